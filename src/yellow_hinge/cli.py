@@ -1,0 +1,160 @@
+"""The command line: a thin skin on tasks. Exit 0 done, 2 bad input, 3 no solution.
+
+argparse and not a larger library, because commands must start in a third of a second.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from dataclasses import replace
+from pathlib import Path
+from typing import Any, NoReturn
+
+from yellow_hinge import __version__
+from yellow_hinge.errors import BadInput, NoSolution, Problem, YellowHingeError
+from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart, transpose_text
+from yellow_hinge.hands.profile import HandProfile, parse_reach
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import replace_chart
+from yellow_hinge.song.model import Settings, Song
+from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
+from yellow_hinge.tasks.report import candidates_report, schools_report, voice_report, voice_text
+from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.recipes import Library, builtin_library
+
+BAD_INPUT, NO_SOLUTION = 2, 3
+COMMANDS = ("voice", "candidates", "schools", "convert")
+
+
+class _Parser(argparse.ArgumentParser):
+    """argparse with our form of message: ``place: what: remedy``."""
+
+    def error(self, message: str) -> NoReturn:
+        raise BadInput(Problem(self.prog, message, f"see {self.prog} --help"))
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(
+        prog="yellow-hinge",
+        description="Smooth two-hand voicings for chord progressions. Without a command the window opens.",
+    )
+    parser.add_argument("--version", action="version", version=f"yellow-hinge {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
+
+    voice = commands.add_parser("voice", help="voice a chart, MusicXML or project file")
+    voice.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
+    _add_hand_options(voice)
+    voice.add_argument("--swaps", type=int, metavar="N", help="chord swaps allowed (only 0 yet)")
+    voice.add_argument("--loop", action="store_true", help="close the loop (not yet)")
+    voice.add_argument("--takes", type=int, metavar="K", help="number of takes (only 1 yet)")
+    voice.add_argument("--json", action="store_true", help="print JSON")
+    voice.set_defaults(run=_voice)
+
+    found = commands.add_parser("candidates", help="list every shape for chord symbols")
+    found.add_argument("symbols", nargs="+", metavar="SYMBOL")
+    _add_hand_options(found)
+    found.add_argument("--json", action="store_true", help="print JSON (always)")
+    found.set_defaults(run=_candidates)
+
+    schools = commands.add_parser("schools", help="list the schools")
+    schools.add_argument("--json", action="store_true", help="print JSON")
+    schools.set_defaults(run=_schools)
+
+    convert = commands.add_parser("convert", help="convert between formats, by suffix")
+    convert.add_argument("file", metavar="FILE")
+    convert.add_argument("out", metavar="OUT")
+    convert.set_defaults(run=_convert)
+    return parser
+
+
+def _add_hand_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
+    parser.add_argument("--school", help="an id of: yellow-hinge schools")
+    parser.add_argument("--reach", metavar="LH,RH", help="widest easy intervals on white keys: 10th,9th")
+    parser.add_argument("--bass", choices=("self", "bassist"), help="who plays the bass")
+    parser.add_argument("--colour", type=int, choices=range(4), help="0 plain to 3 rich")
+
+
+def _settings(options: argparse.Namespace, before: Settings, library: Library) -> Settings:
+    settings = before
+    if options.school is not None:
+        library.school(options.school)
+        settings = replace(settings, school=options.school)
+    if options.reach is not None:
+        profile = settings.profile.with_reach(*parse_reach(options.reach))
+        settings = replace(settings, profile=profile)
+    if options.bass is not None:
+        settings = replace(settings, bass=options.bass)
+    if options.colour is not None:
+        settings = replace(settings, colour=options.colour)
+    return settings
+
+
+def _read_song(name: str) -> Song:
+    if name == "-":
+        return parse_chart(decode(sys.stdin.buffer.read(MAX_BYTES + 1), "standard input"))
+    imported = open_song(Path(name))
+    for problem in imported.problems:
+        print(problem, file=sys.stderr)
+    return imported.song
+
+
+def _voice(options: argparse.Namespace, library: Library) -> None:
+    for option, off in (("swaps", (None, 0)), ("loop", (False,)), ("takes", (None, 1))):
+        if getattr(options, option) not in off:
+            raise BadInput(
+                Problem(f"--{option}", "this version cannot do it yet", "leave the option out")
+            )
+    song = _read_song(options.file)
+    if options.key is not None:
+        moved = parse_chart(transpose_text(song.chart, parse_key(options.key, "--key")))
+        song = replace_chart(song, moved)
+    song = replace(song, settings=_settings(options, song.settings, library))
+    voiced = voice_song(song, library, Planner(library))
+    if options.json:
+        _print_json(voice_report(voiced, library))
+    else:
+        print(voice_text(voiced, library))
+
+
+def _candidates(options: argparse.Namespace, library: Library) -> None:
+    key = None if options.key is None else parse_key(options.key, "--key")
+    settings = _settings(options, Settings(profile=HandProfile()), library)
+    _print_json(candidates_report(options.symbols, key, settings, library))
+
+
+def _schools(options: argparse.Namespace, library: Library) -> None:
+    if options.json:
+        _print_json(schools_report(library))
+        return
+    for school in library.schools.values():
+        print(f"{school.id:8} {school.name}: {school.about}")
+
+
+def _convert(options: argparse.Namespace, library: Library) -> None:
+    song, out = _read_song(options.file), Path(options.out)
+    if out.suffix.lower() in VOICED_SUFFIXES and not song.solved:
+        song = voice_song(song, library, Planner(library)).song
+    save_song(song, out, library)
+
+
+def _print_json(value: Any) -> None:
+    print(json.dumps(value, ensure_ascii=False))
+
+
+def run(arguments: list[str]) -> int:
+    """Run one command and give its exit code."""
+    try:
+        options = _parser().parse_args(arguments)
+        options.run(options, builtin_library())
+    except YellowHingeError as error:
+        print("\n".join(str(problem) for problem in error.problems), file=sys.stderr)
+        return NO_SOLUTION if isinstance(error, NoSolution) else BAD_INPUT
+    except BrokenPipeError:
+        sys.stderr.close()
+    return 0
+
+

@@ -1,0 +1,56 @@
+"""The error tree.
+
+    YellowHingeError            something the player can mend; carries problems
+    ├── BadInput                a chart, file, symbol or option that cannot be read
+    ├── NoSolution              readable input for which no legal voicing exists
+    └── FileTrouble             the disk, a permission, a missing file
+
+Every error carries one or more :class:`Problem` values, each with its place,
+so that a page can mark the spot and the command line can print one line each.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One thing that is wrong: where, what was found, and what would be right.
+
+    ``line`` and ``column`` count from 1 and are 0 where the place is not in a text.
+    ``length`` is the number of characters concerned.
+    """
+
+    place: str
+    what: str
+    remedy: str
+    line: int = 0
+    column: int = 0
+    length: int = 0
+
+    def __str__(self) -> str:
+        return f"{self.place}: {self.what}: {self.remedy}"
+
+
+class YellowHingeError(Exception):
+    """Base of every error that is meant for the player's eyes."""
+
+    def __init__(self, problems: Problem | Iterable[Problem]) -> None:
+        self.problems: tuple[Problem, ...] = (
+            (problems,) if isinstance(problems, Problem) else tuple(problems)
+        )
+        super().__init__("\n".join(str(problem) for problem in self.problems))
+
+
+class BadInput(YellowHingeError):
+    """The input cannot be read as what it should be."""
+
+
+class NoSolution(YellowHingeError):
+    """The input is readable, but no legal voicing satisfies it."""
+
+
+class FileTrouble(YellowHingeError):
+    """A file could not be read or written."""

@@ -1,0 +1,1 @@
+"""One file per format: ``read`` gives an :class:`Imported`, ``write`` gives bytes."""

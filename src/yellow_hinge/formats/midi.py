@@ -1,0 +1,101 @@
+"""MIDI files out: each hand on a track of its own, chord names as text."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.walk import walk
+
+if TYPE_CHECKING:
+    import mido
+
+TICKS_PER_QUARTER = 480
+_TRACKS = (("left", "Left hand", 0), ("right", "Right hand", 1), ("bass", "Bassist", 2),
+           ("melody", "Melody", 3))  # fmt: skip
+_ACOUSTIC_PIANO, _ACOUSTIC_BASS = 0, 32
+
+
+def write(song: Song, bass_keys: tuple[int | None, ...] = ()) -> bytes:
+    """A format 1 file: tempo, meter and chord names, then a track for each part that plays."""
+    import mido  # noqa: PLC0415 - heavy, and the command line starts without it
+
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER)
+    file.tracks.append(_conductor(song))
+    events = walk(song, bass_keys, melody=True)
+    for part, name, channel in _TRACKS:
+        own = [event for event in events if event.part == part]
+        if own or part in ("left", "right"):
+            file.tracks.append(_part(song, name, channel, part == "bass", own))
+    buffer = io.BytesIO()
+    file.save(file=buffer)
+    return buffer.getvalue()
+
+
+def _ticks(song: Song, beats: Fraction) -> int:
+    return round(beats * song.meter.quarters_per_beat * TICKS_PER_QUARTER)
+
+
+def _conductor(song: Song) -> mido.MidiTrack:
+    import mido  # noqa: PLC0415
+
+    microseconds = round(60_000_000 / song.tempo / float(song.meter.quarters_per_beat))
+    timed = [
+        (0, mido.MetaMessage("track_name", name=_latin(song.title))),
+        (0, mido.MetaMessage("set_tempo", tempo=microseconds)),
+        (
+            0,
+            mido.MetaMessage(
+                "time_signature", numerator=song.meter.beats, denominator=song.meter.unit
+            ),
+        ),
+        (0, mido.MetaMessage("key_signature", key=str(song.key))),
+    ]
+    timed += [
+        (_ticks(song, slot.start_beats), mido.MetaMessage("text", text=str(slot.chord or "N.C.")))
+        for slot in song.slots
+    ]
+    return _track(timed)
+
+
+def _part(
+    song: Song, name: str, channel: int, is_bass: bool, events: Iterable[NoteEvent]
+) -> mido.MidiTrack:
+    import mido  # noqa: PLC0415
+
+    program = _ACOUSTIC_BASS if is_bass else _ACOUSTIC_PIANO
+    head = [
+        (0, mido.MetaMessage("track_name", name=name)),
+        (0, mido.Message("program_change", program=program, channel=channel)),
+    ]
+    timed = []
+    for event in events:
+        end = event.start_beats + event.length_beats
+        for order, kind, at, velocity in (
+            (1, "note_on", event.start_beats, event.velocity),
+            (0, "note_off", end, 0),
+        ):
+            message = mido.Message(kind, note=event.key, velocity=velocity, channel=channel)
+            timed.append((_ticks(song, at), order, message))
+    timed.sort(key=lambda item: item[:2])  # at one tick, keys come up before they go down
+    return _track(head + [(tick, message) for tick, _, message in timed])
+
+
+def _track(timed: Iterable[tuple[int, mido.Message | mido.MetaMessage]]) -> mido.MidiTrack:
+    """Absolute ticks to a track."""
+    import mido  # noqa: PLC0415
+
+    track, now = mido.MidiTrack(), 0
+    for tick, message in timed:
+        track.append(message.copy(time=tick - now))
+        now = tick
+    return track
+
+
+def _latin(text: str) -> str:
+    """MIDI text is Latin-1; other letters become question marks."""
+    return text.encode("latin-1", "replace").decode("latin-1")

@@ -1,0 +1,231 @@
+"""The project file: JSON, versioned, described in docs/project-file.md.
+
+The chart text is the truth about the bars; hands and choices stand beside it. Fields that
+this version does not know are kept and written back where they stood.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any
+
+import msgspec
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats import chart_text
+from yellow_hinge.formats.imported import Imported
+from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.song.model import Bass, Choice, Settings, Song
+from yellow_hinge.theory.pitch import DEGREES
+from yellow_hinge.voicing.shape import HandShape, Voicing
+
+SCHEMA = "yellow-hinge/project/"
+VERSION = 1
+SUFFIX = ".yhinge"
+MAX_BYTES = 20_000_000
+
+#: version -> what turns such a file into the next version's.
+UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+
+class HandIn(msgspec.Struct):
+    """One hand on disk; lengths in mm, keys as MIDI numbers."""
+
+    reach_mm: float
+    most_notes: int
+    lowest_key: int
+    highest_key: int
+    home_low: int
+    home_high: int
+
+    def __post_init__(self) -> None:
+        if not 10 <= self.reach_mm <= 400:
+            raise ValueError(f"reach_mm must be 10..400, not {self.reach_mm}")
+        if not 1 <= self.most_notes <= 5:
+            raise ValueError(f"most_notes must be 1..5, not {self.most_notes}")
+        if not 0 <= self.lowest_key < self.highest_key <= 127:
+            raise ValueError("lowest_key and highest_key must ascend within 0..127")
+
+
+class HandsIn(msgspec.Struct):
+    left: HandIn
+    right: HandIn
+    octave_mm: float
+
+    def __post_init__(self) -> None:
+        if not 100 <= self.octave_mm <= 200:
+            raise ValueError(f"octave_mm must be 100..200, not {self.octave_mm}")
+
+
+class SettingsIn(msgspec.Struct):
+    school: str
+    colour: int | None
+    bass: Bass | None
+    hands: HandsIn
+
+
+class ShapeIn(msgspec.Struct):
+    keys: tuple[int, ...]
+    degrees: tuple[str, ...]
+    recipe: str
+
+    def __post_init__(self) -> None:
+        ascending = all(a < b for a, b in zip(self.keys, self.keys[1:], strict=False))
+        if len(self.keys) > 5 or not ascending or not all(0 <= key <= 127 for key in self.keys):
+            raise ValueError("keys must be at most 5 ascending MIDI keys")
+        if len(self.degrees) != len(self.keys) or not set(self.degrees) <= set(DEGREES):
+            raise ValueError("degrees must name each key's place in the chord")
+
+
+class ChoiceIn(msgspec.Struct):
+    left: ShapeIn
+    right: ShapeIn
+    locked: bool
+
+
+class ProjectIn(msgspec.Struct):
+    schema: str
+    chart: str
+    settings: SettingsIn
+    choices: list[ChoiceIn | None]
+
+
+def read(data: bytes, place: str = "project") -> Imported:
+    """Read a project. Raises :class:`BadInput` with the place of the first wrong field, or
+    every problem of its chart."""
+    try:
+        raw = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise BadInput(Problem(place, f"this is not a project file ({error})", "open another file")) from None
+    if not isinstance(raw, dict):
+        raise BadInput(Problem(place, "this is not a project file", "open another file"))
+    raw = _upgraded(raw, place)
+    try:
+        project = msgspec.convert(raw, ProjectIn, strict=False)
+    except (msgspec.ValidationError, RecursionError) as error:
+        raise BadInput(
+            Problem(place, str(error), "mend this field, or open an older copy of the project")
+        ) from None
+    song = chart_text.parse_chart(project.chart)
+    settings = replace(_settings(project.settings), relative_major=song.settings.relative_major)
+    choices, problems = _choices(project.choices, song, place)
+    song = replace(song, settings=settings, choices=choices, unknown=_unknown(raw))
+    return Imported(song, problems)
+
+
+def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
+    schema = raw.get("schema")
+    number = schema.removeprefix(SCHEMA) if isinstance(schema, str) else ""
+    if not number.isdigit() or int(number) < 1:
+        raise BadInput(Problem(place, f"schema is {schema!r}", "open a Yellow Hinge project"))
+    if int(number) > VERSION:
+        raise BadInput(
+            Problem(place, f"the project was saved by a newer version ({schema})", "update Yellow Hinge to open it")
+        )
+    for version in range(int(number), VERSION):
+        raw = UPGRADES[version](raw)
+    return raw
+
+
+def _settings(read_in: SettingsIn) -> Settings:
+    hands = read_in.hands
+    profile = HandProfile(_hand(hands.left), _hand(hands.right), hands.octave_mm)
+    return Settings(read_in.school, read_in.colour, read_in.bass, profile)
+
+
+def _hand(read_in: HandIn) -> Hand:
+    return Hand(**{name: getattr(read_in, name) for name in read_in.__struct_fields__})
+
+
+def _choices(
+    read_in: list[ChoiceIn | None], song: Song, place: str
+) -> tuple[tuple[Choice | None, ...], tuple[Problem, ...]]:
+    """Voicings beyond the chart's chords are dropped with a remark."""
+    choices = tuple(
+        None if one is None else Choice(Voicing(_shape(one.left), _shape(one.right)), one.locked)
+        for one in read_in[: len(song.slots)]
+    )
+    if len(read_in) <= len(song.slots):
+        return choices, ()
+    what = f"{len(read_in)} voicings for {len(song.slots)} chords"
+    return choices, (Problem(place, what, "the surplus ones were left out"),)
+
+
+def _shape(read_in: ShapeIn) -> HandShape:
+    return HandShape(read_in.keys, read_in.degrees, read_in.recipe)
+
+
+_KNOWN: dict[str, Any] = {
+    "schema": None,
+    "chart": None,
+    "choices": None,
+    "settings": {
+        "school": None,
+        "colour": None,
+        "bass": None,
+        "hands": {"octave_mm": None, "left": None, "right": None},
+    },
+}
+
+
+def _unknown(raw: Mapping[str, Any], known: Mapping[str, Any] = _KNOWN) -> dict[str, Any]:
+    """The fields of ``raw`` that this version does not know, in their nesting."""
+    found: dict[str, Any] = {}
+    for name, value in raw.items():
+        if name not in known:
+            found[name] = value
+        elif isinstance(known[name], dict) and isinstance(value, dict):
+            inner = _unknown(value, known[name])
+            if inner:
+                found[name] = inner
+    return found
+
+
+def write(song: Song) -> bytes:
+    """The project as JSON text. The chart is written if the song never had a text."""
+    settings = song.settings
+    profile = settings.profile
+    project = {
+        "schema": f"{SCHEMA}{VERSION}",
+        "chart": song.chart or chart_text.write(song).decode(),
+        "settings": {
+            "school": settings.school,
+            "colour": settings.colour,
+            "bass": settings.bass,
+            "hands": {
+                "octave_mm": profile.octave_mm,
+                "left": _hand_out(profile.left),
+                "right": _hand_out(profile.right),
+            },
+        },
+        "choices": [
+            None if choice is None else {
+                "left": _shape_out(choice.voicing.left),
+                "right": _shape_out(choice.voicing.right),
+                "locked": choice.locked,
+            }
+            for choice in song.choices
+        ],
+    }  # fmt: skip
+    merged = _merged(project, song.unknown)
+    return (json.dumps(merged, ensure_ascii=False, indent=1) + "\n").encode()
+
+
+def _hand_out(hand: Hand) -> dict[str, Any]:
+    return {name: getattr(hand, name) for name in HandIn.__struct_fields__}
+
+
+def _shape_out(shape: HandShape) -> dict[str, Any]:
+    return {"keys": shape.keys, "degrees": shape.degrees, "recipe": shape.recipe}
+
+
+def _merged(own: dict[str, Any], unknown: Mapping[str, Any]) -> dict[str, Any]:
+    merged = dict(own)
+    for name, value in unknown.items():
+        if name not in merged:
+            merged[name] = value
+        elif isinstance(merged[name], dict) and isinstance(value, Mapping):
+            merged[name] = _merged(merged[name], value)
+    return merged

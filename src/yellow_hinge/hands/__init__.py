@@ -1,0 +1,1 @@
+"""Key geometry, reach and fingering. Knows keys and hands, never chords."""

@@ -1,0 +1,97 @@
+"""Which finger on which key, for a chord held at once.
+
+Span table: R. Parncutt, J. Sloboda, E. Clarke, M. Raekallio, P. Desain, "An ergonomic
+model of keyboard fingering for melodic fragments", Music Perception 14 (1997), table 1.
+The table is for melodies; for chords we use its comfortable and relaxed limits.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from itertools import combinations, pairwise
+
+from yellow_hinge.hands.geometry import is_black
+
+Fingering = tuple[int, ...]
+
+#: (finger, finger) -> (least comfortable, least relaxed, most relaxed, most comfortable),
+#: in semitones, for ascending keys from the thumb outwards.
+_SPANS_ST: dict[tuple[int, int], tuple[int, int, int, int]] = {
+    (1, 2): (-3, 1, 5, 8),
+    (1, 3): (-2, 3, 7, 10),
+    (1, 4): (-1, 5, 9, 12),
+    (1, 5): (1, 7, 10, 13),
+    (2, 3): (1, 1, 2, 3),
+    (2, 4): (1, 3, 4, 5),
+    (2, 5): (2, 5, 6, 8),
+    (3, 4): (1, 1, 2, 2),
+    (3, 5): (1, 3, 4, 5),
+    (4, 5): (1, 1, 2, 3),
+}
+#: Extra cost of a finger change on a common tone, in the same units (our choice: a
+#: player puts up with a slightly tight grip to keep a finger where it is).
+CHANGE_COST = 2
+_THUMB_ON_BLACK, _WEAK_FOURTH = 2, 1
+
+
+def _pair_cost(thumbward: int, outward: int, semitones: int) -> int:
+    least, easy_low, easy_high, most = _SPANS_ST[thumbward, outward]
+    cost = max(0, easy_low - semitones) + max(0, semitones - easy_high)
+    return cost + 4 * max(0, semitones - most) + 4 * max(0, least - semitones)
+
+
+@lru_cache(maxsize=65536)
+def fingerings(keys: tuple[int, ...], left: bool) -> tuple[tuple[int, Fingering], ...]:
+    """All fingerings of a chord with their cost, cheapest first, ties in finger order.
+
+    ``keys`` ascend; the result names fingers in the order of the keys, 1 = thumb.
+    """
+    outward = tuple(-key for key in reversed(keys)) if left else keys
+    ranked = []
+    for fingers in combinations(range(1, 6), len(keys)):
+        cost = sum(
+            _pair_cost(fingers[i], fingers[j], outward[j] - outward[i])
+            for i, j in combinations(range(len(keys)), 2)
+        )
+        if len(keys) == 1 and left:
+            cost += 5 - fingers[0]  # a single bass note lies under the little finger
+        cost += _WEAK_FOURTH * (4 in fingers and len(keys) < 4)
+        if keys:
+            thumb_key = keys[-1] if left else keys[0]
+            mixed = any(not is_black(key) for key in keys)
+            cost += _THUMB_ON_BLACK * (fingers[0] == 1 and is_black(thumb_key) and mixed)
+        ranked.append((cost, fingers[::-1] if left else fingers))
+    return tuple(sorted(ranked))
+
+
+def finger_progression(chords: tuple[tuple[int, ...], ...], left: bool) -> tuple[Fingering, ...]:
+    """One fingering per chord: cheapest in all, common tones keeping their finger if they can.
+
+    Exact: a cheapest path over at most ten fingerings per chord; ties go to the first
+    in the order of :func:`fingerings`.
+    """
+    if not chords:
+        return ()
+    options = [fingerings(keys, left) for keys in chords]
+    best: list[tuple[int, tuple[int, ...]]] = [
+        (cost, (i,)) for i, (cost, _) in enumerate(options[0])
+    ]
+    for (before_keys, after_keys), (before, after) in zip(
+        pairwise(chords), pairwise(options), strict=True
+    ):
+        step = []
+        for j, (cost, fingers) in enumerate(after):
+            held = dict(zip(after_keys, fingers, strict=True))
+            total, path = min(
+                (sofar + _changes(before_keys, before[path[-1]][1], held), path)
+                for sofar, path in best
+            )
+            step.append((total + cost, (*path, j)))
+        best = step
+    return tuple(options[k][i][1] for k, i in enumerate(min(best)[1]))
+
+
+def _changes(keys: tuple[int, ...], fingers: Fingering, held: dict[int, int]) -> int:
+    """Cost of common tones that change finger."""
+    changed = sum(1 for key, finger in zip(keys, fingers, strict=True) if held.get(key, finger) != finger)
+    return CHANGE_COST * changed

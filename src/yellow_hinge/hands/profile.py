@@ -1,0 +1,109 @@
+"""What a player's hands can do: reach, register and who may play how much."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field, replace
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, span_mm, white_interval_mm
+
+#: Half the play of a fingertip on a key; keeps rounding from refusing the reach itself.
+_TOLERANCE_MM = 0.5
+#: What one can sensibly say as a reach, as interval numbers on white keys.
+SMALLEST_REACH, LARGEST_REACH = 2, 13
+_WORDS = ("second", "third", "fourth", "fifth", "sixth", "seventh", "octave", "ninth",
+          "tenth", "eleventh", "twelfth", "thirteenth")  # fmt: skip
+_NUMBER = re.compile(r"(\d+)(?:st|nd|rd|th|ve)?")
+
+
+@dataclass(frozen=True, slots=True)
+class Hand:
+    """One hand.
+
+    reach_mm        widest comfortable stretch, found on a standard keyboard and kept in mm,
+                    so that black keys and narrow keyboards come out right
+    most_notes      most keys at once, 1..5
+    lowest_key, highest_key   register limits (MIDI keys, both included)
+    home_low, home_high       where it likes to be; leaving it costs, it is not forbidden
+    """
+
+    reach_mm: float
+    most_notes: int
+    lowest_key: int
+    highest_key: int
+    home_low: int
+    home_high: int
+
+    @property
+    def reach(self) -> int:
+        """The reach as an interval number on standard white keys (10 = C to E, a tenth)."""
+        return round(self.reach_mm / white_interval_mm(2)) + 1
+
+
+#: Registers: our choice, from where two hands sit at a full keyboard.
+_LEFT = Hand(white_interval_mm(9), most_notes=4, lowest_key=33, highest_key=65, home_low=40, home_high=60)
+_RIGHT = Hand(white_interval_mm(8), most_notes=5, lowest_key=52, highest_key=84, home_low=58, home_high=77)
+
+
+@dataclass(frozen=True, slots=True)
+class HandProfile:
+    """Both hands and the keyboard under them (``octave_mm``: width of an octave)."""
+
+    left: Hand = field(default=_LEFT)
+    right: Hand = field(default=_RIGHT)
+    octave_mm: float = STANDARD_OCTAVE_MM
+
+    def can_reach(self, hand: Hand, keys: tuple[int, ...]) -> bool:
+        """Whether the outer keys lie within the hand's comfortable reach."""
+        return self.excess_mm(hand, keys) <= 0.0
+
+    def excess_mm(self, hand: Hand, keys: tuple[int, ...]) -> float:
+        """Millimetres by which a shape is out of reach; zero or less means it fits."""
+        if not keys:
+            return 0.0
+        return span_mm(keys[0], keys[-1], self.octave_mm) - hand.reach_mm - _TOLERANCE_MM
+
+    def with_reach(self, left: int, right: int) -> HandProfile:
+        """The same profile with reaches given as interval numbers on white keys."""
+        return replace(
+            self,
+            left=replace(self.left, reach_mm=white_interval_mm(left)),
+            right=replace(self.right, reach_mm=white_interval_mm(right)),
+        )
+
+
+def reach_words(reach: int) -> str:
+    """10 -> "tenth"."""
+    return _WORDS[reach - SMALLEST_REACH]
+
+
+def parse_reach(text: str, place: str = "--reach") -> tuple[int, int]:
+    """Read ``10th,9th`` (left, right), also ``tenth,octave`` or ``9`` for both hands.
+
+    Raises :class:`BadInput` for anything else.
+    """
+    parts = [part.strip().lower() for part in text.split(",")]
+    if len(parts) in (1, 2):
+        reaches = [_one_reach(part) for part in parts]
+        if None not in reaches:
+            left, right = reaches[0], reaches[-1]
+            assert left is not None and right is not None
+            return left, right
+    raise BadInput(
+        Problem(
+            place,
+            f"{text!r} is not a reach",
+            "write the widest easy interval on white keys for left and right hand, "
+            "second to thirteenth: 10th,9th",
+        )
+    )
+
+
+def _one_reach(text: str) -> int | None:
+    if text in _WORDS:
+        return _WORDS.index(text) + SMALLEST_REACH
+    match = _NUMBER.fullmatch(text)
+    if match and SMALLEST_REACH <= int(match.group(1)) <= LARGEST_REACH:
+        return int(match.group(1))
+    return None

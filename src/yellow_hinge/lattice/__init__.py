@@ -1,0 +1,1 @@
+"""Cheapest path through columns of candidates. Integer costs in, indices out; no music."""

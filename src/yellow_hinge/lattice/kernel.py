@@ -1,0 +1,29 @@
+"""The min-plus product, the one inner loop of the search."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+Costs = npt.NDArray[np.int32]
+
+#: Cost of what is not allowed. Three of them still fit an int32.
+FORBIDDEN = 1 << 28
+
+
+def min_plus(first: Costs, second: Costs) -> Costs:
+    """``out[i, j] = min over k of first[i, k] + second[k, j]``, capped at FORBIDDEN.
+
+    first   (I, K) int32, costs below FORBIDDEN
+    second  (K, J) int32, costs up to FORBIDDEN
+    out     (I, J) int32
+
+    One row of ``out`` at a time, so that the (K, J) working sheet stays in the cache.
+    """
+    rows, columns = first.shape[0], second.shape[1]
+    out = np.empty((rows, columns), dtype=np.int32)
+    sheet = np.empty(second.shape, dtype=np.int32)
+    for row in range(rows):
+        np.add(second, first[row, :, None], out=sheet)
+        np.min(sheet, axis=0, out=out[row])
+    return np.minimum(out, FORBIDDEN, out=out)

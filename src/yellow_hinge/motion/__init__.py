@@ -1,0 +1,1 @@
+"""What moves between two voicings, what it costs, and the smoothest row of voicings."""

@@ -1,0 +1,194 @@
+"""Weights to integer arrays: what each pair of hands costs by itself, and each hinge.
+
+All arrays are int32 in hundredths of a semitone. Index 0 of an axis is the first shape
+of that hand's list.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import numpy as np
+import numpy.typing as npt
+
+from yellow_hinge.hands.geometry import span_mm
+from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
+from yellow_hinge.motion.distance import LARGE_FROM_ST
+from yellow_hinge.motion.weights import Weights
+from yellow_hinge.voicing.candidates import Candidates, Wish
+from yellow_hinge.voicing.shape import HandShape
+
+#: Share of the reach, in hundredths, from which a stretch begins to cost.
+_EASY_REACH = 80
+#: Semitones between the hands that need no filling.
+_EASY_GAP_ST = 12
+#: Above this key (D3) a left hand's bass no longer carries the chord.
+_BASS_TOP = 50
+#: Ranks the pairings of one step: a semitone of motion outranks any excess.
+_MOTION_RANK = 1 << 20
+
+
+def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
+    """(L, R): the cost of each voicing by itself, FORBIDDEN where the pair is not legal."""
+    left, right = candidates.left, candidates.right
+    if not left or not right:
+        return np.full((len(left), len(right)), FORBIDDEN, dtype=np.int32)
+    hand = wish.profile.left
+    cost = _hand_costs(left, hand, wish.profile, weights, wish.school.left(wish.bass))
+    if wish.bass == "self":
+        cost += weights.high_bass * np.maximum(0, _ends(left, 0) - _BASS_TOP)
+    hand = wish.profile.right
+    costs = cost[:, None] + _hand_costs(right, hand, wish.profile, weights, wish.school.right)
+    gap = _ends(right, 0)[None, :] - _ends(left, -1)[:, None]
+    costs += weights.gap * np.maximum(0, gap - _EASY_GAP_ST)
+    counts = _counts(left)[:, None] + _counts(right)[None, :]
+    costs += weights.density * np.abs(counts - wish.school.density)
+    costs += weights.minor_ninth * _minor_ninths(left, right)
+    return np.where(candidates.legal, costs, FORBIDDEN).astype(np.int32)
+
+
+def _hand_costs(
+    shapes: tuple[HandShape, ...],
+    hand: Hand,
+    profile: HandProfile,
+    weights: Weights,
+    ids: tuple[str, ...],
+) -> npt.NDArray[np.int64]:
+    """Strain, home zone, semitone steps and taste of one hand, (shapes,)."""
+    places = {recipe: place for place, recipe in enumerate(ids)}
+    return np.array(
+        [
+            weights.strain * strain_share(shape.keys, hand, profile)
+            + weights.home * outside_home(shape.keys, hand)
+            + weights.seconds * sum(b - a == 1 for a, b in zip(shape.keys, shape.keys[1:], strict=False))
+            + weights.taste * places.get(shape.recipe, 0)
+            for shape in shapes
+        ],
+        dtype=np.int64,
+    )
+
+
+def strain_share(keys: tuple[int, ...], hand: Hand, profile: HandProfile) -> int:
+    """Hundredths of the reach that a shape takes beyond the easy share."""
+    if not keys:
+        return 0
+    share = int(100 * span_mm(keys[0], keys[-1], profile.octave_mm) / hand.reach_mm)
+    return max(0, share - _EASY_REACH)
+
+
+def outside_home(keys: tuple[int, ...], hand: Hand) -> int:
+    """Semitones by which the outer notes leave the hand's home zone."""
+    if not keys:
+        return 0
+    return max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
+
+
+def _ends(shapes: tuple[HandShape, ...], index: int) -> npt.NDArray[np.int64]:
+    return np.array([shape.keys[index] for shape in shapes], dtype=np.int64)
+
+
+def _counts(shapes: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
+    return np.array([len(shape.keys) for shape in shapes], dtype=np.int64)
+
+
+def _presence(shapes: tuple[HandShape, ...], allowed: bool) -> npt.NDArray[np.float32]:
+    """(shapes, 128): 1 where a key sounds; flat ninths left out when ``allowed`` is False."""
+    sheet = np.zeros((len(shapes), 128), dtype=np.float32)
+    for row, shape in enumerate(shapes):
+        for key, degree in zip(shape.keys, shape.degrees, strict=True):
+            sheet[row, key] = allowed or degree != "b9"
+    return sheet
+
+
+def _minor_ninths(
+    left: tuple[HandShape, ...], right: tuple[HandShape, ...]
+) -> npt.NDArray[np.int64]:
+    """(L, R): minor ninths from the left hand up to the right one. A flat ninth of the chord
+    over its own root is the sound that the symbol asks for."""
+    low = _presence(left, allowed=True)[:, :-13]
+    high = _presence(right, allowed=False)[:, 13:]
+    return np.asarray(np.rint(low @ high.T), dtype=np.int64)
+
+
+# --- hinges --------------------------------------------------------------------------
+
+
+def hinge_costs(
+    before: tuple[HandShape, ...],
+    after: tuple[HandShape, ...],
+    weights: Weights,
+    side: str,
+    has_bass: bool,
+) -> Costs:
+    """(B, A): the cost of one hand going from each shape of ``before`` to each of ``after``.
+
+    ``side`` is "left" or "right". The top line is the right hand's highest note; the bass
+    line the left hand's lowest, when ``has_bass``.
+    """
+    motion, excess, surplus = hand_distances(before, after)
+    move = weights.left_move if side == "left" else weights.right_move
+    large = weights.large_left if side == "left" else weights.large_right
+    cost = move * motion + large * excess
+    cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)
+    if side == "right":
+        cost += weights.top_move * _outer_move(before, after, -1)
+    elif has_bass:
+        cost += weights.bass_move * _outer_move(before, after, 0)
+    return np.minimum(cost, FORBIDDEN - 1).astype(np.int32)
+
+
+def _outer_move(
+    before: tuple[HandShape, ...], after: tuple[HandShape, ...], index: int
+) -> npt.NDArray[np.int64]:
+    """(B, A): semitones between the outer notes; 0 where a hand is empty."""
+    start = np.array([s.keys[index] if s.keys else -1 for s in before], dtype=np.int64)[:, None]
+    end = np.array([s.keys[index] if s.keys else -1 for s in after], dtype=np.int64)[None, :]
+    return np.where((start < 0) | (end < 0), 0, np.abs(end - start))
+
+
+def hand_distances(
+    before: tuple[HandShape, ...], after: tuple[HandShape, ...]
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64], npt.NDArray[np.int64]]:
+    """Motion in semitones, squared excess of large moves, and notes entered (positive) or
+    left (negative); each (B, A). The pairing is that of :func:`distance.hand_motion`."""
+    shape = (len(before), len(after))
+    motion = np.zeros(shape, dtype=np.int64)
+    excess = np.zeros(shape, dtype=np.int64)
+    surplus = _counts(after)[None, :] - _counts(before)[:, None] if motion.size else motion
+    for b_count, b_rows, b_keys in _by_count(before):
+        for a_count, a_rows, a_keys in _by_count(after):
+            block = np.ix_(b_rows, a_rows)
+            rank = _pairing_rank(b_keys, a_keys, b_count, a_count)
+            motion[block], excess[block] = np.divmod(rank, _MOTION_RANK)
+    return motion, excess, surplus
+
+
+def _by_count(
+    shapes: tuple[HandShape, ...],
+) -> list[tuple[int, list[int], npt.NDArray[np.int64]]]:
+    """The shapes sorted by number of notes: (notes, rows, keys (rows, notes))."""
+    groups: dict[int, list[int]] = {}
+    for row, shape in enumerate(shapes):
+        groups.setdefault(len(shape.keys), []).append(row)
+    return [
+        (count, rows, np.array([shapes[row].keys for row in rows], dtype=np.int64))
+        for count, rows in groups.items()
+    ]
+
+
+def _pairing_rank(
+    before: npt.NDArray[np.int64], after: npt.NDArray[np.int64], b_count: int, a_count: int
+) -> npt.NDArray[np.int64]:
+    """(B, A): the least ``motion * _MOTION_RANK + excess`` over order-preserving pairings."""
+    count = min(b_count, a_count)
+    best: npt.NDArray[np.int64] | None = None
+    for chosen in combinations(range(max(b_count, a_count)), count):
+        start = before if b_count <= a_count else before[:, chosen]
+        end = after[:, chosen] if b_count <= a_count else after
+        moves = np.abs(end[None, :, :] - start[:, None, :])
+        excess = np.maximum(0, moves - LARGE_FROM_ST) ** 2
+        rank = moves.sum(axis=2) * _MOTION_RANK + excess.sum(axis=2)
+        best = rank if best is None else np.minimum(best, rank)
+    assert best is not None
+    return best

@@ -1,0 +1,34 @@
+"""What sounds when: the one value that players, files and drills share."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Literal
+
+Part = Literal["left", "right", "bass", "melody"]
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class NoteEvent:
+    """One note: when it starts and how long it lasts in beats, its MIDI key, how hard it is
+    struck (1..127), who plays it, and the slot of the song it belongs to (-1: none)."""
+
+    start_beats: Fraction
+    key: int
+    length_beats: Fraction
+    velocity: int
+    part: Part
+    slot: int = -1
+
+
+def block_stroke(
+    keys: tuple[int, ...],
+    start_beats: Fraction,
+    length_beats: Fraction,
+    part: Part,
+    slot: int,
+    velocity: int = 72,
+) -> list[NoteEvent]:
+    """All keys struck together and held."""
+    return [NoteEvent(start_beats, key, length_beats, velocity, part, slot) for key in keys]

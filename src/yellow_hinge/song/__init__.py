@@ -1,0 +1,1 @@
+"""The document: a song with its hands, choices and history. Values only, no engines."""

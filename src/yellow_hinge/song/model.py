@@ -1,0 +1,167 @@
+"""The song as frozen values. Everything that changes it is in :mod:`song.edits`."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import cached_property
+from typing import Any, Literal
+
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key, parse_key
+from yellow_hinge.theory.numbers import print_number
+from yellow_hinge.theory.pitch import Pitch
+from yellow_hinge.voicing.shape import Voicing
+
+Bass = Literal["self", "bassist"]
+
+
+@dataclass(frozen=True, slots=True)
+class ChordAt:
+    """A chord of a bar; None is "no chord". The length is in beats of the meter."""
+
+    chord: ChordSymbol | None
+    beats: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class MelodyNote:
+    """A note of the tune; None is a rest."""
+
+    pitch: Pitch | None
+    beats: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    chords: tuple[ChordAt, ...]
+    melody: tuple[MelodyNote, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A named stretch of bars, played ``times`` times."""
+
+    name: str
+    bars: tuple[Bar, ...]
+    times: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """Hands and taste. None leaves the choice to the school."""
+
+    school: str = "solo"
+    colour: int | None = None
+    bass: Bass | None = None
+    profile: HandProfile = field(default=HandProfile())
+    relative_major: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """The voicing of a slot; locked ones are not moved by the search."""
+
+    voicing: Voicing
+    locked: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """One chord in playing order, repeats written out.
+
+    ``bar`` counts from 1 in playing order, ``beat`` from 1 within the bar;
+    ``start_beats`` from the beginning of the song.
+    """
+
+    index: int
+    section: str
+    round: int
+    bar: int
+    beat: Fraction
+    beats: Fraction
+    start_beats: Fraction
+    chord: ChordSymbol | None
+
+
+@dataclass(frozen=True)
+class Song:
+    """Everything a project keeps. ``chart`` is the text as the player typed it;
+    ``choices`` has one entry per slot; ``unknown`` keeps fields of newer project files."""
+
+    title: str = ""
+    key: Key = field(default=parse_key("C"))
+    meter: Meter = field(default=Meter())
+    tempo: int = 100
+    sections: tuple[Section, ...] = ()
+    settings: Settings = field(default=Settings())
+    choices: tuple[Choice | None, ...] = ()
+    chart: str = ""
+    unknown: Mapping[str, Any] = field(default_factory=dict)
+
+    @cached_property
+    def slots(self) -> tuple[Slot, ...]:
+        """The chords in playing order."""
+        slots: list[Slot] = []
+        for bar_number, (section, turn, bar) in enumerate(self.bars_in_order, 1):
+            start = (bar_number - 1) * Fraction(self.meter.beats)
+            beat = Fraction(0)
+            for at in bar.chords:
+                slots.append(
+                    Slot(
+                        len(slots), section.name, turn, bar_number, beat + 1, at.beats,
+                        start + beat, at.chord,
+                    )
+                )  # fmt: skip
+                beat += at.beats
+        return tuple(slots)
+
+    @cached_property
+    def bars_in_order(self) -> tuple[tuple[Section, int, Bar], ...]:
+        """(section, round from 1, bar) for every bar that is played."""
+        return tuple(
+            (section, turn, bar)
+            for section in self.sections
+            for turn in range(1, section.times + 1)
+            for bar in section.bars
+        )
+
+    @cached_property
+    def section_starts(self) -> Mapping[int, str]:
+        """Slot index -> section name (with its round), where a section begins."""
+        starts: dict[int, str] = {}
+        before: tuple[Section, int] | None = None
+        place = iter(self.slots)
+        for section, turn, bar in self.bars_in_order:
+            slots = [next(place) for _ in bar.chords]
+            if before is None or before[0] is not section or before[1] != turn:
+                starts[slots[0].index] = f"{section.name} ({turn})" if turn > 1 else section.name
+            before = (section, turn)
+        return starts
+
+    @property
+    def length_beats(self) -> Fraction:
+        return Fraction(self.meter.beats) * len(self.bars_in_order)
+
+    def number_of(self, chord: ChordSymbol) -> str:
+        """The chord as a plain number of this song's key."""
+        return print_number(chord, self.key, relative_major=self.settings.relative_major)
+
+    def voicing(self, index: int) -> Voicing | None:
+        """The chosen voicing of a slot, if there is one."""
+        choice = self.choices[index] if index < len(self.choices) else None
+        return None if choice is None else choice.voicing
+
+    def locked(self, index: int) -> bool:
+        choice = self.choices[index] if index < len(self.choices) else None
+        return choice is not None and choice.locked
+
+    @property
+    def solved(self) -> bool:
+        """Whether every chord has a voicing."""
+        return bool(self.slots) and all(
+            slot.chord is None or self.voicing(slot.index) is not None for slot in self.slots
+        )

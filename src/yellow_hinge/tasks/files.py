@@ -1,0 +1,71 @@
+"""Open, save and export: formats by suffix."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from importlib.resources import files
+from pathlib import Path
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats import chart_text, midi, musicxml, project_file
+from yellow_hinge.formats.files import read_bytes, write_atomically
+from yellow_hinge.formats.imported import Imported
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.voice_song import row
+from yellow_hinge.voicing.recipes import Library
+
+_READERS: dict[str, Callable[[bytes, str], Imported]] = {
+    ".yhinge": project_file.read,
+    ".txt": chart_text.read,
+    ".chart": chart_text.read,
+    ".musicxml": musicxml.read,
+    ".xml": musicxml.read,
+    ".mxl": musicxml.read,
+}
+READ_SUFFIXES = tuple(_READERS)
+WRITE_SUFFIXES = (".yhinge", ".txt", ".chart", ".mid", ".musicxml")
+#: Formats that hold voicings and not only chords.
+VOICED_SUFFIXES = (".mid", ".musicxml", ".yhinge")
+DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
+
+
+def open_song(path: Path) -> Imported:
+    """Read any file that holds a song. Raises :class:`BadInput` or :class:`FileTrouble`.
+
+    Files without a known suffix are read as chart text.
+    """
+    data = read_bytes(path, musicxml.MAX_BYTES)
+    return _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
+
+
+def save_song(song: Song, path: Path, library: Library) -> None:
+    """Write a song in the format of the suffix, all at once or not at all.
+
+    Raises :class:`BadInput` for an unknown suffix or a song without what the format needs,
+    and :class:`FileTrouble`.
+    """
+    write_atomically(path, encode(song, path.suffix.lower(), library))
+
+
+def encode(song: Song, suffix: str, library: Library) -> bytes:
+    """The song's bytes in one of :data:`WRITE_SUFFIXES`."""
+    if suffix in (".mid", ".musicxml") and not song.slots:
+        raise BadInput(Problem("export", "there are no chords yet", "write a chart first"))
+    if suffix == ".yhinge":
+        return project_file.write(song)
+    if suffix in (".txt", ".chart"):
+        return song.chart.encode() if song.chart else chart_text.write(song)
+    if suffix == ".mid":
+        return midi.write(song, row(song, library).bassist)
+    if suffix == ".musicxml":
+        return musicxml.write(song)
+    raise BadInput(
+        Problem("export", f"{suffix or 'no suffix'} is not a format that can be written",
+                f"use {', '.join(WRITE_SUFFIXES)}")
+    )  # fmt: skip
+
+
+def demo_song(name: str) -> Song:
+    """One of :data:`DEMO_SONGS`, already solved."""
+    data = (files("yellow_hinge.demo") / f"{name}.yhinge").read_bytes()
+    return project_file.read(data, name).song

@@ -1,0 +1,181 @@
+"""What the command line prints: the JSON of the fixed contract, and plain text."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from yellow_hinge.errors import BadInput
+from yellow_hinge.hands.geometry import span_mm
+from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.song.model import Settings, Slot
+from yellow_hinge.tasks.voice_song import Row, Voiced, row, wish_for
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.numbers import looks_like_number, parse_number
+from yellow_hinge.voicing.candidates import candidates
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.register import muddy
+
+
+def voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
+    """The ``yellow-hinge/voice/1`` object."""
+    song, answer = voiced.song, voiced.answer
+    shown = row(song, library)
+    profile = song.settings.profile
+    warnings = _warnings(voiced, shown)
+    return {
+        "schema": "yellow-hinge/voice/1",
+        "title": song.title,
+        "key": str(song.key),
+        "school": song.settings.school,
+        "chords": [
+            {
+                "bar": slot.bar,
+                "beat": float(slot.beat),
+                "beats": float(slot.beats),
+                "symbol": "N.C." if slot.chord is None else str(slot.chord),
+                "number": "N.C." if slot.chord is None else song.number_of(slot.chord),
+                "was": None,
+                "recipe": {
+                    "lh": held.voicing.left.recipe,
+                    "rh": held.voicing.right.recipe,
+                },
+                "lh": _hand(held, "left", profile.octave_mm),
+                "rh": _hand(held, "right", profile.octave_mm),
+                "bassist": shown.bassist[slot.index],
+                "warnings": warnings[slot.index],
+            }
+            for slot, held in zip(song.slots, shown.held, strict=True)
+        ],
+        "hinges": [_hinge(report) for report in shown.hinges],
+        "totals": {
+            "motion": sum(report.motion_st for report in shown.hinges),
+            "lh": sum(report.left.motion_st for report in shown.hinges),
+            "rh": sum(report.right.motion_st for report in shown.hinges),
+            "held": sum(report.held for report in shown.hinges),
+            "cost": answer.cost / 100,
+            "optimal": answer.optimal,
+            "states": list(answer.states),
+            "seconds": round(answer.seconds, 4),
+        },
+        "takes": [],
+    }
+
+
+def _warnings(voiced: Voiced, shown: Row) -> list[list[str]]:
+    """Only locked voicings can break a rule; then it is said."""
+    profile = voiced.song.settings.profile
+    found = []
+    for held in shown.held:
+        own = []
+        for side, hand in (("left", profile.left), ("right", profile.right)):
+            keys = held.hand(side)[0].keys
+            excess = profile.excess_mm(hand, keys)
+            if excess > 0:
+                own.append(f"{side} hand out of reach by {excess:.0f} mm")
+            if muddy(keys):
+                own.append(f"{side} hand too low for a close shape: muddy")
+        found.append(own)
+    return found
+
+
+def _hand(held: Held, side: str, octave_mm: float) -> dict[str, Any]:
+    shape, fingers = held.hand(side)
+    span = span_mm(shape.keys[0], shape.keys[-1], octave_mm) if shape.keys else 0.0
+    return {
+        "midi": list(shape.keys),
+        "names": [] if held.chord is None else [str(pitch) for pitch in shape.pitches(held.chord)],
+        "degrees": list(shape.degrees),
+        "fingers": list(fingers),
+        "span_mm": round(span, 1),
+    }
+
+
+def _hinge(report: HingeReport) -> dict[str, Any]:
+    return {
+        "motion": report.motion_st,
+        "lh": report.left.motion_st,
+        "rh": report.right.motion_st,
+        "held": report.held,
+        "entered": report.entered,
+        "left": report.left_off,
+        "largest": report.largest_st,
+        "words": report.words,
+        "moves": [
+            {"hand": hand, "from": start, "to": to}
+            for hand, motion in (("lh", report.left), ("rh", report.right))
+            for start, to in motion.pairs
+        ],
+    }
+
+
+def candidates_report(
+    symbols: list[str], key: Key | None, settings: Settings, library: Library
+) -> dict[str, Any]:
+    """Every shape of both hands for each symbol; a bad symbol gives its error in place."""
+    return {"results": [_candidates(text, key, settings, library) for text in symbols]}
+
+
+def _candidates(
+    text: str, key: Key | None, settings: Settings, library: Library
+) -> dict[str, Any]:
+    try:
+        chord = _read(text, key)
+    except BadInput as error:
+        return {"symbol": text, "error": "; ".join(str(problem) for problem in error.problems)}
+    if chord is None:
+        return {"symbol": text, "lh": [], "rh": [], "pairs": 0}
+    found = candidates(wish_for(chord, key, settings, library), library)
+    return {
+        "symbol": text,
+        "lh": [{"midi": list(shape.keys), "recipe": shape.recipe} for shape in found.left],
+        "rh": [{"midi": list(shape.keys), "recipe": shape.recipe} for shape in found.right],
+        "pairs": int(found.legal.sum()),
+    }
+
+
+def _read(text: str, key: Key | None) -> ChordSymbol | None:
+    if key is not None and looks_like_number(text):
+        return parse_number(text, key, place=text)
+    return parse_chord(text, place=text)
+
+
+def schools_report(library: Library) -> dict[str, Any]:
+    """All schools with what they mean."""
+    return {
+        "schools": [
+            {
+                "id": school.id,
+                "name": school.name,
+                "about": school.about,
+                "bass": school.bass,
+                "colour": school.colour,
+            }
+            for school in library.schools.values()
+        ]
+    }
+
+
+def voice_text(voiced: Voiced, library: Library) -> str:
+    """A crib sheet in plain text: chord, both hands, and the move to the next chord."""
+    song = voiced.song
+    shown = row(song, library)
+    lines = [f"{song.title or 'Untitled'} in {song.key}, school {song.settings.school}", ""]
+    for slot, held in zip(song.slots, shown.held, strict=True):
+        lines.append(_text_line(slot, held))
+        if slot.index < len(shown.hinges):
+            report = shown.hinges[slot.index]
+            lines.append(f"{'':10}{report.motion_st} half steps. {report.words}")
+    total = sum(report.motion_st for report in shown.hinges)
+    lines += ["", f"{total} half steps in all, {len(shown.hinges)} changes."]
+    return "\n".join(lines)
+
+
+def _text_line(slot: Slot, held: Held) -> str:
+    if slot.chord is None:
+        return f"{f'bar {slot.bar}':10}N.C."
+    hands = [
+        " ".join(str(pitch) for pitch in held.hand(side)[0].pitches(slot.chord))
+        for side in ("left", "right")
+    ]
+    return f"{f'bar {slot.bar}':10}{slot.chord!s:12}{hands[0]:16}| {hands[1]}"

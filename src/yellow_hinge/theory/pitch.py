@@ -1,0 +1,147 @@
+"""Note names, degree labels and spelled pitches.
+
+Units: ``_key`` is a MIDI key number (middle C = 60 = C4), ``_st`` semitones.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import lru_cache
+
+STEP_LETTERS = "CDEFGAB"
+#: Semitones of the natural steps above C.
+STEP_SEMITONES = (0, 2, 4, 5, 7, 9, 11)
+
+#: What a note does in its chord -> (letters above the root, semitones above the root).
+#: The labels are the usual ones of chord symbols; ``bb7`` is the seventh of a
+#: diminished seventh chord, which is spelled as a seventh and sounds as a sixth.
+DEGREES: dict[str, tuple[int, int]] = {
+    "R": (0, 0),
+    "b9": (1, 1),
+    "9": (1, 2),
+    "#9": (1, 3),
+    "b3": (2, 3),
+    "3": (2, 4),
+    "11": (3, 5),
+    "#11": (3, 6),
+    "b5": (4, 6),
+    "5": (4, 7),
+    "#5": (4, 8),
+    "b13": (5, 8),
+    "13": (5, 9),
+    "6": (5, 9),
+    "bb7": (6, 9),
+    "b7": (6, 10),
+    "7": (6, 11),
+}
+
+_ACCIDENTALS = {"b": -1, "♭": -1, "#": 1, "♯": 1, "x": 2, "𝄪": 2, "𝄫": -2}
+_NOTE = re.compile(r"([A-Ga-g])([b♭#♯x𝄪𝄫]*)(-?\d+)?")
+_SIGNS = {-1: "♭", 1: "♯", 2: "𝄪", -2: "𝄫"}
+
+
+def degree_semitones(label: str) -> int:
+    """Semitones of a degree label above its root, 0..11."""
+    return DEGREES[label][1]
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class NoteName:
+    """A letter with its alteration: ``step`` 0..6 from C, ``alter`` in semitones."""
+
+    step: int
+    alter: int = 0
+
+    @property
+    def pitch_class(self) -> int:
+        return (STEP_SEMITONES[self.step] + self.alter) % 12
+
+    def __str__(self) -> str:
+        return STEP_LETTERS[self.step] + ("b" * -self.alter if self.alter < 0 else "#" * self.alter)
+
+    @property
+    def pretty(self) -> str:
+        """With real music signs, for the screen and the page."""
+        if self.alter == 0:
+            return STEP_LETTERS[self.step]
+        sign = _SIGNS.get(self.alter)
+        if sign is None:
+            sign = ("♭" if self.alter < 0 else "♯") * abs(self.alter)
+        return STEP_LETTERS[self.step] + sign
+
+    def above(self, letters: int, semitones: int) -> NoteName:
+        """The name ``letters`` steps up that sounds ``semitones`` higher (modulo the octave)."""
+        step = (self.step + letters) % 7
+        alter = (self.pitch_class + semitones - STEP_SEMITONES[step] + 6) % 12 - 6
+        return NoteName(step, alter)
+
+    def degree(self, label: str) -> NoteName:
+        """The note that has the degree ``label`` over this root, in true spelling."""
+        return self.above(*DEGREES[label])
+
+    @property
+    def simple(self) -> NoteName:
+        """The plainest name of the same key: B for Cb, F for E#, D for C##."""
+        if abs(self.alter) <= 1 and str(self) not in ("Cb", "B#", "E#", "Fb"):
+            return self
+        return name_for_pitch_class(self.pitch_class, flats=self.alter < 0)
+
+
+@lru_cache(maxsize=64)
+def name_for_pitch_class(pitch_class: int, flats: bool = False) -> NoteName:
+    """The usual name of a pitch class, black keys as flats or sharps."""
+    for step, semitones in enumerate(STEP_SEMITONES):
+        if semitones == pitch_class % 12:
+            return NoteName(step)
+    lower = name_for_pitch_class(pitch_class - 1)
+    return NoteName((lower.step + 1) % 7, -1) if flats else NoteName(lower.step, 1)
+
+
+@dataclass(frozen=True, slots=True)
+class Pitch:
+    """One key of the keyboard with its spelling."""
+
+    key: int
+    name: NoteName
+
+    @property
+    def octave(self) -> int:
+        """Octave of the spelled letter: B#3 and C4 are the same key."""
+        return (self.key - self.name.alter) // 12 - 1
+
+    def __str__(self) -> str:
+        return f"{self.name}{self.octave}"
+
+    @property
+    def pretty(self) -> str:
+        return f"{self.name.pretty}{self.octave}"
+
+
+def read_note_name(text: str, start: int = 0) -> tuple[NoteName, int] | None:
+    """Read a note name at ``start``; give it with the index after it, or None.
+
+    A following octave number is left alone. Capital letters only: in charts a
+    small b is a flat.
+    """
+    match = _NOTE.match(text, start)
+    if match is None or not match.group(1).isupper():
+        return None
+    alter = sum(_ACCIDENTALS[sign] for sign in match.group(2))
+    if abs(alter) > 2:
+        return None
+    return NoteName(STEP_LETTERS.index(match.group(1)), alter), match.end(2)
+
+
+def read_pitch(text: str) -> Pitch | None:
+    """Read a note with its octave, such as ``C#5`` or ``Bb-1``; None if it is not one.
+
+    Keys outside the MIDI range 0..127 are refused as well.
+    """
+    match = _NOTE.fullmatch(text)
+    if match is None or match.group(3) is None:
+        return None
+    step = STEP_LETTERS.index(match.group(1).upper())
+    alter = sum(_ACCIDENTALS[sign] for sign in match.group(2))
+    key = (int(match.group(3)) + 1) * 12 + STEP_SEMITONES[step] + alter
+    return Pitch(key, NoteName(step, alter)) if 0 <= key <= 127 and abs(alter) <= 2 else None

@@ -1,0 +1,101 @@
+"""Chord kinds, and the tensions that may be added past a symbol.
+
+The rules are those taught for chord scales: a natural ninth, thirteenth or eleventh
+is at hand when it is a whole step above a chord tone and belongs to the key; altered
+tensions belong to dominants. The colour number at which each comes in is our choice.
+"""
+
+from __future__ import annotations
+
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pitch import degree_semitones
+
+MAX_COLOUR = 3
+
+#: kind -> (label, colour at which it may be added, whether it must belong to the key).
+#: Avoided altogether, as taught: 11 over a major third, b9 over anything but a dominant,
+#: b13 over a perfect fifth outside dominants.
+_EXTRAS: dict[str, tuple[tuple[str, int, bool], ...]] = {
+    "major": (("9", 1, False), ("6", 2, False), ("7", 2, True), ("#11", 2, True)),
+    "minor": (("9", 1, True), ("b7", 1, True), ("11", 2, True), ("6", 3, True)),
+    "dominant": (("9", 1, True), ("13", 2, True), ("#11", 3, False), ("b9", 3, False),
+                 ("#9", 3, False), ("b13", 3, False)),
+    "half-diminished": (("11", 1, True), ("9", 2, True), ("b13", 2, True)),
+    "diminished": (("9", 3, False), ("11", 3, False), ("b13", 3, False)),
+    "augmented": (("9", 1, False),),
+    "suspended": (("9", 1, True), ("b7", 1, True), ("13", 2, True)),
+    "power": (("9", 2, False),),
+}  # fmt: skip
+_CLASH_WITH = {"9": {"b9", "#9"}, "b9": {"9"}, "#9": {"9"}, "13": {"b13", "#5"},
+               "6": {"#5", "b13", "bb7"}, "b13": {"13", "6", "#5"}, "11": {"#11"},
+               "#11": {"11", "b5"}, "7": {"b7", "bb7", "6"}, "b7": {"7", "bb7", "6"}}  # fmt: skip
+
+
+def base_kind(chord: ChordSymbol) -> str:
+    """One of the keys of the tension table: major, minor, dominant, half-diminished,
+    diminished, augmented, suspended or power."""
+    if chord.sus:
+        return "suspended"
+    if not chord.third:
+        return "power" if chord.seventh != "b7" else "dominant"
+    if chord.third == "b3":
+        if chord.fifth == "b5":
+            return "half-diminished" if chord.seventh == "b7" else "diminished"
+        return "minor"
+    if chord.seventh == "b7":
+        return "dominant"
+    return "augmented" if chord.fifth == "#5" else "major"
+
+
+def kinds(chord: ChordSymbol) -> frozenset[str]:
+    """All tags a recipe can ask for: the base kind, the size (triad, sixth, seventh), altered
+    or plain, and slash or thirdless where they apply."""
+    size = "seventh" if chord.seventh else "sixth" if chord.sixth else "triad"
+    tags = {base_kind(chord), size, "altered" if chord.alt else "plain"}
+    if chord.bass is not None:
+        tags.add("slash")
+    if not chord.third and not chord.sus:
+        tags.add("thirdless")
+    return frozenset(tags)
+
+
+def extra_degrees(chord: ChordSymbol, key: Key | None, colour: int) -> frozenset[str]:
+    """Degrees that may be added past the symbol at this colour (0..3).
+
+    ``key`` decides which natural tensions belong; None takes them as belonging. A
+    dominant whose natural ninth is foreign to the key (such as the five of a minor
+    chord) gets its flat tensions one colour earlier instead.
+    """
+    kind = base_kind(chord)
+    own = set(chord.degrees)
+    extras: set[str] = set()
+    for label, needs, diatonic in _EXTRAS[kind]:
+        at_home = key is None or not diatonic or _belongs(chord, label, key)
+        if label == "7" and not at_home or label == "b7" and chord.third == "b3" and not at_home:
+            continue
+        if label in ("b9", "b13") and key is not None and _leads_to_minor(chord, key):
+            needs = 2
+        if kind == "dominant" and label in ("9", "13") and not at_home:
+            at_home = not _leads_to_minor(chord, key)
+        if needs <= colour and at_home and not own.intersection(_CLASH_WITH.get(label, ())):
+            extras.add(label)
+    if chord.alt:
+        extras = {"b9", "#9", "#11", "b13"}
+    if "6" in extras and chord.seventh:
+        extras.remove("6")
+        extras.add("13")
+    return frozenset(extras - own)
+
+
+def _belongs(chord: ChordSymbol, label: str, key: Key) -> bool:
+    return (chord.root.pitch_class + degree_semitones(label)) % 12 in key.pitch_classes
+
+
+def _leads_to_minor(chord: ChordSymbol, key: Key | None) -> bool:
+    """Whether a dominant's target, a fifth below, has its minor third in the key."""
+    if key is None or base_kind(chord) != "dominant":
+        return False
+    target = (chord.root.pitch_class + 5) % 12
+    scale = key.pitch_classes
+    return target in scale and (target + 3) % 12 in scale and (target + 4) % 12 not in scale

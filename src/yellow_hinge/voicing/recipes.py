@@ -1,0 +1,172 @@
+"""Recipes and schools: data files, checked when loaded.
+
+Files: ``data/recipes.toml`` and ``data/schools.toml``; the format is described at the
+top of each. Every bad row is reported, with its place, in one :class:`BadInput`.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any, Literal, TypeVar
+
+import msgspec
+
+from yellow_hinge.errors import BadInput, Problem
+
+RECIPES_SCHEMA = "yellow-hinge/recipes/1"
+SCHOOLS_SCHEMA = "yellow-hinge/schools/1"
+#: Roles that a slot may name.
+ROLES = frozenset({"R", "B", "3", "5", "6", "7", "9", "11", "13"})
+KIND_TAGS = frozenset(
+    "major minor dominant half-diminished diminished augmented suspended power "
+    "triad sixth seventh altered plain slash thirdless".split()
+)
+
+
+class SlotChoice(msgspec.Struct, frozen=True):
+    """One way to fill a slot: a role, and octaves above close position."""
+
+    role: str
+    octaves: int
+
+
+class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """One row of ``recipes.toml``."""
+
+    id: str
+    name: str
+    hands: tuple[Literal["left", "right"], ...]
+    slots: tuple[str, ...]
+    source: str
+    spacing: Literal["close", "drop2", "drop3"] = "close"
+    inversions: Literal["none", "all"] = "none"
+    kinds: tuple[str, ...] = ()
+    doubles: bool = False
+
+    def __post_init__(self) -> None:
+        if not 1 <= len(self.slots) <= 5:
+            raise ValueError(f"slots must be 1..5 notes, not {len(self.slots)}")
+        for tag in self.kinds:
+            if tag not in KIND_TAGS:
+                raise ValueError(f"unknown kind {tag!r}; known: {', '.join(sorted(KIND_TAGS))}")
+        for slot in self.slots:
+            for choice in slot.split("|"):
+                if choice.rstrip("'") not in ROLES:
+                    raise ValueError(f"unknown role {choice!r} in slot {slot!r}")
+
+    @property
+    def choices(self) -> tuple[tuple[SlotChoice, ...], ...]:
+        """The slots taken apart: for each, its possible fillings."""
+        return tuple(
+            tuple(SlotChoice(one.rstrip("'"), one.count("'")) for one in slot.split("|"))
+            for slot in self.slots
+        )
+
+
+class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """One row of ``schools.toml``: a preset of shapes and weights."""
+
+    id: str
+    name: str
+    about: str
+    bass: Literal["self", "bassist"]
+    colour: int
+    left_self: tuple[str, ...]
+    left_bassist: tuple[str, ...]
+    right: tuple[str, ...]
+    widest_gap_st: int
+    density: int
+    weights: dict[str, int] = msgspec.field(default_factory=dict)
+
+    def left(self, bass: str) -> tuple[str, ...]:
+        """Left-hand recipe ids, by who has the bass."""
+        return self.left_self if bass == "self" else self.left_bassist
+
+
+_Row = TypeVar("_Row", Recipe, School)
+
+
+@dataclass(frozen=True)
+class Library:
+    """All recipes and schools, by id."""
+
+    recipes: Mapping[str, Recipe] = field(default_factory=dict)
+    schools: Mapping[str, School] = field(default_factory=dict)
+
+    def school(self, school_id: str, place: str = "--school") -> School:
+        if school_id in self.schools:
+            return self.schools[school_id]
+        raise BadInput(
+            Problem(place, f"there is no school {school_id!r}", f"use {', '.join(self.schools)}")
+        )
+
+
+def load_recipes(text: str, place: str = "recipes.toml") -> dict[str, Recipe]:
+    """Read a recipe file. Raises :class:`BadInput` listing every bad row."""
+    return _load_rows(text, place, "recipe", RECIPES_SCHEMA, Recipe, _check_recipe)
+
+
+def load_schools(text: str, recipes: Mapping[str, Recipe], place: str = "schools.toml") -> dict[str, School]:
+    """Read a school file against known recipes. Raises :class:`BadInput` listing every bad row."""
+    return _load_rows(
+        text, place, "school", SCHOOLS_SCHEMA, School, lambda row: _check_school(row, recipes)
+    )
+
+
+def _check_recipe(row: Recipe) -> str | None:
+    return None if row.hands else "no hand is named"
+
+
+def _check_school(row: School, recipes: Mapping[str, Recipe]) -> str | None:
+    for hand, ids in (("left", (*row.left_self, *row.left_bassist)), ("right", row.right)):
+        for recipe_id in ids:
+            if recipe_id not in recipes:
+                return f"unknown recipe {recipe_id!r}"
+            if hand not in recipes[recipe_id].hands:
+                return f"recipe {recipe_id!r} is not for the {hand} hand"
+    return None
+
+
+def _load_rows(
+    text: str,
+    place: str,
+    table: str,
+    schema: str,
+    row_type: type[_Row],
+    check: Callable[[_Row], str | None],
+) -> dict[str, _Row]:
+    try:
+        data: dict[str, Any] = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise BadInput(Problem(place, str(error), "mend the TOML at this place")) from None
+    problems, rows = [], {}
+    if data.get("schema") != schema:
+        problems.append(
+            Problem(place, f"schema is {data.get('schema')!r}", f"begin with schema = {schema!r}")
+        )
+    for index, raw in enumerate(data.get(table, []), 1):
+        where = f"{place}: {table} {index} ({raw.get('id', 'no id')})"
+        try:
+            row = msgspec.convert(raw, row_type)
+        except msgspec.ValidationError as error:
+            problems.append(Problem(where, str(error), "see the top of recipes.toml or schools.toml"))
+            continue
+        complaint = check(row) or ("this id is taken" if row.id in rows else None)
+        if complaint:
+            problems.append(Problem(where, complaint, "change this row"))
+        rows[row.id] = row
+    if problems:
+        raise BadInput(problems)
+    return rows
+
+
+@lru_cache(maxsize=1)
+def builtin_library() -> Library:
+    """The recipes and schools that ship with the application."""
+    data = files("yellow_hinge.voicing") / "data"
+    recipes = load_recipes((data / "recipes.toml").read_text("utf-8"))
+    return Library(recipes, load_schools((data / "schools.toml").read_text("utf-8"), recipes))
