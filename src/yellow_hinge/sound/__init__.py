@@ -1,0 +1,1 @@
+"""Instruments, outputs and the player, with stand-ins on the same base as the real ones."""

@@ -1,0 +1,137 @@
+"""What makes sound: a sampled instrument through FluidSynth, or a small built-in tone."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+SAMPLE_RATE = 44_100
+Frames = npt.NDArray[np.float32]
+
+#: Where sound fonts usually lie, best first.
+FONT_FOLDERS = ("/usr/share/sounds/sf2", "/usr/share/sounds/sf3", "/usr/share/soundfonts")
+_PIANO, _BASS = 0, 32
+BASS_CHANNEL = 2
+
+
+class Instrument(Protocol):
+    """Anything that can be struck and rendered. Channels 0, 1, 3 are keyboards, 2 a bass."""
+
+    name: str
+
+    def note_on(self, channel: int, key: int, velocity: int) -> None: ...
+
+    def note_off(self, channel: int, key: int) -> None: ...
+
+    def silence(self) -> None:
+        """All notes off at once."""
+
+    def render(self, frames: int) -> Frames:
+        """The next ``frames`` samples, (frames, 2) float32 in -1..1."""
+
+
+class BuiltInTone:
+    """A struck string in the plainest form: six partials that die away, the higher the sooner.
+
+    It needs no library and no sound font. Partial strengths and decay are our choice.
+    """
+
+    name = "built-in tone"
+    _PARTIALS = np.array([1.0, 0.45, 0.22, 0.12, 0.06, 0.03], dtype=np.float32)
+    _LOUDNESS = 0.09
+    _RELEASE_S = 0.12
+
+    def __init__(self) -> None:
+        self._voices: dict[tuple[int, int], list[float]] = {}  # phase seconds, level, released at
+
+    def note_on(self, channel: int, key: int, velocity: int) -> None:
+        self._voices[channel, key] = [0.0, velocity / 127, -1.0]
+
+    def note_off(self, channel: int, key: int) -> None:
+        voice = self._voices.get((channel, key))
+        if voice is not None and voice[2] < 0:
+            voice[2] = voice[0]
+
+    def silence(self) -> None:
+        self._voices.clear()
+
+    def render(self, frames: int) -> Frames:
+        mono = np.zeros(frames, dtype=np.float32)
+        steps = np.arange(frames, dtype=np.float32) / SAMPLE_RATE
+        for place, voice in list(self._voices.items()):
+            started, level, released = voice
+            seconds = steps + np.float32(started)
+            mono += self._LOUDNESS * level * self._string(place[1], seconds, released)
+            voice[0] = started + frames / SAMPLE_RATE
+            if released >= 0 and voice[0] - released > self._RELEASE_S or voice[0] > 12:
+                del self._voices[place]
+        return np.repeat(np.tanh(mono)[:, None], 2, axis=1)
+
+    def _string(self, key: int, seconds: Frames, released: float) -> Frames:
+        pitch_hz = 440.0 * 2 ** ((key - 69) / 12)
+        decay = 0.7 + key / 90
+        sound = np.zeros_like(seconds)
+        for number, strength in enumerate(self._PARTIALS, 1):
+            if number * pitch_hz < SAMPLE_RATE / 2:
+                wave = np.sin(2 * np.pi * number * pitch_hz * seconds)
+                sound += strength * wave * np.exp(-decay * number**0.7 * seconds)
+        sound *= np.minimum(1, seconds / 0.004)
+        if released >= 0:
+            sound *= np.clip(1 - (seconds - released) / self._RELEASE_S, 0, 1)
+        return sound.astype(np.float32)
+
+
+class FluidInstrument:
+    """A General MIDI sound font through the FluidSynth library.
+
+    Raises OSError or ImportError when the library or the font cannot be used.
+    """
+
+    def __init__(self, font: Path) -> None:
+        import fluidsynth  # noqa: PLC0415 - looks for a system library that may be missing
+
+        self._synth: Any = fluidsynth.Synth(gain=1.5, samplerate=float(SAMPLE_RATE))
+        loaded = self._synth.sfload(str(font))
+        if loaded < 0:
+            raise OSError(f"{font} is not a sound font")
+        for channel in range(4):
+            program = _BASS if channel == BASS_CHANNEL else _PIANO
+            self._synth.program_select(channel, loaded, 0, program)
+        self.name = f"FluidSynth, {font.stem}"
+
+    def note_on(self, channel: int, key: int, velocity: int) -> None:
+        self._synth.noteon(channel, key, velocity)
+
+    def note_off(self, channel: int, key: int) -> None:
+        self._synth.noteoff(channel, key)
+
+    def silence(self) -> None:
+        for channel in range(4):
+            self._synth.all_sounds_off(channel)
+
+    def render(self, frames: int) -> Frames:
+        samples = np.asarray(self._synth.get_samples(frames), dtype=np.float32)
+        return samples.reshape(frames, 2) / np.float32(32768)
+
+
+def find_fonts() -> list[Path]:
+    """Sound fonts on this machine, in order of preference."""
+    return [
+        font
+        for folder in FONT_FOLDERS
+        if Path(folder).is_dir()
+        for font in sorted(Path(folder).glob("*.sf[23]"))
+    ]
+
+
+def best_instrument() -> Instrument:
+    """FluidSynth with the first font that loads, else the built-in tone."""
+    for font in find_fonts():
+        try:
+            return FluidInstrument(font)
+        except (ImportError, OSError, AttributeError):
+            continue
+    return BuiltInTone()

@@ -1,0 +1,121 @@
+"""Plays events through an instrument and an output, and knows where it is."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.time import seconds_per_beat
+from yellow_hinge.sound.instrument import BASS_CHANNEL, SAMPLE_RATE, Frames, Instrument
+from yellow_hinge.sound.output import Output
+
+CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3}
+#: Begin at moderate volume; the ears come first.
+START_VOLUME = 0.5
+#: Notes end a little before the next stroke, so that repeated keys are heard anew.
+_LIFT_S = 0.03
+_TAIL_S = 1.0
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class _Stroke:
+    """Something to do at a sample: ``down`` False comes first at the same moment."""
+
+    at: int
+    down: bool
+    channel: int
+    key: int
+    velocity: int
+    slot: int
+
+
+class Player:
+    """Owns the clock: everything happens at a sample number inside :meth:`fill`."""
+
+    def __init__(self, instrument: Instrument, output: Output) -> None:
+        self.instrument, self.output = instrument, output
+        self.volume = START_VOLUME
+        self._lock = threading.Lock()
+        self._strokes: list[_Stroke] = []
+        self._next = 0
+        self._now = 0
+        self._end = 0
+        self._slot = -1
+        self._running = False
+
+    @property
+    def playing(self) -> bool:
+        """Whether anything is still to be heard."""
+        return self._running and self._now < self._end
+
+    @property
+    def slot(self) -> int:
+        """The slot that sounds now, -1 before the first."""
+        return self._slot
+
+    def play(self, events: Sequence[NoteEvent], tempo: float, start_beats: float = 0.0) -> None:
+        """Start at ``start_beats``; whatever sounded before stops. ``tempo`` in beats a minute."""
+        self.stop()
+        strokes = _strokes(events, tempo, start_beats)
+        with self._lock:
+            self._strokes, self._next, self._now, self._slot = strokes, 0, 0, -1
+            last = strokes[-1].at if strokes else 0
+            self._end = last + int(_TAIL_S * SAMPLE_RATE)
+            self._running = True
+        self.output.start(self.fill)
+
+    def stop(self) -> None:
+        """Fall silent at once."""
+        if not self._running:
+            return
+        self._running = False
+        self.output.stop()
+        with self._lock:
+            self.instrument.silence()
+
+    def fill(self, frames: int) -> Frames:
+        """The next block of sound, (frames, 2); called by the output."""
+        with self._lock:
+            pieces: list[Frames] = []
+            done = 0
+            while done < frames:
+                self._strike()
+                until = self._strokes[self._next].at if self._next < len(self._strokes) else None
+                length = frames - done
+                if until is not None:
+                    length = min(length, until - self._now)
+                pieces.append(self.instrument.render(length))
+                done += length
+                self._now += length
+            return np.concatenate(pieces) * np.float32(self.volume)
+
+    def _strike(self) -> None:
+        """Do everything that is due."""
+        while self._next < len(self._strokes) and self._strokes[self._next].at <= self._now:
+            stroke = self._strokes[self._next]
+            if stroke.down:
+                self.instrument.note_on(stroke.channel, stroke.key, stroke.velocity)
+                self._slot = stroke.slot if stroke.slot >= 0 else self._slot
+            else:
+                self.instrument.note_off(stroke.channel, stroke.key)
+            self._next += 1
+
+
+def _strokes(events: Sequence[NoteEvent], tempo: float, start_beats: float) -> list[_Stroke]:
+    samples_per_beat = seconds_per_beat(tempo) * SAMPLE_RATE
+    lift = int(_LIFT_S * SAMPLE_RATE)
+    strokes = []
+    for event in events:
+        start = float(event.start_beats) - start_beats
+        if start < -1e-9:
+            continue
+        first = round(start * samples_per_beat)
+        last = max(first + 1, round((start + float(event.length_beats)) * samples_per_beat) - lift)
+        channel = CHANNELS[event.part]
+        strokes.append(_Stroke(first, True, channel, event.key, event.velocity, event.slot))
+        strokes.append(_Stroke(last, False, channel, event.key, 0, event.slot))
+    return sorted(strokes)

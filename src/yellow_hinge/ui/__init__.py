@@ -1,0 +1,1 @@
+"""The window. Each page is a folder: ``state`` thinks without Qt, ``view`` shows."""

@@ -1,0 +1,162 @@
+"""The open song for the pages: history, file, solution. Pages write only through here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from yellow_hinge.errors import FileTrouble, Problem, YellowHingeError
+from yellow_hinge.motion.plan import Alternative, Planner
+from yellow_hinge.song.edits import Edit, change_settings, choose, replace_chart, set_lock
+from yellow_hinge.song.history import History
+from yellow_hinge.song.model import Settings, Song
+from yellow_hinge.tasks.files import open_song, save_song
+from yellow_hinge.tasks.voice_song import Row, Voiced, alternatives, row, voice_song
+from yellow_hinge.ui.worker import Progress, Worker
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Voicing
+
+#: How many other voicings are listed for a chord.
+MOST_ALTERNATIVES = 40
+
+
+@dataclass(frozen=True)
+class Solved:
+    """What the worker brings: the solved song and each slot's ranked voicings."""
+
+    voiced: Voiced
+    alternatives: list[list[Alternative]]
+
+
+def solve(song: Song, library: Library, planner: Planner, progress: Progress) -> Solved:
+    """The job of the worker: search forwards, then all alternatives from the same tables."""
+    voiced = voice_song(song, library, planner, lambda share: progress(share / 2))
+    ranked = alternatives(planner, MOST_ALTERNATIVES, lambda share: progress(0.5 + share / 2))
+    return Solved(voiced, ranked)
+
+
+class Document(QObject):
+    """Holds the song and keeps it solved.
+
+    ``changed``: the song, its solution or its file is another. ``troubles``: what stands in
+    the way of a solution (a tuple of problems, empty when all is well).
+    """
+
+    changed = Signal()
+    troubles = Signal(tuple)
+
+    def __init__(self, library: Library, song: Song, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.library = library
+        self.path: Path | None = None
+        self.history = History(song)
+        self.worker = Worker(self)
+        self.worker.done.connect(self._take_solution)
+        self.worker.failed.connect(self._take_failure)
+        self.alternatives: list[list[Alternative]] = []
+        self.exact = False
+        self._planner = Planner(library)
+        self._row: tuple[Song, Row] | None = None
+
+    @property
+    def song(self) -> Song:
+        return self.history.song
+
+    @property
+    def row(self) -> Row:
+        """The song's voicings with fingers and hinges, computed once per song."""
+        if self._row is None or self._row[0] is not self.song:
+            self._row = (self.song, row(self.song, self.library))
+        return self._row[1]
+
+    # --- solving ---
+
+    def solve(self) -> None:
+        """Search anew for the song as it is."""
+        self.exact, self.alternatives = False, []
+        self.troubles.emit(())
+        if not self.song.slots:
+            self.worker.cancel()
+            return
+        job: Callable[[Progress], Solved] = partial(
+            solve, self.song, self.library, self._planner
+        )
+        self.worker.start(job)
+
+    def _take_solution(self, solved: Solved) -> None:
+        before, after = self.song, solved.voiced.song
+        self.alternatives, self.exact = solved.alternatives, solved.voiced.answer.optimal
+        if after.choices != before.choices:
+            self.history.amend(after)
+        self.changed.emit()
+
+    def _take_failure(self, error: YellowHingeError) -> None:
+        self.troubles.emit(error.problems)
+
+    # --- edits ---
+
+    def _push(self, edit: Edit) -> None:
+        self.history.push(edit)
+        self.solve()
+        self.changed.emit()
+
+    def replace_chart(self, read: Song) -> None:
+        """Take over a chart that was read without problems; typing on joins one undo step."""
+        if read.chart != self.song.chart:
+            self._push(Edit(replace_chart(self.song, read), "Change chart", "typing"))
+
+    def change_settings(self, settings: Settings, label: str) -> None:
+        if settings != self.song.settings:
+            self._push(Edit(change_settings(self.song, settings), label))
+
+    def lock(self, index: int, voicing: Voicing) -> None:
+        """Fix a voicing; the rest is solved around it."""
+        symbol = self.song.slots[index].chord
+        self._push(Edit(choose(self.song, index, voicing, True), f"Lock {symbol}"))
+
+    def unlock(self, index: int) -> None:
+        symbol = self.song.slots[index].chord
+        self._push(Edit(set_lock(self.song, index, False), f"Unlock {symbol}"))
+
+    def undo(self) -> None:
+        if self.history.undo():
+            self.solve()
+            self.changed.emit()
+
+    def redo(self) -> None:
+        if self.history.redo():
+            self.solve()
+            self.changed.emit()
+
+    # --- files ---
+
+    def start_over(self, song: Song, path: Path | None) -> None:
+        """Open a song in place of this one."""
+        self.history, self.path = History(song), path
+        self.solve()
+        self.changed.emit()
+
+    def open(self, path: Path) -> tuple[Problem, ...]:
+        """Open a file; give remarks about what was left out. Raises :class:`YellowHingeError`."""
+        imported = open_song(path)
+        self.start_over(imported.song, path if path.suffix == ".yhinge" else None)
+        return imported.problems
+
+    def save(self, path: Path) -> None:
+        """Save the project. Raises :class:`FileTrouble`; the song stays as it is then."""
+        save_song(self.song, path, self.library)
+        self.path = path
+        self.history.mark_clean(self.song)
+        self.changed.emit()
+
+    def export(self, path: Path) -> None:
+        """Write another format. Raises :class:`YellowHingeError`."""
+        if self.worker.running:
+            raise FileTrouble(
+                Problem(path.name, "the search is still running", "export when it is done")
+            )
+        save_song(self.song, path, self.library)

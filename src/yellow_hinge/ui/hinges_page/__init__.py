@@ -1,0 +1,1 @@
+"""The Hinges page: leaves, hinges, keyboard and alternatives."""

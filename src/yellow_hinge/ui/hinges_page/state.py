@@ -1,0 +1,232 @@
+"""What the Hinges page thinks: the selection, the trial, and every text it shows."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.motion.plan import Alternative
+from yellow_hinge.song.edits import choose
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.voice_song import Row, row
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Voicing, spell
+
+LABELS = ("names", "degrees", "fingers")
+
+
+@dataclass(frozen=True)
+class Selection:
+    """A leaf, or the hinge behind it."""
+
+    index: int = 0
+    on_hinge: bool = False
+
+    def step(self, direction: int, leaves: int) -> Selection:
+        """One place along leaf, hinge, leaf... ``direction`` is 1 or -1."""
+        place = 2 * self.index + self.on_hinge + direction
+        place = max(0, min(place, 2 * leaves - 2))
+        return Selection(place // 2, place % 2 == 1)
+
+
+@dataclass(frozen=True)
+class AlternativeLine:
+    """One row of the list: its voicing, what it costs, and why, in words."""
+
+    voicing: Voicing
+    cost: str
+    notes: str
+    reason: str
+    current: bool
+
+
+class HingesState:
+    """The page's own state over a song. ``trial`` is a voicing put in place to be heard."""
+
+    def __init__(self, library: Library) -> None:
+        self._library = library
+        self.song = Song()
+        self.row = Row((), (), ())
+        self.selection = Selection()
+        self.trial: Voicing | None = None
+        self.label = LABELS[0]
+        self.playing = -1
+
+    def take(self, song: Song, described: Row) -> None:
+        """Another song or solution; the selection stays where it can, a trial ends."""
+        self.song, self.row, self.trial = song, described, None
+        last = max(0, len(song.slots) - 1)
+        if self.selection.index > last or (self.selection.on_hinge and self.selection.index == last):
+            self.selection = Selection(last)
+
+    # --- selection and trial ---
+
+    def step(self, direction: int) -> None:
+        """Walk to the next leaf or hinge; a trial does not walk along."""
+        self.select(self.selection.step(direction, len(self.song.slots)))
+
+    def select(self, selection: Selection) -> None:
+        if selection != self.selection:
+            self.selection = selection
+            self.end_trial()
+
+    def start_trial(self, voicing: Voicing) -> None:
+        """Put a voicing into the chosen leaf, for looking and listening only."""
+        self.end_trial()
+        self.trial = voicing
+        self.song, self._before = choose(self.song, self.selection.index, voicing, False), (self.song, self.row)
+        self.row = row(self.song, self._library)
+
+    def end_trial(self) -> None:
+        if self.trial is not None:
+            self.trial = None
+            self.song, self.row = self._before
+
+    def next_label(self) -> None:
+        """Names, degrees, fingers in turn."""
+        self.label = LABELS[(LABELS.index(self.label) + 1) % len(LABELS)]
+
+    # --- what is shown ---
+
+    @property
+    def empty_words(self) -> str:
+        """What to do next where there is nothing to show."""
+        if not self.song.slots:
+            return "There are no chords yet. Go to Song (Ctrl+1) and type a chart."
+        if not any(held.voicing.keys for held in self.row.held):
+            return "No voicings yet. The message below says what stands in the way."
+        return ""
+
+    def tab_label(self, held: Held, side: str, position: int) -> str:
+        """What stands on a note's tab."""
+        shape, fingers = held.hand(side)
+        if self.label == "fingers":
+            return str(fingers[position])
+        if self.label == "degrees":
+            return pretty_degree(shape.degrees[position])
+        return held.name(side, shape.keys[position]).pretty
+
+    def key_range(self) -> tuple[int, int]:
+        """Lowest and highest key of the song, with a little air."""
+        keys = [key for held in self.row.held for key in held.voicing.keys]
+        keys += [key for key in self.row.bassist if key is not None]
+        return (min(keys) - 2, max(keys) + 2) if keys else (48, 72)
+
+    def total_words(self, exact: bool) -> str:
+        """The line about the whole song."""
+        motion = sum(report.motion_st for report in self.row.hinges)
+        held = sum(report.held for report in self.row.hinges)
+        words = f"{motion} half steps over {len(self.row.hinges)} changes, {held} notes held"
+        return f"{words}: the smoothest there is" if exact else words
+
+    def chosen_title(self) -> str:
+        slot = self.song.slots[self.selection.index]
+        if self.selection.on_hinge:
+            after = self.song.slots[self.selection.index + 1]
+            return f"{_symbol(slot.chord)} → {_symbol(after.chord)}"
+        return _symbol(slot.chord)
+
+    def chosen_place(self) -> str:
+        """Bar, beat, number and section of the chosen leaf."""
+        slot = self.song.slots[self.selection.index]
+        number = "" if slot.chord is None else f", {pretty_accidentals(self.song.number_of(slot.chord))} in {self.song.key.pretty}"
+        section = f", {slot.section}" if slot.section else ""
+        return f"Bar {slot.bar}, beat {float(slot.beat):g}{section}{number}"
+
+    def hand_lines(self) -> list[tuple[str, str]]:
+        """(hand, "A2 R, 5 · E3 5, 1") for the chosen leaf: note, degree, finger."""
+        held = self.row.held[self.selection.index]
+        lines = []
+        for side in ("left", "right"):
+            shape, fingers = held.hand(side)
+            if held.chord is None or not shape.keys:
+                lines.append((side, "rests"))
+                continue
+            notes = [
+                f"{pitch.pretty} ({pretty_degree(degree)}, finger {finger})"
+                for pitch, degree, finger in zip(
+                    shape.pitches(held.chord), shape.degrees, fingers, strict=True
+                )
+            ]
+            recipe = self._library.recipes.get(shape.recipe)
+            name = f"{recipe.name}: " if recipe else ""
+            lines.append((side, name + ", ".join(notes)))
+        return lines
+
+    def warnings(self, profile: HandProfile) -> list[str]:
+        """What a locked or tried voicing breaks."""
+        held = self.row.held[self.selection.index]
+        found = []
+        for side, hand in (("left", profile.left), ("right", profile.right)):
+            excess = profile.excess_mm(hand, held.hand(side)[0].keys)
+            if excess > 0:
+                found.append(
+                    f"{side.capitalize()} hand: out of reach by {excess:.0f} mm. Do not force it; "
+                    "unlock it or take a smaller shape."
+                )
+        return found
+
+    def hinge_numbers(self, report: HingeReport) -> list[tuple[str, str, str]]:
+        """(figure, label, how it came about) for the chosen hinge."""
+        return [
+            (str(report.motion_st), "half steps in all",
+             "The distances of all moving notes added up, both hands."),
+            (f"{report.left.motion_st}, {report.right.motion_st}", "left hand, right hand",
+             "Half steps of each hand."),
+            (str(report.held), "notes held", "Notes that stay on their key."),
+            (str(report.largest_st), "largest move", "Half steps of the note that goes farthest."),
+            (f"{report.entered}, {report.left_off}", "notes come, go",
+             "Notes that begin or end where the chords have different numbers of notes."),
+            (f"{_signed(report.bass_st)}, {_signed(report.top_st)}", "lowest, highest note",
+             "Moves of the lowest and the highest note, in half steps."),
+        ]  # fmt: skip
+
+    def alternative_lines(self, ranked: Sequence[Alternative]) -> list[AlternativeLine]:
+        """The list at the side for the chosen leaf."""
+        index = self.selection.index
+        held = self.row.held[index]
+        if held.chord is None:
+            return []
+        lines = []
+        for alternative in ranked:
+            notes = " | ".join(
+                " ".join(spell(held.chord, key, degree).pretty for key, degree in zip(shape.keys, shape.degrees, strict=True))
+                for shape in (alternative.voicing.left, alternative.voicing.right)
+            )
+            cost = "smoothest" if alternative.extra == 0 else f"+{alternative.extra / 100:.1f}"
+            current = alternative.voicing.keys == held.voicing.keys and (
+                alternative.voicing.left.keys == held.voicing.left.keys
+            )
+            lines.append(AlternativeLine(alternative.voicing, cost, notes, self._reason(alternative), current))
+        return lines
+
+    def _reason(self, alternative: Alternative) -> str:
+        """The two recipes in the player's words."""
+        names = [
+            self._library.recipes[shape.recipe].name
+            for shape in (alternative.voicing.left, alternative.voicing.right)
+            if shape.recipe in self._library.recipes
+        ]
+        return " + ".join(names)
+
+
+def pretty_degree(label: str) -> str:
+    """b7 -> ♭7."""
+    return label.replace("b", "♭").replace("#", "♯")
+
+
+def pretty_accidentals(number: str) -> str:
+    """Real signs in a plain number: b7-9#11 -> ♭7-9♯11."""
+    return re.sub(r"b(?=\d)", "♭", number).replace("#", "♯")
+
+
+def _signed(semitones: int) -> str:
+    return f"{semitones:+d}" if semitones else "0"
+
+
+def _symbol(chord: ChordSymbol | None) -> str:
+    return "N.C." if chord is None else chord.pretty

@@ -1,0 +1,422 @@
+"""The workbench: overview, row, keyboard, and the side panel for what is chosen."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPen
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QListView,
+    QPushButton,
+    QStackedWidget,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge.motion.hinge import SIDES
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.row_view import OverviewView, RowView
+from yellow_hinge.ui.hinges_page.state import AlternativeLine, HingesState, Selection, pretty_degree
+from yellow_hinge.ui.keyboard import Ghost, KeyboardView, KeyMark, paint_keys, white_bounds
+from yellow_hinge.ui.theme import LIGHT, Theme, font
+from yellow_hinge.voicing.shape import Voicing
+
+_LINE_HEIGHT = 74
+_Index = QModelIndex | QPersistentModelIndex
+
+
+class AlternativesModel(QAbstractListModel):
+    """The ranked voicings of the chosen leaf."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.lines: list[AlternativeLine] = []
+        self.keys = (36, 84)
+
+    def take(self, lines: list[AlternativeLine]) -> None:
+        self.beginResetModel()
+        self.lines = lines
+        keys = [key for line in lines for key in line.voicing.keys]
+        self.keys = white_bounds(min(keys), max(keys)) if keys else (36, 84)
+        self.endResetModel()
+
+    def rowCount(self, _: _Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
+        return len(self.lines)
+
+    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        line = self.lines[index.row()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{line.notes}: {line.cost}. {line.reason}"
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return (
+                f"{line.reason}\nCost to the whole song, in half steps of motion, with every other "
+                f"chord at its best again: {line.cost}. T tries it, L locks it."
+            )
+        return None
+
+
+class AlternativeDelegate(QStyledItemDelegate):
+    """Draws a line: small keyboard, notes, cost, and the shapes in words."""
+
+    def __init__(self, model: AlternativesModel) -> None:
+        super().__init__()
+        self._model = model
+        self.theme = LIGHT
+
+    def sizeHint(self, _: QStyleOptionViewItem, __: _Index) -> QSize:
+        return QSize(200, _LINE_HEIGHT)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+        line = self._model.lines[index.row()]
+        rect = QRectF(option.rect).adjusted(3, 3, -3, -3)  # type: ignore[attr-defined]
+        selected = bool(option.state & QStyle.StateFlag.State_Selected)  # type: ignore[attr-defined]
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(self.theme.color("surface"))
+        painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
+        painter.drawRoundedRect(rect, 5, 5)
+        marks = {
+            key: KeyMark(side)
+            for side, shape in (("left", line.voicing.left), ("right", line.voicing.right))
+            for key in shape.keys
+        }
+        paint_keys(painter, QRectF(rect.x() + 8, rect.y() + 25, rect.width() - 16, 22), self._model.keys, marks, self.theme)
+        inner = rect.adjusted(8, 4, -8, -4)
+        painter.setPen(self.theme.color("ink"))
+        painter.setFont(font(0.98, bold=True))
+        top = QRectF(inner.x(), inner.y(), inner.width(), 18)
+        notes = painter.fontMetrics().elidedText(line.notes, Qt.TextElideMode.ElideRight, int(inner.width() - 76))
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, notes)
+        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.cost)
+        painter.setFont(font(0.82))
+        painter.setPen(self.theme.color("muted"))
+        words = ("in use: " if line.current else "") + line.reason
+        bottom = QRectF(inner.x(), inner.bottom() - 16, inner.width(), 17)
+        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(bottom.width()))
+        painter.drawText(bottom, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.restore()
+
+
+class HingesView(QWidget):
+    """The page. ``audition`` asks for a sound of the chosen leaf or hinge."""
+
+    audition = Signal()
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("page")
+        self._document = document
+        self.state = HingesState(document.library)
+        self.row_view = RowView(self.state)
+        self.overview = OverviewView(self.state, self.row_view)
+        self.keyboard = KeyboardView()
+        self.alternatives = AlternativesModel()
+        self._delegate = AlternativeDelegate(self.alternatives)
+        self._build()
+        self.row_view.chosen.connect(self.select)
+        self.overview.chosen.connect(self.select)
+        document.changed.connect(self.refresh)
+        self.refresh()
+
+    # --- building ---
+
+    def _build(self) -> None:
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 10, 14, 10)
+        layout.setSpacing(12)
+        middle = QVBoxLayout()
+        middle.setSpacing(6)
+        middle.addLayout(self._build_head())
+        middle.addWidget(self.overview)
+        middle.addWidget(self.row_view, 1)
+        middle.addWidget(self.keyboard)
+        layout.addLayout(middle, 1)
+        layout.addWidget(self._build_side())
+
+    def _build_head(self) -> QHBoxLayout:
+        head = QHBoxLayout()
+        self.title = QLabel()
+        self.title.setObjectName("title")
+        self.total = QLabel()
+        self.total.setObjectName("quiet")
+        self.total.setMinimumWidth(60)
+        self.total.setToolTip("All half steps of both hands over all changes of the song, repeats written out.")
+        self.label_button = QPushButton()
+        self.label_button.setToolTip("What stands on the notes: names, degrees or fingers (N)")
+        self.label_button.clicked.connect(self.next_label)
+        head.addWidget(self.title)
+        head.addSpacing(10)
+        head.addWidget(self.total, 1)
+        head.addWidget(self.label_button)
+        return head
+
+    def _build_side(self) -> QWidget:
+        panel = QWidget()
+        panel.setObjectName("panel")
+        panel.setFixedWidth(318)
+        layout = QVBoxLayout(panel)
+        layout.setContentsMargins(14, 12, 14, 12)
+        self.chosen_title = QLabel()
+        self.chosen_title.setObjectName("title")
+        self.chosen_place = QLabel()
+        self.chosen_place.setObjectName("quiet")
+        self.chosen_place.setWordWrap(True)
+        self.warning = QLabel()
+        self.warning.setObjectName("wrong")
+        self.warning.setWordWrap(True)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self._build_leaf_side())
+        self.stack.addWidget(self._build_hinge_side())
+        for widget in (self.chosen_title, self.chosen_place, self.warning):
+            layout.addWidget(widget)
+        layout.addWidget(self.stack, 1)
+        return panel
+
+    def _build_leaf_side(self) -> QWidget:
+        side = QWidget()
+        layout = QVBoxLayout(side)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.hand_labels = {name: QLabel() for name in SIDES}
+        for label in self.hand_labels.values():
+            label.setWordWrap(True)
+            label.setTextFormat(Qt.TextFormat.RichText)
+            layout.addWidget(label)
+        buttons = QHBoxLayout()
+        self.lock_button = QPushButton("Lock (L)")
+        self.lock_button.setToolTip("Keep this voicing; everything else is solved around it (L)")
+        self.lock_button.clicked.connect(self.toggle_lock)
+        self.try_button = QPushButton("Try (T)")
+        self.try_button.setToolTip("Put the voicing chosen below in place, to look and listen; Esc takes it back (T)")
+        self.try_button.clicked.connect(self.try_alternative)
+        self.hear_button = QPushButton("Hear (H)")
+        self.hear_button.setToolTip("Hear this chord between its neighbours (H)")
+        self.hear_button.clicked.connect(self.audition)
+        for button in (self.lock_button, self.try_button, self.hear_button):
+            buttons.addWidget(button)
+        layout.addLayout(buttons)
+        self.list_heading = QLabel()
+        self.list_heading.setObjectName("heading")
+        self.list_heading.setToolTip("The number is what each costs the whole song, in half steps of motion.")
+        layout.addWidget(self.list_heading)
+        self.list = QListView()
+        self.list.setModel(self.alternatives)
+        self.list.setItemDelegate(self._delegate)
+        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.list.setAccessibleName("Other voicings of the chosen chord")
+        self.list.doubleClicked.connect(self.try_alternative)
+        layout.addWidget(self.list, 1)
+        return side
+
+    def _build_hinge_side(self) -> QWidget:
+        side = QWidget()
+        layout = QVBoxLayout(side)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        layout.addWidget(self.words)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(6)
+        self.figures: list[tuple[QLabel, QLabel]] = []
+        for row in range(6):
+            figure, label = QLabel(), QLabel()
+            figure.setObjectName("figure")
+            label.setObjectName("quiet")
+            grid.addWidget(figure, row, 0, Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(label, row, 1, Qt.AlignmentFlag.AlignLeft)
+            self.figures.append((figure, label))
+        grid.setColumnStretch(1, 1)
+        grid.setHorizontalSpacing(12)
+        layout.addSpacing(10)
+        layout.addLayout(grid)
+        hear = QPushButton("Hear the change (H)")
+        hear.setToolTip("Hear the two chords, one after the other (H)")
+        hear.clicked.connect(self.audition)
+        layout.addSpacing(10)
+        layout.addWidget(hear)
+        layout.addStretch(1)
+        return side
+
+    # --- showing ---
+
+    def set_theme(self, theme: Theme) -> None:
+        for widget in (self.row_view, self.overview, self.keyboard, self._delegate):
+            widget.theme = theme
+        self.show_all()
+
+    def refresh(self) -> None:
+        """Take over the document as it is now."""
+        self.state.take(self._document.song, self._document.row)
+        self.row_view.follow(self.state.selection.index)
+        self.show_all()
+
+    def show_all(self) -> None:
+        """Everything from the state."""
+        song = self.state.song
+        self.title.setText(song.title or "Untitled")
+        self.total.setText(self.state.total_words(self._document.exact and self.state.trial is None))
+        self.label_button.setText(f"Notes show: {self.state.label} (N)")
+        self._show_side()
+        self._show_keyboard()
+        for view in (self.row_view, self.overview):
+            view.update()
+        self.list.viewport().update()
+
+    def _show_side(self) -> None:
+        state = self.state
+        if not state.song.slots:
+            self.chosen_title.setText("Nothing chosen")
+            self.chosen_place.setText("Type a chart on the Song page first.")
+            self.stack.setVisible(False)
+            return
+        self.stack.setVisible(True)
+        self.chosen_title.setText(state.chosen_title())
+        self.stack.setCurrentIndex(int(state.selection.on_hinge))
+        if state.selection.on_hinge:
+            self._show_hinge()
+        else:
+            self._show_leaf()
+
+    def _show_hinge(self) -> None:
+        report = self.state.row.hinges[self.state.selection.index]
+        self.chosen_place.setText("The change from one chord to the next")
+        self.warning.hide()
+        self.words.setText(report.pretty_words.replace("\n", "\n\n"))
+        numbers = self.state.hinge_numbers(report)
+        for (figure, label), (value, words, how) in zip(self.figures, numbers, strict=True):
+            figure.setText(value.replace("-", "−"))
+            label.setText(words)
+            figure.setToolTip(how)
+            label.setToolTip(how)
+
+    def _show_leaf(self) -> None:
+        state, index = self.state, self.state.selection.index
+        self.chosen_place.setText(state.chosen_place())
+        warnings = state.warnings(state.song.settings.profile)
+        self.warning.setText(" ".join(warnings))
+        self.warning.setVisible(bool(warnings))
+        for side, words in state.hand_lines():
+            color = getattr(self.row_view.theme, side)
+            self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
+        trial = state.trial is not None
+        locked = state.song.locked(index) and not trial
+        self.lock_button.setText("Unlock (L)" if locked else "Lock (L)")
+        self.lock_button.setEnabled(bool(state.row.held[index].voicing.keys))
+        self.try_button.setText("Put back (Esc)" if trial else "Try (T)")
+        ranked = self._document.alternatives
+        lines = state.alternative_lines(ranked[index]) if index < len(ranked) else []
+        if lines != self.alternatives.lines:
+            self.alternatives.take(lines)
+        self.list_heading.setText(_list_heading(locked, bool(lines), self._document.worker.running))
+        self.try_button.setEnabled(trial or len(lines) > 1)
+
+    def _show_keyboard(self) -> None:
+        state = self.state
+        if not state.song.slots or state.empty_words:
+            self.keyboard.show_chord((48, 84), {}, ())
+            return
+        index = state.selection.index
+        held = state.row.held[index]
+        marks: dict[int, KeyMark] = {}
+        bass = state.row.bassist[index]
+        if bass is not None and held.chord is not None:
+            marks[bass] = KeyMark("bass", held.chord.bass_name.pretty, "bass")
+        for side in SIDES:
+            shape, fingers = held.hand(side)
+            for key, degree, finger in zip(shape.keys, shape.degrees, fingers, strict=True):
+                marks[key] = KeyMark(side, pretty_degree(degree), str(finger))
+        ghosts = []
+        if index < len(state.row.hinges):
+            for side in SIDES:
+                motion = state.row.hinges[index].hand(side)
+                ghosts += [Ghost(side, start, to) for start, to in motion.pairs]
+                ghosts += [Ghost(side, None, key) for key in motion.entered]
+                ghosts += [Ghost(side, key, None) for key in motion.left]
+        low, high = state.key_range()
+        caption = "On the keys: degree, and finger below."
+        if ghosts:
+            after = state.song.slots[index + 1].chord
+            caption += f" Above: the way to {'N.C.' if after is None else after.pretty}; yellow stays."
+        self.keyboard.show_chord((min(low, 41), max(high, 79)), marks, ghosts, caption)
+
+    # --- acting ---
+
+    def select(self, selection: Selection) -> None:
+        self.state.select(selection)
+        self.row_view.follow(selection.index)
+        self.show_all()
+
+    def step(self, direction: int) -> None:
+        self.state.step(direction)
+        self.row_view.follow(self.state.selection.index)
+        self.show_all()
+
+    def next_label(self) -> None:
+        self.state.next_label()
+        self.show_all()
+
+    def show_playing(self, slot: int) -> None:
+        """Mark the leaf that sounds; -1 for none."""
+        if slot != self.state.playing:
+            self.state.playing = slot
+            if slot >= 0:
+                self.row_view.follow(slot)
+            self.row_view.update()
+            self.overview.update()
+
+    def _listed(self) -> Voicing | None:
+        """The voicing chosen in the list, else the first that is not in use."""
+        lines = self.alternatives.lines
+        row = self.list.currentIndex().row()
+        if 0 <= row < len(lines):
+            return lines[row].voicing
+        return next((line.voicing for line in lines if not line.current), None)
+
+    def try_alternative(self) -> None:
+        """Put the listed voicing in place on trial, or take the trial back."""
+        if self.state.trial is not None:
+            self.end_trial()
+            return
+        voicing = self._listed()
+        if voicing is not None and not self.state.selection.on_hinge:
+            self.state.start_trial(voicing)
+            self.show_all()
+            self.audition.emit()
+
+    def end_trial(self) -> None:
+        self.state.end_trial()
+        self.show_all()
+
+    def toggle_lock(self) -> None:
+        """Lock the trial or the voicing in use; unlock a locked one."""
+        index = self.state.selection.index
+        if self.state.selection.on_hinge or not self.state.song.slots:
+            return
+        trial = self.state.trial
+        if trial is None and self.state.song.locked(index):
+            self._document.unlock(index)
+            return
+        voicing = trial or self.state.song.voicing(index)
+        if voicing is not None and voicing.keys:
+            self.state.end_trial()
+            self._document.lock(index, voicing)
+
+    def step_list(self, direction: int) -> None:
+        """Walk the list of other voicings."""
+        count = self.alternatives.rowCount()
+        if count and not self.state.selection.on_hinge:
+            row = max(0, min(count - 1, self.list.currentIndex().row() + direction))
+            self.list.setCurrentIndex(self.alternatives.index(row))
+
+
+def _list_heading(locked: bool, any_lines: bool, running: bool) -> str:
+    if running:
+        return "Looking for other voicings..."
+    if locked:
+        return "Locked: unlock to see other voicings"
+    return "Other voicings, and half steps they add" if any_lines else "No other voicing fits here"

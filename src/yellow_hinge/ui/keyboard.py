@@ -1,0 +1,180 @@
+"""A stretch of keyboard: the big one under the leaves and the small ones in lists."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
+from yellow_hinge.ui.theme import LIGHT, Theme, font
+
+_WHITE_MM = STANDARD_OCTAVE_MM / 7
+_BLACK_WIDTH = 0.58
+_BLACK_HEIGHT = 0.62
+
+
+@dataclass(frozen=True)
+class KeyMark:
+    """A key that is shown: whose hand ("left", "right", "bass"), and up to two words."""
+
+    side: str
+    word: str = ""
+    small: str = ""
+    held: bool = False
+
+
+def white_bounds(low: int, high: int) -> tuple[int, int]:
+    """Widen a range so that it begins and ends on white keys."""
+    return (low - 1 if is_black(low) else low), (high + 1 if is_black(high) else high)
+
+
+def key_rect(key: int, low: int, high: int, area: QRectF) -> QRectF:
+    """Where a key lies when ``low``..``high`` (white keys) fill ``area``."""
+    left = key_centre_mm(low) - _WHITE_MM / 2
+    scale = area.width() / (key_centre_mm(high) + _WHITE_MM / 2 - left)
+    centre = area.x() + (key_centre_mm(key) - left) * scale
+    if is_black(key):
+        width = _WHITE_MM * _BLACK_WIDTH * scale
+        return QRectF(centre - width / 2, area.y(), width, area.height() * _BLACK_HEIGHT)
+    width = _WHITE_MM * scale
+    return QRectF(centre - width / 2, area.y(), width, area.height())
+
+
+def paint_keys(
+    painter: QPainter,
+    area: QRectF,
+    keys: tuple[int, int],
+    marks: Mapping[int, KeyMark],
+    theme: Theme,
+) -> None:
+    """Draw the keys of a range; marked ones are filled in their hand's colour."""
+    low, high = keys
+    order = [k for k in range(low, high + 1) if not is_black(k)]
+    order += [k for k in range(low, high + 1) if is_black(k)]
+    for key in order:
+        rect = key_rect(key, low, high, area)
+        mark = marks.get(key)
+        fill = theme.color("key_black" if is_black(key) else "key_white")
+        if mark is not None:
+            fill = theme.color("muted" if mark.side == "bass" else mark.side)
+        painter.setPen(QPen(theme.color("muted"), 0.8))
+        painter.setBrush(fill)
+        painter.drawRect(rect)
+
+
+def paint_mark_words(
+    painter: QPainter, area: QRectF, keys: tuple[int, int], marks: Mapping[int, KeyMark], theme: Theme
+) -> None:
+    """Words on the marked keys: the name near the front edge, finger below it."""
+    for key, mark in marks.items():
+        rect = key_rect(key, *keys, area)
+        painter.setPen(theme.color("on_hand"))
+        painter.setFont(font(0.95, bold=True))
+        words = QRectF(rect.x() - 6, rect.bottom() - 44, rect.width() + 12, 20)
+        painter.drawText(words, Qt.AlignmentFlag.AlignCenter, mark.word)
+        painter.setFont(font(0.85))
+        painter.drawText(words.translated(0, 19), Qt.AlignmentFlag.AlignCenter, mark.small)
+
+
+@dataclass(frozen=True)
+class Ghost:
+    """A move to the next chord: from a key (None: it enters) to a key (None: it leaves)."""
+
+    side: str
+    start: int | None
+    to: int | None
+
+
+class KeyboardView(QWidget):
+    """The two-hand keyboard: the chosen chord filled in, the next one as ghosts with arrows."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self._keys = (36, 84)
+        self._marks: Mapping[int, KeyMark] = {}
+        self._ghosts: Sequence[Ghost] = ()
+        self._caption = ""
+        self.setMinimumHeight(150)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Keyboard with the chosen chord and ghosts of the next one")
+
+    def sizeHint(self) -> QSize:
+        return QSize(800, 184)
+
+    def show_chord(
+        self,
+        keys: tuple[int, int],
+        marks: Mapping[int, KeyMark],
+        ghosts: Sequence[Ghost],
+        caption: str = "",
+    ) -> None:
+        self._keys, self._marks, self._ghosts = white_bounds(*keys), marks, ghosts
+        self._caption = caption
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        area = QRectF(self.rect()).adjusted(1, 58, -1, -4)
+        painter.setFont(font(0.82))
+        painter.setPen(self.theme.color("muted"))
+        painter.drawText(QPointF(2, 13), self._caption)
+        paint_keys(painter, area, self._keys, self._marks, self.theme)
+        paint_mark_words(painter, area, self._keys, self._marks, self.theme)
+        self._paint_octaves(painter, area)
+        for ghost in self._ghosts:
+            self._paint_ghost(painter, area, ghost)
+        painter.end()
+
+    def _paint_octaves(self, painter: QPainter, area: QRectF) -> None:
+        painter.setFont(font(0.75))
+        painter.setPen(QColor("#6b6f75"))
+        for key in range(self._keys[0], self._keys[1] + 1):
+            if key % 12 == 0 and key not in self._marks:
+                rect = key_rect(key, *self._keys, area)
+                place = QRectF(rect.x(), rect.bottom() - 18, rect.width(), 16)
+                painter.drawText(place, Qt.AlignmentFlag.AlignCenter, f"C{key // 12 - 1}")
+
+    def _paint_ghost(self, painter: QPainter, area: QRectF, ghost: Ghost) -> None:
+        """Above the keys: a bar for a held note, an arc with a head for a move, a small mark for
+        a note that comes or goes."""
+        held = ghost.start is not None and ghost.start == ghost.to
+        color = self.theme.color("held" if held else ghost.side)
+        top = area.y()
+        if ghost.to is None or ghost.start is None:
+            key = ghost.start if ghost.to is None else ghost.to
+            assert key is not None
+            x = key_rect(key, *self._keys, area).center().x()
+            painter.setPen(QPen(color, 1.4, Qt.PenStyle.DotLine))
+            painter.drawLine(QPointF(x, top - 4), QPointF(x, top - 22))
+            painter.setFont(font(0.78))
+            word = "off" if ghost.to is None else "on"
+            painter.drawText(QRectF(x - 16, top - 40, 32, 16), Qt.AlignmentFlag.AlignCenter, word)
+            return
+        to = key_rect(ghost.to, *self._keys, area)
+        if held:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(color)
+            painter.drawRoundedRect(QRectF(to.center().x() - 9, top - 12, 18, 7), 2, 2)
+            return
+        self._paint_arrow(painter, key_rect(ghost.start, *self._keys, area).center().x(), to, top, color)
+
+    def _paint_arrow(self, painter: QPainter, start_x: float, to: QRectF, top: float, color: QColor) -> None:
+        end_x = to.center().x()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(color, 2))
+        height = min(34.0, 14 + abs(end_x - start_x) * 0.25)
+        box = QRectF(min(start_x, end_x), top - height, abs(end_x - start_x), height * 2 - 8)
+        painter.drawArc(box, 0, 180 * 16)
+        painter.setBrush(color)
+        painter.setPen(Qt.PenStyle.NoPen)
+        tip = QPointF(end_x, top - 1)
+        painter.drawPolygon([tip, tip + QPointF(-4.5, -8), tip + QPointF(4.5, -8)])
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(color, 1.6, Qt.PenStyle.DashLine))
+        painter.drawRect(to.adjusted(2, 2, -2, -2))

@@ -1,0 +1,58 @@
+"""Opens the window: the one place where everything is wired together."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, open_song
+from yellow_hinge.ui import theme
+from yellow_hinge.ui.window import Window
+from yellow_hinge.voicing.recipes import builtin_library
+
+ICON = Path(__file__).parent / "icon.svg"
+
+
+def make_window(song: Song) -> Window:
+    """A window with fonts, theme and a song; needs a QApplication."""
+    theme.load_fonts()
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    theme.apply(app, theme.LIGHT)  # before any widget: fonts decide sizes
+    window = Window(builtin_library(), song)
+    window.set_theme(theme.LIGHT)
+    return window
+
+
+def open_window(arguments: list[str]) -> int:
+    """Open the window on a file named in ``arguments``, else on the first demo song."""
+    app = QApplication.instance() or QApplication(["yellow-hinge", *arguments])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Yellow Hinge")
+    app.setDesktopFileName("yellow-hinge")
+    app.setWindowIcon(QIcon(str(ICON)))
+    song, path, problems = _first_song(arguments)
+    window = make_window(song)
+    window.document.path = path
+    window.show()
+    window.document.solve()
+    if problems:
+        window.say(problems)
+    return app.exec()
+
+
+def _first_song(arguments: list[str]) -> tuple[Song, Path | None, tuple[Problem, ...]]:
+    if not arguments:
+        return demo_song(DEMO_SONGS[0]), None, ()
+    path = Path(arguments[0])
+    try:
+        imported = open_song(path)
+    except YellowHingeError as error:
+        print("\n".join(map(str, error.problems)), file=sys.stderr)
+        return demo_song(DEMO_SONGS[0]), None, error.problems
+    return imported.song, path if path.suffix == ".yhinge" else None, imported.problems

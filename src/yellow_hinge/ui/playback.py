@@ -1,0 +1,87 @@
+"""Playing the song from the window: one player, made when first needed."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from yellow_hinge.errors import FileTrouble, Problem
+from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.walk import walk
+from yellow_hinge.sound.instrument import best_instrument
+from yellow_hinge.sound.output import best_output
+from yellow_hinge.sound.player import START_VOLUME, Player
+from yellow_hinge.tasks.voice_song import Row
+
+_LOOK_MS = 30
+
+
+class Playback(QObject):
+    """``moved`` carries the slot that sounds (-1 when all is silent)."""
+
+    moved = Signal(int)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.with_melody = False
+        self.volume = START_VOLUME
+        self._player: Player | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(_LOOK_MS)
+        self._timer.timeout.connect(self._look)
+
+    @property
+    def playing(self) -> bool:
+        return self._timer.isActive()
+
+    @property
+    def description(self) -> str:
+        """What makes the sound and where it goes."""
+        if self._player is None:
+            return ""
+        return f"{self._player.instrument.name}, {self._player.output.name}"
+
+    def play(self, song: Song, described: Row, first: int, last: int | None = None) -> None:
+        """Play from slot ``first``, to the end or through slot ``last``.
+
+        Raises :class:`FileTrouble` when no sound output can be opened at all.
+        """
+        events = [event for event in walk(song, described.bassist, self.with_melody)]
+        start = song.slots[first].start_beats
+        if last is not None:
+            end = song.slots[last].start_beats + song.slots[last].beats
+            events = [event for event in events if event.start_beats < end]
+        self._start(events, song.tempo, float(start))
+
+    def _start(self, events: list[NoteEvent], tempo: float, start: float) -> None:
+        if self._player is None:
+            try:
+                self._player = Player(best_instrument(), best_output())
+            except (ImportError, OSError) as error:
+                raise FileTrouble(
+                    Problem("sound", str(error), "everything but playing still works")
+                ) from None
+        self._player.volume = self.volume
+        self._player.play(events, tempo, start)
+        self._timer.start()
+
+    def set_volume(self, volume: float) -> None:
+        """Loudness 0..1, at once."""
+        self.volume = volume
+        if self._player is not None:
+            self._player.volume = volume
+
+    def stop(self) -> None:
+        """Fall silent."""
+        if self._player is not None:
+            self._player.stop()
+        if self._timer.isActive():
+            self._timer.stop()
+            self.moved.emit(-1)
+
+    def _look(self) -> None:
+        assert self._player is not None
+        if self._player.playing:
+            self.moved.emit(self._player.slot)
+        else:
+            self.stop()

@@ -1,0 +1,1 @@
+"""The Song page: chart, key, hands and school."""

@@ -1,0 +1,70 @@
+"""What the Song page thinks: live checking, and the words of its controls."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.hands.profile import LARGEST_REACH, reach_words
+from yellow_hinge.song.model import Song
+from yellow_hinge.theory.pitch import STEP_LETTERS
+from yellow_hinge.voicing.recipes import School
+
+#: Below a fourth no hand plays chords; the list still begins at a third, for one-note hands.
+REACHES = tuple(range(3, LARGEST_REACH + 1))
+COLOUR_WORDS = ("As written", "Ninths", "Rich", "Altered")
+COLOUR_HELP = (
+    "Only the notes that the symbols name.",
+    "Ninths and sevenths where the key allows them.",
+    "Also elevenths and thirteenths where the key allows them.",
+    "Also altered tensions on dominants.",
+)
+CAUTION = (
+    "Set what feels easy, not what is just possible. Never force a stretch: rest when it aches, "
+    "stop at pain or numbness, and ask a teacher or clinician."
+)
+NEW_CHART = """title: Untitled
+key: C
+meter: 4/4
+tempo: 100
+
+[Verse]
+| C | Am7 | Dm7 | G7 |
+"""
+
+
+@dataclass(frozen=True)
+class ChartCheck:
+    """The outcome of reading the text: a song, or the problems."""
+
+    song: Song | None
+    problems: tuple[Problem, ...]
+
+    @property
+    def verdict(self) -> str:
+        """One line for under the text."""
+        if self.song is None:
+            count = len(self.problems)
+            return f"{count} place{'s' if count > 1 else ''} to mend; the song stays as it was"
+        bars = len(self.song.bars_in_order)
+        return f"Read: {bars} bars, {len(self.song.slots)} chords in {self.song.key.pretty}"
+
+
+def check(text: str) -> ChartCheck:
+    """Read the chart as it stands."""
+    try:
+        return ChartCheck(parse_chart(text), ())
+    except BadInput as error:
+        return ChartCheck(None, error.problems)
+
+
+def reach_label(reach: int) -> str:
+    """The interval with its white keys: tenth (C to E)."""
+    return f"{reach_words(reach)} (C to {STEP_LETTERS[(reach - 1) % 7]})"
+
+
+def school_label(school: School) -> str:
+    """The name, and who has the bass unless the player says otherwise."""
+    bass = "own bass" if school.bass == "self" else "with bassist"
+    return f"{school.name}, {bass}"

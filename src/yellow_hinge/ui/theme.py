@@ -1,0 +1,154 @@
+"""Colours, type and the style sheet. Brass yellow means "held" and nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+from importlib.resources import files
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+FAMILIES = ["Atkinson Hyperlegible Next", "Yellow Hinge Signs"]
+_FONT_FILES = (
+    "AtkinsonHyperlegibleNext-Regular.ttf",
+    "AtkinsonHyperlegibleNext-SemiBold.ttf",
+    "YellowHingeSigns.ttf",
+)
+BASE_POINT_SIZE = 10.5
+
+
+@dataclass(frozen=True)
+class Theme:
+    """One set of colours, as #rrggbb. ``left`` and ``right`` are the hands."""
+
+    name: str
+    ground: str
+    surface: str
+    raised: str
+    ink: str
+    muted: str
+    line: str
+    held: str
+    left: str
+    left_soft: str
+    right: str
+    right_soft: str
+    on_hand: str
+    wrong: str
+    key_white: str
+    key_black: str
+
+    def color(self, role: str) -> QColor:
+        """A colour by its field name."""
+        return QColor(getattr(self, role))
+
+
+LIGHT = Theme(
+    "light", "#e6e3dc", "#f4f2ed", "#fbfaf7", "#25282c", "#5a5f66", "#c8c3b8", "#c4930a",
+    "#0f6466", "#cfe3e0", "#7b2d6c", "#ecd9e7", "#ffffff", "#a2331b", "#fdfcfa", "#43474d",
+)  # fmt: skip
+DARK = Theme(
+    "dark", "#1b1d20", "#24272b", "#2d3136", "#ece8df", "#a8aba7", "#41464c", "#e4b43c",
+    "#5bbcb3", "#22403f", "#d592c9", "#46303f", "#14171a", "#ef9078", "#d9d6cf", "#33373c",
+)  # fmt: skip
+THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
+
+
+def load_fonts() -> None:
+    """Register the faces that ship with the application."""
+    folder = files("yellow_hinge.ui") / "fonts"
+    for name in _FONT_FILES:
+        QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
+
+
+def font(scale: float = 1.0, bold: bool = False) -> QFont:
+    """The application's face with tabular figures."""
+    made = QFont()
+    made.setFamilies(FAMILIES)
+    made.setPointSizeF(BASE_POINT_SIZE * scale)
+    made.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    return made
+
+
+def apply(app: QApplication, theme: Theme) -> None:
+    """Give the whole application this theme."""
+    app.setStyle("Fusion")
+    app.setFont(font())
+    palette = QPalette()
+    for role, name in (
+        (QPalette.ColorRole.Window, "ground"),
+        (QPalette.ColorRole.Base, "raised"),
+        (QPalette.ColorRole.AlternateBase, "surface"),
+        (QPalette.ColorRole.Button, "surface"),
+        (QPalette.ColorRole.ToolTipBase, "ink"),
+        (QPalette.ColorRole.ToolTipText, "surface"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "muted"),
+        (QPalette.ColorRole.Light, "raised"),
+        (QPalette.ColorRole.Mid, "line"),
+        (QPalette.ColorRole.Dark, "muted"),
+        (QPalette.ColorRole.Accent, "ink"),
+        (QPalette.ColorRole.Highlight, "ink"),
+        (QPalette.ColorRole.HighlightedText, "surface"),
+    ):
+        palette.setColor(role, theme.color(name))
+    app.setPalette(palette)
+    app.setStyleSheet(_style_sheet(theme))
+
+
+def _style_sheet(theme: Theme) -> str:
+    sheet = _SHEET
+    for item in sorted(fields(theme), key=lambda item: -len(item.name)):
+        sheet = sheet.replace(f"@{item.name}", getattr(theme, item.name))
+    return sheet
+
+
+_SHEET = """
+QWidget { color: @ink; }
+QMainWindow, QWidget#page { background: @ground; }
+QWidget#panel { background: @surface; border: 1px solid @line; border-radius: 6px; }
+QLabel#heading { font-weight: 600; }
+QLabel#title { font-size: 15pt; font-weight: 600; }
+QLabel#quiet, QCheckBox#quiet { color: @muted; }
+QLabel#wrong { color: @wrong; font-weight: 600; }
+QLabel#figure { font-size: 17pt; font-weight: 600; }
+QPushButton, QToolButton { background: @raised; border: 1px solid @line; border-radius: 5px;
+  padding: 5px 11px; }
+QPushButton:hover, QToolButton:hover { border-color: @muted; }
+QPushButton:pressed, QPushButton:checked, QToolButton:checked { background: @ink; color: @surface;
+  border-color: @ink; }
+QPushButton:disabled { color: @muted; background: @surface; }
+QPushButton:focus, QPlainTextEdit:focus, QListView:focus,
+QToolButton:focus { border: 2px solid @ink; }
+QPushButton#place { border: none; border-radius: 0; background: transparent; text-align: left;
+  padding: 12px 14px; font-size: 12pt; border-left: 4px solid transparent; }
+QPushButton#place:checked { background: @ground; color: @ink; border-left: 4px solid @ink;
+  font-weight: 600; }
+QPushButton#place:focus { border: none; border-left: 4px solid @muted; text-decoration: underline; }
+QWidget#rail { background: @surface; border-right: 1px solid @line; }
+QWidget#transport { background: @surface; border-top: 1px solid @line; }
+QPlainTextEdit { background: @raised; border: 1px solid @line; border-radius: 6px; padding: 8px;
+  selection-background-color: @ink; selection-color: @surface; }
+QListView { background: @raised; border: 1px solid @line; border-radius: 6px; outline: none; }
+QScrollArea { border: none; background: transparent; }
+QMenuBar { background: @surface; border-bottom: 1px solid @line; }
+QMenuBar::item { padding: 4px 10px; background: transparent; }
+QMenuBar::item:selected, QMenu::item:selected { background: @ink; color: @surface; }
+QMenu { background: @raised; border: 1px solid @line; padding: 4px; }
+QMenu::item { padding: 5px 26px 5px 14px; }
+QMenu::item:disabled { color: @muted; }
+QToolTip { background: @ink; color: @surface; border: none; padding: 4px 6px; }
+QProgressBar { background: @ground; border: 1px solid @line; border-radius: 4px; height: 8px; }
+QProgressBar::chunk { background: @muted; border-radius: 3px; }
+QSlider::groove:horizontal { height: 4px; background: @line; border-radius: 2px; }
+QSlider::handle:horizontal { width: 14px; margin: -6px 0; border-radius: 7px; background: @ink; }
+QScrollBar:vertical { width: 10px; background: transparent; }
+QScrollBar::handle:vertical { background: @line; border-radius: 5px; min-height: 24px; }
+QScrollBar:horizontal { height: 10px; background: transparent; }
+QScrollBar::handle:horizontal { background: @line; border-radius: 5px; min-width: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
+QCheckBox { spacing: 6px; }
+"""

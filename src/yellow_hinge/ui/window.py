@@ -1,0 +1,464 @@
+"""The window: places on the left, the page, and the transport along the bottom."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QPlainTextEdit,
+    QProgressBar,
+    QPushButton,
+    QSlider,
+    QSpinBox,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge import __version__
+from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.files import DEMO_SONGS, READ_SUFFIXES, demo_song
+from yellow_hinge.ui import theme
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.state import Selection
+from yellow_hinge.ui.hinges_page.view import HingesView
+from yellow_hinge.ui.playback import Playback
+from yellow_hinge.ui.song_page.state import NEW_CHART
+from yellow_hinge.ui.song_page.view import SongView
+from yellow_hinge.voicing.recipes import Library
+
+PLACES = ("Song", "Hinges")
+KEYS_HELP = (
+    ("Ctrl+1, Ctrl+2", "go to Song, Hinges"),
+    ("Left, Right", "walk leaves and hinges"),
+    ("Up, Down", "walk the other voicings"),
+    ("Space", "play from the chosen chord, or stop (Ctrl+Space while typing)"),
+    ("H", "hear the chosen chord between its neighbours, or the chosen change"),
+    ("T, Esc", "try the listed voicing, take it back"),
+    ("L", "lock or unlock the chosen chord"),
+    ("N", "notes show names, degrees or fingers"),
+    ("Home, End", "first and last chord"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
+    ("Ctrl+N, Ctrl+O, Ctrl+S", "new, open, save"),
+    ("Ctrl+E", "export MIDI, MusicXML or chart text"),
+    ("Ctrl+D", "light or dark"),
+    ("F1", "this list"),
+)
+
+
+class Window(QMainWindow):
+    """Wires the pages to the document and the player."""
+
+    def __init__(self, library: Library, song: Song) -> None:
+        super().__init__()
+        self.document = Document(library, song, self)
+        self.playback = Playback(self)
+        self.theme = theme.LIGHT
+        self.song_view = SongView(self.document)
+        self.hinges_view = HingesView(self.document)
+        self._build()
+        self._build_menus()
+        self.song_view.go_on.connect(lambda: self.go_to(1))
+        self.hinges_view.audition.connect(self.audition)
+        self.playback.moved.connect(self._played)
+        self.document.changed.connect(self._refresh)
+        self.document.troubles.connect(self._show_troubles)
+        self.document.worker.busy.connect(self._show_busy)
+        self.document.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
+        self.resize(1280, 800)
+        self.go_to(1)
+        self._refresh()
+
+    # --- building ---
+
+    def _build(self) -> None:
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.song_view)
+        self.pages.addWidget(self.hinges_view)
+        body = QWidget()
+        outer = QVBoxLayout(body)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        upper = QHBoxLayout()
+        upper.setSpacing(0)
+        upper.addWidget(self._build_rail())
+        upper.addWidget(self.pages, 1)
+        outer.addLayout(upper, 1)
+        outer.addWidget(self._build_message())
+        outer.addWidget(self._build_transport())
+        self.setCentralWidget(body)
+
+    def _build_rail(self) -> QWidget:
+        rail = QWidget()
+        rail.setObjectName("rail")
+        rail.setFixedWidth(118)
+        layout = QVBoxLayout(rail)
+        layout.setContentsMargins(0, 14, 0, 14)
+        layout.setSpacing(4)
+        self.places = QButtonGroup(self)
+        for number, name in enumerate(PLACES):
+            button = QPushButton(f"{number + 1}  {name}")
+            button.setObjectName("place")
+            button.setCheckable(True)
+            button.setToolTip(f"{name} (Ctrl+{number + 1})")
+            self.places.addButton(button, number)
+            layout.addWidget(button)
+        self.places.idClicked.connect(self.go_to)
+        layout.addStretch(1)
+        return rail
+
+    def _build_message(self) -> QWidget:
+        """What stands in the way, in place; no box that must be clicked away."""
+        self.message_bar = QWidget()
+        self.message_bar.setObjectName("panel")
+        layout = QHBoxLayout(self.message_bar)
+        layout.setContentsMargins(16, 8, 12, 8)
+        self.message = QLabel()
+        self.message.setWordWrap(True)
+        self.message.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        close = QPushButton("Close")
+        close.clicked.connect(self.message_bar.hide)
+        layout.addWidget(self.message, 1)
+        layout.addWidget(close, 0, Qt.AlignmentFlag.AlignTop)
+        self.message_bar.hide()
+        return self.message_bar
+
+    def _build_transport(self) -> QWidget:
+        bar = QWidget()
+        bar.setObjectName("transport")
+        layout = QHBoxLayout(bar)
+        layout.setContentsMargins(14, 7, 14, 7)
+        layout.setSpacing(10)
+        self.play_button = QPushButton("Play")
+        self.play_button.setFixedWidth(84)
+        self.play_button.setToolTip("Play from the chosen chord, or stop (Space)")
+        self.play_button.clicked.connect(self.toggle_play)
+        self.tempo = QSpinBox()
+        self.tempo.setRange(MIN_TEMPO, MAX_TEMPO)
+        self.tempo.setSuffix(" beats/min")
+        self.tempo.setToolTip("Tempo for playing; the chart keeps its own until you change it there")
+        self.tempo.setAccessibleName("Tempo")
+        self.melody = QCheckBox("with melody")
+        self.melody.setObjectName("quiet")
+        self.melody.toggled.connect(self._set_melody)
+        volume_label = QLabel("Volume")
+        volume_label.setObjectName("quiet")
+        self.volume = QSlider(Qt.Orientation.Horizontal)
+        self.volume.setRange(0, 100)
+        self.volume.setValue(int(self.playback.volume * 100))
+        self.volume.setFixedWidth(110)
+        self.volume.setToolTip("Begins at half. With headphones begin lower: loud sound harms the ears.")
+        self.volume.setAccessibleName("Volume")
+        self.volume.valueChanged.connect(lambda value: self.playback.set_volume(value / 100))
+        self.sound_label = QLabel()
+        self.sound_label.setObjectName("quiet")
+        self.status = QLabel()
+        self.status.setObjectName("quiet")
+        self.progress = QProgressBar()
+        self.progress.setFixedWidth(130)
+        self.progress.setTextVisible(False)
+        self.cancel = QPushButton("Cancel")
+        self.cancel.setToolTip("Stop the search; the voicings stay as they were")
+        self.cancel.clicked.connect(self.document.worker.cancel)
+        for widget in (self.play_button, self.tempo, self.melody, volume_label, self.volume, self.sound_label):
+            layout.addWidget(widget)
+        layout.addStretch(1)
+        for widget in (self.status, self.progress, self.cancel):
+            layout.addWidget(widget)
+        return bar
+
+    def _build_menus(self) -> None:
+        file = self.menuBar().addMenu("&File")
+        self._action(file, "New", self.new_song, QKeySequence.StandardKey.New)
+        self._action(file, "Open...", self.ask_open, QKeySequence.StandardKey.Open)
+        demos = file.addMenu("Open demo song")
+        for name in DEMO_SONGS:
+            title = name.replace("-", " ").title()
+            self._action(demos, title, lambda _=False, name=name: self.open_demo(name))
+        file.addSeparator()
+        self._action(file, "Save", self.save, QKeySequence.StandardKey.Save)
+        self._action(file, "Save as...", self.ask_save, QKeySequence("Ctrl+Shift+S"))
+        self._action(file, "Export...", self.ask_export, QKeySequence("Ctrl+E"))
+        file.addSeparator()
+        self._action(file, "Quit", self.close, QKeySequence.StandardKey.Quit)
+        edit = self.menuBar().addMenu("&Edit")
+        self.undo_action = self._action(edit, "Undo", self.undo, QKeySequence("Ctrl+Z"))
+        self.redo_action = self._action(edit, "Redo", self.redo, QKeySequence("Ctrl+Shift+Z"))
+        view = self.menuBar().addMenu("&View")
+        for number, name in enumerate(PLACES):
+            self._action(view, name, lambda _=False, n=number: self.go_to(n), QKeySequence(f"Ctrl+{number + 1}"))
+        self._action(view, "Light or dark", self.switch_theme, QKeySequence("Ctrl+D"))
+        play = self.menuBar().addMenu("&Play")
+        self._action(play, "Play or stop", self.toggle_play, QKeySequence("Ctrl+Space"))
+        self._action(play, "Hear what is chosen", self.audition)
+        help_menu = self.menuBar().addMenu("&Help")
+        self._action(help_menu, "Keys", self.show_keys, QKeySequence("F1"))
+        self._action(help_menu, "About", self.show_about)
+
+    def _action(
+        self,
+        menu: object,
+        words: str,
+        run: Callable[..., object],
+        keys: QKeySequence | QKeySequence.StandardKey | None = None,
+    ) -> QAction:
+        action = QAction(words, self)
+        if keys is not None:
+            action.setShortcut(QKeySequence(keys))
+        action.triggered.connect(lambda _=False: run())
+        menu.addAction(action)  # type: ignore[attr-defined]
+        return action
+
+    # --- showing ---
+
+    def set_theme(self, new: theme.Theme) -> None:
+        self.theme = new
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app, new)
+        self.song_view.set_theme(new)
+        self.hinges_view.set_theme(new)
+
+    def switch_theme(self) -> None:
+        self.set_theme(theme.DARK if self.theme is theme.LIGHT else theme.LIGHT)
+
+    def go_to(self, place: int) -> None:
+        """Show a page and give it the keyboard."""
+        self.pages.setCurrentIndex(place)
+        self.places.button(place).setChecked(True)
+        (self.song_view.editor if place == 0 else self.hinges_view.row_view).setFocus()
+
+    def _refresh(self) -> None:
+        history, song = self.document.history, self.document.song
+        name = self.document.path.name if self.document.path else (song.title or "Untitled")
+        self.setWindowTitle(f"{'* ' if history.modified else ''}{name} - Yellow Hinge")
+        self.undo_action.setEnabled(history.undo_label is not None)
+        self.undo_action.setText(f"Undo {(history.undo_label or '').lower()}".strip())
+        self.redo_action.setEnabled(history.redo_label is not None)
+        self.redo_action.setText(f"Redo {(history.redo_label or '').lower()}".strip())
+        if not self.tempo.hasFocus():
+            self.tempo.setValue(song.tempo)
+        has_melody = any(bar.melody for _, _, bar in song.bars_in_order)
+        self.melody.setEnabled(has_melody)
+        self.melody.setToolTip("" if has_melody else "The chart has no melody; add melody: lines on the Song page")
+        self.play_button.setEnabled(bool(song.slots))
+        self._show_busy(self.document.worker.running)
+
+    def _show_busy(self, busy: bool) -> None:
+        self.progress.setVisible(busy)
+        self.cancel.setVisible(busy)
+        self.status.setText("Finding the smoothest row..." if busy else "")
+
+    def _show_troubles(self, problems: tuple[Problem, ...]) -> None:
+        if problems:
+            self.say(problems)
+        else:
+            self.message_bar.hide()
+
+    def say(self, problems: tuple[Problem, ...]) -> None:
+        """Show problems in the message bar; the first few are enough to go on with."""
+        lines = [f"{problem.place}: {problem.what}.  → {problem.remedy}." for problem in problems[:4]]
+        if len(problems) > 4:
+            lines.append(f"... and {len(problems) - 4} more.")
+        self.message.setText("\n".join(lines))
+        self.message_bar.show()
+
+    def show_keys(self) -> None:
+        """The list of keys, in the message bar."""
+        self.message.setText("\n".join(f"{keys}:  {what}" for keys, what in KEYS_HELP))
+        self.message_bar.show()
+
+    def show_about(self) -> None:
+        self.message.setText(
+            f"Yellow Hinge {__version__}: smooth two-hand voicings. MIT licence. Type: Atkinson "
+            "Hyperlegible Next (SIL Open Font License). Playing can hurt: short blocks, breaks, no "
+            "forced stretches; moderate volume."
+        )
+        self.message_bar.show()
+
+    # --- playing ---
+
+    def toggle_play(self) -> None:
+        """Play from the chosen chord, or stop."""
+        if self.playback.playing:
+            self.playback.stop()
+        elif self.document.song.slots:
+            self._play(self.hinges_view.state.selection.index, None)
+
+    def audition(self) -> None:
+        """The chosen leaf between its neighbours, or both sides of the chosen hinge."""
+        state = self.hinges_view.state
+        if not state.song.slots:
+            return
+        index, last = state.selection.index, len(state.song.slots) - 1
+        first = index if state.selection.on_hinge else max(0, index - 1)
+        self._play(first, min(last, index + 1))
+
+    def _play(self, first: int, last: int | None) -> None:
+        state = self.hinges_view.state
+        try:
+            song = replace(state.song, tempo=self.tempo.value())
+            self.playback.play(song, state.row, first, last)
+        except YellowHingeError as error:
+            self.say(error.problems)
+            return
+        self.play_button.setText("Stop")
+        self.sound_label.setText(self.playback.description)
+
+    def _played(self, slot: int) -> None:
+        self.hinges_view.show_playing(slot)
+        if not self.playback.playing:
+            self.play_button.setText("Play")
+
+    def _set_melody(self, on: bool) -> None:
+        self.playback.with_melody = on
+
+    # --- keys of the Hinges page ---
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.pages.currentIndex() != 1 or isinstance(self.focusWidget(), QPlainTextEdit | QSpinBox):
+            super().keyPressEvent(event)
+            return
+        view = self.hinges_view
+        last = max(0, len(self.document.song.slots) - 1)
+        actions: dict[int, Callable[[], object]] = {
+            Qt.Key.Key_Right: lambda: view.step(1),
+            Qt.Key.Key_Left: lambda: view.step(-1),
+            Qt.Key.Key_Up: lambda: view.step_list(-1),
+            Qt.Key.Key_Down: lambda: view.step_list(1),
+            Qt.Key.Key_Home: lambda: view.select(Selection()),
+            Qt.Key.Key_End: lambda: view.select(Selection(last)),
+            Qt.Key.Key_Space: self.toggle_play,
+            Qt.Key.Key_H: self.audition,
+            Qt.Key.Key_T: view.try_alternative,
+            Qt.Key.Key_L: view.toggle_lock,
+            Qt.Key.Key_N: view.next_label,
+            Qt.Key.Key_Escape: view.end_trial,
+        }
+        action = None if event.modifiers() & Qt.KeyboardModifier.ControlModifier else actions.get(event.key())
+        if action is None:
+            super().keyPressEvent(event)
+        else:
+            action()
+
+    # --- undo and files ---
+
+    def undo(self) -> None:
+        self.document.undo()
+        self.song_view.show_text(self.document.song.chart)
+
+    def redo(self) -> None:
+        self.document.redo()
+        self.song_view.show_text(self.document.song.chart)
+
+    def _may_leave(self) -> bool:
+        """Ask what to do with unsaved changes; True when the song may be left."""
+        if not self.document.history.modified:
+            return True
+        answer = QMessageBox.question(
+            self, "Yellow Hinge", "Save the changes to this song?",
+            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+        )  # fmt: skip
+        if answer == QMessageBox.StandardButton.Save:
+            return self.save()
+        return answer == QMessageBox.StandardButton.Discard
+
+    def new_song(self) -> None:
+        if self._may_leave():
+            self._open(lambda: self.document.start_over(parse_chart(NEW_CHART), None))
+            self.go_to(0)
+
+    def open_demo(self, name: str) -> None:
+        if self._may_leave():
+            self._open(lambda: self.document.start_over(demo_song(name), None))
+
+    def ask_open(self) -> None:
+        if not self._may_leave():
+            return
+        kinds = " ".join(f"*{suffix}" for suffix in READ_SUFFIXES)
+        name, _ = QFileDialog.getOpenFileName(self, "Open a song", "", f"Songs ({kinds});;All files (*)")
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> None:
+        """Open a file; on trouble the song that is open stays."""
+        problems: list[Problem] = []
+        self._open(lambda: problems.extend(self.document.open(path)))
+        if problems:
+            self.say(tuple(problems))
+
+    def _open(self, action: Callable[[], object]) -> None:
+        self.playback.stop()
+        try:
+            action()
+        except YellowHingeError as error:
+            self.say(error.problems)
+            return
+        self.song_view.show_text(self.document.song.chart)
+        self.hinges_view.select(Selection())
+
+    def save(self) -> bool:
+        """Save to the project's file, asking for a name if there is none yet."""
+        if self.document.path is None:
+            return self.ask_save()
+        return self._save(self.document.path)
+
+    def ask_save(self) -> bool:
+        start = self.document.path or Path.home() / f"{self.document.song.title or 'song'}.yhinge"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), "Yellow Hinge project (*.yhinge)")
+        if not name:
+            return False
+        path = Path(name)
+        return self._save(path if path.suffix else path.with_suffix(".yhinge"))
+
+    def _save(self, path: Path) -> bool:
+        try:
+            self.document.save(path)
+        except YellowHingeError as error:
+            self.say(error.problems)
+            return False
+        return True
+
+    def ask_export(self) -> None:
+        title = self.document.song.title or "song"
+        name, kind = QFileDialog.getSaveFileName(
+            self, "Export", str(Path.home() / f"{title}.mid"),
+            "MIDI, a track for each hand (*.mid);;MusicXML, two staves (*.musicxml);;Chart text (*.txt)",
+        )  # fmt: skip
+        if name:
+            path = Path(name)
+            suffix = kind[kind.rfind("*") + 1 : kind.rfind(")")] or ".mid"
+            self.export_path(path if path.suffix else path.with_suffix(suffix))
+
+    def export_path(self, path: Path) -> None:
+        """Export and say so, or say what is in the way."""
+        try:
+            self.document.export(path)
+        except YellowHingeError as error:
+            self.say(error.problems)
+            return
+        self.message.setText(f"Exported to {path}")
+        self.message_bar.show()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self._may_leave():
+            event.ignore()
+            return
+        self.playback.stop()
+        self.document.worker.close()
+        event.accept()
