@@ -90,7 +90,7 @@ def read_kind(
         else:
             adds.add(label)
     if chord["7"]:
-        extension, adds = _stacked(extension, adds, chord["3"])
+        extension, adds = _stacked(extension, adds, set(sus), chord["3"])
     return ChordSymbol(
         root, chord["3"], chord["5"], chord["7"], extension if chord["7"] else 0, sixth,
         frozenset(sus), frozenset(alters), frozenset(adds),
@@ -98,13 +98,15 @@ def read_kind(
     )  # fmt: skip
 
 
-def _stacked(extension: int, adds: set[str], third: str) -> tuple[int, set[str]]:
+def _stacked(
+    extension: int, adds: set[str], sus: set[str], third: str
+) -> tuple[int, set[str]]:
     """Added tensions that complete a stack of thirds are said by the number: 7 add 9 is 9.
     Over a major third a thirteenth stands on the ninth alone."""
     stacks = {9: {"9"}, 11: {"9", "11"}, 13: {"9", "13"} if third == "3" else {"9", "11", "13"}}
-    named = {str(number) for number in stacks if number <= extension}
+    named = sus | {str(number) for number in stacks if number <= extension}
     for number, stack in stacks.items():
-        if number > extension and stack <= adds | named:
+        if number > extension and str(number) in adds and stack <= adds | named:
             extension, adds, named = number, adds - stack, named | stack
     return extension, adds
 

@@ -406,6 +406,7 @@ def _write_harmony(measure: ET.Element, chord: ChordSymbol | None) -> None:
     if chord is None:
         ET.SubElement(ET.SubElement(harmony, "root"), "root-step", text="").text = "C"
         ET.SubElement(harmony, "kind", text="N.C.").text = "none"
+        ET.SubElement(harmony, "staff").text = "1"
         return
     _write_name(ET.SubElement(harmony, "root"), "root", chord.root)
     kind, degrees = write_kind(chord)
@@ -417,6 +418,7 @@ def _write_harmony(measure: ET.Element, chord: ChordSymbol | None) -> None:
         ET.SubElement(element, "degree-value").text = str(degree.value)
         ET.SubElement(element, "degree-alter").text = str(degree.alter)
         ET.SubElement(element, "degree-type").text = degree.action
+    ET.SubElement(harmony, "staff").text = "1"
 
 
 def _write_name(parent: ET.Element, prefix: str, name: NoteName) -> None:

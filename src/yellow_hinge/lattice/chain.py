@@ -178,9 +178,10 @@ class ChainSolver:
 
     def _through(self, k: int) -> Costs:
         rest, _ = self._rest(k)
-        total = self._forward.sheets[k].astype(np.int64) + rest
-        total -= total.min()
-        return np.minimum(total, FORBIDDEN).astype(np.int32)
+        forward = self._forward.sheets[k]
+        total = forward.astype(np.int64) + rest
+        extra = np.minimum(total - total.min(), FORBIDDEN)
+        return np.where(forward >= FORBIDDEN, FORBIDDEN, extra).astype(np.int32)
 
     # --- reading the path off the tables ---
 

@@ -169,6 +169,14 @@ class _Reading:
         )
 
 
+class QualityError(ValueError):
+    """A quality whose parts contradict each other; ``index`` is where in the text."""
+
+    def __init__(self, what: str, index: int) -> None:
+        super().__init__(what)
+        self.index = index
+
+
 _Effect = Callable[[_Reading, re.Match[str]], None]
 
 
@@ -300,29 +308,41 @@ def read_quality(text: str, start: int, root: NoteName) -> tuple[ChordSymbol, in
     """Read a quality from ``start`` up to the end, a slash bass, or nonsense.
 
     Gives the chord on ``root`` and the index where reading stopped.
-    Raises ValueError (with a plain sentence) for tones that contradict each other.
+    Raises :class:`QualityError` for tones that contradict each other.
     """
-    reading, index, depth = _Reading(), start, 0
+    reading, index = _Reading(), start
+    open_brackets: list[int] = []
     while index < len(text):
         if text[index] in "(), ":
-            depth += {"(": 1, ")": -1}.get(text[index], 0)
-            if depth < 0:
-                break
+            if text[index] == "(":
+                open_brackets.append(index)
+            elif text[index] == ")":
+                if not open_brackets:
+                    break
+                open_brackets.pop()
             index += 1
             continue
-        for pattern, only_start, effect in _TOKENS:
-            match = pattern.match(text, index)
-            minor_major = effect is _minor and reading.started
-            if match and not (only_start and reading.started) and not minor_major:
-                effect(reading, match)
-                reading.started = True
-                index = match.end()
-                break
-        else:
+        match = _take_token(reading, text, index)
+        if match is None:
             break
-    if depth > 0:
-        raise ValueError("a bracket is open and never closed")
+        index = match.end()
+    if open_brackets:
+        raise QualityError("a bracket is open and never closed", open_brackets[-1])
     return reading.finish(root), index
+
+
+def _take_token(reading: _Reading, text: str, index: int) -> re.Match[str] | None:
+    """Apply the first token that fits at ``index``; None when none does."""
+    for pattern, only_start, effect in _TOKENS:
+        match = pattern.match(text, index)
+        if match and not (only_start and reading.started):
+            try:
+                effect(reading, match)
+            except ValueError as error:
+                raise QualityError(str(error), index) from None
+            reading.started = True
+            return match
+    return None
 
 
 def _complain(text: str, column: int, what: str, place: str) -> BadInput:
@@ -352,8 +372,8 @@ def parse_chord(text: str, place: str = "chord") -> ChordSymbol | None:
     root, index = found
     try:
         chord, index = read_quality(text, index, root)
-    except ValueError as error:
-        raise _complain(text, index, f"{text!r}: {error}", place) from None
+    except QualityError as error:
+        raise _complain(text, error.index, f"{text!r}: {error}", place) from None
     if index < len(text) and text[index] == "/":
         bass = read_note_name(text, index + 1)
         if bass is None or bass[1] != len(text):

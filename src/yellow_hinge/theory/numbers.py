@@ -11,7 +11,7 @@ from __future__ import annotations
 import re
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.theory.chord_symbol import ChordSymbol, read_quality, with_bass
+from yellow_hinge.theory.chord_symbol import ChordSymbol, QualityError, read_quality, with_bass
 from yellow_hinge.theory.keys import MAJOR_STEPS, Key
 from yellow_hinge.theory.pitch import NoteName
 
@@ -60,8 +60,8 @@ def parse_number(
     end = slash.start() if slash and not text.endswith("6/9") else len(text)
     try:
         chord, stop = read_quality(text[:end], index, root)
-    except ValueError as error:
-        raise _complain(text, index, str(error), place) from None
+    except QualityError as error:
+        raise _complain(text, error.index, str(error), place) from None
     if stop < end:
         raise _complain(text, stop, f"cannot read {text[stop:]!r}", place)
     return chord if end == len(text) else with_bass(chord, degree_note(text[end + 1 :], home))

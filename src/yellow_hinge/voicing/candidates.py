@@ -214,9 +214,9 @@ def identity(chord: ChordSymbol, root_needed: bool) -> tuple[frozenset[str], ...
 
 def undoubled(chord: ChordSymbol) -> frozenset[str]:
     """Degrees that sound once: sevenths, altered tones, the third of a dominant."""
-    labels = {chord.seventh, *chord.alters, "b9", "#9", "#11", "b13"} - {""}
+    labels = {chord.seventh, *chord.alters}
     if base_kind(chord) == "dominant":
-        labels.add("3")
+        labels |= {"3", "b9", "#9", "#11", "b13"}
     if chord.fifth != "5" and base_kind(chord) in ("dominant", "major"):
         labels.add(chord.fifth)
     return frozenset(labels - {""})

@@ -1,0 +1,35 @@
+"""Shared fixtures: the library of recipes and a small chart."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+
+from yellow_hinge.voicing.recipes import Library, builtin_library
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+DATA = Path(__file__).parent / "data"
+FERRY = """# a small chart
+title: Lantern Ferry
+key: A
+meter: 3/4
+tempo: 84
+[Verse]
+| Aadd9 | C#m11 | Dmaj9:2 E9sus:1 | F#m7 | % |
+melody: C#5:2 B4:1 | E5:3 | F#5:1 E5:2
+[End] x2
+| Bm7 E7 | Amaj7 |
+"""
+
+
+@pytest.fixture(scope="session")
+def library() -> Library:
+    return builtin_library()
+
+
+@pytest.fixture
+def ferry() -> str:
+    return FERRY

@@ -1,0 +1,169 @@
+"""The command line as others run it: contract, exit codes, messages."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import FERRY
+from yellow_hinge.cli import run
+from yellow_hinge.hands.geometry import span_mm
+
+
+@pytest.fixture
+def chart(tmp_path: Path) -> str:
+    path = tmp_path / "ferry.txt"
+    path.write_text(FERRY, "utf-8")
+    return str(path)
+
+
+def answer(capsys: pytest.CaptureFixture[str], *arguments: str) -> Any:
+    assert run(list(arguments)) == 0
+    return json.loads(capsys.readouterr().out)
+
+
+def test_voice_json_keeps_the_contract(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "voice", chart, "--json", "--reach", "10th,9th")
+    assert report["schema"] == "yellow-hinge/voice/1"
+    assert (report["title"], report["key"], report["school"]) == ("Lantern Ferry", "A", "solo")
+    assert set(report) == {"schema", "title", "key", "school", "chords", "hinges", "totals", "takes"}
+    chord = report["chords"][3]
+    assert {k: chord[k] for k in ("bar", "beat", "beats", "symbol", "number", "was")} == {
+        "bar": 3, "beat": 3.0, "beats": 1.0, "symbol": "E9sus", "number": "5-9sus", "was": None,
+    }  # fmt: skip
+    for chord in report["chords"]:
+        assert chord["bassist"] is None and chord["warnings"] == []
+        for hand in ("lh", "rh"):
+            one = chord[hand]
+            assert len(one["midi"]) == len(one["names"]) == len(one["degrees"]) == len(one["fingers"])
+            assert one["span_mm"] == round(span_mm(one["midi"][0], one["midi"][-1]), 1)
+            assert chord["recipe"][hand]
+    assert len(report["hinges"]) == len(report["chords"]) - 1
+    for before, after, hinge in zip(report["chords"], report["chords"][1:], report["hinges"], strict=False):
+        assert hinge["motion"] == sum(abs(m["to"] - m["from"]) for m in hinge["moves"]) == hinge["lh"] + hinge["rh"]
+        assert hinge["held"] == sum(m["to"] == m["from"] for m in hinge["moves"])
+        notes = [len(c["lh"]["midi"]) + len(c["rh"]["midi"]) for c in (before, after)]
+        assert hinge["entered"] - hinge["left"] == notes[1] - notes[0]
+        assert hinge["largest"] == max(abs(m["to"] - m["from"]) for m in hinge["moves"])
+        assert hinge["words"].endswith(".")
+    totals = report["totals"]
+    assert totals["motion"] == sum(h["motion"] for h in report["hinges"]) == totals["lh"] + totals["rh"]
+    assert totals["optimal"] is True and totals["cost"] > 0
+    assert len(totals["states"]) == len(report["chords"]) and min(totals["states"]) > 0
+    assert report["takes"] == []
+
+
+def test_options_are_obeyed(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    plain = answer(capsys, "voice", chart, "--json", "--colour", "0", "--school", "guide", "--key", "Bb")
+    assert plain["key"] == "Bb" and plain["chords"][0]["symbol"] == "Bbadd9"
+    assert all(chord["bassist"] is not None for chord in plain["chords"])
+    assert plain["chords"][-1]["symbol"] == "Bbmaj7"
+    assert set(plain["chords"][-1]["lh"]["degrees"]) == {"3", "7"}
+    assert set(plain["chords"][-1]["rh"]["degrees"]) <= {"R", "3", "5", "7"}
+    own = answer(capsys, "voice", chart, "--json", "--school", "guide", "--bass", "self")
+    assert all(chord["lh"]["degrees"][0] == "R" for chord in own["chords"])
+
+
+def test_the_same_input_gives_the_same_output(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    reports = [answer(capsys, "voice", chart, "--json") for _ in range(2)]
+    for report in reports:
+        del report["totals"]["seconds"]
+    assert reports[0] == reports[1]
+
+
+def test_plain_text_is_a_crib_sheet(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    assert run(["voice", chart]) == 0
+    text = capsys.readouterr().out
+    assert "Lantern Ferry in A" in text and "Left hand" in text and "half steps in all" in text
+
+
+def test_candidates(capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "candidates", "Dm7", "Hx", "2m7", "N.C.", "--key", "C", "--school", "band", "--json")
+    good, bad, number, rest = report["results"]
+    assert good["symbol"] == "Dm7" and good["pairs"] > 0
+    assert {"midi": [53, 57, 60, 64], "recipe": "rootless-from-third"} in good["lh"]
+    assert bad["symbol"] == "Hx" and "note letter" in bad["error"]
+    assert number["lh"] == good["lh"] and rest["pairs"] == 0
+
+
+def test_schools(capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "schools", "--json")
+    assert [school["id"] for school in report["schools"]] == ["solo", "band", "guide"]
+    assert run(["schools"]) == 0
+    assert "Guide tones" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize("suffix", [".mid", ".musicxml", ".yhinge", ".txt"])
+def test_convert(chart: str, suffix: str, tmp_path: Path) -> None:
+    out = tmp_path / f"out{suffix}"
+    assert run(["convert", chart, str(out)]) == 0
+    assert out.stat().st_size > 100
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code", "words"),
+    [
+        (["voice", "/nothing/here.txt"], 2, "no such file"),
+        (["voice", "CHART", "--reach", "3rd,3rd"], 3, "bar 1, Aadd9: no "),
+        (["voice", "CHART", "--reach", "wide"], 2, "--reach: 'wide' is not a reach"),
+        (["voice", "CHART", "--school", "jazz"], 2, "use solo, band, guide"),
+        (["voice", "CHART", "--key", "H"], 2, "--key: 'H' is not a key"),
+        (["voice", "CHART", "--colour", "7"], 2, "colour"),
+        (["voice", "CHART", "--loop"], 2, "--loop: this version cannot do it yet"),
+        (["voice", "CHART", "--takes", "3"], 2, "--takes"),
+        (["voice", "CHART", "--swaps", "1"], 2, "--swaps"),
+        (["voice"], 2, "FILE"),
+        (["convert", "CHART", "/nothing/x.mid"], 2, "could not be written"),
+        (["convert", "CHART", "x.odd"], 2, ".odd is not a format"),
+        (["dance"], 2, "dance"),
+    ],
+)
+def test_errors_say_place_what_and_remedy(
+    arguments: list[str], code: int, words: str, chart: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert run([chart if word == "CHART" else word for word in arguments]) == code
+    caught = capsys.readouterr()
+    assert caught.out == ""
+    assert words in caught.err
+    assert all(line.count(": ") >= 2 for line in caught.err.strip().splitlines())
+
+
+def shell(*arguments: str, text: str = "") -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "yellow_hinge", *arguments], input=text, capture_output=True, text=True, check=False
+    )
+
+
+def test_standard_input_and_several_errors_at_once() -> None:
+    good = shell("voice", "-", "--json", text="| Dm7 | G7 | C |")
+    assert good.returncode == 0 and len(json.loads(good.stdout)["chords"]) == 3
+    bad = shell("voice", "-", text="| Hx | C |\n| Cfoo |\nkey: Z")
+    assert bad.returncode == 2 and bad.stdout == ""
+    assert [line.split(",")[0] for line in bad.stderr.splitlines()] == ["line 1", "line 2", "line 3"]
+
+
+def test_commands_load_neither_window_nor_heavy_libraries() -> None:
+    program = (
+        "import sys; from yellow_hinge.cli import run; run(['schools']); "
+        "print([m for m in ('PySide6', 'music21', 'verovio', 'scipy', 'mido', 'miniaudio') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "[]"
+
+
+def test_version(capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit):
+        run(["--version"])
+    assert "yellow-hinge" in capsys.readouterr().out
+
+
+def test_five_hundred_chords(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
+    path = tmp_path / "long.txt"
+    path.write_text("| Dm7 | G7 | Cmaj7 | A7b9 |\n" * 125)
+    report = answer(capsys, "voice", str(path), "--json", "--school", "band")
+    assert len(report["chords"]) == 500 and report["totals"]["optimal"]

@@ -1,0 +1,240 @@
+"""Distances against brute force, arrays against the plain reading, and the whole plan."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import combinations, product
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from yellow_hinge.errors import NoSolution
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.motion.distance import hand_motion, large_excess
+from yellow_hinge.motion.hinge import Held, hinge
+from yellow_hinge.motion.plan import Place, Planner, bass_line, held_row, hinges
+from yellow_hinge.motion.terms import hand_distances, hinge_costs, pair_costs
+from yellow_hinge.motion.weights import Weights, weights_of
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.candidates import Wish, candidates
+from yellow_hinge.voicing.recipes import Library, builtin_library
+from yellow_hinge.voicing.shape import HandShape, Voicing
+
+LIBRARY = builtin_library()
+hands = st.lists(st.integers(40, 70), max_size=5, unique=True).map(lambda keys: tuple(sorted(keys)))
+
+
+def shape(keys: tuple[int, ...]) -> HandShape:
+    return HandShape(keys, ("R",) * len(keys), "x")
+
+
+def wish(symbol: str, school: str = "solo", **changes: object) -> Wish:
+    chord = parse_chord(symbol)
+    assert chord is not None
+    chosen = LIBRARY.schools[school]
+    made = Wish(chord, parse_key("C"), chosen, chosen.colour, chosen.bass, HandProfile())
+    return replace(made, **changes)  # type: ignore[arg-type]
+
+
+@given(hands, hands)
+def test_pairing_is_the_cheapest_that_keeps_the_order(before: tuple[int, ...], after: tuple[int, ...]) -> None:
+    motion = hand_motion(before, after)
+    count = min(len(before), len(after))
+    best = min(
+        sum(abs(b - a) for a, b in zip(some, other, strict=True))
+        for some in combinations(before, count)
+        for other in combinations(after, count)
+    )
+    assert motion.motion_st == best
+    assert len(motion.pairs) == count
+    assert len(motion.entered) == max(0, len(after) - count)
+    assert len(motion.left) == max(0, len(before) - count)
+    assert sorted([a for a, _ in motion.pairs] + list(motion.left)) == list(before)
+    assert sorted([b for _, b in motion.pairs] + list(motion.entered)) == list(after)
+
+
+@given(hands, hands)
+def test_motion_is_the_same_there_and_back(before: tuple[int, ...], after: tuple[int, ...]) -> None:
+    assert hand_motion(before, after).motion_st == hand_motion(after, before).motion_st
+    assert hand_motion(before, before).motion_st == 0
+
+
+@given(st.lists(hands, min_size=1, max_size=6), st.lists(hands, min_size=1, max_size=6))
+def test_arrays_agree_with_the_plain_reading(first: list[tuple[int, ...]], second: list[tuple[int, ...]]) -> None:
+    before, after = tuple(map(shape, first)), tuple(map(shape, second))
+    motion, excess, surplus = hand_distances(before, after)
+    weights = Weights()
+    cost = hinge_costs(before, after, weights, "right", has_bass=False)
+    for i, j in product(range(len(before)), range(len(after))):
+        plain = hand_motion(first[i], second[j])
+        assert motion[i, j] == plain.motion_st
+        assert excess[i, j] == sum(large_excess(b - a) for a, b in plain.pairs)
+        assert surplus[i, j] == len(plain.entered) - len(plain.left)
+        top = abs(second[j][-1] - first[i][-1]) if first[i] and second[j] else 0
+        wanted = (
+            weights.right_move * plain.motion_st + weights.large_right * excess[i, j]
+            + weights.enter * len(plain.entered) + weights.leave * len(plain.left)
+            + weights.top_move * top
+        )  # fmt: skip
+        assert cost[i, j] == wanted
+
+
+def test_voicing_costs_follow_the_weights() -> None:
+    asked = wish("Cmaj7")
+    found = candidates(asked, LIBRARY)
+    weights = weights_of(asked.school)
+    costs = pair_costs(asked, found, weights)
+    assert ((costs < FORBIDDEN) == found.legal).all()
+    dense = pair_costs(asked, found, replace(weights, density=weights.density + 100))
+    i, j = map(int, np.argwhere(found.legal)[0])
+    notes = len(found.left[i].keys) + len(found.right[j].keys)
+    assert dense[i, j] - costs[i, j] == 100 * abs(notes - asked.school.density)
+
+
+def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
+    """The stated cost of a row, from one-shape arrays: independent of the search."""
+    total = 0
+    for asked, voicing in zip(wishes, voicings, strict=True):
+        one = candidates(asked, LIBRARY)
+        one = replace(one, left=(voicing.left,), right=(voicing.right,), legal=np.ones((1, 1), dtype=bool))
+        total += int(pair_costs(asked, one, weights_of(asked.school))[0, 0])
+    for (asked, before), after in zip(
+        zip(wishes[1:], voicings, strict=False), voicings[1:], strict=False
+    ):
+        weights = weights_of(asked.school)
+        total += int(hinge_costs((before.left,), (after.left,), weights, "left", asked.bass == "self")[0, 0])
+        total += int(hinge_costs((before.right,), (after.right,), weights, "right", False)[0, 0])
+    return total
+
+
+@settings(max_examples=12, deadline=None)
+@given(
+    st.lists(st.sampled_from(["C", "Am", "F", "G7", "Dm7", "E7"]), min_size=2, max_size=3),
+    st.sampled_from(["solo", "guide"]),
+)
+def test_plan_is_the_optimum_by_brute_force(symbols: list[str], school: str) -> None:
+    profile = HandProfile()
+    small = replace(profile, right=replace(profile.right, lowest_key=58, highest_key=70))
+    wishes = [wish(symbol, school, profile=small, colour=0) for symbol in symbols]
+    every = []
+    for asked in wishes:
+        found = candidates(asked, LIBRARY)
+        every.append([Voicing(found.left[i], found.right[j]) for i, j in np.argwhere(found.legal)][:14])
+    planner = Planner(LIBRARY)
+    answer = planner.solve([Place(asked) for asked in wishes])
+    assert answer.cost == row_cost(wishes, list(answer.voicings))
+    best = min(row_cost(wishes, list(row)) for row in product(*every))
+    assert answer.cost <= best
+    if all(len(options) < 14 for options in every):
+        assert answer.cost == best
+
+
+def places(symbols: str, school: str = "solo") -> list[Place]:
+    return [Place(wish(symbol, school), None, symbol) for symbol in symbols.split()]
+
+
+def test_locks_are_kept_and_the_rest_is_solved_around_them() -> None:
+    planner = Planner(LIBRARY)
+    free = planner.solve(places("Dm7 G7 Cmaj7"))
+    other = planner.alternatives(9)[1][5]
+    row = places("Dm7 G7 Cmaj7")
+    row[1] = replace(row[1], lock=other.voicing)
+    locked = planner.solve(row)
+    assert locked.voicings[1] == other.voicing
+    assert locked.cost == free.cost + other.extra
+
+
+def test_alternatives_begin_with_the_answer_and_ascend() -> None:
+    planner = Planner(LIBRARY)
+    answer = planner.solve(places("Aadd9 C#m11 Dmaj9 E9sus F#m7"))
+    for voicing, ranked in zip(answer.voicings, planner.alternatives(12), strict=True):
+        extras = [one.extra for one in ranked]
+        assert extras == sorted(extras) and extras[0] == 0
+        assert voicing in [one.voicing for one in ranked if one.extra == 0]
+
+
+def test_the_same_question_has_the_same_answer_however_it_came_about() -> None:
+    used = Planner(LIBRARY)
+    for symbols in ("C Am F G7", "C Am Fmaj7 G7", "C Am Fmaj7 G7 C", "C Am F G7"):
+        answer = used.solve(places(symbols))
+        used.alternatives(3)
+        fresh = Planner(LIBRARY).solve(places(symbols))
+        assert (answer.voicings, answer.cost, answer.states) == (fresh.voicings, fresh.cost, fresh.states)
+
+
+def test_rootless_two_five_one_moves_little() -> None:
+    answer = Planner(LIBRARY).solve(places("Dm9 G13 Cmaj9", "band"))
+    row = held_row([parse_chord(s) for s in ("Dm9", "G13", "Cmaj9")], answer.voicings)
+    assert [report.left.motion_st for report in hinges(row)][0] <= 1
+
+
+def test_no_chord_is_a_rest_between_two_rows() -> None:
+    row = places("C F")
+    answer = Planner(LIBRARY).solve([row[0], Place(None), row[1]])
+    assert answer.voicings[1] == Voicing()
+    assert answer.voicings[0].keys and answer.voicings[2].keys
+
+
+def test_impossible_hands_name_the_chord_and_the_smallest_loosening() -> None:
+    tiny = HandProfile().with_reach(3, 3)
+    row = [replace(p, wish=replace(p.wish, profile=tiny)) for p in places("Cmaj7 Dm7 Cmaj7") if p.wish]
+    with pytest.raises(NoSolution) as caught:
+        Planner(LIBRARY).solve(row)
+    assert [problem.place for problem in caught.value.problems] == ["Cmaj7", "Dm7"]
+    remedy = caught.value.problems[0].remedy
+    assert "it would fit with the right hand a" in remedy
+    word = remedy.split("right hand a ")[1].split(";")[0]
+    reach = {"fourth": 4, "fifth": 5, "sixth": 6}[word]
+    for wider, works in ((reach, True), (reach - 1, False)):
+        asked = wish("Cmaj7", profile=tiny.with_reach(3, wider))
+        assert candidates(asked, LIBRARY).legal.any() == works
+
+
+def test_bass_line_stays_near() -> None:
+    line = bass_line([parse_chord(s) for s in ("Dm7", "G7", "N.C.", "C/E", "F")])
+    assert line == (38, 43, None, 40, 41)
+
+
+# --- words ---
+
+
+def held(symbol: str, left: str, right: str) -> Held:
+    """A voicing from note names, for reading the words."""
+    from yellow_hinge.theory.pitch import read_pitch
+
+    chord = parse_chord(symbol)
+    assert chord is not None
+    shapes = []
+    for text in (left, right):
+        pitches = [read_pitch(word) for word in text.split()]
+        keys = tuple(pitch.key for pitch in pitches if pitch)
+        shapes.append(HandShape(keys, tuple(chord.label_of(key % 12) or "R" for key in keys), ""))
+    return held_row([chord], [Voicing(*shapes)])[0]
+
+
+def test_the_move_in_words() -> None:
+    report = hinge(held("Dm7", "D3", "F4 A4 C5"), held("G7", "D3", "F4 G4 B4"))
+    assert report.words == (
+        "Left hand stays. Right hand: middle finger A to G, down a whole step; "
+        "little finger C to B, down a half step; the other note stays."
+    )
+    assert (report.motion_st, report.held, report.largest_st, report.top_st) == (3, 2, 2, -1)
+
+
+def test_words_for_sliding_coming_and_going() -> None:
+    report = hinge(held("C", "C3 G3", "E4 G4 C5"), held("Db", "Db3", "F4 Ab4 Db5"))
+    assert "Right hand: the whole shape goes up a half step." in report.words
+    assert "G is let go" in report.words
+    back = hinge(held("Db", "Db3", "F4 Ab4 Db5"), held("C", "C3 G3", "E4 G4 C5"))
+    assert "G comes in with the" in back.words
+    assert "D♭ to C" in back.pretty_words
+
+
+def test_big_moves_are_counted_in_half_steps() -> None:
+    report = hinge(held("C", "C2", "E4 G4 C5"), held("C", "E3", "E4 G4 C5"))
+    assert "up 16 half steps" in report.words
+    assert isinstance(LIBRARY, Library)

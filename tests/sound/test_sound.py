@@ -1,0 +1,163 @@
+"""The player at sample exactness, and both instruments."""
+
+from __future__ import annotations
+
+import time
+from fractions import Fraction
+
+import numpy as np
+import pytest
+
+from yellow_hinge.rhythm.events import NoteEvent, block_stroke
+from yellow_hinge.sound import output as output_module
+from yellow_hinge.sound.instrument import (
+    SAMPLE_RATE,
+    BuiltInTone,
+    FluidInstrument,
+    Frames,
+    best_instrument,
+    find_fonts,
+)
+from yellow_hinge.sound.output import BufferOutput, DeviceOutput, best_output
+from yellow_hinge.sound.player import START_VOLUME, Player
+
+CHORDS: list[NoteEvent] = [
+    *block_stroke((48, 64, 67), Fraction(0), Fraction(1), "left", 0),
+    *block_stroke((50, 65, 69), Fraction(1), Fraction(1), "right", 1),
+    *block_stroke((36,), Fraction(1), Fraction(1), "bass", 1),
+]
+
+
+class Recorder:
+    """An instrument that writes down what happens at which sample."""
+
+    name = "recorder"
+
+    def __init__(self) -> None:
+        self.now = 0
+        self.log: list[tuple[int, str, int, int]] = []
+
+    def note_on(self, channel: int, key: int, velocity: int) -> None:
+        assert 1 <= velocity <= 127
+        self.log.append((self.now, "on", channel, key))
+
+    def note_off(self, channel: int, key: int) -> None:
+        self.log.append((self.now, "off", channel, key))
+
+    def silence(self) -> None:
+        self.log.append((self.now, "silence", 0, 0))
+
+    def render(self, frames: int) -> Frames:
+        self.now += frames
+        return np.zeros((frames, 2), dtype=np.float32)
+
+
+def test_strokes_fall_on_their_sample() -> None:
+    recorder = Recorder()
+    Player(recorder, BufferOutput(3)).play(CHORDS, tempo=120)
+    beat = SAMPLE_RATE // 2
+    ons = [(at, key) for at, what, _, key in recorder.log if what == "on"]
+    assert ons == [(0, 48), (0, 64), (0, 67), (beat, 50), (beat, 65), (beat, 69), (beat, 36)] or sorted(ons) == sorted(
+        [(0, 48), (0, 64), (0, 67), (beat, 36), (beat, 50), (beat, 65), (beat, 69)]
+    )
+    offs = {key: at for at, what, _, key in recorder.log if what == "off"}
+    assert set(offs) == {48, 64, 67, 50, 65, 69, 36}
+    assert all(offs[key] < beat for key in (48, 64, 67))
+    assert all(beat < offs[key] < 2 * beat for key in (50, 65, 69, 36))
+
+
+def test_playing_from_the_middle_leaves_out_what_is_before() -> None:
+    recorder = Recorder()
+    player = Player(recorder, BufferOutput(2))
+    player.play(CHORDS, tempo=60, start_beats=1.0)
+    assert {key for _, what, _, key in recorder.log if what == "on"} == {50, 65, 69, 36}
+    assert player.slot == 1
+
+
+def test_the_end_is_known_and_stop_silences() -> None:
+    recorder = Recorder()
+    player = Player(recorder, BufferOutput(1.0))
+    player.play(CHORDS, tempo=60)
+    assert player.playing and player.slot in (0, 1)
+    player.stop()
+    assert not player.playing and recorder.log[-1][1] == "silence"
+    player = Player(recorder, BufferOutput(6.0))
+    player.play(CHORDS, tempo=60)
+    assert not player.playing
+
+
+def test_volume_begins_moderate_and_scales() -> None:
+    loud, quiet = BufferOutput(0.5), BufferOutput(0.5)
+    player = Player(BuiltInTone(), loud)
+    assert player.volume == START_VOLUME <= 0.5
+    player.play(CHORDS, tempo=60)
+    other = Player(BuiltInTone(), quiet)
+    other.volume = START_VOLUME / 2
+    other.play(CHORDS, tempo=60)
+    assert np.allclose(loud.sound, 2 * quiet.sound, atol=1e-6)
+    assert 0.01 < np.abs(loud.sound).max() < 1
+
+
+def loudest_pitch_hz(sound: Frames) -> float:
+    spectrum = np.abs(np.fft.rfft(sound[:, 0] * np.hanning(len(sound))))
+    return float(np.argmax(spectrum) * SAMPLE_RATE / len(sound))
+
+
+@pytest.mark.parametrize("key", [45, 57, 69])
+def test_the_built_in_tone_has_the_right_pitch_and_dies_away(key: int) -> None:
+    tone = BuiltInTone()
+    tone.note_on(0, key, 90)
+    sound = tone.render(SAMPLE_RATE)
+    assert loudest_pitch_hz(sound) == pytest.approx(440 * 2 ** ((key - 69) / 12), abs=1.5)
+    assert np.abs(sound[-4000:]).max() < np.abs(sound[:8000]).max()
+    tone.note_off(0, key)
+    tone.render(SAMPLE_RATE)
+    assert np.abs(tone.render(4000)).max() == 0
+    tone.note_on(0, key, 90)
+    tone.silence()
+    assert np.abs(tone.render(100)).max() == 0
+
+
+def test_the_sampled_instrument_where_it_is_there() -> None:
+    fonts = find_fonts()
+    if not fonts:
+        pytest.skip("no sound font on this machine")
+    instrument = best_instrument()
+    assert instrument.name.startswith("FluidSynth")
+    instrument.note_on(0, 69, 90)
+    sound = instrument.render(SAMPLE_RATE)
+    assert sound.shape == (SAMPLE_RATE, 2)
+    assert loudest_pitch_hz(sound) % 440 == pytest.approx(0, abs=4) or loudest_pitch_hz(sound) % 440 > 436
+    instrument.note_off(0, 69)
+    instrument.silence()
+
+
+def test_without_a_font_the_built_in_tone_stands_in(monkeypatch: pytest.MonkeyPatch, tmp_path: object) -> None:
+    monkeypatch.setattr("yellow_hinge.sound.instrument.FONT_FOLDERS", (str(tmp_path),))
+    assert isinstance(best_instrument(), BuiltInTone)
+
+
+def test_a_file_that_is_no_font_is_refused(tmp_path: object) -> None:
+    from pathlib import Path
+
+    path = Path(str(tmp_path)) / "x.sf2"
+    path.write_bytes(b"not a font")
+    if find_fonts():
+        with pytest.raises((OSError, ImportError)):
+            FluidInstrument(path)
+
+
+def test_the_silent_stand_in_keeps_real_time() -> None:
+    recorder = Recorder()
+    player = Player(recorder, DeviceOutput(silent=True))
+    player.play(CHORDS, tempo=240)
+    deadline = time.monotonic() + 5
+    while player.playing and time.monotonic() < deadline:
+        time.sleep(0.02)
+    assert not player.playing and player.slot == 1
+    player.stop()
+
+
+def test_without_a_sound_card_the_stand_in_is_taken(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
+    assert best_output().name == "silent stand-in"  # type: ignore[attr-defined]

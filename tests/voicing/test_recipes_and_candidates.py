@@ -1,0 +1,212 @@
+"""Recipe files with their errors, and what every candidate obeys."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from yellow_hinge.errors import BadInput
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.theory.pitch import degree_semitones
+from yellow_hinge.theory.tension import extra_degrees
+from yellow_hinge.voicing.candidates import (
+    Wish,
+    bass_degree,
+    candidates,
+    hand_shapes,
+    identity,
+    undoubled,
+)
+from yellow_hinge.voicing.recipes import Library, School, builtin_library, load_recipes, load_schools
+from yellow_hinge.voicing.register import muddy, too_low
+
+SYMBOLS = """C Cm Caug Cdim Cdim7 Cm7b5 Cmaj7 Cm7 C7 C6 Cm6 C69 Csus C7sus C9sus C13sus Csus2 C5
+Cadd9 C9 Cm9 Cmaj9 Cm11 C11 C13 Cmaj13 C7b9 C7#9 C7#11 C13#11 C7(b9,#5) C7alt Cm(maj7) Cmaj7#5
+Cmaj7#11 C7b5 Cm69 Cm13 C7(#9,b13) C/E Cm7/F D/C C7/Bb Bb//C C7(no3) Csus24 Cdim(maj7)""".split()
+LIBRARY = builtin_library()
+
+
+def wish(symbol: str, school: str = "solo", reach: int = 9, bass: str | None = None, **changes: object) -> Wish:
+    chord = parse_chord(symbol)
+    assert chord is not None
+    chosen = LIBRARY.schools[school]
+    made = Wish(chord, None, chosen, chosen.colour, bass or chosen.bass, HandProfile().with_reach(reach, reach))
+    return replace(made, **changes)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("bass", ["self", "bassist"])
+@pytest.mark.parametrize("school", sorted(LIBRARY.schools))
+@pytest.mark.parametrize("symbol", SYMBOLS)
+def test_every_symbol_has_a_voicing_in_every_school(symbol: str, school: str, bass: str) -> None:
+    for semitones in range(12):
+        chord = parse_chord(symbol)
+        assert chord is not None
+        moved = chord.transposed(semitones * 7 // 12, semitones)
+        assert candidates(wish(symbol, school, bass=bass, chord=moved), LIBRARY).legal.any(), str(moved)
+
+
+@settings(max_examples=120, deadline=None)
+@given(
+    st.sampled_from(SYMBOLS), st.integers(0, 11), st.sampled_from(sorted(LIBRARY.schools)),
+    st.sampled_from(["self", "bassist"]), st.integers(5, 11), st.integers(0, 3),
+)  # fmt: skip
+def test_every_legal_pair_obeys_the_rules(
+    symbol: str, semitones: int, school: str, bass: str, reach: int, colour: int
+) -> None:
+    chord = parse_chord(symbol)
+    assert chord is not None
+    chord = chord.transposed(semitones * 7 // 12, semitones)
+    asked = wish(symbol, school, reach, bass, chord=chord, colour=colour)
+    found = candidates(asked, LIBRARY)
+    allowed = set(chord.degrees) | extra_degrees(chord, None, colour) | {bass_degree(chord), "R"}
+    needed = identity(chord, root_needed=bass == "self")
+    for left_index, right_index in np.argwhere(found.legal)[:: max(1, int(found.legal.sum()) // 50)]:
+        left, right = found.left[left_index], found.right[right_index]
+        keys, degrees = left.keys + right.keys, left.degrees + right.degrees
+        assert list(keys) == sorted(set(keys))
+        assert set(degrees) <= allowed
+        for key, degree in zip(keys, degrees, strict=True):
+            assert (key - chord.root.pitch_class - degree_semitones(degree)) % 12 == 0
+        assert all(group & set(degrees) for group in needed)
+        assert not muddy(left.keys) and not muddy(right.keys)
+        assert not too_low(left.keys[-1], right.keys[0])
+        assert 0 < right.keys[0] - left.keys[-1] <= asked.school.widest_gap_st
+        for hand, shape in ((asked.profile.left, left), (asked.profile.right, right)):
+            assert asked.profile.can_reach(hand, shape.keys)
+            assert hand.lowest_key <= shape.keys[0] and shape.keys[-1] <= hand.highest_key
+            assert len(shape.keys) <= hand.most_notes
+        if bass == "self":
+            assert keys[0] % 12 == chord.bass_name.pitch_class
+        on_purpose = any(LIBRARY.recipes[shape.recipe].doubles for shape in (left, right))
+        if not on_purpose:
+            assert all(degrees.count(label) <= 1 for label in undoubled(chord))
+
+
+def test_more_reach_and_more_colour_only_add_shapes() -> None:
+    for symbol in ("Dm7", "G7", "Cmaj7", "F"):
+        for side in ("left", "right"):
+            small = {s.keys for s in hand_shapes(wish(symbol, reach=7), LIBRARY, side)}
+            large = {s.keys for s in hand_shapes(wish(symbol, reach=11), LIBRARY, side)}
+            assert small <= large
+            plain = {s.keys for s in hand_shapes(wish(symbol, colour=0), LIBRARY, side)}
+            rich = {s.keys for s in hand_shapes(wish(symbol, colour=3), LIBRARY, side)}
+            assert plain <= rich
+
+
+def test_the_shapes_players_know_are_there() -> None:
+    """Rootless minor ninth to rootless thirteenth on the next fifth is one half step."""
+    left = {s.keys for s in hand_shapes(wish("Dm7", "band", colour=1), LIBRARY, "left")}
+    assert {(53, 57, 60, 64), (48, 52, 53, 57)} <= left  # F A C E and C E F A
+    left = {s.keys for s in hand_shapes(wish("G7", "band", colour=2), LIBRARY, "left")}
+    assert {(53, 57, 59, 64), (47, 52, 53, 57)} <= left  # F A B E and B E F A
+    guide = {s.keys for s in hand_shapes(wish("G7", "guide"), LIBRARY, "left")}
+    assert {(47, 53), (53, 59)} <= guide
+    solo = {s.keys for s in hand_shapes(wish("C7"), LIBRARY, "left")}
+    assert {(48,), (36, 48), (48, 55), (48, 58), (48, 52)} <= solo
+
+
+@given(st.sampled_from(["Dm7", "G7", "Cmaj7", "Am", "E7b9"]), st.integers(1, 11))
+def test_shapes_move_with_the_chord(symbol: str, semitones: int) -> None:
+    """Within an unbounded register the shapes of a transposed chord are the transposed shapes."""
+    free = HandProfile()
+    hand = replace(free.left, lowest_key=0, highest_key=127, reach_mm=400.0, most_notes=5)
+    asked = wish(symbol, profile=replace(free, left=hand))
+    moved = replace(asked, chord=asked.chord.transposed(semitones * 7 // 12, semitones))
+
+    def offsets(one: Wish) -> set[tuple[int, ...]]:
+        shapes = hand_shapes(one, LIBRARY, "left")
+        root = one.chord.root.pitch_class
+        return {tuple(key - root for key in s.keys) for s in shapes if 52 < s.keys[0] and s.keys[-1] < 100}
+
+    first, second = offsets(asked), offsets(moved)
+    common_low, common_high = 52 + 12, 100 - 24
+    trim = lambda found: {o for o in found if common_low < o[0] and o[-1] < common_high}  # noqa: E731
+    assert trim(first) == trim(second) and trim(first)
+
+
+RECIPE = """schema = "yellow-hinge/recipes/1"
+[[recipe]]
+id = "own"
+name = "my shape"
+hands = ["left"]
+slots = ["R", "5|13", "3"]
+source = "mine"
+"""
+
+
+def test_a_new_family_is_data() -> None:
+    recipes = {**LIBRARY.recipes, **load_recipes(RECIPE)}
+    school = School("x", "X", "mine", "self", 2, ("own",), ("own",), ("close-triad",), 24, 5)
+    asked = wish("C", reach=11, colour=2)
+    shapes = hand_shapes(replace(asked, school=school), Library(recipes, {"x": school}), "left")
+    assert {(36, 43, 52), (48, 57, 64)} <= {s.keys for s in shapes}  # fifth, or sixth, and tenth
+    assert ("R", "5", "3") in {s.degrees for s in shapes}
+
+
+def test_drop_two_lowers_the_second_note_from_the_top() -> None:
+    text = RECIPE.replace('slots = ["R", "5|13", "3"]', 'slots = ["R", "3", "5", "7"]\nspacing = "drop2"')
+    recipes = load_recipes(text.replace('["left"]', '["right"]'))
+    school = School("x", "X", "mine", "self", 2, (), (), ("own",), 24, 5)
+    asked = replace(wish("Cmaj7", reach=12), school=school)
+    shapes = hand_shapes(asked, Library(recipes, {"x": school}), "right")
+    assert (55, 60, 64, 71) in {s.keys for s in shapes}  # C E G B with the G below
+
+
+@pytest.mark.parametrize(
+    ("change", "complaint"),
+    [
+        (('slots = ["R", "5|13", "3"]', 'slots = ["R", "Q"]'), "unknown role"),
+        (('slots = ["R", "5|13", "3"]', "slots = []"), "1..5 notes"),
+        (('hands = ["left"]', 'hands = ["third"]'), "third"),
+        (('hands = ["left"]', "hands = []"), "no hand"),
+        (('name = "my shape"', ""), "name"),
+        (('source = "mine"', 'source = "mine"\nkinds = ["odd"]'), "unknown kind"),
+        (('source = "mine"', 'source = "mine"\nextra = 1'), "extra"),
+        (("recipes/1", "recipes/9"), "schema"),
+        (("[[recipe]]", "[[recipe"), "recipes.toml"),
+    ],
+)
+def test_bad_recipe_files_say_what_is_wrong(change: tuple[str, str], complaint: str) -> None:
+    with pytest.raises(BadInput) as caught:
+        load_recipes(RECIPE.replace(*change))
+    assert complaint in str(caught.value)
+
+
+def test_all_bad_rows_are_reported_at_once() -> None:
+    bad = RECIPE + RECIPE.split("\n", 1)[1] + RECIPE.split("\n", 1)[1].replace("R", "Q")
+    with pytest.raises(BadInput) as caught:
+        load_recipes(bad)
+    assert len(caught.value.problems) == 2
+
+
+def test_schools_must_name_known_recipes_of_the_right_hand() -> None:
+    text = """schema = "yellow-hinge/schools/1"
+[[school]]
+id = "x"
+name = "X"
+about = "x"
+bass = "self"
+colour = 1
+left_self = ["%s"]
+left_bassist = []
+right = []
+widest_gap_st = 12
+density = 4
+"""
+    for recipe, complaint in (("nothing", "unknown recipe"), ("upper-two", "not for the left")):
+        with pytest.raises(BadInput) as caught:
+            load_schools(text % recipe, LIBRARY.recipes)
+        assert complaint in str(caught.value)
+    assert list(load_schools(text % "single-bass", LIBRARY.recipes)) == ["x"]
+
+
+def test_key_decides_about_natural_ninths() -> None:
+    for key, there in (("C", False), ("G", True)):
+        shapes = hand_shapes(wish("Em7", "band", colour=1, key=parse_key(key)), LIBRARY, "left")
+        assert any("9" in shape.degrees for shape in shapes) is there
