@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QElapsedTimer, QObject, Signal
 
 from yellow_hinge.errors import FileTrouble, Problem, YellowHingeError
 from yellow_hinge.motion.plan import Alternative, Planner
@@ -22,6 +22,8 @@ from yellow_hinge.voicing.shape import Voicing
 
 #: How many other voicings are listed for a chord.
 MOST_ALTERNATIVES = 40
+#: A rest of this length while typing begins a new undo step, ms.
+_TYPING_REST_MS = 3000
 
 
 @dataclass(frozen=True)
@@ -61,6 +63,8 @@ class Document(QObject):
         self.exact = False
         self._planner = Planner(library)
         self._row: tuple[Song, Row] | None = None
+        self._typing = QElapsedTimer()
+        self._gesture = 0
 
     @property
     def song(self) -> Song:
@@ -105,9 +109,14 @@ class Document(QObject):
         self.changed.emit()
 
     def replace_chart(self, read: Song) -> None:
-        """Take over a chart that was read without problems; typing on joins one undo step."""
-        if read.chart != self.song.chart:
-            self._push(Edit(replace_chart(self.song, read), "Change chart", "typing"))
+        """Take over a chart that was read without problems; typing on without a rest joins one
+        undo step."""
+        if read.chart == self.song.chart:
+            return
+        if not self._typing.isValid() or self._typing.restart() > _TYPING_REST_MS:
+            self._typing.start()
+            self._gesture += 1
+        self._push(Edit(replace_chart(self.song, read), "Change chart", f"typing {self._gesture}"))
 
     def change_settings(self, settings: Settings, label: str) -> None:
         if settings != self.song.settings:

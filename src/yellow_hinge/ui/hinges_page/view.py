@@ -39,6 +39,12 @@ class AlternativesModel(QAbstractListModel):
         self.keys = (36, 84)
 
     def take(self, lines: list[AlternativeLine]) -> None:
+        """Show other lines; the same voicings keep the place that is chosen in the list."""
+        if [line.voicing for line in lines] == [line.voicing for line in self.lines]:
+            self.lines = lines
+            if lines:
+                self.dataChanged.emit(self.index(0), self.index(len(lines) - 1))
+            return
         self.beginResetModel()
         self.lines = lines
         keys = [key for line in lines for key in line.voicing.keys]

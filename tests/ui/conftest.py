@@ -1,0 +1,41 @@
+"""A real window on the first demo song."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.ui import playback as playback_module
+from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.window import Window
+
+
+def settle(window: Window, qtbot: QtBot) -> None:
+    """Wait for the search, then for the paint."""
+    qtbot.waitUntil(lambda: not window.document.worker.running, timeout=20_000)
+    qtbot.wait(20)
+
+
+@pytest.fixture
+def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Iterator[Window]:
+    from yellow_hinge.sound.output import DeviceOutput
+
+    monkeypatch.setenv("HOME", str(tmp_path))
+    monkeypatch.setattr(playback_module, "best_output", lambda: DeviceOutput(silent=True))
+    made = make_window(demo_song("lantern-ferry"))
+    qtbot.addWidget(made, before_close_func=forget)
+    made.show()
+    qtbot.waitExposed(made)
+    made.document.solve()
+    settle(made, qtbot)
+    yield made
+    made.playback.stop()
+
+
+def forget(window: Window) -> None:
+    """Nothing to save when the test is over."""
+    window.document.history.mark_clean(window.document.song)

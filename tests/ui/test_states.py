@@ -1,0 +1,171 @@
+"""The thinking halves of the pages and the worker, without a window."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import replace
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.lattice.chain import Cancelled
+from yellow_hinge.song.edits import choose
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.tasks.voice_song import row
+from yellow_hinge.ui.hinges_page.state import HingesState, Selection, pretty_accidentals
+from yellow_hinge.ui.main import _first_song
+from yellow_hinge.ui.song_page.state import check, reach_label
+from yellow_hinge.ui.worker import Worker
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import HandShape, Voicing
+
+
+@pytest.fixture
+def state(library: Library) -> HingesState:
+    made = HingesState(library)
+    song = demo_song("salt-stairs")
+    made.take(song, row(song, library))
+    return made
+
+
+def test_selection_walks_and_stays_inside() -> None:
+    place = Selection()
+    seen = [place := place.step(1, 3) for _ in range(6)]
+    assert seen == [Selection(0, True), Selection(1), Selection(1, True), Selection(2), Selection(2), Selection(2)]
+    assert Selection(0).step(-1, 3) == Selection(0)
+
+
+def test_texts_of_a_leaf(state: HingesState) -> None:
+    state.select(Selection(2))
+    assert state.chosen_title() == "A♭maj9"
+    assert state.chosen_place() == "Bar 3, beat 1, Verse, 4maj9 in E♭ major"
+    (left, words), _ = state.hand_lines()
+    assert left == "left" and "guide tones" in words and "finger" in words
+    labels = []
+    for _ in range(3):
+        labels.append(state.tab_label(state.row.held[2], "left", 0))
+        state.next_label()
+    assert len(set(labels)) == 3
+    low, high = state.key_range()
+    assert low < min(k for k in state.row.bassist if k) and high > 60
+
+
+def test_texts_of_a_hinge(state: HingesState) -> None:
+    state.select(Selection(0, True))
+    report = state.row.hinges[0]
+    numbers = state.hinge_numbers(report)
+    assert numbers[0][0] == str(report.motion_st) and all(how for _, _, how in numbers)
+
+
+def test_a_shorter_song_pulls_the_selection_in(state: HingesState, library: Library) -> None:
+    state.select(Selection(30, True))
+    short = demo_song("copper-kite")
+    state.take(short, row(short, library))
+    assert state.selection == Selection(24)
+    state.take(Song(), row(Song(), library))
+    assert state.selection == Selection(0) and "no chords yet" in state.empty_words
+
+
+def test_unsolved_songs_say_what_to_do(state: HingesState, library: Library) -> None:
+    bare = replace(demo_song("copper-kite"), choices=())
+    state.take(bare, row(bare, library))
+    assert "No voicings yet" in state.empty_words
+
+
+def test_a_trial_beyond_the_reach_is_said(state: HingesState) -> None:
+    state.start_trial(Voicing(HandShape((36, 60), ("5", "3"), ""), HandShape((64,), ("9",), "")))
+    (warning,) = state.warnings(state.song.settings.profile)
+    assert "out of reach by" in warning and "Do not force it" in warning
+    state.select(Selection(4))
+    assert state.trial is None and not state.warnings(state.song.settings.profile)
+
+
+def test_locked_voicings_out_of_reach_warn_in_the_report(library: Library) -> None:
+    from yellow_hinge.motion.plan import Planner
+    from yellow_hinge.tasks.report import voice_report
+    from yellow_hinge.tasks.voice_song import voice_song
+
+    wide = Voicing(HandShape((36, 64), ("R", "3"), ""), HandShape((67, 71), ("5", "7"), ""))
+    song = choose(check("| Cmaj7 | F |").song or Song(), 0, wide, True)
+    report = voice_report(voice_song(song, library, Planner(library)), library)
+    assert "left hand out of reach" in report["chords"][0]["warnings"][0]
+    assert report["chords"][0]["lh"]["midi"] == [36, 64]
+
+
+def test_checking_text() -> None:
+    assert "Read: 1 bars" in check("| C |").verdict
+    assert check("| H |").verdict.startswith("1 place to mend")
+    assert reach_label(10) == "tenth (C to E)"
+    assert pretty_accidentals("b7-9#11/b3") == "♭7-9♯11/♭3"
+
+
+def test_files_named_on_the_command_line(tmp_path: object, capsys: pytest.CaptureFixture[str]) -> None:
+    from pathlib import Path
+
+    path = Path(str(tmp_path)) / "x.txt"
+    path.write_text("title: Own\n| C |")
+    assert _first_song([str(path)])[0].title == "Own"
+    assert _first_song([])[0].title == "Lantern Ferry"
+    path.write_text("| H |")
+    song, _, problems = _first_song([str(path)])
+    assert song.title == "Lantern Ferry" and problems and "note letter" in capsys.readouterr().err
+
+
+# --- the worker ---
+
+
+def test_the_worker_delivers_on_this_thread(qtbot: QtBot) -> None:
+    worker, seen = Worker(), []
+    worker.done.connect(lambda result: seen.append((result, threading.current_thread() is threading.main_thread())))
+    with qtbot.waitSignal(worker.done, timeout=2000):
+        worker.start(lambda progress: progress(0.5) and 42)
+    assert seen == [(42, True)]
+    worker.close()
+
+
+def test_errors_arrive_as_values(qtbot: QtBot) -> None:
+    worker = Worker()
+
+    def job(_: object) -> None:
+        raise BadInput(Problem("here", "wrong", "mend"))
+
+    with qtbot.waitSignal(worker.failed, timeout=2000) as caught:
+        worker.start(job)
+    assert isinstance(caught.args[0], BadInput)
+    worker.close()
+
+
+def test_a_newer_job_drops_the_older_answer(qtbot: QtBot) -> None:
+    worker, seen, gate = Worker(), [], threading.Event()
+    worker.done.connect(seen.append)
+
+    def slow(_: object) -> str:
+        gate.wait(2)
+        return "old"
+
+    worker.start(slow)
+    with qtbot.waitSignal(worker.done, timeout=3000):
+        worker.start(lambda _: "new")
+        gate.set()
+    qtbot.wait(50)
+    assert seen == ["new"]
+    worker.close()
+
+
+def test_cancel_stops_a_job_that_asks(qtbot: QtBot) -> None:
+    worker, ended = Worker(), threading.Event()
+
+    def endless(progress: object) -> None:
+        while progress(0.1):  # type: ignore[operator]
+            pass
+        ended.set()
+        raise Cancelled
+
+    worker.start(endless)
+    assert worker.running
+    qtbot.wait(20)
+    worker.cancel()
+    assert not worker.running and ended.wait(2)
+    worker.close()
