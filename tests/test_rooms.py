@@ -13,8 +13,13 @@ ROOT = Path(__file__).parent.parent
 
 
 def lint(folder: Path) -> subprocess.CompletedProcess[str]:
-    program = "import sys; sys.path.insert(0, 'src'); from importlinter.cli import lint_imports; sys.exit(lint_imports(cache_dir=None, no_cache=True))"
-    return subprocess.run([sys.executable, "-c", program], cwd=folder, capture_output=True, text=True, check=False)
+    program = (
+        "import sys; sys.path.insert(0, 'src'); from importlinter.cli import lint_imports; "
+        "sys.exit(lint_imports(cache_dir=None, no_cache=True))"
+    )
+    return subprocess.run(
+        [sys.executable, "-c", program], cwd=folder, capture_output=True, text=True, check=False
+    )
 
 
 def copy(tmp_path: Path) -> Path:

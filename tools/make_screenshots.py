@@ -9,14 +9,14 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QCoreApplication  # noqa: E402 - the platform is chosen first
-from PySide6.QtWidgets import QApplication  # noqa: E402
+from PySide6.QtCore import QCoreApplication
+from PySide6.QtWidgets import QApplication
 
-from yellow_hinge.tasks.files import demo_song  # noqa: E402
-from yellow_hinge.ui import theme  # noqa: E402
-from yellow_hinge.ui.hinges_page.state import Selection  # noqa: E402
-from yellow_hinge.ui.main import make_window  # noqa: E402
-from yellow_hinge.ui.window import Window  # noqa: E402
+from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.ui import theme
+from yellow_hinge.ui.hinges_page.state import Selection
+from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.window import Window
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 

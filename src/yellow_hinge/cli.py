@@ -105,9 +105,7 @@ def _read_song(name: str) -> Song:
 def _voice(options: argparse.Namespace, library: Library) -> None:
     for option, off in (("swaps", (None, 0)), ("loop", (False,)), ("takes", (None, 1))):
         if getattr(options, option) not in off:
-            raise BadInput(
-                Problem(f"--{option}", "this version cannot do it yet", "leave the option out")
-            )
+            raise BadInput(Problem(f"--{option}", "this version cannot do it yet", "leave the option out"))
     song = _read_song(options.file)
     if options.key is not None:
         moved = parse_chart(transpose_text(song.chart, parse_key(options.key, "--key")))
@@ -156,5 +154,3 @@ def run(arguments: list[str]) -> int:
     except BrokenPipeError:
         sys.stderr.close()
     return 0
-
-

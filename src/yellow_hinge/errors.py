@@ -5,6 +5,8 @@
     ├── NoSolution              readable input for which no legal voicing exists
     └── FileTrouble             the disk, a permission, a missing file
 
+:class:`Cancelled` stands apart: nothing is wrong, somebody asked for it.
+
 Every error carries one or more :class:`Problem` values, each with its place,
 so that a page can mark the spot and the command line can print one line each.
 """
@@ -38,9 +40,7 @@ class YellowHingeError(Exception):
     """Base of every error that is meant for the player's eyes."""
 
     def __init__(self, problems: Problem | Iterable[Problem]) -> None:
-        self.problems: tuple[Problem, ...] = (
-            (problems,) if isinstance(problems, Problem) else tuple(problems)
-        )
+        self.problems: tuple[Problem, ...] = (problems,) if isinstance(problems, Problem) else tuple(problems)
         super().__init__("\n".join(str(problem) for problem in self.problems))
 
 
@@ -54,3 +54,7 @@ class NoSolution(YellowHingeError):
 
 class FileTrouble(YellowHingeError):
     """A file could not be read or written."""
+
+
+class Cancelled(Exception):
+    """Long work was told to stop."""

@@ -45,7 +45,11 @@ def test_voice_json_keeps_the_contract(chart: str, capsys: pytest.CaptureFixture
             assert chord["recipe"][hand]
     assert len(report["hinges"]) == len(report["chords"]) - 1
     for before, after, hinge in zip(report["chords"], report["chords"][1:], report["hinges"], strict=False):
-        assert hinge["motion"] == sum(abs(m["to"] - m["from"]) for m in hinge["moves"]) == hinge["lh"] + hinge["rh"]
+        assert (
+            hinge["motion"]
+            == sum(abs(m["to"] - m["from"]) for m in hinge["moves"])
+            == hinge["lh"] + hinge["rh"]
+        )
         assert hinge["held"] == sum(m["to"] == m["from"] for m in hinge["moves"])
         notes = [len(c["lh"]["midi"]) + len(c["rh"]["midi"]) for c in (before, after)]
         assert hinge["entered"] - hinge["left"] == notes[1] - notes[0]
@@ -83,7 +87,9 @@ def test_plain_text_is_a_crib_sheet(chart: str, capsys: pytest.CaptureFixture[st
 
 
 def test_candidates(capsys: pytest.CaptureFixture[str]) -> None:
-    report = answer(capsys, "candidates", "Dm7", "Hx", "2m7", "N.C.", "--key", "C", "--school", "band", "--json")
+    report = answer(
+        capsys, "candidates", "Dm7", "Hx", "2m7", "N.C.", "--key", "C", "--school", "band", "--json"
+    )
     good, bad, number, rest = report["results"]
     assert good["symbol"] == "Dm7" and good["pairs"] > 0
     assert {"midi": [53, 57, 60, 64], "recipe": "rootless-from-third"} in good["lh"]
@@ -135,7 +141,11 @@ def test_errors_say_place_what_and_remedy(
 
 def shell(*arguments: str, text: str = "") -> subprocess.CompletedProcess[str]:
     return subprocess.run(
-        [sys.executable, "-m", "yellow_hinge", *arguments], input=text, capture_output=True, text=True, check=False
+        [sys.executable, "-m", "yellow_hinge", *arguments],
+        input=text,
+        capture_output=True,
+        text=True,
+        check=False,
     )
 
 
@@ -150,7 +160,8 @@ def test_standard_input_and_several_errors_at_once() -> None:
 def test_commands_load_neither_window_nor_heavy_libraries() -> None:
     program = (
         "import sys; from yellow_hinge.cli import run; run(['schools']); "
-        "print([m for m in ('PySide6', 'music21', 'verovio', 'scipy', 'mido', 'miniaudio') if m in sys.modules])"
+        "heavy = ('PySide6', 'music21', 'verovio', 'scipy', 'mido', 'miniaudio'); "
+        "print([m for m in heavy if m in sys.modules])"
     )
     done = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == "[]"

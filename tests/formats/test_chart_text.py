@@ -32,7 +32,9 @@ def test_reads_the_example(ferry: str) -> None:
 
 
 def test_numbers_and_symbols_are_the_same_song(ferry: str) -> None:
-    numbers = ferry.replace("| Aadd9 | C#m11 | Dmaj9:2 E9sus:1 | F#m7 |", "| 1add9 | 3m11 | 4maj9:2 5-9sus:1 | 6m7 |")
+    numbers = ferry.replace(
+        "| Aadd9 | C#m11 | Dmaj9:2 E9sus:1 | F#m7 |", "| 1add9 | 3m11 | 4maj9:2 5-9sus:1 | 6m7 |"
+    )
     assert parse_chart(numbers).slots == parse_chart(ferry).slots
 
 
@@ -105,7 +107,7 @@ def test_writing_and_reading_back(ferry: str) -> None:
     song = parse_chart(ferry)
     again = parse_chart(write(song).decode())
     assert again.slots == song.slots
-    assert [s.bars for s in again.sections][0][:3] == song.sections[0].bars[:3]
+    assert next(s.bars for s in again.sections)[:3] == song.sections[0].bars[:3]
 
 
 def test_byte_order_mark_is_no_error() -> None:

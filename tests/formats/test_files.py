@@ -29,7 +29,9 @@ LIBRARY = builtin_library()
 @pytest.fixture(scope="module")
 def song() -> Song:
     settings = Settings("band", 1, "bassist", HandProfile().with_reach(10, 9))
-    return set_lock(voice_song(replace(parse_chart(FERRY), settings=settings), LIBRARY, Planner(LIBRARY)).song, 2, True)
+    return set_lock(
+        voice_song(replace(parse_chart(FERRY), settings=settings), LIBRARY, Planner(LIBRARY)).song, 2, True
+    )
 
 
 def test_a_project_reads_back_as_it_was(song: Song) -> None:

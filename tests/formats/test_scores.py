@@ -19,8 +19,9 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.harmony import Degree, read_kind, write_kind
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.voice_song import row, voice_song
+from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.voicing.recipes import builtin_library
@@ -154,13 +155,16 @@ def test_odd_kinds_and_degrees_complain_plainly(kind: str, value: int, alter: in
 
 
 def test_music21_reads_our_score(voiced: Song) -> None:
-    from music21 import chord, converter, harmony, note
+    from music21 import chord, converter, harmony, note, stream
 
     score = converter.parseData(musicxml.write(voiced).decode(), format="musicxml")
+    assert isinstance(score, stream.Score)
     parts = list(score.parts)
     assert len(parts) == 2
     symbols = list(score.recurse().getElementsByClass(harmony.ChordSymbol))
-    assert [s.root().name.replace("-", "b") for s in symbols] == [str(s.chord.root) for s in voiced.slots if s.chord]
+    assert [s.root().name.replace("-", "b") for s in symbols] == [
+        str(s.chord.root) for s in voiced.slots if s.chord
+    ]
     for part, side in zip(parts, ("right", "left"), strict=True):
         heard: dict[Fraction, set[int]] = defaultdict(set)
         for element in part.flatten().notes:
@@ -194,15 +198,23 @@ def test_our_score_reads_back_as_the_same_chords(name: str) -> None:
     again = musicxml.read(musicxml.write(song)).song
     assert [str(s.chord) for s in again.slots] == [str(s.chord) for s in song.slots]
     assert [(s.bar, s.beat, s.beats) for s in again.slots] == [(s.bar, s.beat, s.beats) for s in song.slots]
-    assert (again.key, again.meter, again.tempo, again.title) == (song.key, song.meter, song.tempo, song.title)
+    assert (again.key, again.meter, again.tempo, again.title) == (
+        song.key,
+        song.meter,
+        song.tempo,
+        song.title,
+    )
 
 
-@pytest.mark.parametrize("chart", ["meter: 6/8\n| C F G |", "meter: 5/4\n| C F G7 Am |", "| C N.C. | C D E F G |"])
+@pytest.mark.parametrize(
+    "chart", ["meter: 6/8\n| C F G |", "meter: 5/4\n| C F G7 Am |", "| C N.C. | C D E F G |"]
+)
 def test_odd_lengths_and_rests_are_written_whole(chart: str) -> None:
-    from music21 import converter
+    from music21 import converter, stream
 
     song = voice_song(parse_chart(chart), LIBRARY, Planner(LIBRARY)).song
     score = converter.parseData(musicxml.write(song).decode(), format="musicxml")
+    assert isinstance(score, stream.Score)
     for measure in score.parts[0].getElementsByClass("Measure"):
         assert abs(float(measure.duration.quarterLength) - song.meter.beats * 4 / song.meter.unit) < 0.01
 
@@ -284,7 +296,10 @@ OUTSIDE = '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/host
         (b"<html/>", "not a score"),
         (b"<score-timewise/>", "by time"),
         (LEAD.replace("harmony", "direction").encode(), "no chord symbols"),
-        (LEAD.replace(">minor-seventh<", ">odd<").replace(">major-seventh<", ">odd<").encode(), "no chord symbol"),
+        (
+            LEAD.replace(">minor-seventh<", ">odd<").replace(">major-seventh<", ">odd<").encode(),
+            "no chord symbol",
+        ),
         (b"PK\x03\x04broken", "damaged"),
         (packed("a.txt", b"x"), "holds no score"),
         (b"<" + b"x" * musicxml.MAX_BYTES, "too large"),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from itertools import combinations, product
+from itertools import combinations, pairwise, product
 
 import pytest
 from hypothesis import given, settings
@@ -23,7 +23,7 @@ def test_octaves_and_white_steps() -> None:
     for key in range(12, 100):
         assert span_mm(key, key + 12) == pytest.approx(164.5)
     whites = [key for key in range(60, 85) if not is_black(key)]
-    steps = [key_centre_mm(b) - key_centre_mm(a) for a, b in zip(whites, whites[1:], strict=False)]
+    steps = [key_centre_mm(b) - key_centre_mm(a) for a, b in pairwise(whites)]
     assert all(step == pytest.approx(23.5) for step in steps)
 
 

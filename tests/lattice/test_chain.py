@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from itertools import product
+from itertools import pairwise, product
 
 import numpy as np
 import pytest
@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
-from yellow_hinge.lattice.chain import Cancelled, ChainSolver, Column, DeadEnd, Link
+from yellow_hinge.errors import Cancelled
+from yellow_hinge.lattice.chain import ChainSolver, Column, DeadEnd, Link
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, min_plus
 
 
@@ -46,7 +47,7 @@ class Chain:
 
     def cost(self, states: tuple[tuple[int, int], ...]) -> int:
         total = sum(int(c.cost[s]) for c, s in zip(self.columns, states, strict=True))
-        for k, (a, b) in enumerate(zip(states, states[1:], strict=False)):
+        for k, (a, b) in enumerate(pairwise(states)):
             link = self.link(k)
             total += int(link.left[a[0], b[0]]) + int(link.right[a[1], b[1]])
         return total
@@ -66,7 +67,9 @@ def test_min_plus_against_its_definition(seed: int, i: int, j: int, k: int) -> N
     a = random.integers(0, 50, (i, k)).astype(np.int32)
     b = random.integers(0, 50, (k, j)).astype(np.int32)
     b[random.random((k, j)) < 0.3] = FORBIDDEN
-    wanted = [[min(min(int(a[x, z]) + int(b[z, y]) for z in range(k)), FORBIDDEN) for y in range(j)] for x in range(i)]
+    wanted = [
+        [min(*(int(a[x, z]) + int(b[z, y]) for z in range(k)), FORBIDDEN) for y in range(j)] for x in range(i)
+    ]
     assert min_plus(a, b).tolist() == wanted
 
 
@@ -87,23 +90,26 @@ def test_cost_against_an_independent_shortest_path_library(seed: int) -> None:
     chain = Chain(seed, 8, 9)
     sizes = [c.cost.size for c in chain.columns]
     starts = np.concatenate([[1], 1 + np.cumsum(sizes)])
-    rows, ends, weights = [], [], []
+    edges: list[tuple[int, int, int]] = []
     for state, cost in enumerate(chain.columns[0].cost.ravel()):
         if cost < FORBIDDEN:
-            rows.append(0), ends.append(1 + state), weights.append(int(cost) + 1)
+            edges.append((0, 1 + state, int(cost) + 1))
     for k in range(7):
         link, after = chain.link(k), chain.columns[k + 1].cost
         step = link.left[:, None, :, None] + link.right[None, :, None, :] + after
         step = step.reshape(sizes[k], sizes[k + 1])
         for a, b in np.argwhere(step < FORBIDDEN):
-            rows.append(starts[k] + a), ends.append(starts[k + 1] + b), weights.append(int(step[a, b]) + 1)
+            edges.append((int(starts[k] + a), int(starts[k + 1] + b), int(step[a, b]) + 1))
+    rows, ends, weights = zip(*edges, strict=True)
     graph = csr_matrix((weights, (rows, ends)), shape=(starts[-1], starts[-1]))
     distance = dijkstra(graph, indices=0)[starts[-2] :].min()
     assert ChainSolver().solve(chain.columns, chain.link).cost == distance - 8  # one added per edge
 
 
 @settings(max_examples=60, deadline=None)
-@given(seeds, st.lists(st.tuples(st.integers(0, 5), st.booleans()), min_size=1, max_size=5), st.integers(1, 4))
+@given(
+    seeds, st.lists(st.tuples(st.integers(0, 5), st.booleans()), min_size=1, max_size=5), st.integers(1, 4)
+)
 def test_edits_give_what_a_fresh_solver_gives(seed: int, edits: list[tuple[int, bool]], top: int) -> None:
     chain = Chain(seed, 6, 3, top=top)
     solver = ChainSolver()
@@ -130,7 +136,12 @@ def test_an_edit_computes_only_the_neighbourhood() -> None:
     solver.marginals()
     chain.columns[10] = chain.column("new")
     steps: list[float] = []
-    solver.solve(chain.columns, chain.link, lambda share: not steps.append(share))
+
+    def progress(share: float) -> bool:
+        steps.append(share)
+        return True
+
+    solver.solve(chain.columns, chain.link, progress)
     assert len(steps) == 1
 
 

@@ -13,9 +13,10 @@ from hypothesis import strategies as st
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.distance import hand_motion, large_excess
 from yellow_hinge.motion.hinge import Held, hinge
-from yellow_hinge.motion.plan import Place, Planner, bass_line, held_row, hinges
+from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.motion.terms import hand_distances, hinge_costs, pair_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -41,7 +42,9 @@ def wish(symbol: str, school: str = "solo", **changes: object) -> Wish:
 
 
 @given(hands, hands)
-def test_pairing_is_the_cheapest_that_keeps_the_order(before: tuple[int, ...], after: tuple[int, ...]) -> None:
+def test_pairing_is_the_cheapest_that_keeps_the_order(
+    before: tuple[int, ...], after: tuple[int, ...]
+) -> None:
     motion = hand_motion(before, after)
     count = min(len(before), len(after))
     best = min(
@@ -64,7 +67,9 @@ def test_motion_is_the_same_there_and_back(before: tuple[int, ...], after: tuple
 
 
 @given(st.lists(hands, min_size=1, max_size=6), st.lists(hands, min_size=1, max_size=6))
-def test_arrays_agree_with_the_plain_reading(first: list[tuple[int, ...]], second: list[tuple[int, ...]]) -> None:
+def test_arrays_agree_with_the_plain_reading(
+    first: list[tuple[int, ...]], second: list[tuple[int, ...]]
+) -> None:
     before, after = tuple(map(shape, first)), tuple(map(shape, second))
     motion, excess, surplus = hand_distances(before, after)
     weights = Weights()
@@ -102,9 +107,7 @@ def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
         one = candidates(asked, LIBRARY)
         one = replace(one, left=(voicing.left,), right=(voicing.right,), legal=np.ones((1, 1), dtype=bool))
         total += int(pair_costs(asked, one, weights_of(asked.school))[0, 0])
-    for (asked, before), after in zip(
-        zip(wishes[1:], voicings, strict=False), voicings[1:], strict=False
-    ):
+    for (asked, before), after in zip(zip(wishes[1:], voicings, strict=False), voicings[1:], strict=False):
         weights = weights_of(asked.school)
         total += int(hinge_costs((before.left,), (after.left,), weights, "left", asked.bass == "self")[0, 0])
         total += int(hinge_costs((before.right,), (after.right,), weights, "right", False)[0, 0])
@@ -169,7 +172,7 @@ def test_the_same_question_has_the_same_answer_however_it_came_about() -> None:
 def test_rootless_two_five_one_moves_little() -> None:
     answer = Planner(LIBRARY).solve(places("Dm9 G13 Cmaj9", "band"))
     row = held_row([parse_chord(s) for s in ("Dm9", "G13", "Cmaj9")], answer.voicings)
-    assert [report.left.motion_st for report in hinges(row)][0] <= 1
+    assert next(report.left.motion_st for report in hinges(row)) <= 1
 
 
 def test_no_chord_is_a_rest_between_two_rows() -> None:

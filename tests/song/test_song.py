@@ -21,16 +21,19 @@ from yellow_hinge.voicing.shape import HandShape, Voicing
 def marked(song: Song) -> Song:
     """Every slot holds a voicing that tells its index."""
     return with_voicings(
-        song, [Voicing(HandShape((40 + i,), ("R",), ""), HandShape((70,), ("5",), "")) for i in range(len(song.slots))]
+        song,
+        [
+            Voicing(HandShape((40 + i,), ("R",), ""), HandShape((70,), ("5",), ""))
+            for i in range(len(song.slots))
+        ],
     )
 
 
 def test_editing_the_chart_keeps_the_choices_of_chords_that_stay() -> None:
     song = set_lock(marked(parse_chart("| C | Am | F | G |")), 3, True)
     after = replace_chart(song, parse_chart("| C | Dm7 | E7 | Am | F | G |"))
-    assert [after.voicing(i).left.keys if after.voicing(i) else None for i in range(6)] == [
-        (40,), None, None, (41,), (42,), (43,),
-    ]  # fmt: skip
+    kept = [after.voicing(i) for i in range(6)]
+    assert [v.left.keys if v else None for v in kept] == [(40,), None, None, (41,), (42,), (43,)]
     assert after.locked(5) and not after.locked(0)
 
 
@@ -53,7 +56,9 @@ def test_history_against_a_plain_list(actions: list[str]) -> None:
     songs = iter(Song(title=str(number)) for number in range(1000))
     start = next(songs)
     history = History(start)
-    past, now, future, gesture = [], start, [], None
+    past: list[tuple[Song, str | None]] = []
+    future: list[tuple[Song, str | None]] = []
+    now, gesture = start, None
     for action in actions:
         if action in ("edit", "type"):
             song = next(songs)
@@ -113,14 +118,20 @@ def test_slots_without_voicing_are_silent() -> None:
     assert walk(parse_chart("| C | N.C. |")) == ()
 
 
-@given(st.lists(st.one_of(st.none(), st.fractions(Fraction(1, 4), 4, max_denominator=4)), min_size=1, max_size=6))
+@given(
+    st.lists(st.one_of(st.none(), st.fractions(Fraction(1, 4), 4, max_denominator=4)), min_size=1, max_size=6)
+)
 def test_shared_beats_add_up(given_beats: list[Fraction | None]) -> None:
     total = Fraction(4)
     try:
         shared = share(total, given_beats)
     except ValueError:
         known = sum((b for b in given_beats if b is not None), Fraction(0))
-        assert known > total or (None in given_beats and known == total) or (None not in given_beats and known != total)
+        assert (
+            known > total
+            or (None in given_beats and known == total)
+            or (None not in given_beats and known != total)
+        )
         return
     assert sum(shared) == total
     assert all(b > 0 for b in shared)

@@ -18,8 +18,9 @@ from yellow_hinge.sound.instrument import (
     best_instrument,
     find_fonts,
 )
+from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.sound.output import BufferOutput, DeviceOutput, best_output
-from yellow_hinge.sound.player import START_VOLUME, Player
+from yellow_hinge.sound.player import Player
 
 CHORDS: list[NoteEvent] = [
     *block_stroke((48, 64, 67), Fraction(0), Fraction(1), "left", 0),
@@ -57,9 +58,9 @@ def test_strokes_fall_on_their_sample() -> None:
     Player(recorder, BufferOutput(3)).play(CHORDS, tempo=120)
     beat = SAMPLE_RATE // 2
     ons = [(at, key) for at, what, _, key in recorder.log if what == "on"]
-    assert ons == [(0, 48), (0, 64), (0, 67), (beat, 50), (beat, 65), (beat, 69), (beat, 36)] or sorted(ons) == sorted(
-        [(0, 48), (0, 64), (0, 67), (beat, 36), (beat, 50), (beat, 65), (beat, 69)]
-    )
+    assert ons == [(0, 48), (0, 64), (0, 67), (beat, 50), (beat, 65), (beat, 69), (beat, 36)] or sorted(
+        ons
+    ) == sorted([(0, 48), (0, 64), (0, 67), (beat, 36), (beat, 50), (beat, 65), (beat, 69)])
     offs = {key: at for at, what, _, key in recorder.log if what == "off"}
     assert set(offs) == {48, 64, 67, 50, 65, 69, 36}
     assert all(offs[key] < beat for key in (48, 64, 67))
@@ -132,7 +133,9 @@ def test_the_sampled_instrument_where_it_is_there() -> None:
     instrument.silence()
 
 
-def test_without_a_font_the_built_in_tone_stands_in(monkeypatch: pytest.MonkeyPatch, tmp_path: object) -> None:
+def test_without_a_font_the_built_in_tone_stands_in(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: object
+) -> None:
     monkeypatch.setattr("yellow_hinge.sound.instrument.FONT_FOLDERS", (str(tmp_path),))
     assert isinstance(best_instrument(), BuiltInTone)
 
@@ -160,4 +163,4 @@ def test_the_silent_stand_in_keeps_real_time() -> None:
 
 def test_without_a_sound_card_the_stand_in_is_taken(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
-    assert best_output().name == "silent stand-in"  # type: ignore[attr-defined]
+    assert best_output().name == "silent stand-in"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -150,5 +152,5 @@ def test_colour_only_ever_adds() -> None:
             assert chord is not None
             steps = [extra_degrees(chord, key, colour) for colour in range(4)]
             assert steps[0] == frozenset()
-            assert all(less <= more for less, more in zip(steps, steps[1:], strict=False))
+            assert all(less <= more for less, more in itertools.pairwise(steps))
             assert base_kind(chord)

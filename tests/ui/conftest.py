@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.sound import output as output_module
 from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.ui import playback as playback_module
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.window import Window
 
@@ -22,10 +22,8 @@ def settle(window: Window, qtbot: QtBot) -> None:
 
 @pytest.fixture
 def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Iterator[Window]:
-    from yellow_hinge.sound.output import DeviceOutput
-
     monkeypatch.setenv("HOME", str(tmp_path))
-    monkeypatch.setattr(playback_module, "best_output", lambda: DeviceOutput(silent=True))
+    monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
     made = make_window(demo_song("lantern-ferry"))
     qtbot.addWidget(made, before_close_func=forget)
     made.show()

@@ -8,12 +8,11 @@ from dataclasses import replace
 import pytest
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.lattice.chain import Cancelled
+from yellow_hinge.errors import BadInput, Cancelled, Problem
 from yellow_hinge.song.edits import choose
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.voice_song import row
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection, pretty_accidentals
 from yellow_hinge.ui.main import _first_song
 from yellow_hinge.ui.song_page.state import check, reach_label
@@ -33,7 +32,14 @@ def state(library: Library) -> HingesState:
 def test_selection_walks_and_stays_inside() -> None:
     place = Selection()
     seen = [place := place.step(1, 3) for _ in range(6)]
-    assert seen == [Selection(0, True), Selection(1), Selection(1, True), Selection(2), Selection(2), Selection(2)]
+    assert seen == [
+        Selection(0, True),
+        Selection(1),
+        Selection(1, True),
+        Selection(2),
+        Selection(2),
+        Selection(2),
+    ]
     assert Selection(0).step(-1, 3) == Selection(0)
 
 
@@ -118,7 +124,9 @@ def test_files_named_on_the_command_line(tmp_path: object, capsys: pytest.Captur
 
 def test_the_worker_delivers_on_this_thread(qtbot: QtBot) -> None:
     worker, seen = Worker(), []
-    worker.done.connect(lambda result: seen.append((result, threading.current_thread() is threading.main_thread())))
+    worker.done.connect(
+        lambda result: seen.append((result, threading.current_thread() is threading.main_thread()))
+    )
     with qtbot.waitSignal(worker.done, timeout=2000):
         worker.start(lambda progress: progress(0.5) and 42)
     assert seen == [(42, True)]
@@ -138,7 +146,8 @@ def test_errors_arrive_as_values(qtbot: QtBot) -> None:
 
 
 def test_a_newer_job_drops_the_older_answer(qtbot: QtBot) -> None:
-    worker, seen, gate = Worker(), [], threading.Event()
+    worker, gate = Worker(), threading.Event()
+    seen: list[object] = []
     worker.done.connect(seen.append)
 
     def slow(_: object) -> str:

@@ -157,7 +157,9 @@ def motion_cost(window: Window) -> int:
     from yellow_hinge.motion.plan import Planner
     from yellow_hinge.tasks.voice_song import voice_song
 
-    return voice_song(window.document.song, window.document.library, Planner(window.document.library)).answer.cost
+    return voice_song(
+        window.document.song, window.document.library, Planner(window.document.library)
+    ).answer.cost
 
 
 def test_undo_and_redo_bring_back_text_hands_and_voicings(window: Window, qtbot: QtBot) -> None:
@@ -243,7 +245,9 @@ def test_audition_ends_by_itself(window: Window, qtbot: QtBot) -> None:
 # --- files ---
 
 
-def test_save_export_and_reopen(window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_save_export_and_reopen(
+    window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     type_chart(window, qtbot, FERRY)
     window.document.lock(1, window.document.alternatives[1][2].voicing)
     settle(window, qtbot)
@@ -278,7 +282,12 @@ def test_a_full_disk_is_said_and_the_song_stays(
 
 def test_bad_files_leave_the_open_song(window: Window, tmp_path: Path) -> None:
     before = window.document.song
-    for name, data in (("x.txt", b"\x00\x01"), ("x.musicxml", b"<a"), ("x.yhinge", b"{}"), ("y.txt", b"| H |")):
+    for name, data in (
+        ("x.txt", b"\x00\x01"),
+        ("x.musicxml", b"<a"),
+        ("x.yhinge", b"{}"),
+        ("y.txt", b"| H |"),
+    ):
         (tmp_path / name).write_bytes(data)
         window.open_path(tmp_path / name)
         assert window.document.song is before
@@ -286,7 +295,9 @@ def test_bad_files_leave_the_open_song(window: Window, tmp_path: Path) -> None:
         window.message_bar.hide()
 
 
-def test_unsaved_changes_are_asked_about(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_unsaved_changes_are_asked_about(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
     type_chart(window, qtbot, "| C | F |")
     own = window.document.song
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Cancel)
@@ -296,7 +307,7 @@ def test_unsaved_changes_are_asked_about(window: Window, qtbot: QtBot, monkeypat
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     window.new_song()
     settle(window, qtbot)
-    assert window.document.song.title == "Untitled" and window.pages.currentIndex() == 0
+    assert window.document.song.title == "Untitled" and window.place == 0
 
 
 # --- looks ---

@@ -26,17 +26,67 @@ from yellow_hinge.voicing.candidates import (
 from yellow_hinge.voicing.recipes import Library, School, builtin_library, load_recipes, load_schools
 from yellow_hinge.voicing.register import muddy, too_low
 
-SYMBOLS = """C Cm Caug Cdim Cdim7 Cm7b5 Cmaj7 Cm7 C7 C6 Cm6 C69 Csus C7sus C9sus C13sus Csus2 C5
-Cadd9 C9 Cm9 Cmaj9 Cm11 C11 C13 Cmaj13 C7b9 C7#9 C7#11 C13#11 C7(b9,#5) C7alt Cm(maj7) Cmaj7#5
-Cmaj7#11 C7b5 Cm69 Cm13 C7(#9,b13) C/E Cm7/F D/C C7/Bb Bb//C C7(no3) Csus24 Cdim(maj7)""".split()
+SYMBOLS = [
+    "C",
+    "Cm",
+    "Caug",
+    "Cdim",
+    "Cdim7",
+    "Cm7b5",
+    "Cmaj7",
+    "Cm7",
+    "C7",
+    "C6",
+    "Cm6",
+    "C69",
+    "Csus",
+    "C7sus",
+    "C9sus",
+    "C13sus",
+    "Csus2",
+    "C5",
+    "Cadd9",
+    "C9",
+    "Cm9",
+    "Cmaj9",
+    "Cm11",
+    "C11",
+    "C13",
+    "Cmaj13",
+    "C7b9",
+    "C7#9",
+    "C7#11",
+    "C13#11",
+    "C7(b9,#5)",
+    "C7alt",
+    "Cm(maj7)",
+    "Cmaj7#5",
+    "Cmaj7#11",
+    "C7b5",
+    "Cm69",
+    "Cm13",
+    "C7(#9,b13)",
+    "C/E",
+    "Cm7/F",
+    "D/C",
+    "C7/Bb",
+    "Bb//C",
+    "C7(no3)",
+    "Csus24",
+    "Cdim(maj7)",
+]
 LIBRARY = builtin_library()
 
 
-def wish(symbol: str, school: str = "solo", reach: int = 9, bass: str | None = None, **changes: object) -> Wish:
+def wish(
+    symbol: str, school: str = "solo", reach: int = 9, bass: str | None = None, **changes: object
+) -> Wish:
     chord = parse_chord(symbol)
     assert chord is not None
     chosen = LIBRARY.schools[school]
-    made = Wish(chord, None, chosen, chosen.colour, bass or chosen.bass, HandProfile().with_reach(reach, reach))
+    made = Wish(
+        chord, None, chosen, chosen.colour, bass or chosen.bass, HandProfile().with_reach(reach, reach)
+    )
     return replace(made, **changes)  # type: ignore[arg-type]
 
 
@@ -122,7 +172,7 @@ def test_shapes_move_with_the_chord(symbol: str, semitones: int) -> None:
     def offsets(one: Wish) -> set[tuple[int, ...]]:
         shapes = hand_shapes(one, LIBRARY, "left")
         root = one.chord.root.pitch_class
-        return {tuple(key - root for key in s.keys) for s in shapes if 52 < s.keys[0] and s.keys[-1] < 100}
+        return {tuple(key - root for key in s.keys) for s in shapes if s.keys[0] > 52 and s.keys[-1] < 100}
 
     first, second = offsets(asked), offsets(moved)
     common_low, common_high = 52 + 12, 100 - 24

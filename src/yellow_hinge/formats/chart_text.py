@@ -105,9 +105,7 @@ class _Reader:
     def song(self) -> Song:
         sections = tuple(section.close() for section in self.sections if section.bars)
         settings = Settings(relative_major=self.relative)
-        return Song(
-            self.title, self.key, self.meter, self.tempo, sections, settings, chart=self.text
-        )
+        return Song(self.title, self.key, self.meter, self.tempo, sections, settings, chart=self.text)
 
     # --- lines ---
 
@@ -165,7 +163,9 @@ class _Reader:
         column = len(line) - len(line.lstrip()) + 1
         header = _HEADER.fullmatch(line)
         if line.lstrip().startswith("["):
-            self.complain(number, column, "the section heading is not complete", "write [Verse] or [Verse] x2")
+            self.complain(
+                number, column, "the section heading is not complete", "write [Verse] or [Verse] x2"
+            )
         elif header:
             self.complain(
                 number, column, f"{header[1]!r} is not a heading of a chart",
@@ -370,7 +370,9 @@ def transpose_text(text: str, new_key: Key) -> str:
         if header and header[0] == "key":
             body, has_key = f"{body[: body.index(':') + 1]} {new_key}", True
         elif body.lstrip().lower().startswith("melody:"):
-            body = _replace_tokens(body, lambda word: _moved_note(word, letters, melody_st), body.index(":") + 1)
+            body = _replace_tokens(
+                body, lambda word: _moved_note(word, letters, melody_st), body.index(":") + 1
+            )
         elif "|" in body and not header and not body.lstrip().startswith("#"):
             body = _replace_tokens(body, lambda word: _moved_chord(word, letters, semitones), 0)
         lines.append(body + ending)

@@ -59,9 +59,7 @@ class Degree:
     action: str  # add, alter or subtract
 
 
-def read_kind(
-    kind: str, degrees: list[Degree], root: NoteName, bass: NoteName | None
-) -> ChordSymbol:
+def read_kind(kind: str, degrees: list[Degree], root: NoteName, bass: NoteName | None) -> ChordSymbol:
     """The chord of a harmony element.
 
     Raises ValueError (with a plain sentence) for kinds and degrees outside the standard.
@@ -98,9 +96,7 @@ def read_kind(
     )  # fmt: skip
 
 
-def _stacked(
-    extension: int, adds: set[str], sus: set[str], third: str
-) -> tuple[int, set[str]]:
+def _stacked(extension: int, adds: set[str], sus: set[str], third: str) -> tuple[int, set[str]]:
     """Added tensions that complete a stack of thirds are said by the number: 7 add 9 is 9.
     Over a major third a thirteenth stands on the ninth alone."""
     stacks = {9: {"9"}, 11: {"9", "11"}, 13: {"9", "13"} if third == "3" else {"9", "11", "13"}}

@@ -49,9 +49,7 @@ def _conductor(song: Song) -> mido.MidiTrack:
         (0, mido.MetaMessage("set_tempo", tempo=microseconds)),
         (
             0,
-            mido.MetaMessage(
-                "time_signature", numerator=song.meter.beats, denominator=song.meter.unit
-            ),
+            mido.MetaMessage("time_signature", numerator=song.meter.beats, denominator=song.meter.unit),
         ),
         (0, mido.MetaMessage("key_signature", key=str(song.key))),
     ]
@@ -62,9 +60,7 @@ def _conductor(song: Song) -> mido.MidiTrack:
     return _track(timed)
 
 
-def _part(
-    song: Song, name: str, channel: int, is_bass: bool, events: Iterable[NoteEvent]
-) -> mido.MidiTrack:
+def _part(song: Song, name: str, channel: int, is_bass: bool, events: Iterable[NoteEvent]) -> mido.MidiTrack:
     import mido  # noqa: PLC0415
 
     program = _ACOUSTIC_BASS if is_bass else _ACOUSTIC_PIANO

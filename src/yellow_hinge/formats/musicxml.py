@@ -44,9 +44,7 @@ def read(data: bytes, place: str = "score") -> Imported:
     """
     root = _parse(_unpack(data, place), place)
     if root.tag not in ("score-partwise", "score-timewise"):
-        raise BadInput(
-            Problem(place, f"the file holds <{root.tag}>, not a score", "open a MusicXML score")
-        )
+        raise BadInput(Problem(place, f"the file holds <{root.tag}>, not a score", "open a MusicXML score"))
     if root.tag == "score-timewise":
         raise BadInput(
             Problem(place, "the score is stored by time, not by part", "save it as score-partwise")
@@ -63,7 +61,9 @@ def read(data: bytes, place: str = "score") -> Imported:
 def _unpack(data: bytes, place: str) -> bytes:
     """The score inside a compressed file; other data as it is."""
     if len(data) > MAX_BYTES:
-        raise BadInput(Problem(place, f"{len(data)} bytes are too large for a lead sheet", "export the lead sheet alone"))
+        raise BadInput(
+            Problem(place, f"{len(data)} bytes are too large for a lead sheet", "export the lead sheet alone")
+        )
     if not data.startswith(b"PK"):
         return data
     try:
@@ -103,7 +103,11 @@ def _parse(data: bytes, place: str) -> ET.Element:
         ) from None  # fmt: skip
     except DefusedXmlException:
         raise BadInput(
-            Problem(place, "the file defines entities, which a score never needs", "do not open files of unknown origin; export it once more")
+            Problem(
+                place,
+                "the file defines entities, which a score never needs",
+                "do not open files of unknown origin; export it once more",
+            )
         ) from None
     except (ValueError, LookupError) as error:
         raise BadInput(Problem(place, f"this is not XML ({error})", "open a MusicXML score")) from None
@@ -144,14 +148,21 @@ class _ScoreReader:
             chords, tune = self._measure(number, measure)
             first_meter = first_meter or self.meter
             if self.meter != first_meter:
-                self._remark(number, f"the meter changes to {self.meter}", "one meter per song is kept; split it")
+                self._remark(
+                    number, f"the meter changes to {self.meter}", "one meter per song is kept; split it"
+                )
                 self.meter = first_meter
             mark = _text(measure, ".//rehearsal")
             if mark or not sections:
                 sections.append((mark, []))
             sections[-1][1].append(self._bar(number, chords, tune))
         if not self.any_chord:
-            raise BadInput([*self.problems, Problem(self.place, "no chord symbol could be read", "write the chords in a chart")])
+            raise BadInput(
+                [
+                    *self.problems,
+                    Problem(self.place, "no chord symbol could be read", "write the chords in a chart"),
+                ]
+            )
         song = Song(
             self.title, self.key, first_meter or Meter(), self.tempo,
             tuple(Section(name, tuple(bars)) for name, bars in sections),
@@ -197,7 +208,13 @@ class _ScoreReader:
     ) -> None:
         """Of stacked notes the highest one is the melody."""
         pitch = self._pitch(number, note)
-        if tune and pitch and tune[-1][2] and pitch.key > tune[-1][2].key and _text(note, "staff", "1") == "1":
+        if (
+            tune
+            and pitch
+            and tune[-1][2]
+            and pitch.key > tune[-1][2].key
+            and _text(note, "staff", "1") == "1"
+        ):
             tune[-1] = (*tune[-1][:2], pitch)
 
     def _attributes(self, number: int, element: ET.Element) -> None:
@@ -231,7 +248,11 @@ class _ScoreReader:
             self.tempo = min(MAX_TEMPO, max(MIN_TEMPO, beats))
 
     def _harmony(
-        self, number: int, element: ET.Element, place: Fraction, chords: list[tuple[Fraction, ChordSymbol | None]]
+        self,
+        number: int,
+        element: ET.Element,
+        place: Fraction,
+        chords: list[tuple[Fraction, ChordSymbol | None]],
     ) -> None:
         kind = _text(element, "kind")
         if kind == "none":
@@ -257,7 +278,11 @@ class _ScoreReader:
     def _name(element: ET.Element, step_path: str, alter_path: str) -> NoteName | None:
         step = _text(element, step_path)
         alter = _whole(element, alter_path, 0)
-        return NoteName(STEP_LETTERS.index(step), alter) if len(step) == 1 and step in STEP_LETTERS and abs(alter) <= 2 else None
+        return (
+            NoteName(STEP_LETTERS.index(step), alter)
+            if len(step) == 1 and step in STEP_LETTERS and abs(alter) <= 2
+            else None
+        )
 
     def _pitch(self, number: int, note: ET.Element) -> Pitch | None:
         name = self._name(note, "pitch/step", "pitch/alter")
@@ -353,7 +378,8 @@ def write(song: Song) -> bytes:
         '"-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
         '"http://www.musicxml.org/dtds/partwise.dtd">\n'
     )
-    return doctype.encode() + ET.tostring(score, encoding="utf-8") + b"\n"
+    body: bytes = ET.tostring(score, encoding="utf-8")
+    return doctype.encode() + body + b"\n"
 
 
 def _bars(song: Song) -> list[list[Slot]]:
@@ -427,13 +453,13 @@ def _write_name(parent: ET.Element, prefix: str, name: NoteName) -> None:
         ET.SubElement(parent, f"{prefix}-alter").text = str(name.alter)
 
 
-def _write_stroke(
-    measure: ET.Element, song: Song, slot: Slot, hand: str, divisions: int
-) -> None:
+def _write_stroke(measure: ET.Element, song: Song, slot: Slot, hand: str, divisions: int) -> None:
     """One chord of one hand, or a rest, tied over as many notes as its length needs."""
     voicing = song.voicing(slot.index)
-    shape = HandShape() if voicing is None or slot.chord is None else (
-        voicing.right if hand == "right" else voicing.left
+    shape = (
+        HandShape()
+        if voicing is None or slot.chord is None
+        else (voicing.right if hand == "right" else voicing.left)
     )
     pitches = () if slot.chord is None else shape.pitches(slot.chord)
     pieces = _pieces(slot.beats * song.meter.quarters_per_beat)
@@ -447,9 +473,15 @@ def _write_stroke(
             else:
                 _write_pitch(note, pitch)
             ET.SubElement(note, "duration").text = str(length * divisions)
-            ties = [] if pitch is None else [
-                kind_ for kind_, there in (("stop", index > 0), ("start", index < len(pieces) - 1)) if there
-            ]
+            ties = (
+                []
+                if pitch is None
+                else [
+                    kind_
+                    for kind_, there in (("stop", index > 0), ("start", index < len(pieces) - 1))
+                    if there
+                ]
+            )
             for tie in ties:
                 ET.SubElement(note, "tie", type=tie)
             ET.SubElement(note, "voice").text = "1" if hand == "right" else "2"

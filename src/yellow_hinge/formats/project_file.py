@@ -122,7 +122,11 @@ def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
         raise BadInput(Problem(place, f"schema is {schema!r}", "open a Yellow Hinge project"))
     if int(number) > VERSION:
         raise BadInput(
-            Problem(place, f"the project was saved by a newer version ({schema})", "update Yellow Hinge to open it")
+            Problem(
+                place,
+                f"the project was saved by a newer version ({schema})",
+                "update Yellow Hinge to open it",
+            )
         )
     for version in range(int(number), VERSION):
         raw = UPGRADES[version](raw)

@@ -8,7 +8,7 @@ The table is for melodies; for chords we use its comfortable and relaxed limits.
 from __future__ import annotations
 
 from functools import lru_cache
-from itertools import combinations, pairwise
+from itertools import combinations
 
 from yellow_hinge.hands.geometry import is_black
 
@@ -68,30 +68,33 @@ def finger_progression(chords: tuple[tuple[int, ...], ...], left: bool) -> tuple
     """One fingering per chord: cheapest in all, common tones keeping their finger if they can.
 
     Exact: a cheapest path over at most ten fingerings per chord; ties go to the first
-    in the order of :func:`fingerings`.
+    in the order of :func:`fingerings`, decided from the last chord backwards.
     """
     if not chords:
         return ()
     options = [fingerings(keys, left) for keys in chords]
-    best: list[tuple[int, tuple[int, ...]]] = [
-        (cost, (i,)) for i, (cost, _) in enumerate(options[0])
-    ]
-    for (before_keys, after_keys), (before, after) in zip(
-        pairwise(chords), pairwise(options), strict=True
-    ):
-        step = []
-        for j, (cost, fingers) in enumerate(after):
-            held = dict(zip(after_keys, fingers, strict=True))
-            total, path = min(
-                (sofar + _changes(before_keys, before[path[-1]][1], held), path)
-                for sofar, path in best
-            )
-            step.append((total + cost, (*path, j)))
-        best = step
-    return tuple(options[k][i][1] for k, i in enumerate(min(best)[1]))
+    costs = [cost for cost, _ in options[0]]
+    came_from: list[list[int]] = []
+    for k in range(1, len(chords)):
+        steps = [
+            min((sofar + change, i) for i, (sofar, change) in enumerate(zip(costs, changes, strict=True)))
+            for changes in _change_costs(chords[k - 1], chords[k], left)
+        ]
+        came_from.append([i for _, i in steps])
+        costs = [sofar + cost for (sofar, _), (cost, _) in zip(steps, options[k], strict=True)]
+    place = costs.index(min(costs))
+    row = [options[-1][place][1]]
+    for k in range(len(chords) - 2, -1, -1):
+        place = came_from[k][place]
+        row.append(options[k][place][1])
+    return tuple(reversed(row))
 
 
-def _changes(keys: tuple[int, ...], fingers: Fingering, held: dict[int, int]) -> int:
-    """Cost of common tones that change finger."""
-    changed = sum(1 for key, finger in zip(keys, fingers, strict=True) if held.get(key, finger) != finger)
-    return CHANGE_COST * changed
+@lru_cache(maxsize=8192)
+def _change_costs(before: tuple[int, ...], after: tuple[int, ...], left: bool) -> tuple[tuple[int, ...], ...]:
+    """``[j][i]``: cost of common tones that change finger from fingering i to fingering j."""
+    common = [(before.index(key), after.index(key)) for key in before if key in after]
+    return tuple(
+        tuple(CHANGE_COST * sum(old[i] != new[j] for i, j in common) for _, old in fingerings(before, left))
+        for _, new in fingerings(after, left)
+    )

@@ -20,6 +20,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, min_plus
 
 
@@ -50,11 +51,7 @@ class Path:
     cost: int
 
 
-class Cancelled(Exception):  # noqa: N818 - not an error: somebody asked for it
-    """The search was told to stop."""
-
-
-class DeadEnd(Exception):  # noqa: N818 - an answer, handled by the caller
+class DeadEnd(Exception):
     """No path exists. ``column`` is the first place that cannot be reached."""
 
     def __init__(self, column: int) -> None:

@@ -58,6 +58,4 @@ def hand_motion(before: tuple[int, ...], after: tuple[int, ...]) -> HandMotion:
 
     best = min(combinations(range(len(longer)), count), key=rank)
     surplus = tuple(note for i, note in enumerate(longer) if i not in best)
-    return HandMotion(
-        pairs(best), surplus if shorter_first else (), () if shorter_first else surplus
-    )
+    return HandMotion(pairs(best), surplus if shorter_first else (), () if shorter_first else surplus)

@@ -134,8 +134,7 @@ def _hand_words(before: Held, after: Held, side: str, motion: HandMotion, pretty
         for start, to in moving
     ]
     parts += [
-        f"{say(after.name(side, key))} comes in with the {after.finger(side, key)}"
-        for key in motion.entered
+        f"{say(after.name(side, key))} comes in with the {after.finger(side, key)}" for key in motion.entered
     ]
     parts += [f"{say(before.name(side, key))} is let go" for key in motion.left]
     if motion.held:

@@ -9,27 +9,21 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import numpy as np
 
 from yellow_hinge.errors import NoSolution, Problem
-from yellow_hinge.hands.fingering import finger_progression
 from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_words
 from yellow_hinge.lattice.chain import ChainSolver, Column, Link, Path
 from yellow_hinge.lattice.kernel import FORBIDDEN
-from yellow_hinge.motion.hinge import Held, HingeReport, hinge
 from yellow_hinge.motion.terms import hinge_costs, pair_costs
 from yellow_hinge.motion.weights import weights_of
-from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.tension import MAX_COLOUR
 from yellow_hinge.voicing.candidates import Candidates, Wish, candidates
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 Progress = Callable[[float], bool]
-#: Where a bassist plays: the low E of a bass guitar up to its twelfth fret on the third string.
-_BASS_LOW, _BASS_HIGH, _BASS_HOME = 28, 43, 36
 _EMPTY = HandShape()
 _REST = Candidates((_EMPTY,), (_EMPTY,), np.ones((1, 1), dtype=bool))
 
@@ -129,9 +123,7 @@ class Planner:
         if place.wish is None:
             return Column(np.zeros((1, 1), dtype=np.int32), key), _REST
         if place.lock is not None:
-            shapes = Candidates(
-                (place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool)
-            )
+            shapes = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
         else:
             shapes = _used(candidates(place.wish, self._library))
         weights = weights_of(place.wish.school)
@@ -163,9 +155,10 @@ class Planner:
     def _refuse_empty(self, columns: Sequence[Column]) -> None:
         problems: dict[Hashable, Problem] = {}
         for place, column in zip(self._places, columns, strict=True):
-            if place.wish is not None and not (column.cost < FORBIDDEN).any():
-                if column.key not in problems:
-                    problems[column.key] = self._diagnose(place, place.wish)
+            if place.wish is None or column.key in problems:
+                continue
+            if not (column.cost < FORBIDDEN).any():
+                problems[column.key] = self._diagnose(place, place.wish)
         if problems:
             raise NoSolution(problems.values())
 
@@ -221,38 +214,3 @@ def _used(found: Candidates) -> Candidates:
         tuple(found.right[i] for i in columns),
         found.legal[np.ix_(rows, columns)],
     )
-
-
-# --- describing a row of voicings, wherever it came from ------------------------------
-
-
-def held_row(
-    chords: Sequence[ChordSymbol | None], voicings: Sequence[Voicing | None]
-) -> tuple[Held, ...]:
-    """Every voicing with its fingers, chosen along the row."""
-    filled = [voicing or Voicing() for voicing in voicings]
-    left = finger_progression(tuple(voicing.left.keys for voicing in filled), left=True)
-    right = finger_progression(tuple(voicing.right.keys for voicing in filled), left=False)
-    return tuple(
-        Held(*parts) for parts in zip(chords, filled, left, right, strict=True)
-    )
-
-
-def hinges(row: Sequence[Held]) -> tuple[HingeReport, ...]:
-    """The change between each voicing and the next, (n - 1)."""
-    return tuple(hinge(before, after) for before, after in pairwise(row))
-
-
-def bass_line(chords: Sequence[ChordSymbol | None]) -> tuple[int | None, ...]:
-    """What a bassist plays: each bass note in the octave nearest to the one before."""
-    line: list[int | None] = []
-    last = _BASS_HOME
-    for chord in chords:
-        if chord is None:
-            line.append(None)
-            continue
-        pitch_class = chord.bass_name.pitch_class
-        keys = [key for key in range(_BASS_LOW, _BASS_HIGH + 1) if key % 12 == pitch_class]
-        last = min(keys, key=lambda key: (abs(key - last), key))
-        line.append(last)
-    return tuple(line)

@@ -101,9 +101,7 @@ def _presence(shapes: tuple[HandShape, ...], allowed: bool) -> npt.NDArray[np.fl
     return sheet
 
 
-def _minor_ninths(
-    left: tuple[HandShape, ...], right: tuple[HandShape, ...]
-) -> npt.NDArray[np.int64]:
+def _minor_ninths(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
     """(L, R): minor ninths from the left hand up to the right one. A flat ninth of the chord
     over its own root is the sound that the symbol asks for."""
     low = _presence(left, allowed=True)[:, :-13]
@@ -135,7 +133,7 @@ def hinge_costs(
         cost += weights.top_move * _outer_move(before, after, -1)
     elif has_bass:
         cost += weights.bass_move * _outer_move(before, after, 0)
-    return np.minimum(cost, FORBIDDEN - 1).astype(np.int32)
+    return np.asarray(np.minimum(cost, FORBIDDEN - 1), dtype=np.int32)
 
 
 def _outer_move(

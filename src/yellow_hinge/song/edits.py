@@ -58,7 +58,5 @@ def set_lock(song: Song, index: int, locked: bool) -> Song:
 
 def with_voicings(song: Song, voicings: Sequence[Voicing]) -> Song:
     """Put in a whole answer; locks stay."""
-    choices = tuple(
-        Choice(voicing, song.locked(index)) for index, voicing in enumerate(voicings)
-    )
+    choices = tuple(Choice(voicing, song.locked(index)) for index, voicing in enumerate(voicings))
     return replace(song, choices=choices)

@@ -4,26 +4,26 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from yellow_hinge.rhythm.events import NoteEvent, block_stroke
+from yellow_hinge.rhythm.events import NoteEvent, Part, block_stroke
 from yellow_hinge.song.model import Song
 
 #: How hard each part is struck, 1..127: moderate, the tune a little above the hands.
 _VELOCITY = {"left": 64, "right": 68, "bass": 66, "melody": 84}
 
 
-def walk(
-    song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = False
-) -> tuple[NoteEvent, ...]:
+def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = False) -> tuple[NoteEvent, ...]:
     """All notes of the song in time order: block strokes of both hands, the bassist's notes
     (one key per slot or None) and, if wanted, the melody."""
     events: list[NoteEvent] = []
     for slot in song.slots:
         voicing = song.voicing(slot.index)
         if voicing is not None and slot.chord is not None:
-            for part, keys in (("left", voicing.left.keys), ("right", voicing.right.keys)):
-                events += block_stroke(
-                    keys, slot.start_beats, slot.beats, part, slot.index, _VELOCITY[part]  # type: ignore[arg-type]
-                )
+            hands: tuple[tuple[Part, tuple[int, ...]], ...] = (
+                ("left", voicing.left.keys),
+                ("right", voicing.right.keys),
+            )
+            for part, keys in hands:
+                events += block_stroke(keys, slot.start_beats, slot.beats, part, slot.index, _VELOCITY[part])
         bass = bass_keys[slot.index] if slot.index < len(bass_keys) else None
         if bass is not None:
             events += block_stroke(
@@ -41,8 +41,6 @@ def melody_events(song: Song) -> list[NoteEvent]:
         start = Fraction(song.meter.beats) * number
         for note in bar.melody:
             if note.pitch is not None:
-                events.append(
-                    NoteEvent(start, note.pitch.key, note.beats, _VELOCITY["melody"], "melody")
-                )
+                events.append(NoteEvent(start, note.pitch.key, note.beats, _VELOCITY["melody"], "melody"))
             start += note.beats
     return events

@@ -63,10 +63,10 @@ class BuiltInTone:
         steps = np.arange(frames, dtype=np.float32) / SAMPLE_RATE
         for place, voice in list(self._voices.items()):
             started, level, released = voice
-            seconds = steps + np.float32(started)
+            seconds = (steps + started).astype(np.float32)
             mono += self._LOUDNESS * level * self._string(place[1], seconds, released)
             voice[0] = started + frames / SAMPLE_RATE
-            if released >= 0 and voice[0] - released > self._RELEASE_S or voice[0] > 12:
+            if (released >= 0 and voice[0] - released > self._RELEASE_S) or voice[0] > 12:
                 del self._voices[place]
         return np.repeat(np.tanh(mono)[:, None], 2, axis=1)
 

@@ -11,11 +11,10 @@ import numpy as np
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.time import seconds_per_beat
 from yellow_hinge.sound.instrument import BASS_CHANNEL, SAMPLE_RATE, Frames, Instrument
+from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.sound.output import Output
 
 CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3}
-#: Begin at moderate volume; the ears come first.
-START_VOLUME = 0.5
 #: Notes end a little before the next stroke, so that repeated keys are heard anew.
 _LIFT_S = 0.03
 _TAIL_S = 1.0

@@ -11,7 +11,7 @@ from yellow_hinge.formats import chart_text, midi, musicxml, project_file
 from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.voice_song import row
+from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.voicing.recipes import Library
 
 _READERS: dict[str, Callable[[bytes, str], Imported]] = {

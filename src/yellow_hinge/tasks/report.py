@@ -8,7 +8,8 @@ from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.song.model import Settings, Slot
-from yellow_hinge.tasks.voice_song import Row, Voiced, row, wish_for
+from yellow_hinge.tasks.describe_song import Row, row
+from yellow_hinge.tasks.voice_song import Voiced, wish_for
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import looks_like_number, parse_number
@@ -116,9 +117,7 @@ def candidates_report(
     return {"results": [_candidates(text, key, settings, library) for text in symbols]}
 
 
-def _candidates(
-    text: str, key: Key | None, settings: Settings, library: Library
-) -> dict[str, Any]:
+def _candidates(text: str, key: Key | None, settings: Settings, library: Library) -> dict[str, Any]:
     try:
         chord = _read(text, key)
     except BadInput as error:
@@ -175,7 +174,6 @@ def _text_line(slot: Slot, held: Held) -> str:
     if slot.chord is None:
         return f"{f'bar {slot.bar}':10}N.C."
     hands = [
-        " ".join(str(pitch) for pitch in held.hand(side)[0].pitches(slot.chord))
-        for side in ("left", "right")
+        " ".join(str(pitch) for pitch in held.hand(side)[0].pitches(slot.chord)) for side in ("left", "right")
     ]
     return f"{f'bar {slot.bar}':10}{slot.chord!s:12}{hands[0]:16}| {hands[1]}"

@@ -6,23 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.motion.hinge import Held, HingeReport
-from yellow_hinge.motion.plan import (
-    Alternative,
-    Answer,
-    Place,
-    Planner,
-    bass_line,
-    held_row,
-    hinges,
-)
+from yellow_hinge.motion.plan import Alternative, Answer, Place, Planner
 from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.model import Settings, Slot, Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.recipes import Library
-from yellow_hinge.voicing.shape import Voicing
 
 Progress = Callable[[float], bool]
 
@@ -35,17 +25,7 @@ class Voiced:
     answer: Answer
 
 
-@dataclass(frozen=True)
-class Row:
-    """A song's voicings described for showing: one ``held`` per slot, one hinge between
-    neighbours, and the bassist's keys (None where nobody but the left hand has the bass)."""
-
-    held: tuple[Held, ...]
-    hinges: tuple[HingeReport, ...]
-    bassist: tuple[int | None, ...]
-
-
-def wish_for(chord: ChordSymbol, key: Key, settings: Settings, library: Library) -> Wish:
+def wish_for(chord: ChordSymbol, key: Key | None, settings: Settings, library: Library) -> Wish:
     """What the settings ask of one chord. Raises :class:`BadInput` for an unknown school."""
     school = library.school(settings.school)
     return Wish(
@@ -75,9 +55,7 @@ def places(song: Song, library: Library) -> tuple[Place, ...]:
     )
 
 
-def voice_song(
-    song: Song, library: Library, planner: Planner, progress: Progress = lambda _: True
-) -> Voiced:
+def voice_song(song: Song, library: Library, planner: Planner, progress: Progress = lambda _: True) -> Voiced:
     """The song with the smoothest voicing of every chord, locks kept.
 
     Raises :class:`BadInput` for a song without chords, :class:`NoSolution` where a chord
@@ -89,25 +67,22 @@ def voice_song(
     return Voiced(with_voicings(song, answer.voicings), answer)
 
 
-def alternatives(
-    planner: Planner, most: int, progress: Progress = lambda _: True
-) -> list[list[Alternative]]:
-    """For each slot of the song solved last, the ranked other voicings."""
-    return planner.alternatives(most, progress)
+@dataclass(frozen=True)
+class Solved:
+    """A voiced song and, for each slot, its voicings by what they cost the song."""
+
+    voiced: Voiced
+    alternatives: list[list[Alternative]]
 
 
-def who_has_bass(song: Song, library: Library) -> str:
-    return song.settings.bass or library.school(song.settings.school).bass
+class Solver:
+    """Keeps a planner between solves, so that an edit costs only what it touches."""
 
+    def __init__(self, library: Library) -> None:
+        self._library, self._planner = library, Planner(library)
 
-def row(song: Song, library: Library) -> Row:
-    """Describe the voicings that a song holds; slots without one count as rests."""
-    chords = [slot.chord for slot in song.slots]
-    voicings: list[Voicing | None] = [song.voicing(slot.index) for slot in song.slots]
-    held = held_row(
-        [chord if voicing else None for chord, voicing in zip(chords, voicings, strict=True)],
-        voicings,
-    )
-    with_bassist = who_has_bass(song, library) == "bassist"
-    bassist = bass_line(chords) if with_bassist else (None,) * len(chords)
-    return Row(held, hinges(held), bassist)
+    def __call__(self, song: Song, most: int, progress: Progress = lambda _: True) -> Solved:
+        """Solve, then rank at most ``most`` voicings per slot. Raises as :func:`voice_song`."""
+        voiced = voice_song(song, self._library, self._planner, lambda share: progress(share / 2))
+        ranked = self._planner.alternatives(most, lambda share: progress(0.5 + share / 2))
+        return Solved(voiced, ranked)

@@ -87,6 +87,4 @@ def parse_key(text: str, place: str = "key") -> Key:
                     "write its enharmonic twin, such as Db for C#",
                 )
             )
-    raise BadInput(
-        Problem(place, f"{text!r} is not a key", "write a note, with m for minor: A, Bb, F#m")
-    )
+    raise BadInput(Problem(place, f"{text!r} is not a key", "write a note, with m for minor: A, Bb, F#m"))

@@ -38,9 +38,7 @@ def degree_note(text: str, home: NoteName) -> NoteName:
     return home.above(step, MAJOR_STEPS[step] + alter)
 
 
-def parse_number(
-    text: str, key: Key, *, relative_major: bool = False, place: str = "number"
-) -> ChordSymbol:
+def parse_number(text: str, key: Key, *, relative_major: bool = False, place: str = "number") -> ChordSymbol:
     """Read one plain number in ``key``.
 
     A hyphen between degree and quality is only a separator: ``2-9`` is ``2`` with
@@ -69,9 +67,7 @@ def parse_number(
 
 def _complain(text: str, column: int, what: str, place: str) -> BadInput:
     remedy = "write degree, then quality: 1, 6m7, 2-9, 5-13, b7-9, 4/5"
-    return BadInput(
-        Problem(place, f"{text!r}: {what}", remedy, column=column + 1, length=len(text) - column)
-    )
+    return BadInput(Problem(place, f"{text!r}: {what}", remedy, column=column + 1, length=len(text) - column))
 
 
 def degree_text(note: NoteName, home: NoteName) -> str:

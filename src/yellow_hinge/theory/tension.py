@@ -70,12 +70,12 @@ def extra_degrees(chord: ChordSymbol, key: Key | None, colour: int) -> frozenset
     kind = base_kind(chord)
     own = set(chord.degrees)
     extras: set[str] = set()
-    for label, needs, diatonic in _EXTRAS[kind]:
+    for label, usually, diatonic in _EXTRAS[kind]:
         at_home = key is None or not diatonic or _belongs(chord, label, key)
-        if label == "7" and not at_home or label == "b7" and chord.third == "b3" and not at_home:
+        if (label == "7" and not at_home) or (label == "b7" and chord.third == "b3" and not at_home):
             continue
-        if label in ("b9", "b13") and key is not None and _leads_to_minor(chord, key):
-            needs = 2
+        flat_in_minor = label in ("b9", "b13") and _leads_to_minor(chord, key)
+        needs = min(usually, 2) if flat_in_minor else usually
         if kind == "dominant" and label in ("9", "13") and not at_home:
             at_home = not _leads_to_minor(chord, key)
         if needs <= colour and at_home and not own.intersection(_CLASH_WITH.get(label, ())):

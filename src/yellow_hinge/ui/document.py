@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QElapsedTimer, QObject, Signal
 
 from yellow_hinge.errors import FileTrouble, Problem, YellowHingeError
-from yellow_hinge.motion.plan import Alternative, Planner
 from yellow_hinge.song.edits import Edit, change_settings, choose, replace_chart, set_lock
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Settings, Song
+from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.files import open_song, save_song
-from yellow_hinge.tasks.voice_song import Row, Voiced, alternatives, row, voice_song
 from yellow_hinge.ui.worker import Progress, Worker
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
+
+if TYPE_CHECKING:
+    from yellow_hinge.motion.plan import Alternative
+    from yellow_hinge.tasks.voice_song import Solved, Solver
 
 #: How many other voicings are listed for a chord.
 MOST_ALTERNATIVES = 40
@@ -26,19 +29,7 @@ MOST_ALTERNATIVES = 40
 _TYPING_REST_MS = 3000
 
 
-@dataclass(frozen=True)
-class Solved:
-    """What the worker brings: the solved song and each slot's ranked voicings."""
-
-    voiced: Voiced
-    alternatives: list[list[Alternative]]
-
-
-def solve(song: Song, library: Library, planner: Planner, progress: Progress) -> Solved:
-    """The job of the worker: search forwards, then all alternatives from the same tables."""
-    voiced = voice_song(song, library, planner, lambda share: progress(share / 2))
-    ranked = alternatives(planner, MOST_ALTERNATIVES, lambda share: progress(0.5 + share / 2))
-    return Solved(voiced, ranked)
+MakeSolver = Callable[[Library], "Solver"]
 
 
 class Document(QObject):
@@ -51,9 +42,17 @@ class Document(QObject):
     changed = Signal()
     troubles = Signal(tuple)
 
-    def __init__(self, library: Library, song: Song, parent: QObject | None = None) -> None:
+    def __init__(
+        self,
+        library: Library,
+        song: Song,
+        make_solver: MakeSolver,
+        parent: QObject | None = None,
+    ) -> None:
         super().__init__(parent)
         self.library = library
+        self._make_solver = make_solver
+        self._solver: Solver | None = None
         self.path: Path | None = None
         self.history = History(song)
         self.worker = Worker(self)
@@ -61,7 +60,6 @@ class Document(QObject):
         self.worker.failed.connect(self._take_failure)
         self.alternatives: list[list[Alternative]] = []
         self.exact = False
-        self._planner = Planner(library)
         self._row: tuple[Song, Row] | None = None
         self._typing = QElapsedTimer()
         self._gesture = 0
@@ -86,10 +84,13 @@ class Document(QObject):
         if not self.song.slots:
             self.worker.cancel()
             return
-        job: Callable[[Progress], Solved] = partial(
-            solve, self.song, self.library, self._planner
-        )
-        self.worker.start(job)
+        self.worker.start(partial(self._run, self.song))
+
+    def _run(self, song: Song, progress: Progress) -> Solved:
+        """The worker's job. The solver is made there, when it is first needed."""
+        if self._solver is None:
+            self._solver = self._make_solver(self.library)
+        return self._solver(song, MOST_ALTERNATIVES, progress)
 
     def _take_solution(self, solved: Solved) -> None:
         before, after = self.song, solved.voiced.song
@@ -165,7 +166,5 @@ class Document(QObject):
     def export(self, path: Path) -> None:
         """Write another format. Raises :class:`YellowHingeError`."""
         if self.worker.running:
-            raise FileTrouble(
-                Problem(path.name, "the search is still running", "export when it is done")
-            )
+            raise FileTrouble(Problem(path.name, "the search is still running", "export when it is done"))
         save_song(self.song, path, self.library)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -13,7 +15,11 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, open_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.window import Window
-from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.recipes import Library, builtin_library
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.player import Player
+    from yellow_hinge.tasks.voice_song import Solver
 
 ICON = Path(__file__).parent / "icon.svg"
 
@@ -24,9 +30,23 @@ def make_window(song: Song) -> Window:
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     theme.apply(app, theme.LIGHT)  # before any widget: fonts decide sizes
-    window = Window(builtin_library(), song)
-    window.set_theme(theme.LIGHT)
-    return window
+    return Window(builtin_library(), song, make_solver, make_player)
+
+
+def make_solver(library: Library) -> Solver:
+    """The search, loaded after the first paint and off the interface thread: it brings NumPy."""
+    from yellow_hinge.tasks.voice_song import Solver  # noqa: PLC0415
+
+    return Solver(library)
+
+
+def make_player() -> Player:
+    """The player, loaded when something is first played: it brings NumPy and sound libraries."""
+    from yellow_hinge.sound.instrument import best_instrument  # noqa: PLC0415
+    from yellow_hinge.sound.output import best_output  # noqa: PLC0415
+    from yellow_hinge.sound.player import Player  # noqa: PLC0415
+
+    return Player(best_instrument(), best_output())
 
 
 def open_window(arguments: list[str]) -> int:
@@ -40,7 +60,7 @@ def open_window(arguments: list[str]) -> int:
     window = make_window(song)
     window.document.path = path
     window.show()
-    window.document.solve()
+    QTimer.singleShot(0, window.document.solve)  # after the first paint
     if problems:
         window.say(problems)
     return app.exec()

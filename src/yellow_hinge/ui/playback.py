@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from yellow_hinge.errors import FileTrouble, Problem
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import walk
-from yellow_hinge.sound.instrument import best_instrument
-from yellow_hinge.sound.output import best_output
-from yellow_hinge.sound.player import START_VOLUME, Player
-from yellow_hinge.tasks.voice_song import Row
+from yellow_hinge.sound.loudness import START_VOLUME
+from yellow_hinge.tasks.describe_song import Row
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.player import Player
 
 _LOOK_MS = 30
 
@@ -21,8 +25,9 @@ class Playback(QObject):
 
     moved = Signal(int)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, make_player: Callable[[], Player], parent: QObject | None = None) -> None:
         super().__init__(parent)
+        self._make_player = make_player
         self.with_melody = False
         self.volume = START_VOLUME
         self._player: Player | None = None
@@ -46,7 +51,7 @@ class Playback(QObject):
 
         Raises :class:`FileTrouble` when no sound output can be opened at all.
         """
-        events = [event for event in walk(song, described.bassist, self.with_melody)]
+        events = list(walk(song, described.bassist, self.with_melody))
         start = song.slots[first].start_beats
         if last is not None:
             end = song.slots[last].start_beats + song.slots[last].beats
@@ -56,7 +61,7 @@ class Playback(QObject):
     def _start(self, events: list[NoteEvent], tempo: float, start: float) -> None:
         if self._player is None:
             try:
-                self._player = Player(best_instrument(), best_output())
+                self._player = self._make_player()
             except (ImportError, OSError) as error:
                 raise FileTrouble(
                     Problem("sound", str(error), "everything but playing still works")

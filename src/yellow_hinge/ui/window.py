@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence
@@ -34,13 +36,16 @@ from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, READ_SUFFIXES, demo_song
 from yellow_hinge.ui import theme
-from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.document import Document, MakeSolver
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesView
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.song_page.state import NEW_CHART
 from yellow_hinge.ui.song_page.view import SongView
 from yellow_hinge.voicing.recipes import Library
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.player import Player
 
 PLACES = ("Song", "Hinges")
 KEYS_HELP = (
@@ -64,16 +69,20 @@ KEYS_HELP = (
 class Window(QMainWindow):
     """Wires the pages to the document and the player."""
 
-    def __init__(self, library: Library, song: Song) -> None:
+    def __init__(
+        self,
+        library: Library,
+        song: Song,
+        make_solver: MakeSolver,
+        make_player: Callable[[], Player],
+    ) -> None:
         super().__init__()
-        self.document = Document(library, song, self)
-        self.playback = Playback(self)
+        self.document = Document(library, song, make_solver, self)
+        self.playback = Playback(make_player, self)
         self.theme = theme.LIGHT
-        self.song_view = SongView(self.document)
         self.hinges_view = HingesView(self.document)
         self._build()
         self._build_menus()
-        self.song_view.go_on.connect(lambda: self.go_to(1))
         self.hinges_view.audition.connect(self.audition)
         self.playback.moved.connect(self._played)
         self.document.changed.connect(self._refresh)
@@ -86,9 +95,17 @@ class Window(QMainWindow):
 
     # --- building ---
 
+    @cached_property
+    def song_view(self) -> SongView:
+        """The Song page, made when it is first wanted: the leaves come first."""
+        view = SongView(self.document)
+        view.set_theme(self.theme)
+        view.go_on.connect(lambda: self.go_to(1))
+        self.pages.addWidget(view)
+        return view
+
     def _build(self) -> None:
         self.pages = QStackedWidget()
-        self.pages.addWidget(self.song_view)
         self.pages.addWidget(self.hinges_view)
         body = QWidget()
         outer = QVBoxLayout(body)
@@ -175,11 +192,18 @@ class Window(QMainWindow):
         self.cancel = QPushButton("Cancel")
         self.cancel.setToolTip("Stop the search; the voicings stay as they were")
         self.cancel.clicked.connect(self.document.worker.cancel)
-        for widget in (self.play_button, self.tempo, self.melody, volume_label, self.volume, self.sound_label):
+        for widget in (
+            self.play_button,
+            self.tempo,
+            self.melody,
+            volume_label,
+            self.volume,
+            self.sound_label,
+        ):
             layout.addWidget(widget)
         layout.addStretch(1)
-        for widget in (self.status, self.progress, self.cancel):
-            layout.addWidget(widget)
+        for shown in (self.status, self.progress, self.cancel):
+            layout.addWidget(shown)
         return bar
 
     def _build_menus(self) -> None:
@@ -201,7 +225,9 @@ class Window(QMainWindow):
         self.redo_action = self._action(edit, "Redo", self.redo, QKeySequence("Ctrl+Shift+Z"))
         view = self.menuBar().addMenu("&View")
         for number, name in enumerate(PLACES):
-            self._action(view, name, lambda _=False, n=number: self.go_to(n), QKeySequence(f"Ctrl+{number + 1}"))
+            self._action(
+                view, name, lambda _=False, n=number: self.go_to(n), QKeySequence(f"Ctrl+{number + 1}")
+            )
         self._action(view, "Light or dark", self.switch_theme, QKeySequence("Ctrl+D"))
         play = self.menuBar().addMenu("&Play")
         self._action(play, "Play or stop", self.toggle_play, QKeySequence("Ctrl+Space"))
@@ -239,9 +265,10 @@ class Window(QMainWindow):
 
     def go_to(self, place: int) -> None:
         """Show a page and give it the keyboard."""
-        self.pages.setCurrentIndex(place)
+        self.place = place
+        self.pages.setCurrentWidget(self.hinges_view if place else self.song_view)
         self.places.button(place).setChecked(True)
-        (self.song_view.editor if place == 0 else self.hinges_view.row_view).setFocus()
+        (self.hinges_view.row_view if place else self.song_view.editor).setFocus()
 
     def _refresh(self) -> None:
         history, song = self.document.history, self.document.song
@@ -255,7 +282,9 @@ class Window(QMainWindow):
             self.tempo.setValue(song.tempo)
         has_melody = any(bar.melody for _, _, bar in song.bars_in_order)
         self.melody.setEnabled(has_melody)
-        self.melody.setToolTip("" if has_melody else "The chart has no melody; add melody: lines on the Song page")
+        self.melody.setToolTip(
+            "" if has_melody else "The chart has no melody; add melody: lines on the Song page"
+        )
         self.play_button.setEnabled(bool(song.slots))
         self._show_busy(self.document.worker.running)
 
@@ -331,7 +360,7 @@ class Window(QMainWindow):
     # --- keys of the Hinges page ---
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self.pages.currentIndex() != 1 or isinstance(self.focusWidget(), QPlainTextEdit | QSpinBox):
+        if self.place != 1 or isinstance(self.focusWidget(), QPlainTextEdit | QSpinBox):
             super().keyPressEvent(event)
             return
         view = self.hinges_view
@@ -370,13 +399,14 @@ class Window(QMainWindow):
         """Ask what to do with unsaved changes; True when the song may be left."""
         if not self.document.history.modified:
             return True
+        buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
             self, "Yellow Hinge", "Save the changes to this song?",
-            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            buttons.Save | buttons.Discard | buttons.Cancel,
         )  # fmt: skip
-        if answer == QMessageBox.StandardButton.Save:
+        if answer == buttons.Save:
             return self.save()
-        return answer == QMessageBox.StandardButton.Discard
+        return answer == buttons.Discard
 
     def new_song(self) -> None:
         if self._may_leave():
@@ -420,7 +450,9 @@ class Window(QMainWindow):
 
     def ask_save(self) -> bool:
         start = self.document.path or Path.home() / f"{self.document.song.title or 'song'}.yhinge"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), "Yellow Hinge project (*.yhinge)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the project", str(start), "Yellow Hinge project (*.yhinge)"
+        )
         if not name:
             return False
         path = Path(name)

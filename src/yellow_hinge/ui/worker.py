@@ -8,8 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.lattice.chain import Cancelled
+from yellow_hinge.errors import Cancelled, YellowHingeError
 
 Progress = Callable[[float], bool]
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import product
+from itertools import pairwise, product
 
 import numpy as np
 import numpy.typing as npt
@@ -86,8 +86,7 @@ def _fillings(chord: ChordSymbol, extras: frozenset[str]) -> dict[str, tuple[str
     """For each role the degree labels that may fill it in this chord."""
     available = set(chord.degrees) | extras
     roles: dict[str, tuple[str, ...]] = {
-        role: tuple(label for label in labels if label in available)
-        for role, labels in _ROLE_LABELS.items()
+        role: tuple(label for label in labels if label in available) for role, labels in _ROLE_LABELS.items()
     }
     roles["R"], roles["B"] = ("R",), (bass_degree(chord),)
     if chord.sus:
@@ -146,7 +145,7 @@ def _legal_shape(keys: tuple[int, ...], hand: Hand, profile: HandProfile) -> boo
         hand.lowest_key <= keys[0]
         and keys[-1] <= hand.highest_key
         and len(keys) <= hand.most_notes
-        and all(low < high for low, high in zip(keys, keys[1:], strict=False))
+        and all(low < high for low, high in pairwise(keys))
         and profile.can_reach(hand, keys)
         and not muddy(keys)
     )
@@ -252,9 +251,7 @@ def _legal_pairs(
     for group in identity(wish.chord, root_needed=wish.bass == "self"):
         legal &= (union & degree_mask(group)) != 0
     doubled = left_mask[:, None] & right_mask[None, :] & degree_mask(undoubled(wish.chord))
-    on_purpose = (
-        _doubling(left, library)[:, None] | _doubling(right, library)[None, :]
-    )
+    on_purpose = _doubling(left, library)[:, None] | _doubling(right, library)[None, :]
     legal &= (doubled == 0) | on_purpose
     gap = np.array([s.keys[0] for s in right])[None, :] - np.array([s.keys[-1] for s in left])[:, None]
     legal &= (gap > 0) & (gap <= wish.school.widest_gap_st)

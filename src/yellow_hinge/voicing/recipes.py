@@ -22,8 +22,23 @@ SCHOOLS_SCHEMA = "yellow-hinge/schools/1"
 #: Roles that a slot may name.
 ROLES = frozenset({"R", "B", "3", "5", "6", "7", "9", "11", "13"})
 KIND_TAGS = frozenset(
-    "major minor dominant half-diminished diminished augmented suspended power "
-    "triad sixth seventh altered plain slash thirdless".split()
+    [
+        "major",
+        "minor",
+        "dominant",
+        "half-diminished",
+        "diminished",
+        "augmented",
+        "suspended",
+        "power",
+        "triad",
+        "sixth",
+        "seventh",
+        "altered",
+        "plain",
+        "slash",
+        "thirdless",
+    ]
 )
 
 
@@ -100,9 +115,7 @@ class Library:
     def school(self, school_id: str, place: str = "--school") -> School:
         if school_id in self.schools:
             return self.schools[school_id]
-        raise BadInput(
-            Problem(place, f"there is no school {school_id!r}", f"use {', '.join(self.schools)}")
-        )
+        raise BadInput(Problem(place, f"there is no school {school_id!r}", f"use {', '.join(self.schools)}"))
 
 
 def load_recipes(text: str, place: str = "recipes.toml") -> dict[str, Recipe]:
@@ -112,9 +125,7 @@ def load_recipes(text: str, place: str = "recipes.toml") -> dict[str, Recipe]:
 
 def load_schools(text: str, recipes: Mapping[str, Recipe], place: str = "schools.toml") -> dict[str, School]:
     """Read a school file against known recipes. Raises :class:`BadInput` listing every bad row."""
-    return _load_rows(
-        text, place, "school", SCHOOLS_SCHEMA, School, lambda row: _check_school(row, recipes)
-    )
+    return _load_rows(text, place, "school", SCHOOLS_SCHEMA, School, lambda row: _check_school(row, recipes))
 
 
 def _check_recipe(row: Recipe) -> str | None:

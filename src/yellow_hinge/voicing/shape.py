@@ -19,8 +19,7 @@ class HandShape:
     def pitches(self, chord: ChordSymbol) -> tuple[Pitch, ...]:
         """The keys in the chord's true spelling."""
         return tuple(
-            Pitch(key, spell(chord, key, degree))
-            for key, degree in zip(self.keys, self.degrees, strict=True)
+            Pitch(key, spell(chord, key, degree)) for key, degree in zip(self.keys, self.degrees, strict=True)
         )
 
 

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection, pretty_accidentals
-from yellow_hinge.ui.theme import LIGHT, Theme, font
+from yellow_hinge.ui.theme import LIGHT, font
 
 LEAF_WIDTH, HINGE_WIDTH = 60, 50
 _HEAD, _FOOT = 56, 62
@@ -116,7 +116,7 @@ class RowView(QWidget):
             for position, key in enumerate(held.hand(side)[0].keys)
         ]
         places = [self._y(key) for key, _, _ in notes]
-        tabs = []
+        tabs: list[_Tab] = []
         for i, (key, side, word) in enumerate(notes):
             crowded_below = i > 0 and places[i - 1] - places[i] < _TAB_HEIGHT
             crowded_above = i + 1 < len(notes) and places[i] - places[i + 1] < _TAB_HEIGHT
@@ -209,7 +209,9 @@ class RowView(QWidget):
     def _paint_foot_word(self, painter: QPainter, rect: QRectF, word: str) -> None:
         painter.setFont(font(0.8, bold=True))
         painter.setPen(self.theme.color("ink"))
-        painter.drawText(QRectF(rect.x(), rect.bottom() + 3, rect.width(), 16), Qt.AlignmentFlag.AlignCenter, word)
+        painter.drawText(
+            QRectF(rect.x(), rect.bottom() + 3, rect.width(), 16), Qt.AlignmentFlag.AlignCenter, word
+        )
 
     def _paint_tab(self, painter: QPainter, tab: _Tab) -> None:
         """Left-hand tabs have square corners and a heavy left edge, right-hand ones are round."""
@@ -260,7 +262,9 @@ class RowView(QWidget):
     def _paint_voice(self, painter: QPainter, side: str, start: QRectF, end: QRectF, step: int) -> None:
         first, last = QPointF(start.right(), start.center().y()), QPointF(end.left(), end.center().y())
         if step == 0:
-            painter.setPen(QPen(self.theme.color("held"), _PIN, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+            painter.setPen(
+                QPen(self.theme.color("held"), _PIN, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
+            )
             painter.drawLine(first, last)
             return
         path = QPainterPath(first)
@@ -296,7 +300,9 @@ class RowView(QWidget):
         painter.setPen(self.theme.color("ink"))
         painter.setFont(font(1.35, bold=True))
         wide = rect.adjusted(-14, 0, 14, 0)
-        painter.drawText(QRectF(wide.x(), top, wide.width(), 24), Qt.AlignmentFlag.AlignCenter, str(report.motion_st))
+        painter.drawText(
+            QRectF(wide.x(), top, wide.width(), 24), Qt.AlignmentFlag.AlignCenter, str(report.motion_st)
+        )
         painter.setFont(font(0.78))
         painter.setPen(self.theme.color("muted"))
         for row, words in enumerate((f"{report.held} held", f"largest {report.largest_st}")):
@@ -311,7 +317,9 @@ class RowView(QWidget):
             if self._leaf_rect(index).adjusted(0, -_HEAD, 0, _FOOT).contains(place):
                 self.chosen.emit(Selection(index))
                 return
-            if index < len(self.state.row.hinges) and self._hinge_rect(index).adjusted(0, 0, 0, _FOOT).contains(place):
+            if index < len(self.state.row.hinges) and self._hinge_rect(index).adjusted(
+                0, 0, 0, _FOOT
+            ).contains(place):
                 self.chosen.emit(Selection(index, True))
                 return
 
@@ -333,7 +341,9 @@ class OverviewView(QWidget):
         self.theme = LIGHT
         self.setFixedHeight(58)
         self.setAccessibleName("The whole song, each change as high as its motion")
-        self.setToolTip("The whole song. Each mark is a change: the higher, the more half steps move. Click to go there.")
+        self.setToolTip(
+            "The whole song. Each mark is a change: the higher, the more half steps move. Click to go there."
+        )
 
     def _x(self, place: float) -> float:
         return 8 + place * (self.width() - 16) / max(1, len(self.state.song.slots))
@@ -366,7 +376,9 @@ class OverviewView(QWidget):
         last = min(len(self.state.song.slots), first + self._row_view.leaves_in_view())
         painter.setPen(QPen(self.theme.color("line"), 1))
         painter.setBrush(self.theme.color("raised"))
-        painter.drawRoundedRect(QRectF(self._x(first), 19, self._x(last) - self._x(first), self.height() - 21), 4, 4)
+        painter.drawRoundedRect(
+            QRectF(self._x(first), 19, self._x(last) - self._x(first), self.height() - 21), 4, 4
+        )
 
     def _paint_sections(self, painter: QPainter) -> None:
         starts = sorted(self.state.song.section_starts.items())

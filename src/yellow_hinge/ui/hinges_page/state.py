@@ -5,16 +5,19 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.hinge import Held, HingeReport
-from yellow_hinge.motion.plan import Alternative
 from yellow_hinge.song.edits import choose
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.voice_song import Row, row
+from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing, spell
+
+if TYPE_CHECKING:
+    from yellow_hinge.motion.plan import Alternative
 
 LABELS = ("names", "degrees", "fingers")
 
@@ -78,7 +81,10 @@ class HingesState:
         """Put a voicing into the chosen leaf, for looking and listening only."""
         self.end_trial()
         self.trial = voicing
-        self.song, self._before = choose(self.song, self.selection.index, voicing, False), (self.song, self.row)
+        self.song, self._before = (
+            choose(self.song, self.selection.index, voicing, False),
+            (self.song, self.row),
+        )
         self.row = row(self.song, self._library)
 
     def end_trial(self) -> None:
@@ -133,7 +139,11 @@ class HingesState:
     def chosen_place(self) -> str:
         """Bar, beat, number and section of the chosen leaf."""
         slot = self.song.slots[self.selection.index]
-        number = "" if slot.chord is None else f", {pretty_accidentals(self.song.number_of(slot.chord))} in {self.song.key.pretty}"
+        number = (
+            ""
+            if slot.chord is None
+            else f", {pretty_accidentals(self.song.number_of(slot.chord))} in {self.song.key.pretty}"
+        )
         section = f", {slot.section}" if slot.section else ""
         return f"Bar {slot.bar}, beat {float(slot.beat):g}{section}{number}"
 
@@ -194,14 +204,19 @@ class HingesState:
         lines = []
         for alternative in ranked:
             notes = " | ".join(
-                " ".join(spell(held.chord, key, degree).pretty for key, degree in zip(shape.keys, shape.degrees, strict=True))
+                " ".join(
+                    spell(held.chord, key, degree).pretty
+                    for key, degree in zip(shape.keys, shape.degrees, strict=True)
+                )
                 for shape in (alternative.voicing.left, alternative.voicing.right)
             )
             cost = "smoothest" if alternative.extra == 0 else f"+{alternative.extra / 100:.1f}"
             current = alternative.voicing.keys == held.voicing.keys and (
                 alternative.voicing.left.keys == held.voicing.left.keys
             )
-            lines.append(AlternativeLine(alternative.voicing, cost, notes, self._reason(alternative), current))
+            lines.append(
+                AlternativeLine(alternative.voicing, cost, notes, self._reason(alternative), current)
+            )
         return lines
 
     def _reason(self, alternative: Alternative) -> str:

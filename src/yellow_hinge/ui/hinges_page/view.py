@@ -79,8 +79,8 @@ class AlternativeDelegate(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
         line = self._model.lines[index.row()]
-        rect = QRectF(option.rect).adjusted(3, 3, -3, -3)  # type: ignore[attr-defined]
-        selected = bool(option.state & QStyle.StateFlag.State_Selected)  # type: ignore[attr-defined]
+        rect = QRectF(option.rect).adjusted(3, 3, -3, -3)
+        selected = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(self.theme.color("surface"))
@@ -91,12 +91,20 @@ class AlternativeDelegate(QStyledItemDelegate):
             for side, shape in (("left", line.voicing.left), ("right", line.voicing.right))
             for key in shape.keys
         }
-        paint_keys(painter, QRectF(rect.x() + 8, rect.y() + 25, rect.width() - 16, 22), self._model.keys, marks, self.theme)
+        paint_keys(
+            painter,
+            QRectF(rect.x() + 8, rect.y() + 25, rect.width() - 16, 22),
+            self._model.keys,
+            marks,
+            self.theme,
+        )
         inner = rect.adjusted(8, 4, -8, -4)
         painter.setPen(self.theme.color("ink"))
         painter.setFont(font(0.98, bold=True))
         top = QRectF(inner.x(), inner.y(), inner.width(), 18)
-        notes = painter.fontMetrics().elidedText(line.notes, Qt.TextElideMode.ElideRight, int(inner.width() - 76))
+        notes = painter.fontMetrics().elidedText(
+            line.notes, Qt.TextElideMode.ElideRight, int(inner.width() - 76)
+        )
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, notes)
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.cost)
         painter.setFont(font(0.82))
@@ -151,7 +159,9 @@ class HingesView(QWidget):
         self.total = QLabel()
         self.total.setObjectName("quiet")
         self.total.setMinimumWidth(60)
-        self.total.setToolTip("All half steps of both hands over all changes of the song, repeats written out.")
+        self.total.setToolTip(
+            "All half steps of both hands over all changes of the song, repeats written out."
+        )
         self.label_button = QPushButton()
         self.label_button.setToolTip("What stands on the notes: names, degrees or fingers (N)")
         self.label_button.clicked.connect(self.next_label)
@@ -197,7 +207,9 @@ class HingesView(QWidget):
         self.lock_button.setToolTip("Keep this voicing; everything else is solved around it (L)")
         self.lock_button.clicked.connect(self.toggle_lock)
         self.try_button = QPushButton("Try (T)")
-        self.try_button.setToolTip("Put the voicing chosen below in place, to look and listen; Esc takes it back (T)")
+        self.try_button.setToolTip(
+            "Put the voicing chosen below in place, to look and listen; Esc takes it back (T)"
+        )
         self.try_button.clicked.connect(self.try_alternative)
         self.hear_button = QPushButton("Hear (H)")
         self.hear_button.setToolTip("Hear this chord between its neighbours (H)")

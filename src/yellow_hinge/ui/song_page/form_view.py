@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from yellow_hinge.song.model import Bar, Section, Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.ui.hinges_page.state import pretty_accidentals
-from yellow_hinge.ui.theme import LIGHT, Theme, font
+from yellow_hinge.ui.theme import LIGHT, font
 
 _RIBBON, _HEADING, _GAP = 46, 24, 12
 _LEAST_CHORD = 46

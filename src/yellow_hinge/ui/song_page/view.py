@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import Qt, QTimer, Signal
@@ -61,6 +61,7 @@ class SongView(QWidget):
         self._timer.setInterval(_TYPING_PAUSE_MS)
         self._timer.timeout.connect(self.read_text)
         self._build()
+        self.editor.setFont(font(1.1))
         document.changed.connect(self.refresh)
         self.refresh()
 
@@ -92,9 +93,8 @@ class SongView(QWidget):
             self.school.setItemData(row, school.about, Qt.ItemDataRole.ToolTipRole)
         self.colour = self._combo(
             [("By school", None), *((word, i) for i, word in enumerate(COLOUR_WORDS))],
-            "Colour: how far past the symbols a voicing may go\n" + "\n".join(
-                f"{word}: {what}" for word, what in zip(COLOUR_WORDS, COLOUR_HELP, strict=True)
-            ),
+            "Colour: how far past the symbols a voicing may go\n"
+            + "\n".join(f"{word}: {what}" for word, what in zip(COLOUR_WORDS, COLOUR_HELP, strict=True)),
             self._settings_changed,
         )
         self.bass = self._combo(
@@ -102,10 +102,16 @@ class SongView(QWidget):
             "Who plays the bass", self._settings_changed,
         )  # fmt: skip
         reaches = [(reach_label(reach), reach) for reach in REACHES]
-        self.left_reach = self._combo(reaches, "Widest easy interval of the left hand, on white keys", self._settings_changed)
-        self.right_reach = self._combo(reaches, "Widest easy interval of the right hand, on white keys", self._settings_changed)
+        self.left_reach = self._combo(
+            reaches, "Widest easy interval of the left hand, on white keys", self._settings_changed
+        )
+        self.right_reach = self._combo(
+            reaches, "Widest easy interval of the right hand, on white keys", self._settings_changed
+        )
         self.key = self._combo(
-            [(key.pretty, str(key)) for key in ALL_KEYS], "Key: choosing another one moves the whole chart", self._key_changed
+            [(key.pretty, str(key)) for key in ALL_KEYS],
+            "Key: choosing another one moves the whole chart",
+            self._key_changed,
         )
         for column, (word, widget) in enumerate(
             (
@@ -127,7 +133,7 @@ class SongView(QWidget):
         return panel
 
     @staticmethod
-    def _combo(items: list[tuple[str, object]], tip: str, changed: Callable[[], None]) -> QComboBox:
+    def _combo(items: Sequence[tuple[str, object]], tip: str, changed: Callable[[], None]) -> QComboBox:
         box = QComboBox()
         for words, value in items:
             box.addItem(words, value)
@@ -196,7 +202,6 @@ class SongView(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         self.theme = self.form.theme = theme
-        self.editor.setFont(font(1.1))
         self._mark(self.checked.problems)
         self.form.update()
 
@@ -204,10 +209,11 @@ class SongView(QWidget):
         """Take over the document as it is now; text that is being mended is left alone."""
         song, settings = self._document.song, self._document.song.settings
         self._filling = True
-        if self.checked.song is not None or not self.editor.toPlainText():
-            if self.editor.toPlainText() != song.chart:
-                self.editor.setPlainText(song.chart)
-                self._show_check(check(song.chart) if song.chart else ChartCheck(song, ()))
+        text = self.editor.toPlainText()
+        being_mended = bool(text) and self.checked.song is None
+        if text != song.chart and not being_mended:
+            self.editor.setPlainText(song.chart)
+            self._show_check(check(song.chart) if song.chart else ChartCheck(song, ()))
         profile = settings.profile
         for box, value in (
             (self.school, settings.school), (self.colour, settings.colour),
@@ -250,22 +256,26 @@ class SongView(QWidget):
             cursor = QTextCursor(block)
             column = min(problem.column - 1, max(0, block.length() - 1))
             cursor.setPosition(block.position() + max(0, column))
-            end = min(block.position() + column + max(1, problem.length), block.position() + block.length() - 1)
+            end = min(
+                block.position() + column + max(1, problem.length), block.position() + block.length() - 1
+            )
             cursor.setPosition(max(end, cursor.position()), QTextCursor.MoveMode.KeepAnchor)
             mark = QTextEdit.ExtraSelection()
             form = QTextCharFormat()
             form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
             form.setUnderlineColor(QColor(self.theme.wrong))
             form.setForeground(QColor(self.theme.wrong))
-            mark.format = form  # type: ignore[attr-defined]
-            mark.cursor = cursor  # type: ignore[attr-defined]
+            mark.format = form
+            mark.cursor = cursor
             marks.append(mark)
         self.editor.setExtraSelections(marks)
 
     def _go_to_problem(self, item: QListWidgetItem) -> None:
         problem = self.checked.problems[self.problems.row(item)]
         cursor = QTextCursor(self.editor.document().findBlockByNumber(problem.line - 1))
-        cursor.movePosition(QTextCursor.MoveOperation.Right, QTextCursor.MoveMode.MoveAnchor, max(0, problem.column - 1))
+        cursor.movePosition(
+            QTextCursor.MoveOperation.Right, QTextCursor.MoveMode.MoveAnchor, max(0, problem.column - 1)
+        )
         self.editor.setTextCursor(cursor)
         self.editor.setFocus()
 

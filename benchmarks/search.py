@@ -1,0 +1,120 @@
+"""The exact search against the dense step, and a re-solve against the full search.
+
+Prints ratios; asserts nothing about time. Run: python benchmarks/search.py
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.candidates import Wish
+from yellow_hinge.voicing.recipes import Library, School, builtin_library
+
+SYMBOLS = ["Dm9", "G13", "Cmaj9", "A7b9", "Fmaj9", "Bm7b5", "E7b9", "Am9"]
+CHORDS = 64
+WIDE_REACH = 13
+DENSE_HINGES = 3
+
+
+def everything(library: Library) -> School:
+    """A school that allows every recipe: states by the ten thousand."""
+    ids = list(library.recipes)
+    left = tuple(i for i in ids if "left" in library.recipes[i].hands)
+    right = tuple(i for i in ids if "right" in library.recipes[i].hands)
+    return School("everything", "", "", "bassist", 3, left, left, right, 40, 6)
+
+
+def song(school: School) -> list[Place]:
+    profile = HandProfile().with_reach(WIDE_REACH, WIDE_REACH)
+    profile = replace(
+        profile,
+        left=replace(profile.left, highest_key=76, lowest_key=28, most_notes=5),
+        right=replace(profile.right, lowest_key=43, highest_key=96),
+    )
+    places = []
+    for index in range(CHORDS):
+        chord = parse_chord(SYMBOLS[index % len(SYMBOLS)])
+        assert chord is not None
+        chord = chord.transposed(index // 8 * 4 % 7, index // 8 * 7 % 12)
+        places.append(Place(Wish(chord, parse_key("C"), school, 3, "bassist", profile)))
+    return places
+
+
+def timed(action: Callable[[], object]) -> float:
+    started = time.perf_counter()
+    action()
+    return time.perf_counter() - started
+
+
+def dense_step(before: np.ndarray, left: np.ndarray, right: np.ndarray, rows: int) -> np.ndarray:
+    """One hinge with every pair of states, a block of ``rows`` target states at a time."""
+    after_left, after_right = left.shape[1], right.shape[1]
+    out = np.empty((after_left, after_right), dtype=np.int32)
+    for state in range(rows):
+        i, j = divmod(state, after_right)
+        out[i, j] = (before + left[:, i, None] + right[None, :, j]).min()
+    return out
+
+
+def main() -> None:
+    library = builtin_library()
+    places = song(everything(library))
+    planner = Planner(library)
+    build = timed(lambda: [planner._column(place) for place in places])
+    planner._places = tuple(places)
+    build += timed(lambda: [planner._link(k) for k in range(CHORDS - 1)])
+    full = timed(lambda: planner.solve(places))
+    answer = planner.solve(places)
+    columns = [planner._column(place)[0] for place in places]
+    sizes = [column.cost.size for column in columns]
+    print(
+        f"states per chord: {min(sizes):,} to {max(sizes):,} "
+        f"(legal: {min(answer.states):,} to {max(answer.states):,})"
+    )
+    print(f"building columns and hinges: {build:.2f} s, once per kind of chord")
+    print(f"exact search, {CHORDS} chords: {full:.3f} s")
+
+    dense = 0.0
+    for k in range(DENSE_HINGES):
+        link, target = planner._link(k), columns[k + 1].cost
+        rows = min(400, target.size)
+        share = target.size / rows
+        dense += share * timed(partial(dense_step, columns[k].cost, link.left, link.right, rows))
+    dense *= (CHORDS - 1) / DENSE_HINGES
+    print(f"dense step on the same states, measured on {DENSE_HINGES} hinges and scaled: {dense:.1f} s")
+    print(f"RATIO dense / ours: {dense / full:.0f} (wanted: at least 50)")
+
+    alternatives = timed(lambda: planner.alternatives(40))
+    edits = []
+    for place in (0, 21, 42, CHORDS - 1):
+        edited = list(places)
+        edited[place] = places[(place + 5) % CHORDS]
+        planner._places = tuple(edited)
+        for k in range(max(0, place - 1), min(CHORDS - 1, place + 1)):
+            planner._link(k)  # the hinge arrays are a cost of building, as above
+        edits.append(timed(partial(planner.solve, edited)))
+        planner.solve(places)
+        planner.alternatives(1)
+    print(
+        f"all alternatives of all chords: {alternatives:.3f} s, "
+        f"RATIO to the search: {alternatives / full:.2f}"
+    )
+    print(
+        f"RATIO re-solve after one changed chord / full: {max(edits) / full:.3f} at worst "
+        "(wanted: at most 0.33)"
+    )
+    assert (columns[0].cost <= FORBIDDEN).all()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,39 @@
+"""A song's voicings described for showing and writing. Loads no arrays: the window paints
+before the search is there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yellow_hinge.motion.describe import bass_line, held_row, hinges
+from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.song.model import Song
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Voicing
+
+
+@dataclass(frozen=True)
+class Row:
+    """One ``held`` per slot, one hinge between neighbours, and the bassist's keys (None where
+    nobody but the left hand has the bass)."""
+
+    held: tuple[Held, ...]
+    hinges: tuple[HingeReport, ...]
+    bassist: tuple[int | None, ...]
+
+
+def who_has_bass(song: Song, library: Library) -> str:
+    return song.settings.bass or library.school(song.settings.school).bass
+
+
+def row(song: Song, library: Library) -> Row:
+    """Describe the voicings that a song holds; slots without one count as rests."""
+    chords = [slot.chord for slot in song.slots]
+    voicings: list[Voicing | None] = [song.voicing(slot.index) for slot in song.slots]
+    held = held_row(
+        [chord if voicing else None for chord, voicing in zip(chords, voicings, strict=True)],
+        voicings,
+    )
+    with_bassist = who_has_bass(song, library) == "bassist"
+    bassist = bass_line(chords) if with_bassist else (None,) * len(chords)
+    return Row(held, hinges(held), bassist)
