@@ -13,7 +13,7 @@ from functools import partial
 import numpy as np
 
 from yellow_hinge.hands.profile import HandProfile
-from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.lattice.chain import ChainSolver, Column, Link
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
@@ -66,6 +66,25 @@ def dense_step(before: np.ndarray, left: np.ndarray, right: np.ndarray, rows: in
     return out
 
 
+def plain_columns() -> None:
+    """The search alone, on all-legal states of random cost: 128 x 96 = 12,288 per chord."""
+    random = np.random.default_rng(7)
+    columns = [Column(random.integers(0, 900, (128, 96)).astype(np.int32), k) for k in range(CHORDS)]
+    links = [
+        Link(
+            random.integers(0, 900, (128, 128)).astype(np.int32),
+            random.integers(0, 900, (96, 96)).astype(np.int32),
+        )
+        for _ in range(CHORDS - 1)
+    ]
+    ours = min(timed(lambda: ChainSolver().solve(columns, links.__getitem__)) for _ in range(3))
+    rows = 400
+    dense = timed(lambda: dense_step(columns[0].cost, links[0].left, links[0].right, rows))
+    dense *= 128 * 96 / rows * (CHORDS - 1)
+    print(f"12,288 legal states, {CHORDS} chords: {ours:.3f} s, dense step (scaled) {dense:.1f} s")
+    print(f"RATIO dense / ours: {dense / ours:.0f} (wanted: at least 50)")
+
+
 def main() -> None:
     library = builtin_library()
     places = song(everything(library))
@@ -113,7 +132,7 @@ def main() -> None:
         f"RATIO re-solve after one changed chord / full: {max(edits) / full:.3f} at worst "
         "(wanted: at most 0.33)"
     )
-    assert (columns[0].cost <= FORBIDDEN).all()
+    plain_columns()
 
 
 if __name__ == "__main__":

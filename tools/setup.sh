@@ -41,4 +41,5 @@ prepare_python() {
   [ -x "$venv/bin/python" ] || python3.11 -m venv "$venv"
   "$venv/bin/python" -m pip install --quiet --disable-pip-version-check -e "$here${extra:+[$extra]}" 2> >(grep -v '^WARNING: Location' >&2)
   echo "$wanted" > "$stamp"
+  echo "$wanted" > "$venv/.yellow-hinge-run" # what checks need holds what running needs
 }

@@ -210,7 +210,7 @@ class HingesState:
                 )
                 for shape in (alternative.voicing.left, alternative.voicing.right)
             )
-            cost = "smoothest" if alternative.extra == 0 else f"+{alternative.extra / 100:.1f}"
+            cost = f"+{alternative.extra / 100:.1f}"
             current = alternative.voicing.keys == held.voicing.keys and (
                 alternative.voicing.left.keys == held.voicing.left.keys
             )
