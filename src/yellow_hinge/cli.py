@@ -20,13 +20,21 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import replace_chart
 from yellow_hinge.song.model import Settings, Song
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
-from yellow_hinge.tasks.report import candidates_report, schools_report, voice_report, voice_text
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.report import (
+    candidates_report,
+    keys_report,
+    names_report,
+    schools_report,
+    voice_report,
+    voice_text,
+)
+from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 BAD_INPUT, NO_SOLUTION = 2, 3
-COMMANDS = ("voice", "candidates", "schools", "convert")
+COMMANDS = ("voice", "candidates", "name", "schools", "keys", "convert")
+MOST_TAKES = 12
 
 
 class _Parser(argparse.ArgumentParser):
@@ -48,10 +56,21 @@ def _parser() -> argparse.ArgumentParser:
     voice.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
     _add_hand_options(voice)
     voice.add_argument("--swaps", type=int, metavar="N", help="chord swaps allowed (only 0 yet)")
-    voice.add_argument("--loop", action="store_true", help="close the loop (not yet)")
-    voice.add_argument("--takes", type=int, metavar="K", help="number of takes (only 1 yet)")
+    voice.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
+    voice.add_argument("--takes", type=int, metavar="K", help="list K takes that differ audibly")
     voice.add_argument("--json", action="store_true", help="print JSON")
     voice.set_defaults(run=_voice)
+
+    keys = commands.add_parser("keys", help="solve the same song in twelve keys")
+    keys.add_argument("file", metavar="FILE")
+    _add_hand_options(keys)
+    keys.add_argument("--json", action="store_true", help="print JSON (always)")
+    keys.set_defaults(run=_keys)
+
+    name = commands.add_parser("name", help="name chords given as notes, lowest is the bass")
+    name.add_argument("chords", nargs="+", metavar="CHORD", help="48,55,64 or C3,G3,E4")
+    name.add_argument("--json", action="store_true", help="print JSON")
+    name.set_defaults(run=_name)
 
     found = commands.add_parser("candidates", help="list every shape for chord symbols")
     found.add_argument("symbols", nargs="+", metavar="SYMBOL")
@@ -102,20 +121,51 @@ def _read_song(name: str) -> Song:
     return imported.song
 
 
-def _voice(options: argparse.Namespace, library: Library) -> None:
-    for option, off in (("swaps", (None, 0)), ("loop", (False,)), ("takes", (None, 1))):
-        if getattr(options, option) not in off:
-            raise BadInput(Problem(f"--{option}", "this version cannot do it yet", "leave the option out"))
+def _song(options: argparse.Namespace, library: Library) -> Song:
+    """The song of FILE with the options' key and hands."""
     song = _read_song(options.file)
     if options.key is not None:
         moved = parse_chart(transpose_text(song.chart, parse_key(options.key, "--key")))
         song = replace_chart(song, moved)
-    song = replace(song, settings=_settings(options, song.settings, library))
-    voiced = voice_song(song, library, Planner(library))
+    return replace(song, settings=_settings(options, song.settings, library))
+
+
+def _voice(options: argparse.Namespace, library: Library) -> None:
+    if options.swaps not in (None, 0):
+        raise BadInput(Problem("--swaps", "this version cannot do it yet", "leave the option out"))
+    if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
+        raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
+    song = _song(options, library)
+    planner = Planner(library)
+    takes = []
+    if options.takes is not None and not options.loop:
+        takes = voice_takes(song, library, planner, options.takes)
+        voiced = takes[0]
+    else:
+        if options.takes not in (None, 1):
+            raise BadInput(
+                Problem("--takes", "takes of a loop are not found yet", "leave out --loop or --takes")
+            )
+        voiced = voice_song(song, library, planner, loop=options.loop)
     if options.json:
-        _print_json(voice_report(voiced, library))
+        _print_json(voice_report(voiced, library, takes, loop=options.loop))
     else:
         print(voice_text(voiced, library))
+
+
+def _keys(options: argparse.Namespace, library: Library) -> None:
+    _print_json(keys_report(voice_keys(_song(options, library), library), library))
+
+
+def _name(options: argparse.Namespace, library: Library) -> None:
+    del library
+    report = names_report(options.chords)
+    if options.json:
+        _print_json(report)
+        return
+    for text, result in zip(options.chords, report["results"], strict=True):
+        names = ", ".join(f"{name['symbol']} ({name['reading']})" for name in result["names"])
+        print(f"{text}: {names or 'no name fits'}")
 
 
 def _candidates(options: argparse.Namespace, library: Library) -> None:

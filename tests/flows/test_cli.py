@@ -22,6 +22,9 @@ def chart(tmp_path: Path) -> str:
     return str(path)
 
 
+SCHOOLS = ["solo", "band", "guide", "spread", "sixes", "shapes", "singer", "melody", "open"]
+
+
 def answer(capsys: pytest.CaptureFixture[str], *arguments: str) -> Any:
     assert run(list(arguments)) == 0
     return json.loads(capsys.readouterr().out)
@@ -73,6 +76,47 @@ def test_options_are_obeyed(chart: str, capsys: pytest.CaptureFixture[str]) -> N
     assert all(chord["lh"]["degrees"][0] == "R" for chord in own["chords"])
 
 
+def test_a_loop_has_one_more_hinge(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "voice", chart, "--json", "--loop", "--school", "guide")
+    assert len(report["hinges"]) == len(report["chords"])
+    last, first = report["chords"][-1], report["chords"][0]
+    ends = {(m["from"], m["to"]) for m in report["hinges"][-1]["moves"]}
+    assert all(start in last["lh"]["midi"] + last["rh"]["midi"] for start, _ in ends)
+    assert all(to in first["lh"]["midi"] + first["rh"]["midi"] for _, to in ends)
+    assert report["totals"]["optimal"] and report["totals"]["gap"] == 0
+
+
+def test_takes_are_whole_reports(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "voice", chart, "--json", "--takes", "3")
+    assert len(report["takes"]) == 3
+    assert report["takes"][0]["chords"] == report["chords"]
+    assert all("takes" not in take and take["schema"] == report["schema"] for take in report["takes"])
+    costs = [take["totals"]["cost"] for take in report["takes"]]
+    assert costs[0] == min(costs)
+
+
+def test_twelve_keys(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "keys", chart, "--json")
+    keys = [one["key"] for one in report["keys"]]
+    assert keys == ["A", "Bb", "B", "C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab"]
+    for one in report["keys"]:
+        assert [c["number"] for c in one["chords"]] == [c["number"] for c in report["keys"][0]["chords"]]
+
+
+def test_names(capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "name", "48,55,64", "C3,G3,E4", "A2,C4,E4,G4", "--json")
+    assert [r["names"][0]["symbol"] for r in report["results"]] == ["C", "C", "Am7"]
+    assert report["results"][0]["notes"] == report["results"][1]["notes"] == [48, 55, 64]
+    assert run(["name", "48,55,64"]) == 0
+    assert "root in the bass" in capsys.readouterr().out
+
+
+def test_the_melody_school_has_the_tune_on_top(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "voice", chart, "--json", "--school", "melody")
+    tops = [chord["rh"]["names"][-1][:-1] for chord in report["chords"]]
+    assert tops[:4] == ["C#", "E", "F#", "E"]
+
+
 def test_the_same_input_gives_the_same_output(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
     reports = [answer(capsys, "voice", chart, "--json") for _ in range(2)]
     for report in reports:
@@ -99,7 +143,7 @@ def test_candidates(capsys: pytest.CaptureFixture[str]) -> None:
 
 def test_schools(capsys: pytest.CaptureFixture[str]) -> None:
     report = answer(capsys, "schools", "--json")
-    assert [school["id"] for school in report["schools"]] == ["solo", "band", "guide"]
+    assert [school["id"] for school in report["schools"]] == SCHOOLS
     assert run(["schools"]) == 0
     assert "Guide tones" in capsys.readouterr().out
 
@@ -117,11 +161,12 @@ def test_convert(chart: str, suffix: str, tmp_path: Path) -> None:
         (["voice", "/nothing/here.txt"], 2, "no such file"),
         (["voice", "CHART", "--reach", "3rd,3rd"], 3, "bar 1, Aadd9: no "),
         (["voice", "CHART", "--reach", "wide"], 2, "--reach: 'wide' is not a reach"),
-        (["voice", "CHART", "--school", "jazz"], 2, "use solo, band, guide"),
+        (["voice", "CHART", "--school", "jazz"], 2, "use solo, band, guide, spread"),
         (["voice", "CHART", "--key", "H"], 2, "--key: 'H' is not a key"),
         (["voice", "CHART", "--colour", "7"], 2, "colour"),
-        (["voice", "CHART", "--loop"], 2, "--loop: this version cannot do it yet"),
-        (["voice", "CHART", "--takes", "3"], 2, "--takes"),
+        (["voice", "CHART", "--takes", "99"], 2, "--takes: 99 takes"),
+        (["voice", "CHART", "--takes", "3", "--loop"], 2, "--takes: takes of a loop"),
+        (["name", "48,xx"], 2, "48,xx: 'xx' is no note"),
         (["voice", "CHART", "--swaps", "1"], 2, "--swaps"),
         (["voice"], 2, "FILE"),
         (["convert", "CHART", "/nothing/x.mid"], 2, "could not be written"),

@@ -16,12 +16,12 @@ from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.distance import hand_motion, large_excess
 from yellow_hinge.motion.hinge import Held, hinge
-from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.motion.plan import Place, Planner, sounds_alike
 from yellow_hinge.motion.terms import hand_distances, hinge_costs, pair_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.candidates import Wish, candidates
+from yellow_hinge.voicing.candidates import Candidates, Wish, candidates
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -104,8 +104,7 @@ def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
     """The stated cost of a row, from one-shape arrays: independent of the search."""
     total = 0
     for asked, voicing in zip(wishes, voicings, strict=True):
-        one = candidates(asked, LIBRARY)
-        one = replace(one, left=(voicing.left,), right=(voicing.right,), legal=np.ones((1, 1), dtype=bool))
+        one = Candidates((voicing.left,), (voicing.right,), np.ones((1, 1), dtype=bool))
         total += int(pair_costs(asked, one, weights_of(asked.school))[0, 0])
     for (asked, before), after in zip(zip(wishes[1:], voicings, strict=False), voicings[1:], strict=False):
         weights = weights_of(asked.school)
@@ -241,3 +240,73 @@ def test_big_moves_are_counted_in_half_steps() -> None:
     report = hinge(held("C", "C2", "E4 G4 C5"), held("C", "E3", "E4 G4 C5"))
     assert "up 16 half steps" in report.words
     assert isinstance(LIBRARY, Library)
+
+
+def test_a_vamp_closes_smoothly() -> None:
+    planner = Planner(LIBRARY)
+    row = places("Dm9 G13 Cmaj9 A7", "band")
+    open_row, loop = planner.solve(row), planner.solve_loop(row)
+    assert loop.optimal and loop.gap == 0
+
+    def around(voicings: tuple[Voicing, ...]) -> int:
+        asked = [p.wish for p in row if p.wish]
+        last, first, weights = voicings[-1], voicings[0], weights_of(asked[0].school)
+        back = hinge_costs((last.left,), (first.left,), weights, "left", False)
+        back = back + hinge_costs((last.right,), (first.right,), weights, "right", False)
+        return row_cost(asked, list(voicings)) + int(back[0, 0])
+
+    assert loop.cost == around(loop.voicings) <= around(open_row.voicings)
+
+
+def test_takes_differ_audibly_and_ascend() -> None:
+    planner = Planner(LIBRARY)
+    row = places("Dm7 G7 Cmaj7 Am7 Dm7 G7")
+    takes = planner.takes(row, 4)
+    assert len(takes) == 4
+    assert takes[0] == replace(planner.solve(row), seconds=takes[0].seconds)
+    wishes = [p.wish for p in row if p.wish]
+    for i, take in enumerate(takes):
+        assert take.cost == row_cost(wishes, list(take.voicings)) >= takes[0].cost
+        for other in takes[:i]:
+            different = [not sounds_alike(a, b) for a, b in zip(take.voicings, other.voicings, strict=True)]
+            assert sum(different) >= 2
+
+
+def test_takes_end_when_there_is_no_other() -> None:
+    row = places("Dm7")
+    locked = [replace(row[0], lock=Planner(LIBRARY).solve(row).voicings[0])]
+    assert len(Planner(LIBRARY).takes(locked, 5)) == 1
+
+
+def test_the_melody_lies_on_top() -> None:
+    for symbol, top in (("Cmaj7", 76), ("G7", 77), ("Dm7", 74), ("C", 73)):
+        asked = wish(symbol, "melody", top=top)
+        answer = Planner(LIBRARY).solve([Place(asked)])
+        assert answer.voicings[0].keys[-1] == top
+
+
+def test_hands_keep_clear_of_a_sung_melody() -> None:
+    asked = wish("Cmaj7", "singer", clear_of=72)
+    found = candidates(asked, LIBRARY)
+    with_voice = pair_costs(asked, found, weights_of(asked.school))
+    without = pair_costs(replace(asked, clear_of=None), found, weights_of(asked.school))
+    for i, j in np.argwhere(found.legal)[::7]:
+        keys = found.left[i].keys + found.right[j].keys
+        rubs = sum((key - 72) % 12 in (1, 11) for key in keys)
+        assert with_voice[i, j] - without[i, j] == rubs * weights_of(asked.school).melody_rub
+
+
+def test_shapes_slide_in_parallel() -> None:
+    answer = Planner(LIBRARY).solve(places("Dm7 Em7 Fm7 Ebm7", "shapes"))
+    forms = {tuple(k - v.right.keys[0] for k in v.right.keys) for v in answer.voicings}
+    lefts = {tuple(k - v.left.keys[0] for k in v.left.keys) for v in answer.voicings}
+    assert len(forms) + len(lefts) <= 3
+
+
+def test_open_search_holds_every_school_s_shapes_of_its_size() -> None:
+    asked = wish("Dm7", "open", bass="self")
+    every = {s.keys for s in candidates(asked, LIBRARY).right}
+    solo = wish("Dm7", "solo")
+    for shape in candidates(solo, LIBRARY).right:
+        if 2 <= len(shape.keys) <= 4 and len({k % 12 for k in shape.keys}) == len(shape.keys):
+            assert shape.keys in every

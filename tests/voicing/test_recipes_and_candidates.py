@@ -12,16 +12,14 @@ from hypothesis import strategies as st
 from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.coverage import bass_degree, identity, undoubled
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import extra_degrees
 from yellow_hinge.voicing.candidates import (
     Wish,
-    bass_degree,
     candidates,
     hand_shapes,
-    identity,
-    undoubled,
 )
 from yellow_hinge.voicing.recipes import Library, School, builtin_library, load_recipes, load_schools
 from yellow_hinge.voicing.register import muddy, too_low
@@ -94,7 +92,7 @@ def wish(
 @pytest.mark.parametrize("school", sorted(LIBRARY.schools))
 @pytest.mark.parametrize("symbol", SYMBOLS)
 def test_every_symbol_has_a_voicing_in_every_school(symbol: str, school: str, bass: str) -> None:
-    for semitones in range(12):
+    for semitones in (0, 3, 6, 10):
         chord = parse_chord(symbol)
         assert chord is not None
         moved = chord.transposed(semitones * 7 // 12, semitones)

@@ -14,11 +14,12 @@ from functools import partial
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter, beats_text, share
-from yellow_hinge.song.model import Bar, ChordAt, MelodyNote, Section, Settings, Song
+from yellow_hinge.song.model import Bar, ChordAt, MelodyNote, Numbering, Section, Settings, Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import looks_like_number, parse_number
 from yellow_hinge.theory.pitch import Pitch, read_pitch
+from yellow_hinge.theory.roman import looks_like_roman, parse_roman
 
 #: Limits on hostile input.
 MAX_BYTES = 1_000_000
@@ -30,7 +31,7 @@ _HEADER = re.compile(r"\s*([A-Za-z]+)\s*:(.*)")
 _SECTION = re.compile(r"\s*\[([^\]]*)\]\s*(?:[x×]\s*(\d+))?\s*")
 _TOKEN = re.compile(r"[^\s|]+")
 _METER = re.compile(r"\s*(\d{1,2})\s*/\s*(\d{1,2})\s*")
-_NUMBERS = {"home": False, "relative": True}
+_NUMBERINGS: dict[str, Numbering] = {"home": "home", "relative": "relative", "roman": "roman"}
 
 
 def decode(data: bytes, place: str = "chart") -> str:
@@ -78,7 +79,8 @@ class _Reader:
         self.text = text
         self.problems: list[Problem] = []
         self.title, self.tempo = "", 100
-        self.key, self.meter, self.relative = parse_key("C"), Meter(), False
+        self.key, self.meter = parse_key("C"), Meter()
+        self.numbering: Numbering = "home"
         self.sections: list[_OpenSection] = []
         self.bar_count = 0
 
@@ -104,7 +106,7 @@ class _Reader:
 
     def song(self) -> Song:
         sections = tuple(section.close() for section in self.sections if section.bars)
-        settings = Settings(relative_major=self.relative)
+        settings = Settings(numbering=self.numbering)
         return Song(self.title, self.key, self.meter, self.tempo, sections, settings, chart=self.text)
 
     # --- lines ---
@@ -119,10 +121,10 @@ class _Reader:
         elif name == "meter":
             self._meter(number, column, word)
         elif name == "numbers":
-            if word in _NUMBERS:
-                self.relative = _NUMBERS[word]
+            if word in _NUMBERINGS:
+                self.numbering = _NUMBERINGS[word]
             else:
-                self.complain(number, column, f"{word!r} is no numbering", "write home or relative")
+                self.complain(number, column, f"{word!r} is no numbering", "write home, relative or roman")
         elif word.isdigit() and MIN_TEMPO <= int(word) <= MAX_TEMPO:
             self.tempo = int(word)
         else:
@@ -220,7 +222,10 @@ class _Reader:
 
     def _append_chord(self, chords: list[ChordSymbol | None], text: str) -> None:
         if looks_like_number(text):
-            chords.append(parse_number(text, self.key, relative_major=self.relative))
+            relative = self.numbering == "relative"
+            chords.append(parse_number(text, self.key, relative_major=relative))
+        elif looks_like_roman(text):
+            chords.append(parse_roman(text, self.key))
         else:
             chords.append(parse_chord(text))
 
@@ -313,8 +318,8 @@ def write(song: Song) -> bytes:
     lines = [
         f"title: {song.title}", f"key: {song.key}", f"meter: {song.meter}", f"tempo: {song.tempo}",
     ]  # fmt: skip
-    if song.settings.relative_major:
-        lines.append("numbers: relative")
+    if song.settings.numbering != "home":
+        lines.append(f"numbers: {song.settings.numbering}")
     for section in song.sections:
         lines.append("")
         times = f" x{section.times}" if section.times > 1 else ""
@@ -388,7 +393,7 @@ def _replace_tokens(line: str, change: Callable[[str], str], after: int) -> str:
 
 
 def _moved_chord(word: str, letters: int, semitones: int) -> str:
-    if word == "%" or looks_like_number(word):
+    if word == "%" or looks_like_number(word) or looks_like_roman(word):
         return word
     chord = parse_chord(word)
     return word if chord is None else str(chord.transposed(letters, semitones))

@@ -109,7 +109,7 @@ def read(data: bytes, place: str = "project") -> Imported:
             Problem(place, str(error), "mend this field, or open an older copy of the project")
         ) from None
     song = chart_text.parse_chart(project.chart)
-    settings = replace(_settings(project.settings), relative_major=song.settings.relative_major)
+    settings = replace(_settings(project.settings), numbering=song.settings.numbering)
     choices, problems = _choices(project.choices, song, place)
     song = replace(song, settings=settings, choices=choices, unknown=_unknown(raw))
     return Imported(song, problems)

@@ -17,11 +17,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, min_plus
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for, min_plus
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +89,15 @@ class _Tables:
         return True
 
 
+def _sums(columns: Sequence[Column]) -> int:
+    """Sums of the min-plus products along a row of columns."""
+    total = 0
+    for before, after in pairwise(columns):
+        (left, right), (new_left, new_right) = before.cost.shape, after.cost.shape
+        total += left * new_left * right + right * new_right * new_left
+    return total
+
+
 LinkOf = Callable[[int], Link]
 Progress = Callable[[float], bool]
 
@@ -108,6 +118,7 @@ class ChainSolver:
         self._backward = _Tables()
         self._columns: tuple[Column, ...] = ()
         self._link: LinkOf | None = None
+        self._min_plus: MinPlus = min_plus
 
     def solve(self, columns: Sequence[Column], link: LinkOf, progress: Progress = _always) -> Path:
         """The cheapest path. Raises :class:`DeadEnd` or :class:`Cancelled`; needs a column."""
@@ -115,6 +126,8 @@ class ChainSolver:
         keys = [column.key for column in columns]
         first = self._forward.keep(keys)
         behind = self._backward.keep(keys[::-1])
+        if len(columns) - first - behind > 0:
+            self._min_plus = kernel_for(_sums(columns[max(0, first - 1) : len(columns) - behind]))
         meet = max(first - 1, 0)
         while meet + behind < len(columns) - 1 or meet >= len(self._forward.sheets):
             if len(self._forward.sheets) > meet:
@@ -147,8 +160,8 @@ class ChainSolver:
         sheet = column.cost
         if k:
             link = self._link(k - 1)
-            best = min_plus(np.ascontiguousarray(link.left.T), self._forward.sheets[k - 1])
-            best = min_plus(np.ascontiguousarray(link.right.T), np.ascontiguousarray(best.T)).T
+            best = self._min_plus(np.ascontiguousarray(link.left.T), self._forward.sheets[k - 1])
+            best = self._min_plus(np.ascontiguousarray(link.right.T), np.ascontiguousarray(best.T)).T
             sheet = np.minimum(best + column.cost, FORBIDDEN)
         if not self._forward.push(column.key, sheet, base):
             raise DeadEnd(k)
@@ -161,8 +174,8 @@ class ChainSolver:
         if place < 0:
             return np.zeros_like(self._columns[k].cost), 0
         link = self._link(k)
-        best = min_plus(link.left, self._backward.sheets[place])
-        best = min_plus(link.right, np.ascontiguousarray(best.T)).T
+        best = self._min_plus(link.left, self._backward.sheets[place])
+        best = self._min_plus(link.right, np.ascontiguousarray(best.T)).T
         return best, self._backward.base[place]
 
     def _extend_backward(self, k: int) -> None:

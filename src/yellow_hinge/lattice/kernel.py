@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import numpy.typing as npt
 
 Costs = npt.NDArray[np.int32]
+
+MinPlus = Callable[["Costs", "Costs"], "Costs"]
+#: Sums from which the compiled product saves more than it takes to load.
+COMPILE_FROM_SUMS = 2_500_000_000
 
 #: Cost of what is not allowed. Three of them still fit an int32.
 FORBIDDEN = 1 << 28
@@ -27,3 +33,14 @@ def min_plus(first: Costs, second: Costs) -> Costs:
         np.add(second, first[row, :, None], out=sheet)
         np.min(sheet, axis=0, out=out[row])
     return np.minimum(out, FORBIDDEN, out=out)
+
+
+def kernel_for(sums: int) -> MinPlus:
+    """The quickest product for a search of this many sums; the compiled one where it pays."""
+    if sums < COMPILE_FROM_SUMS:
+        return min_plus
+    try:
+        from yellow_hinge.lattice import compiled  # noqa: PLC0415 - Numba is heavy
+    except ImportError:
+        return min_plus
+    return compiled.min_plus

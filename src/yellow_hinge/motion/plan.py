@@ -9,13 +9,15 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
 from yellow_hinge.errors import NoSolution, Problem
 from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_words
 from yellow_hinge.lattice.chain import ChainSolver, Column, Link, Path
-from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
+from yellow_hinge.lattice.loop import solve_loop
 from yellow_hinge.motion.terms import hinge_costs, pair_costs
 from yellow_hinge.motion.weights import weights_of
 from yellow_hinge.theory.tension import MAX_COLOUR
@@ -41,13 +43,14 @@ class Place:
 @dataclass(frozen=True)
 class Answer:
     """The smoothest row. ``cost`` in hundredths of a semitone; ``states`` legal voicings per
-    chord; ``seconds`` spent searching."""
+    chord; ``seconds`` spent searching; ``gap`` by how much a better loop might still be cheaper."""
 
     voicings: tuple[Voicing, ...]
     cost: int
     states: tuple[int, ...]
     seconds: float
     optimal: bool = True
+    gap: int = 0
 
 
 @dataclass(frozen=True)
@@ -90,6 +93,72 @@ class Planner:
         states = tuple(int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns)
         return Answer(voicings, path.cost, states, time.perf_counter() - started)
 
+    def solve_loop(self, places: Sequence[Place], progress: Progress = _always) -> Answer:
+        """As :meth:`solve`, with the last chord leading back to the first. ``optimal`` says
+        whether the loop is proven to be the cheapest; otherwise ``gap`` is what is open."""
+        if len(places) < 2:
+            return self.solve(places, progress)
+        started = time.perf_counter()
+        self._places = tuple(places)
+        columns = [self._column(place)[0] for place in places]
+        self._refuse_empty(columns)
+        states = [int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns]
+        cut = states.index(min(states))  # the loop is cut where there is least to choose
+        turned = (*self._places[cut:], *self._places[:cut])
+        links = [self._link_between(a, b) for a, b in pairwise((*turned, turned[0]))]
+        found = solve_loop(columns[cut:] + columns[:cut], links.__getitem__, links[-1], progress=progress)
+        voicings = [self._voicing(p, s) for p, s in zip(turned, found.path.states, strict=True)]
+        back = len(places) - cut
+        return Answer(
+            tuple(voicings[back:] + voicings[:back]), found.path.cost, tuple(states),
+            time.perf_counter() - started, found.exact, found.path.cost - found.bound,
+        )  # fmt: skip
+
+    def takes(self, places: Sequence[Place], most: int) -> list[Answer]:
+        """Up to ``most`` answers that differ audibly from each other, the smoothest first.
+
+        Two takes differ when at least a third of the chords (locked ones apart) sound
+        different; two voicings do when their top notes differ or more than one note is
+        exchanged. A later take is the cheapest of all rows that share as few voicings with
+        the earlier ones as it does (a Lagrangian search over the price of sharing).
+        """
+        answers = [self.solve(places)]
+        free = sum(1 for place in places if place.wish is not None and place.lock is None)
+        wanted = max(1, -(-free // 3))
+        while len(answers) < most:
+            other = self._other_take(places, answers, wanted)
+            if other is None:
+                break
+            answers.append(other)
+        return answers
+
+    def _other_take(self, places: Sequence[Place], answers: list[Answer], wanted: int) -> Answer | None:
+        """The next take, or None when there is none that differs enough."""
+        started = time.perf_counter()
+        sames = [
+            np.add.reduce(
+                [_sounds_like(self._column(place)[1], answer.voicings[k]) for answer in answers]
+            )
+            for k, place in enumerate(places)
+        ]
+        for price in (100, 200, 400, 800, 1600, 3200, 6400, 12800):
+            columns = [
+                Column(np.minimum(self._column(place)[0].cost + price * same, FORBIDDEN).astype(np.int32), k)
+                for k, (place, same) in enumerate(zip(places, sames, strict=True))
+            ]
+            path = ChainSolver().solve(columns, self._link)
+            voicings = tuple(self._voicing(p, s) for p, s in zip(places, path.states, strict=True))
+            shared = sum(int(same[state]) for same, state in zip(sames, path.states, strict=True))
+            distances = [
+                sum(1 for a, b in zip(voicings, answer.voicings, strict=True) if not sounds_alike(a, b))
+                for answer in answers
+            ]
+            if min(distances) >= wanted:
+                seconds = time.perf_counter() - started
+                cost = path.cost - price * shared
+                return Answer(voicings, cost, answers[0].states, seconds, optimal=False)
+        return None
+
     def alternatives(self, most: int, progress: Progress = _always) -> list[list[Alternative]]:
         """For every place of the last problem solved, its voicings by what they cost the song,
         the chosen one first; at most ``most`` each."""
@@ -130,7 +199,9 @@ class Planner:
         return Column(pair_costs(place.wish, shapes, weights), key), shapes
 
     def _link(self, index: int) -> Link:
-        before, after = self._places[index], self._places[index + 1]
+        return self._link_between(self._places[index], self._places[index + 1])
+
+    def _link_between(self, before: Place, after: Place) -> Link:
         key = (before.wish, before.lock, after.wish, after.lock)
         if key not in self._links:
             self._links[key] = self._build_link(before, after)
@@ -203,6 +274,22 @@ def _reach_remedy(profile: HandProfile, left: int, right: int) -> str:
     if right > profile.right.reach:
         wider.append(f"the right hand a {reach_words(right)}")
     return f"it would fit with {' and '.join(wider)}; if that is a stretch, take a plainer chord"
+
+
+def sounds_alike(one: Voicing, other: Voicing) -> bool:
+    """Whether two voicings have the same top note and at most one note exchanged."""
+    if not one.keys or not other.keys:
+        return one.keys == other.keys
+    different = len(set(one.keys) ^ set(other.keys))
+    return one.keys[-1] == other.keys[-1] and different <= 2
+
+
+def _sounds_like(shapes: Candidates, voicing: Voicing) -> Costs:
+    """(L, R) int32: 1 where a pair sounds like ``voicing``, as :func:`sounds_alike`."""
+    return np.array(
+        [[sounds_alike(Voicing(left, right), voicing) for right in shapes.right] for left in shapes.left],
+        dtype=np.int32,
+    )
 
 
 def _used(found: Candidates) -> Candidates:

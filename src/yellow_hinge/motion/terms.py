@@ -45,6 +45,9 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     counts = _counts(left)[:, None] + _counts(right)[None, :]
     costs += weights.density * np.abs(counts - wish.school.density)
     costs += weights.minor_ninth * _minor_ninths(left, right)
+    if wish.clear_of is not None:
+        rub = [_rubs(shapes, wish.clear_of) for shapes in (left, right)]
+        costs += weights.melody_rub * (rub[0][:, None] + rub[1][None, :])
     return np.where(candidates.legal, costs, FORBIDDEN).astype(np.int32)
 
 
@@ -82,6 +85,14 @@ def outside_home(keys: tuple[int, ...], hand: Hand) -> int:
     if not keys:
         return 0
     return max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
+
+
+def _rubs(shapes: tuple[HandShape, ...], melody: int) -> npt.NDArray[np.int64]:
+    """(shapes,): notes a half step from a melody note, in any octave."""
+    return np.array(
+        [sum((key - melody) % 12 in (1, 11) for key in shape.keys) for shape in shapes],
+        dtype=np.int64,
+    )
 
 
 def _ends(shapes: tuple[HandShape, ...], index: int) -> npt.NDArray[np.int64]:
@@ -128,6 +139,8 @@ def hinge_costs(
     move = weights.left_move if side == "left" else weights.right_move
     large = weights.large_left if side == "left" else weights.large_right
     cost = move * motion + large * excess
+    if weights.shape_change:
+        cost += weights.shape_change * _form_changes(before, after)
     cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)
     if side == "right":
         cost += weights.top_move * _outer_move(before, after, -1)
@@ -143,6 +156,19 @@ def _outer_move(
     start = np.array([s.keys[index] if s.keys else -1 for s in before], dtype=np.int64)[:, None]
     end = np.array([s.keys[index] if s.keys else -1 for s in after], dtype=np.int64)[None, :]
     return np.where((start < 0) | (end < 0), 0, np.abs(end - start))
+
+
+def _form_changes(before: tuple[HandShape, ...], after: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
+    """(B, A): by how many semitones in all the notes move against the lowest one; 0 for a shape
+    that slides in parallel, an octave for shapes of different size."""
+    change = np.full((len(before), len(after)), 12, dtype=np.int64)
+    for b_count, b_rows, b_keys in _by_count(before):
+        for a_count, a_rows, a_keys in _by_count(after):
+            if a_count == b_count:
+                forms = [keys - keys[:, :1] for keys in (b_keys, a_keys)]
+                moved = np.abs(forms[1][None, :, :] - forms[0][:, None, :]).sum(axis=2)
+                change[np.ix_(b_rows, a_rows)] = moved
+    return change
 
 
 def hand_distances(

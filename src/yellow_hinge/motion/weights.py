@@ -18,19 +18,21 @@ class Weights:
     left_move: int = 100  #: per semitone of the left hand
     right_move: int = 100  #: per semitone of the right hand
     bass_move: int = 0  #: more, per semitone of the bass, when the left hand has it
-    top_move: int = 15  #: more, per semitone of the top line
-    large_left: int = 4  #: per squared semitone beyond the large-move limit
-    large_right: int = 20
-    enter: int = 120  #: per note that enters
-    leave: int = 120  #: per note that leaves
-    strain: int = 2  #: per hundredth of the reach beyond four fifths of it
-    home: int = 12  #: per semitone outside a hand's home zone
-    high_bass: int = 30  #: per semitone of the own bass above the D below middle C
-    gap: int = 12  #: per semitone of hole between the hands beyond an octave
-    density: int = 60  #: per note more or less than the school wants
-    minor_ninth: int = 160  #: per minor ninth inside the voicing, a flat ninth over its root apart
-    seconds: int = 25  #: per semitone step inside a hand
-    taste: int = 3  #: per place down the school's list of recipes
+    top_move: int = 8  #: more, per semitone of the top line
+    large_left: int = 2  #: per squared semitone beyond the large-move limit
+    large_right: int = 10
+    shape_change: int = 0  #: per semitone by which the form of a hand changes while it slides
+    enter: int = 80  #: per note that enters
+    leave: int = 80  #: per note that leaves
+    strain: int = 1  #: per hundredth of the reach beyond four fifths of it
+    home: int = 6  #: per semitone outside a hand's home zone
+    high_bass: int = 40  #: per semitone of the own bass above the D below middle C
+    gap: int = 6  #: per semitone of hole between the hands beyond an octave
+    density: int = 40  #: per note more or less than the school wants
+    minor_ninth: int = 100  #: per minor ninth inside the voicing, a flat ninth over its root apart
+    seconds: int = 12  #: per semitone step inside a hand
+    melody_rub: int = 100  #: per note a half step, or its octave, beside a sung melody note
+    taste: int = 2  #: per place down the school's list of recipes
 
 
 def weights_of(school: School) -> Weights:

@@ -30,7 +30,7 @@ def replace_chart(song: Song, read: Song) -> Song:
         for offset in range(size):
             if old + offset < len(song.choices):
                 kept[new + offset] = song.choices[old + offset]
-    settings = replace(song.settings, relative_major=read.settings.relative_major)
+    settings = replace(song.settings, numbering=read.settings.numbering)
     return replace(
         song, title=read.title, key=read.key, meter=read.meter, tempo=read.tempo,
         sections=read.sections, chart=read.chart, choices=tuple(kept), settings=settings,

@@ -14,9 +14,12 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.theory.pitch import Pitch
+from yellow_hinge.theory.roman import print_roman
 from yellow_hinge.voicing.shape import Voicing
 
 Bass = Literal["self", "bassist"]
+#: Plain numbers from the home note, from the relative major in minor keys, or Roman numbers.
+Numbering = Literal["home", "relative", "roman"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +61,7 @@ class Settings:
     colour: int | None = None
     bass: Bass | None = None
     profile: HandProfile = field(default=HandProfile())
-    relative_major: bool = False
+    numbering: Numbering = "home"
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,8 +150,10 @@ class Song:
         return Fraction(self.meter.beats) * len(self.bars_in_order)
 
     def number_of(self, chord: ChordSymbol) -> str:
-        """The chord as a plain number of this song's key."""
-        return print_number(chord, self.key, relative_major=self.settings.relative_major)
+        """The chord as a number of this song's key, in the numbering of the settings."""
+        if self.settings.numbering == "roman" and chord.upper is None:
+            return print_roman(chord, self.key)
+        return print_number(chord, self.key, relative_major=self.settings.numbering == "relative")
 
     def voicing(self, index: int) -> Voicing | None:
         """The chosen voicing of a slot, if there is one."""

@@ -34,6 +34,20 @@ def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = Fals
     return tuple(sorted(events))
 
 
+def melody_keys(song: Song) -> tuple[int | None, ...]:
+    """For each slot the melody key at its stroke: the note that sounds there, or else the first
+    one that begins while the chord lasts."""
+    tune = melody_events(song)
+    keys: list[int | None] = []
+    for slot in song.slots:
+        end = slot.start_beats + slot.beats
+        sounding = [e for e in tune if e.start_beats <= slot.start_beats < e.start_beats + e.length_beats]
+        later = [e for e in tune if slot.start_beats < e.start_beats < end]
+        nearest = next(iter(sounding or later), None)
+        keys.append(None if nearest is None else nearest.key)
+    return tuple(keys)
+
+
 def melody_events(song: Song) -> list[NoteEvent]:
     """The tune, repeats written out."""
     events = []

@@ -2,26 +2,41 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
-from yellow_hinge.errors import BadInput
+from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.hands.geometry import span_mm
-from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.motion.hinge import Held, HingeReport, hinge
 from yellow_hinge.song.model import Settings, Slot
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.voice_song import Voiced, wish_for
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import looks_like_number, parse_number
+from yellow_hinge.theory.pitch import NoteName, read_pitch
+from yellow_hinge.theory.roman import looks_like_roman, parse_roman
 from yellow_hinge.voicing.candidates import candidates
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import muddy
 
 
-def voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
-    """The ``yellow-hinge/voice/1`` object."""
+def voice_report(
+    voiced: Voiced, library: Library, takes: Sequence[Voiced] = (), *, loop: bool = False
+) -> dict[str, Any]:
+    """The ``yellow-hinge/voice/1`` object; with ``loop`` the last hinge leads to the first chord."""
+    report = _voice_report(voiced, library, loop)
+    report["takes"] = [_voice_report(take, library, loop) for take in takes]
+    return report
+
+
+def _voice_report(voiced: Voiced, library: Library, loop: bool) -> dict[str, Any]:
     song, answer = voiced.song, voiced.answer
     shown = row(song, library)
+    reports = list(shown.hinges)
+    if loop and len(shown.held) > 1:
+        reports.append(hinge(shown.held[-1], shown.held[0]))
     profile = song.settings.profile
     warnings = _warnings(voiced, shown)
     return {
@@ -48,18 +63,18 @@ def voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
             }
             for slot, held in zip(song.slots, shown.held, strict=True)
         ],
-        "hinges": [_hinge(report) for report in shown.hinges],
+        "hinges": [_hinge(report) for report in reports],
         "totals": {
-            "motion": sum(report.motion_st for report in shown.hinges),
-            "lh": sum(report.left.motion_st for report in shown.hinges),
-            "rh": sum(report.right.motion_st for report in shown.hinges),
-            "held": sum(report.held for report in shown.hinges),
+            "motion": sum(report.motion_st for report in reports),
+            "lh": sum(report.left.motion_st for report in reports),
+            "rh": sum(report.right.motion_st for report in reports),
+            "held": sum(report.held for report in reports),
             "cost": answer.cost / 100,
             "optimal": answer.optimal,
+            "gap": answer.gap / 100,
             "states": list(answer.states),
             "seconds": round(answer.seconds, 4),
         },
-        "takes": [],
     }
 
 
@@ -136,7 +151,52 @@ def _candidates(text: str, key: Key | None, settings: Settings, library: Library
 def _read(text: str, key: Key | None) -> ChordSymbol | None:
     if key is not None and looks_like_number(text):
         return parse_number(text, key, place=text)
+    if key is not None and looks_like_roman(text):
+        return parse_roman(text, key, place=text)
     return parse_chord(text, place=text)
+
+
+def names_report(chords: list[str]) -> dict[str, Any]:
+    """Ranked names for chords given as notes joined by commas, the lowest being the bass.
+
+    Raises :class:`BadInput` for what is neither a MIDI key nor a note with its octave.
+    """
+    results = []
+    for text in chords:
+        pitches = [_read_note(word.strip(), text) for word in text.split(",")]
+        keys = sorted(key for key, _ in pitches)
+        spelled = {name_key % 12: name for name_key, name in pitches if name is not None}
+        names = identify(keys, spelled)
+        results.append(
+            {
+                "notes": keys,
+                "names": [
+                    {"symbol": str(name.chord), "reading": name.reading, "score": name.score}
+                    for name in names
+                ],
+            }
+        )
+    return {"results": results}
+
+
+def _read_note(word: str, text: str) -> tuple[int, NoteName | None]:
+    if word.isdigit() and int(word) <= 127:
+        return int(word), None
+    pitch = read_pitch(word)
+    if pitch is None:
+        raise BadInput(
+            Problem(text, f"{word!r} is no note", "write MIDI keys or notes with octaves: C3,G3,E4")
+        )
+    return pitch.key, pitch.name
+
+
+def keys_report(voiced: Sequence[Voiced], library: Library) -> dict[str, Any]:
+    """The ``yellow-hinge/keys/1`` object: the voice report of each key."""
+    return {
+        "schema": "yellow-hinge/keys/1",
+        "title": voiced[0].song.title,
+        "keys": [_voice_report(one, library, loop=False) for one in voiced],
+    }
 
 
 def schools_report(library: Library) -> dict[str, Any]:

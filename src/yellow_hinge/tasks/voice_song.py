@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats.chart_text import parse_chart, transpose_text, write
+from yellow_hinge.hands.profile import Hand
 from yellow_hinge.motion.plan import Alternative, Answer, Place, Planner
-from yellow_hinge.song.edits import with_voicings
+from yellow_hinge.song.edits import replace_chart, with_voicings
 from yellow_hinge.song.model import Settings, Slot, Song
+from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.recipes import Library
 
@@ -25,10 +28,15 @@ class Voiced:
     answer: Answer
 
 
-def wish_for(chord: ChordSymbol, key: Key | None, settings: Settings, library: Library) -> Wish:
-    """What the settings ask of one chord. Raises :class:`BadInput` for an unknown school."""
+def wish_for(
+    chord: ChordSymbol, key: Key | None, settings: Settings, library: Library, melody: int | None = None
+) -> Wish:
+    """What the settings ask of one chord. Raises :class:`BadInput` for an unknown school.
+
+    ``melody`` is the melody key over the chord; the school decides what it means.
+    """
     school = library.school(settings.school)
-    return Wish(
+    wish = Wish(
         chord,
         key,
         school,
@@ -36,6 +44,21 @@ def wish_for(chord: ChordSymbol, key: Key | None, settings: Settings, library: L
         settings.bass or school.bass,
         settings.profile,
     )
+    if melody is None or school.melody == "free":
+        return wish
+    if school.melody == "clear":
+        return replace(wish, clear_of=melody)
+    return replace(wish, top=_within(melody, settings.profile.right))
+
+
+def _within(key: int, hand: Hand) -> int:
+    """The key, moved by octaves into the upper part of a hand's register."""
+    lowest = min(hand.home_low + 5, hand.highest_key - 11)
+    while key < lowest:
+        key += 12
+    while key > hand.highest_key:
+        key -= 12
+    return key
 
 
 def place_words(slot: Slot) -> str:
@@ -45,9 +68,12 @@ def place_words(slot: Slot) -> str:
 
 def places(song: Song, library: Library) -> tuple[Place, ...]:
     """The song as a problem for the planner."""
+    melody = melody_keys(song)
     return tuple(
         Place(
-            None if slot.chord is None else wish_for(slot.chord, song.key, song.settings, library),
+            None
+            if slot.chord is None
+            else wish_for(slot.chord, song.key, song.settings, library, melody[slot.index]),
             song.voicing(slot.index) if song.locked(slot.index) else None,
             place_words(slot),
         )
@@ -55,16 +81,52 @@ def places(song: Song, library: Library) -> tuple[Place, ...]:
     )
 
 
-def voice_song(song: Song, library: Library, planner: Planner, progress: Progress = lambda _: True) -> Voiced:
-    """The song with the smoothest voicing of every chord, locks kept.
+def voice_song(
+    song: Song,
+    library: Library,
+    planner: Planner,
+    progress: Progress = lambda _: True,
+    *,
+    loop: bool = False,
+) -> Voiced:
+    """The song with the smoothest voicing of every chord, locks kept; with ``loop`` the last
+    chord also leads smoothly to the first.
 
     Raises :class:`BadInput` for a song without chords, :class:`NoSolution` where a chord
     cannot be played, and ``Cancelled``.
     """
     if not song.slots:
         raise BadInput(Problem("song", "there are no chords yet", "write a chart: | C | G7 |"))
-    answer = planner.solve(places(song, library), progress)
+    solve = planner.solve_loop if loop else planner.solve
+    answer = solve(places(song, library), progress)
     return Voiced(with_voicings(song, answer.voicings), answer)
+
+
+def voice_takes(song: Song, library: Library, planner: Planner, most: int) -> list[Voiced]:
+    """Up to ``most`` takes of the song that differ audibly, the smoothest first."""
+    return [
+        Voiced(with_voicings(song, answer.voicings), answer)
+        for answer in planner.takes(places(song, library), most)
+    ]
+
+
+def voice_keys(song: Song, library: Library) -> list[Voiced]:
+    """The song in all twelve keys, from its own key upwards by half steps, each solved."""
+    planner = Planner(library)
+    voiced = []
+    for step in range(12):
+        key = _plainest_key((song.key.tonic.pitch_class + step) % 12, song.key)
+        moved = parse_chart(transpose_text(song.chart or write(song).decode(), key)) if step else song
+        voiced.append(voice_song(replace_chart(replace(song, choices=()), moved), library, planner))
+    return voiced
+
+
+def _plainest_key(pitch_class: int, home: Key) -> Key:
+    """The key on a pitch class with the fewest signs; the song's own stays as it is spelled."""
+    if pitch_class == home.tonic.pitch_class:
+        return home
+    fitting = [k for k in ALL_KEYS if k.minor == home.minor and k.tonic.pitch_class == pitch_class]
+    return min(fitting, key=lambda k: (abs(k.fifths), k.fifths))
 
 
 @dataclass(frozen=True)

@@ -10,16 +10,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
-from itertools import pairwise, product
+from itertools import combinations, pairwise, product
 
 import numpy as np
 import numpy.typing as npt
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.coverage import bass_degree, identity, undoubled
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
-from yellow_hinge.theory.tension import base_kind, extra_degrees, kinds
+from yellow_hinge.theory.tension import extra_degrees, kinds
 from yellow_hinge.voicing.recipes import Library, Recipe, School, SlotChoice
 from yellow_hinge.voicing.register import LOWEST_KEY, muddy
 from yellow_hinge.voicing.shape import HandShape
@@ -36,11 +37,25 @@ _ROLE_LABELS = {
 }
 
 
+#: Steps that make a stack of fourths or fifths, in semitones.
+_STACK_STEPS = {"fourths": {5, 6}, "fifths": {6, 7}}
+#: Semitones above their root of the chords that may stand on another degree: triads and
+#: seventh chords built in thirds.
+_UPPER_CHORDS = {
+    "triads": ((0, 4, 7), (0, 3, 7), (0, 3, 6), (0, 4, 8)),
+    "sevenths": (
+        (0, 4, 7, 11), (0, 4, 7, 10), (0, 3, 7, 10), (0, 3, 6, 10), (0, 3, 6, 9), (0, 3, 7, 11),
+        (0, 4, 8, 11), (0, 4, 8, 10), (0, 3, 6, 11),
+    ),
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Wish:
     """What shapes are wanted for one chord: everything that candidates depend on.
 
-    ``bass`` is "self" (own left hand) or "bassist"; ``colour`` 0..3.
+    ``bass`` is "self" (own left hand) or "bassist"; ``colour`` 0..3. ``top`` is a melody key
+    that the right hand has on top, ``clear_of`` one that somebody else sings.
     """
 
     chord: ChordSymbol
@@ -49,9 +64,12 @@ class Wish:
     colour: int
     bass: str
     profile: HandProfile
+    top: int | None = None
+    clear_of: int | None = None
 
     def __hash__(self) -> int:
-        return hash((self.chord, self.key, self.school.id, self.colour, self.bass, self.profile))
+        plain = (self.colour, self.bass, self.profile, self.top, self.clear_of)
+        return hash((self.chord, self.key, self.school.id, *plain))
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,20 +83,6 @@ class Candidates:
     left: tuple[HandShape, ...]
     right: tuple[HandShape, ...]
     legal: npt.NDArray[np.bool_]
-
-
-def bass_degree(chord: ChordSymbol) -> str:
-    """What the lowest note does in the chord; for a foreign slash bass, by its letter."""
-    if chord.bass is None:
-        return "R"
-    own = chord.label_of(chord.bass.pitch_class)
-    if own is not None:
-        return own
-    letters = (chord.bass.step - chord.root.step) % 7
-    semitones = (chord.bass.pitch_class - chord.root.pitch_class) % 12
-    fitting = [name for name, place in DEGREES.items() if place == (letters, semitones)]
-    sounding = [name for name, place in DEGREES.items() if place[1] == semitones]
-    return (fitting or sounding)[0]
 
 
 @lru_cache(maxsize=2048)
@@ -99,27 +103,20 @@ def _fillings(chord: ChordSymbol, extras: frozenset[str]) -> dict[str, tuple[str
 
 def _degree_rows(recipe: Recipe, roles: dict[str, tuple[str, ...]]) -> Iterator[tuple[tuple[str, int], ...]]:
     """All fillings of a recipe: (label, octaves up) per slot; a label comes twice only where
-    the recipe repeats its role."""
-    repeats = [choice.role for slot in recipe.choices for choice in slot]
-    for slots in product(*recipe.choices):
-        for labels in product(*(_role(roles, slot) for slot in slots)):
-            doubled = [label for label in labels if labels.count(label) > 1]
-            intended = all(
-                len({slot.role for slot, own in zip(slots, labels, strict=True) if own == label}) == 1
-                and repeats.count(_role_of(slots, labels, label)) > 1
-                and recipe.doubles
-                for label in doubled
-            )
-            if intended:
+    the recipe doubles on purpose, and then by the same role."""
+    for slots in _slot_choices(recipe):
+        for labels in product(*(roles[slot.role] for slot in slots)):
+            if len(set(labels)) == len(labels) or (recipe.doubles and _one_role_each(slots, labels)):
                 yield tuple((label, slot.octaves) for label, slot in zip(labels, slots, strict=True))
 
 
-def _role(roles: dict[str, tuple[str, ...]], slot: SlotChoice) -> tuple[str, ...]:
-    return roles[slot.role]
+@lru_cache(maxsize=512)
+def _slot_choices(recipe: Recipe) -> tuple[tuple[SlotChoice, ...], ...]:
+    return tuple(product(*recipe.choices))
 
 
-def _role_of(slots: tuple[SlotChoice, ...], labels: tuple[str, ...], label: str) -> str:
-    return slots[labels.index(label)].role
+def _one_role_each(slots: tuple[SlotChoice, ...], labels: tuple[str, ...]) -> bool:
+    return len(set(zip(slots, labels, strict=True))) == len(set(labels))
 
 
 def _stack(row: tuple[tuple[str, int], ...], spacing: str) -> tuple[tuple[int, str], ...]:
@@ -137,6 +134,11 @@ def _stack(row: tuple[tuple[str, int], ...], spacing: str) -> tuple[tuple[int, s
     if drop and len(notes) >= drop:
         height, label = notes[-drop]
         notes[-drop] = (height - 12, label)
+    if spacing == "doubled":
+        notes.append((notes[0][0] + 12, notes[0][1]))
+    steps = {upper[0] - lower[0] for lower, upper in pairwise(notes)}
+    if not steps <= _STACK_STEPS.get(spacing, steps):
+        return ()
     return tuple(sorted(notes))
 
 
@@ -161,67 +163,99 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
     for recipe in (library.recipes[recipe_id] for recipe_id in ids):
         if recipe.kinds and not tags.intersection(recipe.kinds):
             continue
-        for row in _degree_rows(recipe, roles):
-            if not recipe.doubles and _doubles_forbidden(wish.chord, [label for label, _ in row]):
-                continue
-            turns = len(row) if recipe.inversions == "all" else 1
-            for turn in range(turns):
-                stack = _stack(row[turn:] + row[:turn], recipe.spacing)
-                for shape in _placed(stack, wish.chord, recipe.id):
-                    if shape.keys not in found and _legal_shape(shape.keys, hand, wish.profile):
-                        found[shape.keys] = shape
+        shapes = _shapes(recipe, wish, roles, hand)
+        if side == "right" and wish.top is not None:
+            shapes = _hung_from(shapes, wish.chord, wish.top)
+        for shape in shapes:
+            doubled = not recipe.doubles and _doubles_forbidden(wish.chord, shape.degrees)
+            if shape.keys not in found and not doubled and _legal_shape(shape.keys, hand, wish.profile):
+                found[shape.keys] = shape
     return tuple(found.values())
 
 
-def _placed(stack: tuple[tuple[int, str], ...], chord: ChordSymbol, recipe_id: str) -> Iterator[HandShape]:
-    """The stack in every octave of the keyboard."""
+def _shapes(recipe: Recipe, wish: Wish, roles: dict[str, tuple[str, ...]], hand: Hand) -> Iterator[HandShape]:
+    """What a recipe gives within the register, before the hand is asked for its reach."""
+    if recipe.build == "any":
+        yield from _any_shapes(recipe, wish, hand)
+        return
+    rows = _degree_rows(recipe, roles) if recipe.build == "slots" else _upper_rows(recipe, wish)
+    turn_all = recipe.inversions == "all" or recipe.build != "slots"
+    for row in rows:
+        for turn in range(len(row) if turn_all else 1):
+            stack = _stack(row[turn:] + row[:turn], recipe.spacing)
+            if stack:
+                yield from _placed(stack, wish.chord, recipe.id, hand)
+
+
+def _hung_from(shapes: Iterator[HandShape], chord: ChordSymbol, top: int) -> Iterator[HandShape]:
+    """The shapes with the melody note on top: as they are where it is theirs, below it where
+    there is room, and inside its octave."""
+    label = chord.label_of(top % 12) or _any_label(chord, top % 12)
+    for shape in shapes:
+        if shape.keys[-1] == top:
+            yield shape
+        elif shape.keys[-1] < top:
+            yield HandShape((*shape.keys, top), (*shape.degrees, label), shape.recipe)
+            if shape.keys[0] > top - 12:
+                keys = (top - 12, *shape.keys, top)
+                yield HandShape(keys, (label, *shape.degrees, label), shape.recipe)
+
+
+def _any_label(chord: ChordSymbol, pitch_class: int) -> str:
+    """A label for a note that is no tone of the chord."""
+    offset = (pitch_class - chord.root.pitch_class) % 12
+    return next(label for label in DEGREES if degree_semitones(label) == offset)
+
+
+def _at_hand(wish: Wish) -> dict[int, str]:
+    """Semitones above the root -> label, for all tones that symbol, key and colour give."""
+    labels = sorted(extra_degrees(wish.chord, wish.key, wish.colour), key=list(DEGREES).index)
+    labels += [bass_degree(wish.chord), *wish.chord.degrees]  # what is named comes last and wins
+    return {degree_semitones(label): label for label in labels}
+
+
+def _upper_rows(recipe: Recipe, wish: Wish) -> Iterator[tuple[tuple[str, int], ...]]:
+    """Every triad or seventh chord on any degree whose tones are all at hand."""
+    at_hand = _at_hand(wish)
+    for root, shape in product(sorted(at_hand), _UPPER_CHORDS[recipe.build]):
+        places = [(root + step) % 12 for step in shape]
+        if all(place in at_hand for place in places):
+            yield tuple((at_hand[place], 0) for place in places)
+
+
+def _any_shapes(recipe: Recipe, wish: Wish, hand: Hand) -> Iterator[HandShape]:
+    """Every shape of tones at hand within the hand's reach, no tone twice, fewest notes first."""
+    at_hand, root = _at_hand(wish), wish.chord.root.pitch_class
+    keys = [key for key in range(hand.lowest_key, hand.highest_key + 1) if (key - root) % 12 in at_hand]
+    bass = wish.chord.bass_name.pitch_class
+    with_bass = wish.bass == "self" and "left" in recipe.hands
+    for low in keys:
+        if with_bass and low % 12 != bass:
+            continue
+        above = [key for key in keys if low < key and wish.profile.can_reach(hand, (low, key))]
+        for count in range(recipe.notes[0] - 1, min(recipe.notes[1], hand.most_notes)):
+            for rest in combinations(above, count):
+                shape = (low, *rest)
+                if len({key % 12 for key in shape}) == len(shape):
+                    yield HandShape(shape, tuple(at_hand[(key - root) % 12] for key in shape), recipe.id)
+
+
+def _placed(
+    stack: tuple[tuple[int, str], ...], chord: ChordSymbol, recipe_id: str, hand: Hand
+) -> Iterator[HandShape]:
+    """The stack in every octave of the hand's register."""
     labels = tuple(label for _, label in stack)
-    for base in range(chord.root.pitch_class - 12, 128, 12):
-        keys = tuple(base + height for height, _ in stack)
-        if keys[0] >= 0 and keys[-1] <= 127:
-            yield HandShape(keys, labels, recipe_id)
+    low, high = stack[0][0], stack[-1][0]
+    first = chord.root.pitch_class
+    first -= 12 * ((first + low - hand.lowest_key) // 12)
+    for base in range(first, hand.highest_key - high + 1, 12):
+        yield HandShape(tuple(base + height for height, _ in stack), labels, recipe_id)
 
 
 # --- pairs ---------------------------------------------------------------------------
 
 
-def identity(chord: ChordSymbol, root_needed: bool) -> tuple[frozenset[str], ...]:
-    """What must sound, as groups of which one member is needed.
-
-    Third or suspension, named seventh or sixth, every altered tone, the top tension
-    named and added tones; the root if ``root_needed``. A perfect fifth is never needed.
-    """
-    needed = [{chord.third}, {chord.seventh}, *({label} for label in chord.sus | chord.alters)]
-    needed += [{label} for label in chord.adds]
-    if chord.third == "3" and "11" in chord.degrees:
-        needed[0] = {""}  # the eleventh replaces a major third, as in the usual C11
-    if chord.sixth:
-        needed.append({"6"})
-    if chord.fifth in ("b5", "#5") or base_kind(chord) == "power":
-        needed.append({chord.fifth})
-    stack = [label for label in ("9", "11", "13") if label in chord.degrees]
-    if chord.extension > 7 and stack:
-        needed.append({stack[-1]})
-    if chord.alt:
-        needed.append({"b9", "#9", "#11", "b13"})
-    if chord.upper is not None:
-        needed += [{label} for label in chord.degrees if label not in ("R", "5")]
-    if root_needed:
-        needed.append({"R"})
-    return tuple(dict.fromkeys(frozenset(group) for group in needed if "" not in group))
-
-
-def undoubled(chord: ChordSymbol) -> frozenset[str]:
-    """Degrees that sound once: sevenths, altered tones, the third of a dominant."""
-    labels = {chord.seventh, *chord.alters}
-    if base_kind(chord) == "dominant":
-        labels |= {"3", "b9", "#9", "#11", "b13"}
-    if chord.fifth != "5" and base_kind(chord) in ("dominant", "major"):
-        labels.add(chord.fifth)
-    return frozenset(labels - {""})
-
-
-def _doubles_forbidden(chord: ChordSymbol, labels: list[str]) -> bool:
+def _doubles_forbidden(chord: ChordSymbol, labels: tuple[str, ...]) -> bool:
     return any(labels.count(label) > 1 for label in undoubled(chord))
 
 

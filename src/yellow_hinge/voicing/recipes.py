@@ -55,16 +55,22 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     id: str
     name: str
     hands: tuple[Literal["left", "right"], ...]
-    slots: tuple[str, ...]
     source: str
-    spacing: Literal["close", "drop2", "drop3"] = "close"
+    slots: tuple[str, ...] = ()
+    build: Literal["slots", "triads", "sevenths", "any"] = "slots"
+    notes: tuple[int, int] = (1, 5)
+    spacing: Literal["close", "drop2", "drop3", "doubled", "fourths", "fifths"] = "close"
     inversions: Literal["none", "all"] = "none"
     kinds: tuple[str, ...] = ()
     doubles: bool = False
 
     def __post_init__(self) -> None:
-        if not 1 <= len(self.slots) <= 5:
+        if self.build == "slots" and not 1 <= len(self.slots) <= 5:
             raise ValueError(f"slots must be 1..5 notes, not {len(self.slots)}")
+        if self.build != "slots" and self.slots:
+            raise ValueError(f"build = {self.build!r} makes its own notes: leave slots out")
+        if not 1 <= self.notes[0] <= self.notes[1] <= 5:
+            raise ValueError(f"notes must be two ascending numbers 1..5, not {self.notes}")
         for tag in self.kinds:
             if tag not in KIND_TAGS:
                 raise ValueError(f"unknown kind {tag!r}; known: {', '.join(sorted(KIND_TAGS))}")
@@ -95,6 +101,7 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     right: tuple[str, ...]
     widest_gap_st: int
     density: int
+    melody: Literal["free", "top", "clear"] = "free"
     weights: dict[str, int] = msgspec.field(default_factory=dict)
 
     def left(self, bass: str) -> tuple[str, ...]:

@@ -1,0 +1,179 @@
+"""From notes to names: what a bass note and any notes above it can be called.
+
+The bass decides: the same upper notes get other names over another bass. Every name
+given sounds all notes and has all tones that make it itself; the ranking (our choice)
+prefers the root in the bass, few words, and nothing left out.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.coverage import identity
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.numbers import degree_text, home_note
+from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones, name_for_pitch_class
+
+#: Qualities that names are made of.
+QUALITIES = (
+    "", "m", "dim", "aug", "sus2", "sus4", "5", "6", "m6", "69", "m69", "add9", "m(add9)", "add11",
+    "m(add11)", "sus24", "(b5)", "maj7", "7", "m7", "m7b5", "dim7", "m(maj7)", "dim(maj7)", "maj7#5",
+    "7#5", "7b5", "maj7b5", "7sus4", "7sus2", "7susb9", "maj7sus2", "maj9", "9", "m9", "m(maj9)",
+    "9sus4", "m9b5", "7b9", "7#9", "9#5", "9b5", "7(b9,#5)", "7(#9,#5)", "7(b9,b5)", "7(#9,b5)",
+    "maj7#11", "maj9#11", "7#11", "9#11", "7(b9,#11)", "7(#9,#11)", "11", "m11", "m7(add11)",
+    "m7b5(add11)", "m11b5", "maj7(add13)", "13", "m13", "maj13", "13sus4", "7(add13)", "13b9", "13#9",
+    "13#11", "7b13", "9b13", "7(b9,b13)", "7(#9,b13)", "13(b9,#11)", "13susb9", "m7(add13)",
+    "maj13#11", "7(no3)", "maj7(no3)", "9(no3)", "6(#11)", "69(#11)", "m6(add11)", "m(add9,add11)",
+    "7alt",
+)  # fmt: skip
+_BEST = 100.0
+_LEFT_OUT = 3.0
+_INVERSION, _FOREIGN_BASS, _ROOTLESS = 14.0, 17.0, 34.0
+
+
+@dataclass(frozen=True, slots=True)
+class Name:
+    """A name with how it reads the notes; higher ``score`` is better, 100 is perfect."""
+
+    chord: ChordSymbol
+    reading: str
+    score: float
+
+
+@lru_cache(maxsize=1)
+def _templates() -> tuple[tuple[ChordSymbol, frozenset[int], tuple[frozenset[int], ...], float], ...]:
+    """On C: chord, all its tones, the groups that must sound, and what its words cost."""
+    rows = []
+    for quality in QUALITIES:
+        chord = parse_chord(f"C{quality}")
+        assert chord is not None
+        tones = frozenset(degree_semitones(label) for label in chord.degrees)
+        if chord.alt:
+            tones |= {1, 3, 6, 8}
+        groups = tuple(
+            frozenset(degree_semitones(label) for label in group)
+            for group in identity(chord, root_needed=False)
+        )
+        rows.append((chord, tones, groups, _word_cost(chord)))
+    return tuple(rows)
+
+
+def _word_cost(chord: ChordSymbol) -> float:
+    """What a quality costs by its length and oddness."""
+    cost = 1.5 * bool(chord.seventh) + 2.5 * chord.sixth + 3.0 * len(chord.sus)
+    cost += 2.0 * max(0, (chord.extension - 7) // 2) + 4.5 * len(chord.alters) + 4.0 * len(chord.adds)
+    cost += {"5": 0.0, "b5": 3.0, "#5": 3.5, "": 2.0}[chord.fifth]
+    cost += 6.0 * (chord.seventh == "7" and chord.third == "b3") + 12.0 * chord.alt
+    if chord.fifth == "b5" and chord.third == "b3":
+        cost -= 2.0  # diminished and half-diminished are plain words
+    if chord.fifth == "b5" and chord.third == "3":
+        cost += 2.5
+    return cost + (9.0 if not chord.third and not chord.sus else 0.0)
+
+
+def identify(keys: Sequence[int], names: Mapping[int, NoteName] | None = None, most: int = 8) -> list[Name]:
+    """Names of the notes ``keys`` (MIDI, any order; the lowest is the bass), best first.
+
+    ``names`` spells pitch classes; others get their usual name. A single note is called by
+    itself.
+    """
+    spelled = dict(names or {})
+    bass = min(keys) % 12
+    sounding = frozenset(key % 12 for key in keys)
+    found: dict[str, Name] = {}
+    for root in range(12):
+        for name in _names_on(root, bass, sounding, spelled):
+            symbol = str(name.chord)
+            if symbol not in found or found[symbol].score < name.score:
+                found[symbol] = name
+    if len(sounding) == 1:
+        alone = ChordSymbol(spelled.get(bass, _usual(bass)))
+        return [Name(alone, "a single note, third and fifth left out", _BEST / 2)]
+    ranked = sorted(found.values(), key=lambda name: (-name.score, str(name.chord)))
+    return ranked[:most]
+
+
+def over_every_bass(keys: Sequence[int], most: int = 3) -> dict[int, list[Name]]:
+    """The same notes over each of the twelve basses: bass pitch class -> names."""
+    low = min(keys) - 12
+    return {(low - step) % 12: identify([low - step, *keys], most=most) for step in range(12)}
+
+
+def _names_on(
+    root: int, bass: int, sounding: frozenset[int], spelled: Mapping[int, NoteName]
+) -> Iterable[Name]:
+    rootless = root not in sounding
+    offsets = frozenset((note - root) % 12 for note in sounding)
+    upper = frozenset((note - root) % 12 for note in sounding if note != bass)
+    bass_offset = (bass - root) % 12
+    root_name = spelled.get(root, _usual(root))
+    for template, tones, groups, words in _templates():
+        in_chord = bass_offset in tones
+        own = offsets if in_chord else upper
+        if not own or not own <= tones or not all(group & own for group in groups):
+            continue
+        if rootless and (len(own) < 3 or not template.seventh or not in_chord):
+            continue
+        missing = len(tones - own - {0}) if not template.alt else 0
+        score = _BEST - words - _LEFT_OUT * missing
+        chord = template.transposed(root_name.step, root)
+        chord = replace(chord, root=root_name)
+        if bass != root and not rootless:
+            score -= _INVERSION if in_chord else _FOREIGN_BASS
+            chord = replace(chord, bass=_spell_bass(chord, bass, spelled))
+        if rootless:
+            score -= _ROOTLESS
+        yield Name(chord, _reading(chord, bass_offset, rootless, in_chord, missing), round(score, 1))
+
+
+def _usual(pitch_class: int) -> NoteName:
+    """F# and the flats, as most charts have them."""
+    return name_for_pitch_class(pitch_class, flats=pitch_class != 6)
+
+
+def _spell_bass(chord: ChordSymbol, bass: int, spelled: Mapping[int, NoteName]) -> NoteName:
+    label = chord.label_of(bass)
+    if bass in spelled:
+        return spelled[bass]
+    return _usual(bass) if label is None else chord.root.degree(label)
+
+
+def _reading(chord: ChordSymbol, bass_offset: int, rootless: bool, in_chord: bool, missing: int) -> str:
+    """How the name hears the notes, in words."""
+    plain = replace(chord, bass=None)
+    place = next((label for label in plain.degrees if degree_semitones(label) == bass_offset), "")
+    if rootless:
+        words = f"{plain} without its root, from its {_ORDINALS.get(place, place)}"
+    elif not bass_offset:
+        words = f"{plain} with its root in the bass"
+    elif in_chord:
+        words = f"{plain} with its {_ORDINALS.get(place, place)} in the bass"
+    else:
+        words = f"{plain} over the foreign bass {chord.bass}"
+    return words + (f", {missing} of its tones left out" if missing else "")
+
+
+_ORDINALS = {
+    "3": "third", "b3": "third", "5": "fifth", "b5": "fifth", "#5": "fifth", "6": "sixth",
+    "b7": "seventh", "7": "seventh", "bb7": "seventh", "9": "ninth", "b9": "flat ninth",
+    "#9": "sharp ninth", "11": "eleventh", "#11": "sharp eleventh", "13": "thirteenth",
+    "b13": "flat thirteenth",
+}  # fmt: skip
+
+
+def over_number(chord: ChordSymbol, key: Key, *, relative_major: bool = False) -> str:
+    """A slash or polychord as players say it: "5 over 6"."""
+    home = home_note(key, relative_major)
+    if chord.upper is not None:
+        upper, lower = chord.upper, chord.root
+    else:
+        upper, lower = chord, chord.bass_name
+    return f"{degree_text(upper.root, home)}{upper.quality} over {degree_text(lower, home)}"
+
+
+def spelled_names(pitches: Iterable[Pitch]) -> dict[int, NoteName]:
+    """Pitch class -> the name it was given."""
+    return {pitch.key % 12: pitch.name for pitch in pitches}
