@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 
 import numpy as np
@@ -10,8 +11,10 @@ import numpy.typing as npt
 Costs = npt.NDArray[np.int32]
 
 MinPlus = Callable[["Costs", "Costs"], "Costs"]
-#: Sums from which the compiled product saves more than it takes to load.
-COMPILE_FROM_SUMS = 2_500_000_000
+#: Sums from which the compiled product saves more than it takes to load, and from which it
+#: saves anything once it is there.
+COMPILE_FROM_SUMS = 1_200_000_000
+COMPILED_FROM_SUMS = 2_000_000
 
 #: Cost of what is not allowed. Three of them still fit an int32.
 FORBIDDEN = 1 << 28
@@ -37,7 +40,8 @@ def min_plus(first: Costs, second: Costs) -> Costs:
 
 def kernel_for(sums: int) -> MinPlus:
     """The quickest product for a search of this many sums; the compiled one where it pays."""
-    if sums < COMPILE_FROM_SUMS:
+    loaded = "yellow_hinge.lattice.compiled" in sys.modules
+    if sums < (COMPILED_FROM_SUMS if loaded else COMPILE_FROM_SUMS):
         return min_plus
     try:
         from yellow_hinge.lattice import compiled  # noqa: PLC0415 - Numba is heavy

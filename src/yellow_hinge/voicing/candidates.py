@@ -39,6 +39,11 @@ _ROLE_LABELS = {
 
 #: Steps that make a stack of fourths or fifths, in semitones.
 _STACK_STEPS = {"fourths": {5, 6}, "fifths": {6, 7}}
+#: Natural tensions and alterations that nobody plays in one hand.
+_CONTRADICTIONS = tuple(
+    frozenset(pair.split())
+    for pair in ("b9 9", "9 #9", "13 b13", "6 b13", "11 #11", "5 b13", "5 #5", "5 #11")
+)
 #: Semitones above their root of the chords that may stand on another degree: triads and
 #: seventh chords built in thirds.
 _UPPER_CHORDS = {
@@ -236,8 +241,16 @@ def _any_shapes(recipe: Recipe, wish: Wish, hand: Hand) -> Iterator[HandShape]:
         for count in range(recipe.notes[0] - 1, min(recipe.notes[1], hand.most_notes)):
             for rest in combinations(above, count):
                 shape = (low, *rest)
-                if len({key % 12 for key in shape}) == len(shape):
-                    yield HandShape(shape, tuple(at_hand[(key - root) % 12] for key in shape), recipe.id)
+                labels = tuple(at_hand[(key - root) % 12] for key in shape)
+                if len(set(labels)) == len(labels) and _sensible(shape, labels):
+                    yield HandShape(shape, labels, recipe.id)
+
+
+def _sensible(keys: tuple[int, ...], labels: tuple[str, ...]) -> bool:
+    """Whether an open shape is more than a heap of notes: at most one half step between
+    neighbours, and no natural tension beside its own alteration."""
+    half_steps = sum(upper - lower == 1 for lower, upper in pairwise(keys))
+    return half_steps <= 1 and not any(pair <= set(labels) for pair in _CONTRADICTIONS)
 
 
 def _placed(
