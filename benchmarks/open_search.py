@@ -12,8 +12,8 @@ from dataclasses import replace
 from functools import partial
 
 import numpy as np
-
 from search import dense_step, timed
+
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice import compiled
 from yellow_hinge.lattice.chain import _sums
@@ -22,7 +22,7 @@ from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.recipes import builtin_library
 
-SYMBOLS = "Dm9 G13 Cmaj9 Am9 G9 Cmaj7 Dm7 Bm11".split()
+SYMBOLS = ["Dm9", "G13", "Cmaj9", "Am9", "G9", "Cmaj7", "Dm7", "Bm11"]
 
 
 def song(chords: int) -> list[Place]:
@@ -93,7 +93,9 @@ def main() -> None:
     for chords in (32, 64, 128, 256):
         longer, row = prepared(chords)
         seconds = timed(partial(longer.solve, row))
-        print(f"{chords} chords: {seconds:.2f} s, RATIO per chord to 64: {seconds / chords / (full / 64):.2f}")
+        print(
+            f"{chords} chords: {seconds:.2f} s, RATIO per chord to 64: {seconds / chords / (full / 64):.2f}"
+        )
     subprocess.run([sys.executable, __file__, "memory"], check=True)
 
 

@@ -43,6 +43,13 @@ def hinges_hinge(window: Window) -> None:
     window.hinges_view.select(Selection(5, True))
 
 
+def hinges_loop(window: Window) -> None:
+    window.go_to(1)
+    window.hinges_view.toggle_loop()
+    settle(window)
+    window.hinges_view.select(Selection(24, True))
+
+
 def hinges_dark(window: Window) -> None:
     window.set_theme(theme.DARK)
     window.hinges_view.select(Selection(2))
@@ -52,6 +59,7 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("song-light", "lantern-ferry", song_page),
     ("hinges-light", "lantern-ferry", hinges_leaf),
     ("hinge-chosen-light", "copper-kite", hinges_hinge),
+    ("hinges-loop-light", "copper-kite", hinges_loop),
     ("hinges-dark", "salt-stairs", hinges_dark),
 )
 

@@ -136,6 +136,7 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
     if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
         raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
     song = _song(options, library)
+    song = replace(song, settings=replace(song.settings, loop=options.loop))
     planner = Planner(library)
     takes = []
     if options.takes is not None and not options.loop:
@@ -148,7 +149,7 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
             )
         voiced = voice_song(song, library, planner, loop=options.loop)
     if options.json:
-        _print_json(voice_report(voiced, library, takes, loop=options.loop))
+        _print_json(voice_report(voiced, library, takes))
     else:
         print(voice_text(voiced, library))
 

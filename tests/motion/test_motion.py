@@ -15,6 +15,7 @@ from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.distance import hand_motion, large_excess
+from yellow_hinge.motion.explain import explain_change, explain_voicing
 from yellow_hinge.motion.hinge import Held, hinge
 from yellow_hinge.motion.plan import Place, Planner, sounds_alike
 from yellow_hinge.motion.terms import hand_distances, hinge_costs, pair_costs
@@ -310,3 +311,28 @@ def test_open_search_holds_every_school_s_shapes_of_its_size() -> None:
     for shape in candidates(solo, LIBRARY).right:
         if 2 <= len(shape.keys) <= 4 and len({k % 12 for k in shape.keys}) == len(shape.keys):
             assert shape.keys in every
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.sampled_from(["Dm7", "G7b9", "Cmaj7", "F/A", "Bm7b5"]),
+    st.sampled_from(["C", "E7", "Am9"]),
+    st.sampled_from(sorted(LIBRARY.schools)),
+    st.integers(0, 10_000),
+)
+def test_reasons_add_up_to_what_was_searched(first: str, second: str, school: str, seed: int) -> None:
+    random = np.random.default_rng(seed)
+    wishes = [wish(first, school, clear_of=71), wish(second, school, clear_of=71)]
+    voicings = []
+    for asked in wishes:
+        found = candidates(asked, LIBRARY)
+        i, j = random.choice(np.argwhere(found.legal))
+        voicings.append(Voicing(found.left[i], found.right[j]))
+    own = [explain_voicing(asked, voicing) for asked, voicing in zip(wishes, voicings, strict=True)]
+    change = explain_change(wishes[1], voicings[0], voicings[1], wishes[0].bass)
+    total = sum(term.cost for terms in (*own, change) for term in terms)
+    assert total == row_cost(wishes, voicings)
+    for terms in (*own, change):
+        costs = [term.cost for term in terms]
+        assert costs == sorted(costs, reverse=True) and all(costs)
+        assert all(term.phrase for term in terms)

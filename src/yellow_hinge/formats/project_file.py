@@ -25,6 +25,7 @@ SCHEMA = "yellow-hinge/project/"
 VERSION = 1
 SUFFIX = ".yhinge"
 MAX_BYTES = 20_000_000
+MOST_TAKES = 12
 
 #: version -> what turns such a file into the next version's.
 UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -64,6 +65,12 @@ class SettingsIn(msgspec.Struct):
     colour: int | None
     bass: Bass | None
     hands: HandsIn
+    loop: bool = False
+    take: int = 0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.take <= MOST_TAKES:
+            raise ValueError(f"take must be 0..{MOST_TAKES}, not {self.take}")
 
 
 class ShapeIn(msgspec.Struct):
@@ -136,7 +143,9 @@ def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
 def _settings(read_in: SettingsIn) -> Settings:
     hands = read_in.hands
     profile = HandProfile(_hand(hands.left), _hand(hands.right), hands.octave_mm)
-    return Settings(read_in.school, read_in.colour, read_in.bass, profile)
+    return Settings(
+        read_in.school, read_in.colour, read_in.bass, profile, loop=read_in.loop, take=read_in.take
+    )
 
 
 def _hand(read_in: HandIn) -> Hand:
@@ -169,6 +178,8 @@ _KNOWN: dict[str, Any] = {
         "school": None,
         "colour": None,
         "bass": None,
+        "loop": None,
+        "take": None,
         "hands": {"octave_mm": None, "left": None, "right": None},
     },
 }
@@ -198,6 +209,8 @@ def write(song: Song) -> bytes:
             "school": settings.school,
             "colour": settings.colour,
             "bass": settings.bass,
+            "loop": settings.loop,
+            "take": settings.take,
             "hands": {
                 "octave_mm": profile.octave_mm,
                 "left": _hand_out(profile.left),

@@ -136,9 +136,7 @@ class Planner:
         """The next take, or None when there is none that differs enough."""
         started = time.perf_counter()
         sames = [
-            np.add.reduce(
-                [_sounds_like(self._column(place)[1], answer.voicings[k]) for answer in answers]
-            )
+            np.add.reduce([_sounds_like(self._column(place)[1], answer.voicings[k]) for answer in answers])
             for k, place in enumerate(places)
         ]
         for price in (100, 200, 400, 800, 1600, 3200, 6400, 12800):

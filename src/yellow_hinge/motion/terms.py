@@ -15,16 +15,10 @@ from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST
-from yellow_hinge.motion.weights import Weights
+from yellow_hinge.motion.weights import BASS_TOP_KEY, EASY_GAP_ST, EASY_REACH_SHARE, Weights
 from yellow_hinge.voicing.candidates import Candidates, Wish
 from yellow_hinge.voicing.shape import HandShape
 
-#: Share of the reach, in hundredths, from which a stretch begins to cost.
-_EASY_REACH = 80
-#: Semitones between the hands that need no filling.
-_EASY_GAP_ST = 12
-#: Above this key (D3) a left hand's bass no longer carries the chord.
-_BASS_TOP = 50
 #: Ranks the pairings of one step: a semitone of motion outranks any excess.
 _MOTION_RANK = 1 << 20
 
@@ -37,11 +31,11 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     hand = wish.profile.left
     cost = _hand_costs(left, hand, wish.profile, weights, wish.school.left(wish.bass))
     if wish.bass == "self":
-        cost += weights.high_bass * np.maximum(0, _ends(left, 0) - _BASS_TOP)
+        cost += weights.high_bass * np.maximum(0, _ends(left, 0) - BASS_TOP_KEY)
     hand = wish.profile.right
     costs = cost[:, None] + _hand_costs(right, hand, wish.profile, weights, wish.school.right)
     gap = _ends(right, 0)[None, :] - _ends(left, -1)[:, None]
-    costs += weights.gap * np.maximum(0, gap - _EASY_GAP_ST)
+    costs += weights.gap * np.maximum(0, gap - EASY_GAP_ST)
     counts = _counts(left)[:, None] + _counts(right)[None, :]
     costs += weights.density * np.abs(counts - wish.school.density)
     costs += weights.minor_ninth * _minor_ninths(left, right)
@@ -77,7 +71,7 @@ def strain_share(keys: tuple[int, ...], hand: Hand, profile: HandProfile) -> int
     if not keys:
         return 0
     share = int(100 * span_mm(keys[0], keys[-1], profile.octave_mm) / hand.reach_mm)
-    return max(0, share - _EASY_REACH)
+    return max(0, share - EASY_REACH_SHARE)
 
 
 def outside_home(keys: tuple[int, ...], hand: Hand) -> int:

@@ -10,6 +10,13 @@ from dataclasses import dataclass, replace
 
 from yellow_hinge.voicing.recipes import School
 
+#: Share of the reach, in hundredths, from which a stretch begins to cost.
+EASY_REACH_SHARE = 80
+#: Semitones between the hands that need no filling.
+EASY_GAP_ST = 12
+#: Above this key (D3) a left hand's bass no longer carries the chord.
+BASS_TOP_KEY = 50
+
 
 @dataclass(frozen=True, slots=True)
 class Weights:

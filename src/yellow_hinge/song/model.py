@@ -55,13 +55,19 @@ class Section:
 
 @dataclass(frozen=True, slots=True)
 class Settings:
-    """Hands and taste. None leaves the choice to the school."""
+    """Hands and taste. None leaves the choice to the school.
+
+    ``loop`` leads from the last chord back to the first; ``take`` 0 is the smoothest row, 1 and
+    on are others that differ audibly.
+    """
 
     school: str = "solo"
     colour: int | None = None
     bass: Bass | None = None
     profile: HandProfile = field(default=HandProfile())
     numbering: Numbering = "home"
+    loop: bool = False
+    take: int = 0
 
 
 @dataclass(frozen=True, slots=True)

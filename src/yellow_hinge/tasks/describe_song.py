@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
-from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.motion.hinge import Held, HingeReport, hinge
 from yellow_hinge.song.model import Song
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
@@ -14,8 +14,8 @@ from yellow_hinge.voicing.shape import Voicing
 
 @dataclass(frozen=True)
 class Row:
-    """One ``held`` per slot, one hinge between neighbours, and the bassist's keys (None where
-    nobody but the left hand has the bass)."""
+    """One ``held`` per slot, one hinge between neighbours (and one from the last to the first
+    in a loop), and the bassist's keys (None where nobody but the left hand has the bass)."""
 
     held: tuple[Held, ...]
     hinges: tuple[HingeReport, ...]
@@ -36,4 +36,7 @@ def row(song: Song, library: Library) -> Row:
     )
     with_bassist = who_has_bass(song, library) == "bassist"
     bassist = bass_line(chords) if with_bassist else (None,) * len(chords)
-    return Row(held, hinges(held), bassist)
+    changes = hinges(held)
+    if song.settings.loop and len(held) > 1:
+        changes = (*changes, hinge(held[-1], held[0]))
+    return Row(held, changes, bassist)

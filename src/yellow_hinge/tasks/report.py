@@ -7,7 +7,7 @@ from typing import Any
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.hands.geometry import span_mm
-from yellow_hinge.motion.hinge import Held, HingeReport, hinge
+from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.song.model import Settings, Slot
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.voice_song import Voiced, wish_for
@@ -22,21 +22,16 @@ from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import muddy
 
 
-def voice_report(
-    voiced: Voiced, library: Library, takes: Sequence[Voiced] = (), *, loop: bool = False
-) -> dict[str, Any]:
-    """The ``yellow-hinge/voice/1`` object; with ``loop`` the last hinge leads to the first chord."""
-    report = _voice_report(voiced, library, loop)
-    report["takes"] = [_voice_report(take, library, loop) for take in takes]
+def voice_report(voiced: Voiced, library: Library, takes: Sequence[Voiced] = ()) -> dict[str, Any]:
+    """The ``yellow-hinge/voice/1`` object; in a loop the last hinge leads to the first chord."""
+    report = _voice_report(voiced, library)
+    report["takes"] = [_voice_report(take, library) for take in takes]
     return report
 
 
-def _voice_report(voiced: Voiced, library: Library, loop: bool) -> dict[str, Any]:
+def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
     song, answer = voiced.song, voiced.answer
     shown = row(song, library)
-    reports = list(shown.hinges)
-    if loop and len(shown.held) > 1:
-        reports.append(hinge(shown.held[-1], shown.held[0]))
     profile = song.settings.profile
     warnings = _warnings(voiced, shown)
     return {
@@ -63,12 +58,12 @@ def _voice_report(voiced: Voiced, library: Library, loop: bool) -> dict[str, Any
             }
             for slot, held in zip(song.slots, shown.held, strict=True)
         ],
-        "hinges": [_hinge(report) for report in reports],
+        "hinges": [_hinge(report) for report in shown.hinges],
         "totals": {
-            "motion": sum(report.motion_st for report in reports),
-            "lh": sum(report.left.motion_st for report in reports),
-            "rh": sum(report.right.motion_st for report in reports),
-            "held": sum(report.held for report in reports),
+            "motion": sum(report.motion_st for report in shown.hinges),
+            "lh": sum(report.left.motion_st for report in shown.hinges),
+            "rh": sum(report.right.motion_st for report in shown.hinges),
+            "held": sum(report.held for report in shown.hinges),
             "cost": answer.cost / 100,
             "optimal": answer.optimal,
             "gap": answer.gap / 100,
@@ -195,7 +190,7 @@ def keys_report(voiced: Sequence[Voiced], library: Library) -> dict[str, Any]:
     return {
         "schema": "yellow-hinge/keys/1",
         "title": voiced[0].song.title,
-        "keys": [_voice_report(one, library, loop=False) for one in voiced],
+        "keys": [_voice_report(one, library) for one in voiced],
     }
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.chart_text import parse_chart, transpose_text, write
 from yellow_hinge.hands.profile import Hand
+from yellow_hinge.motion.explain import Term, explain_change, explain_voicing
 from yellow_hinge.motion.plan import Alternative, Answer, Place, Planner
 from yellow_hinge.song.edits import replace_chart, with_voicings
 from yellow_hinge.song.model import Settings, Slot, Song
@@ -16,6 +17,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Voicing
 
 Progress = Callable[[float], bool]
 
@@ -131,10 +133,32 @@ def _plainest_key(pitch_class: int, home: Key) -> Key:
 
 @dataclass(frozen=True)
 class Solved:
-    """A voiced song and, for each slot, its voicings by what they cost the song."""
+    """A voiced song; for each slot its voicings by what they cost the song, and why the chosen
+    one costs what it does; for each hinge why it costs what it does."""
 
     voiced: Voiced
     alternatives: list[list[Alternative]]
+    voicing_terms: list[tuple[Term, ...]]
+    hinge_terms: list[tuple[Term, ...]]
+
+
+def explain(song: Song, library: Library) -> tuple[list[tuple[Term, ...]], list[tuple[Term, ...]]]:
+    """Reasons for every slot and every hinge of a voiced song (the closing one in a loop too)."""
+    row = places(song, library)
+    voicings = [song.voicing(slot.index) or Voicing() for slot in song.slots]
+    for_voicings = [
+        explain_voicing(place.wish, voicing) if place.wish and voicing.keys else ()
+        for place, voicing in zip(row, voicings, strict=True)
+    ]
+    following = list(range(1, len(row))) + [0] * (song.settings.loop and len(row) > 1)
+    for_hinges: list[tuple[Term, ...]] = []
+    for before, after in enumerate(following):
+        start, end = row[before].wish, row[after].wish
+        if start is None or end is None:
+            for_hinges.append(())
+        else:
+            for_hinges.append(explain_change(end, voicings[before], voicings[after], start.bass))
+    return for_voicings, for_hinges
 
 
 class Solver:
@@ -144,7 +168,19 @@ class Solver:
         self._library, self._planner = library, Planner(library)
 
     def __call__(self, song: Song, most: int, progress: Progress = lambda _: True) -> Solved:
-        """Solve, then rank at most ``most`` voicings per slot. Raises as :func:`voice_song`."""
-        voiced = voice_song(song, self._library, self._planner, lambda share: progress(share / 2))
-        ranked = self._planner.alternatives(most, lambda share: progress(0.5 + share / 2))
-        return Solved(voiced, ranked)
+        """Solve, then rank at most ``most`` voicings per slot. Raises as :func:`voice_song`.
+
+        The ranks are those of the open row: what a voicing costs with the way back of a loop
+        left aside.
+        """
+        planner, settings = self._planner, song.settings
+        voiced = voice_song(song, self._library, planner, lambda share: progress(share / 2))
+        ranked = planner.alternatives(most, lambda share: progress(0.5 + share / 4))
+        if settings.loop:
+            voiced = voice_song(
+                song, self._library, planner, lambda share: progress(0.75 + share / 4), loop=True
+            )
+        elif settings.take:
+            takes = voice_takes(song, self._library, planner, settings.take + 1)
+            voiced = takes[-1]
+        return Solved(voiced, ranked, *explain(voiced.song, self._library))

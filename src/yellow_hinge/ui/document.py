@@ -20,6 +20,7 @@ from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
+    from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
     from yellow_hinge.tasks.voice_song import Solved, Solver
 
@@ -59,6 +60,8 @@ class Document(QObject):
         self.worker.done.connect(self._take_solution)
         self.worker.failed.connect(self._take_failure)
         self.alternatives: list[list[Alternative]] = []
+        self.voicing_terms: list[tuple[Term, ...]] = []
+        self.hinge_terms: list[tuple[Term, ...]] = []
         self.exact = False
         self._row: tuple[Song, Row] | None = None
         self._typing = QElapsedTimer()
@@ -80,6 +83,7 @@ class Document(QObject):
     def solve(self) -> None:
         """Search anew for the song as it is."""
         self.exact, self.alternatives = False, []
+        self.voicing_terms, self.hinge_terms = [], []
         self.troubles.emit(())
         if not self.song.slots:
             self.worker.cancel()
@@ -95,6 +99,7 @@ class Document(QObject):
     def _take_solution(self, solved: Solved) -> None:
         before, after = self.song, solved.voiced.song
         self.alternatives, self.exact = solved.alternatives, solved.voiced.answer.optimal
+        self.voicing_terms, self.hinge_terms = solved.voicing_terms, solved.hinge_terms
         if after.choices != before.choices:
             self.history.amend(after)
         self.changed.emit()

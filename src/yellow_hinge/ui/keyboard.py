@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
-from yellow_hinge.ui.theme import LIGHT, Theme, font
+from yellow_hinge.ui.theme import LIGHT, Theme, fitting_font, font
 
 _WHITE_MM = STANDARD_OCTAVE_MM / 7
 _BLACK_WIDTH = 0.58
@@ -73,10 +73,10 @@ def paint_mark_words(
     for key, mark in marks.items():
         rect = key_rect(key, *keys, area)
         painter.setPen(theme.color("on_hand"))
-        painter.setFont(font(0.95, bold=True))
-        words = QRectF(rect.x() - 6, rect.bottom() - 44, rect.width() + 12, 20)
+        words = QRectF(rect.x(), rect.bottom() - 44, rect.width(), 20)
+        painter.setFont(fitting_font(mark.word, 0.95, rect.width() - 2))
         painter.drawText(words, Qt.AlignmentFlag.AlignCenter, mark.word)
-        painter.setFont(font(0.85))
+        painter.setFont(fitting_font(mark.small, 0.85, rect.width() - 2, bold=False))
         painter.drawText(words.translated(0, 19), Qt.AlignmentFlag.AlignCenter, mark.small)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -46,8 +47,11 @@ class Playback(QObject):
             return ""
         return f"{self._player.instrument.name}, {self._player.output.name}"
 
-    def play(self, song: Song, described: Row, first: int, last: int | None = None) -> None:
-        """Play from slot ``first``, to the end or through slot ``last``.
+    def play(
+        self, song: Song, described: Row, first: int, last: int | None = None, back: bool = False
+    ) -> None:
+        """Play from slot ``first``, to the end or through slot ``last``; ``back`` adds the first
+        slot behind the end, for the way back of a loop.
 
         Raises :class:`FileTrouble` when no sound output can be opened at all.
         """
@@ -56,6 +60,10 @@ class Playback(QObject):
         if last is not None:
             end = song.slots[last].start_beats + song.slots[last].beats
             events = [event for event in events if event.start_beats < end]
+        if back:
+            again = [event for event in walk(song, described.bassist) if event.slot == 0]
+            end = song.length_beats
+            events += [replace(event, start_beats=event.start_beats + end) for event in again]
         self._start(events, song.tempo, float(start))
 
     def _start(self, events: list[NoteEvent], tempo: float, start: float) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 from importlib.resources import files
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
 from PySide6.QtWidgets import QApplication
 
 FAMILIES = ["Atkinson Hyperlegible Next", "Yellow Hinge Signs"]
@@ -69,6 +69,16 @@ def font(scale: float = 1.0, bold: bool = False) -> QFont:
     made.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
     made.setFeature(QFont.Tag("tnum"), 1)
     return made
+
+
+def fitting_font(word: str, scale: float, width: float, bold: bool = True) -> QFont:
+    """The face at the largest scale, from ``scale`` down to a half, at which the word fits."""
+    while scale > 0.5:
+        made = font(scale, bold)
+        if QFontMetricsF(made).horizontalAdvance(word) <= width:
+            return made
+        scale -= 0.06
+    return font(0.5, bold)
 
 
 def apply(app: QApplication, theme: Theme) -> None:

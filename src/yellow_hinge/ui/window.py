@@ -57,6 +57,8 @@ KEYS_HELP = (
     ("T, Esc", "try the listed voicing, take it back"),
     ("L", "lock or unlock the chosen chord"),
     ("N", "notes show names, degrees or fingers"),
+    ("K", "go to another take of the song"),
+    ("B", "lead back to the first chord, for a vamp"),
     ("Home, End", "first and last chord"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+N, Ctrl+O, Ctrl+S", "new, open, save"),
@@ -336,13 +338,13 @@ class Window(QMainWindow):
             return
         index, last = state.selection.index, len(state.song.slots) - 1
         first = index if state.selection.on_hinge else max(0, index - 1)
-        self._play(first, min(last, index + 1))
+        self._play(first, min(last, index + 1), back=state.selection.on_hinge and index == last)
 
-    def _play(self, first: int, last: int | None) -> None:
+    def _play(self, first: int, last: int | None, back: bool = False) -> None:
         state = self.hinges_view.state
         try:
             song = replace(state.song, tempo=self.tempo.value())
-            self.playback.play(song, state.row, first, last)
+            self.playback.play(song, state.row, first, last, back)
         except YellowHingeError as error:
             self.say(error.problems)
             return
@@ -377,6 +379,8 @@ class Window(QMainWindow):
             Qt.Key.Key_T: view.try_alternative,
             Qt.Key.Key_L: view.toggle_lock,
             Qt.Key.Key_N: view.next_label,
+            Qt.Key.Key_K: view.next_take,
+            Qt.Key.Key_B: view.toggle_loop,
             Qt.Key.Key_Escape: view.end_trial,
         }
         action = None if event.modifiers() & Qt.KeyboardModifier.ControlModifier else actions.get(event.key())

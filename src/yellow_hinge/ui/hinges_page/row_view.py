@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFont,
     QFontMetricsF,
     QLinearGradient,
     QMouseEvent,
@@ -22,7 +21,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection, pretty_accidentals
-from yellow_hinge.ui.theme import LIGHT, font
+from yellow_hinge.ui.theme import LIGHT, fitting_font, font
 
 LEAF_WIDTH, HINGE_WIDTH = 60, 50
 _HEAD, _FOOT = 56, 62
@@ -84,7 +83,7 @@ class RowView(QWidget):
     def follow(self, index: int) -> None:
         """Scroll so that a leaf and its neighbours are seen."""
         count = self.leaves_in_view()
-        last = max(0, len(self.state.song.slots) - count)
+        last = max(0, len(self.state.song.slots) + self.state.song.settings.loop - count)
         if index - 1 < self._first:
             self._first = max(0, index - 1)
         elif index + 1 > self._first + count - 1:
@@ -106,10 +105,11 @@ class RowView(QWidget):
         share = (key - low) / max(1, high - low)
         return leaf.bottom() - 10 - share * (leaf.height() - 20)
 
-    def _tabs(self, index: int) -> list[_Tab]:
-        """The notes of a leaf. Neighbours that would overlap stand side by side."""
+    def _tabs(self, index: int, place: int | None = None) -> list[_Tab]:
+        """The notes of a leaf, drawn at ``place`` (its own if None). Neighbours that would
+        overlap stand side by side."""
         held = self.state.row.held[index]
-        leaf = self._leaf_rect(index).adjusted(5, 0, -5, 0)
+        leaf = self._leaf_rect(index if place is None else place).adjusted(5, 0, -5, 0)
         notes = [
             (key, side, self.state.tab_label(held, side, position))
             for side in SIDES
@@ -151,6 +151,8 @@ class RowView(QWidget):
             self._paint_leaf(painter, index)
         for index in leaves[: len(self.state.row.hinges) - self._first]:
             self._paint_hinge(painter, index)
+        if self.state.song.settings.loop and last == len(self.state.song.slots) > 1:
+            self._paint_return(painter, last)
         for index in leaves:  # notes lie on top of the lines that reach them
             for tab in self._tabs(index):
                 self._paint_tab(painter, tab)
@@ -192,12 +194,22 @@ class RowView(QWidget):
         if bass is not None:
             self._paint_bassist(painter, index, bass, rect)
 
+    def _paint_return(self, painter: QPainter, place: int) -> None:
+        """Behind the last leaf of a loop stands the first one again, as an outline."""
+        rect = self._leaf_rect(place)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(self.theme.color("muted"), 1, Qt.PenStyle.DashLine))
+        painter.drawRoundedRect(rect, 5, 5)
+        self._paint_head(painter, 0, rect, playing=False)
+        for tab in self._tabs(0, place):
+            self._paint_tab(painter, tab)
+
     def _paint_head(self, painter: QPainter, index: int, rect: QRectF, playing: bool) -> None:
         slot = self.state.song.slots[index]
         symbol = "N.C." if slot.chord is None else slot.chord.pretty
         box = QRectF(rect.x() - HINGE_WIDTH / 2 + 3, 2, self._pitch - 6, 22)
         painter.setPen(self.theme.color("ink"))
-        painter.setFont(_fitting(symbol, 1.3, box.width()))
+        painter.setFont(fitting_font(symbol, 1.3, box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, symbol)
         if playing:
             return
@@ -225,7 +237,7 @@ class RowView(QWidget):
         else:
             painter.drawRoundedRect(tab.rect, 8, 8)
         painter.setPen(self.theme.color("on_hand"))
-        painter.setFont(_fitting(tab.word, 0.92, tab.rect.width() - 6, bold=True))
+        painter.setFont(fitting_font(tab.word, 0.92, tab.rect.width() - 6, bold=True))
         painter.drawText(tab.rect, Qt.AlignmentFlag.AlignCenter, tab.word)
 
     def _paint_bassist(self, painter: QPainter, index: int, bass: int, rect: QRectF) -> None:
@@ -248,7 +260,8 @@ class RowView(QWidget):
             painter.setPen(QPen(self.theme.color("ink"), 2.4))
             painter.drawRoundedRect(rect.adjusted(3, 0, -3, 0), 5, 5)
         before = {(tab.side, tab.key): tab.rect for tab in self._tabs(index)}
-        after = {(tab.side, tab.key): tab.rect for tab in self._tabs(index + 1)}
+        behind = self.state.after(index)
+        after = {(tab.side, tab.key): tab.rect for tab in self._tabs(behind, index + 1)}
         for side in SIDES:
             motion = report.hand(side)
             for start, to in motion.pairs:
@@ -325,7 +338,8 @@ class RowView(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta().x() or event.angleDelta().y()
-        last = max(0, len(self.state.song.slots) - self.leaves_in_view())
+        last = len(self.state.song.slots) + self.state.song.settings.loop - self.leaves_in_view()
+        last = max(0, last)
         self._first = max(0, min(last, self._first - (1 if delta > 0 else -1)))
         self.update()
 
@@ -396,13 +410,3 @@ class OverviewView(QWidget):
         if count:
             share = (event.position().x() - 8) / max(1, self.width() - 16)
             self.chosen.emit(Selection(max(0, min(count - 1, int(share * count)))))
-
-
-def _fitting(word: str, scale: float, width: float, bold: bool = True) -> QFont:
-    """The face at the largest scale, up to ``scale``, at which the word fits."""
-    while scale > 0.6:
-        made = font(scale, bold)
-        if QFontMetricsF(made).horizontalAdvance(word) <= width:
-            return made
-        scale -= 0.06
-    return font(0.6, bold)

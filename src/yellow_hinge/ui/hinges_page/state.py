@@ -17,8 +17,11 @@ from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing, spell
 
 if TYPE_CHECKING:
+    from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
 
+#: Reasons shown for a voicing or a change.
+MOST_REASONS = 6
 LABELS = ("names", "degrees", "fingers")
 
 
@@ -29,10 +32,11 @@ class Selection:
     index: int = 0
     on_hinge: bool = False
 
-    def step(self, direction: int, leaves: int) -> Selection:
-        """One place along leaf, hinge, leaf... ``direction`` is 1 or -1."""
+    def step(self, direction: int, leaves: int, loop: bool = False) -> Selection:
+        """One place along leaf, hinge, leaf... ``direction`` is 1 or -1. A loop ends with a
+        hinge."""
         place = 2 * self.index + self.on_hinge + direction
-        place = max(0, min(place, 2 * leaves - 2))
+        place = max(0, min(place, 2 * leaves - 2 + loop))
         return Selection(place // 2, place % 2 == 1)
 
 
@@ -63,14 +67,16 @@ class HingesState:
         """Another song or solution; the selection stays where it can, a trial ends."""
         self.song, self.row, self.trial = song, described, None
         last = max(0, len(song.slots) - 1)
-        if self.selection.index > last or (self.selection.on_hinge and self.selection.index == last):
+        beyond = self.selection.on_hinge and self.selection.index >= len(described.hinges)
+        if self.selection.index > last or beyond:
             self.selection = Selection(last)
 
     # --- selection and trial ---
 
     def step(self, direction: int) -> None:
         """Walk to the next leaf or hinge; a trial does not walk along."""
-        self.select(self.selection.step(direction, len(self.song.slots)))
+        loop = self.song.settings.loop and len(self.song.slots) > 1
+        self.select(self.selection.step(direction, len(self.song.slots), loop))
 
     def select(self, selection: Selection) -> None:
         if selection != self.selection:
@@ -126,15 +132,21 @@ class HingesState:
         """The line about the whole song."""
         motion = sum(report.motion_st for report in self.row.hinges)
         held = sum(report.held for report in self.row.hinges)
-        words = f"{motion} half steps over {len(self.row.hinges)} changes, {held} notes held"
-        return f"{words}: the smoothest there is" if exact else words
+        words = f"{motion} half steps, {held} notes held"
+        if self.song.settings.take:
+            return f"{words}, take {self.song.settings.take + 1}"
+        return f"{words}: smoothest" if exact else words
 
     def chosen_title(self) -> str:
         slot = self.song.slots[self.selection.index]
         if self.selection.on_hinge:
-            after = self.song.slots[self.selection.index + 1]
+            after = self.song.slots[self.after(self.selection.index)]
             return f"{_symbol(slot.chord)} → {_symbol(after.chord)}"
         return _symbol(slot.chord)
+
+    def after(self, index: int) -> int:
+        """The leaf behind a hinge; behind the last one of a loop stands the first leaf."""
+        return (index + 1) % len(self.song.slots)
 
     def chosen_place(self) -> str:
         """Bar, beat, number and section of the chosen leaf."""
@@ -194,6 +206,14 @@ class HingesState:
             (f"{_signed(report.bass_st)}, {_signed(report.top_st)}", "lowest, highest note",
              "Moves of the lowest and the highest note, in half steps."),
         ]  # fmt: skip
+
+    def reasons(self, terms: Sequence[Sequence[Term]]) -> str:
+        """The reasons for what is chosen, dearest first, in half steps."""
+        index = self.selection.index
+        if self.trial is not None or index >= len(terms) or not terms[index]:
+            return ""
+        lines = [f"{term.cost / 100:.2f}  {term.phrase}" for term in terms[index][:MOST_REASONS]]
+        return "\n".join(lines)
 
     def alternative_lines(self, ranked: Sequence[Alternative]) -> list[AlternativeLine]:
         """The list at the side for the chosen leaf."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import (
@@ -27,6 +29,8 @@ from yellow_hinge.ui.theme import LIGHT, Theme, font
 from yellow_hinge.voicing.shape import Voicing
 
 _LINE_HEIGHT = 74
+#: Takes that one can go through.
+TAKES = 4
 _Index = QModelIndex | QPersistentModelIndex
 
 
@@ -162,13 +166,23 @@ class HingesView(QWidget):
         self.total.setToolTip(
             "All half steps of both hands over all changes of the song, repeats written out."
         )
+        self.take_button = QPushButton()
+        self.take_button.setToolTip(
+            "Go to another take: a row that differs audibly and costs as little as it can (K)"
+        )
+        self.take_button.clicked.connect(self.next_take)
+        self.loop_button = QPushButton("Lead back (B)")
+        self.loop_button.setCheckable(True)
+        self.loop_button.setToolTip("A vamp: the last chord leads smoothly back to the first (B)")
+        self.loop_button.clicked.connect(self.toggle_loop)
         self.label_button = QPushButton()
         self.label_button.setToolTip("What stands on the notes: names, degrees or fingers (N)")
         self.label_button.clicked.connect(self.next_label)
         head.addWidget(self.title)
         head.addSpacing(10)
         head.addWidget(self.total, 1)
-        head.addWidget(self.label_button)
+        for button in (self.take_button, self.loop_button, self.label_button):
+            head.addWidget(button)
         return head
 
     def _build_side(self) -> QWidget:
@@ -217,6 +231,7 @@ class HingesView(QWidget):
         for button in (self.lock_button, self.try_button, self.hear_button):
             buttons.addWidget(button)
         layout.addLayout(buttons)
+        self.leaf_reasons = self._reasons_label(layout, "What the voicing itself weighs")
         self.list_heading = QLabel()
         self.list_heading.setObjectName("heading")
         self.list_heading.setToolTip("The number is what each costs the whole song, in half steps of motion.")
@@ -252,6 +267,7 @@ class HingesView(QWidget):
         grid.setHorizontalSpacing(12)
         layout.addSpacing(10)
         layout.addLayout(grid)
+        self.hinge_reasons = self._reasons_label(layout, "What it weighs, in half steps")
         hear = QPushButton("Hear the change (H)")
         hear.setToolTip("Hear the two chords, one after the other (H)")
         hear.clicked.connect(self.audition)
@@ -259,6 +275,22 @@ class HingesView(QWidget):
         layout.addWidget(hear)
         layout.addStretch(1)
         return side
+
+    @staticmethod
+    def _reasons_label(layout: QVBoxLayout, words: str) -> QLabel:
+        """A heading with a label under it for the reasons."""
+        heading = QLabel(words)
+        heading.setObjectName("heading")
+        heading.setToolTip(
+            "Reasons with their shares, in half steps of motion: what the search has added up here."
+        )
+        label = QLabel()
+        label.setObjectName("quiet")
+        label.setWordWrap(True)
+        layout.addSpacing(4)
+        layout.addWidget(heading)
+        layout.addWidget(label)
+        return label
 
     # --- showing ---
 
@@ -278,7 +310,11 @@ class HingesView(QWidget):
         song = self.state.song
         self.title.setText(song.title or "Untitled")
         self.total.setText(self.state.total_words(self._document.exact and self.state.trial is None))
-        self.label_button.setText(f"Notes show: {self.state.label} (N)")
+        self.label_button.setText(f"Notes: {self.state.label} (N)")
+        self.take_button.setText(f"Take {song.settings.take + 1} (K)")
+        self.take_button.setEnabled(bool(song.slots) and not song.settings.loop)
+        self.loop_button.setChecked(song.settings.loop)
+        self.loop_button.setEnabled(len(song.slots) > 1)
         self._show_side()
         self._show_keyboard()
         for view in (self.row_view, self.overview):
@@ -305,6 +341,7 @@ class HingesView(QWidget):
         self.chosen_place.setText("The change from one chord to the next")
         self.warning.hide()
         self.words.setText(report.pretty_words.replace("\n", "\n\n"))
+        self.hinge_reasons.setText(self.state.reasons(self._document.hinge_terms) or "nothing")
         numbers = self.state.hinge_numbers(report)
         for (figure, label), (value, words, how) in zip(self.figures, numbers, strict=True):
             figure.setText(value.replace("-", "−"))
@@ -321,6 +358,7 @@ class HingesView(QWidget):
         for side, words in state.hand_lines():
             color = getattr(self.row_view.theme, side)
             self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
+        self.leaf_reasons.setText(state.reasons(self._document.voicing_terms) or "nothing")
         trial = state.trial is not None
         locked = state.song.locked(index) and not trial
         self.lock_button.setText("Unlock (L)" if locked else "Lock (L)")
@@ -358,7 +396,7 @@ class HingesView(QWidget):
         low, high = state.key_range()
         caption = "On the keys: degree, and finger below."
         if ghosts:
-            after = state.song.slots[index + 1].chord
+            after = state.song.slots[state.after(index)].chord
             caption += f" Above: the way to {'N.C.' if after is None else after.pretty}; yellow stays."
         self.keyboard.show_chord((min(low, 41), max(high, 79)), marks, ghosts, caption)
 
@@ -377,6 +415,19 @@ class HingesView(QWidget):
     def next_label(self) -> None:
         self.state.next_label()
         self.show_all()
+
+    def next_take(self) -> None:
+        """The next take in turn, the smoothest after the last."""
+        settings = self._document.song.settings
+        if not settings.loop:
+            take = (settings.take + 1) % TAKES
+            self._document.change_settings(replace(settings, take=take), f"Take {take + 1}")
+
+    def toggle_loop(self) -> None:
+        """Lead back to the first chord, or end with the last one."""
+        settings = self._document.song.settings
+        changed = replace(settings, loop=not settings.loop, take=0)
+        self._document.change_settings(changed, "Lead back" if changed.loop else "End the loop")
 
     def show_playing(self, slot: int) -> None:
         """Mark the leaf that sounds; -1 for none."""

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.song.model import Bar, Section, Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.ui.hinges_page.state import pretty_accidentals
-from yellow_hinge.ui.theme import LIGHT, font
+from yellow_hinge.ui.theme import LIGHT, fitting_font, font
 
 _RIBBON, _HEADING, _GAP = 46, 24, 12
 _LEAST_CHORD = 46
@@ -115,11 +115,7 @@ class FormView(QWidget):
         number = "" if chord is None else pretty_accidentals(self._song.number_of(chord))
         inner = box.adjusted(6, 0, -3, 0)
         for words, size, role, top in ((symbol, 1.12, "ink", 0), (number, 0.82, "muted", 19)):
-            scale = size
-            painter.setFont(font(scale, bold=role == "ink"))
-            while scale > 0.6 and QFontMetricsF(painter.font()).horizontalAdvance(words) > inner.width():
-                scale -= 0.06
-                painter.setFont(font(scale, bold=role == "ink"))
+            painter.setFont(fitting_font(words, size, inner.width(), bold=role == "ink"))
             painter.setPen(self.theme.color(role))
             place = QRectF(inner.x(), inner.y() + top, inner.width(), 20)
             painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
