@@ -20,6 +20,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import replace_chart
 from yellow_hinge.song.model import Settings, Song
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
+from yellow_hinge.tasks.library import load_library
 from yellow_hinge.tasks.report import (
     candidates_report,
     keys_report,
@@ -30,7 +31,7 @@ from yellow_hinge.tasks.report import (
 )
 from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.recipes import Library, builtin_library
+from yellow_hinge.voicing.recipes import Library
 
 BAD_INPUT, NO_SOLUTION = 2, 3
 COMMANDS = ("voice", "candidates", "name", "schools", "keys", "convert")
@@ -198,7 +199,7 @@ def run(arguments: list[str]) -> int:
     """Run one command and give its exit code."""
     try:
         options = _parser().parse_args(arguments)
-        options.run(options, builtin_library())
+        options.run(options, load_library())
     except YellowHingeError as error:
         print("\n".join(str(problem) for problem in error.problems), file=sys.stderr)
         return NO_SOLUTION if isinstance(error, NoSolution) else BAD_INPUT

@@ -423,3 +423,19 @@ def test_takes_are_switched_by_a_key_and_undone(window: Window, qtbot: QtBot) ->
     window.redo()
     settle(window, qtbot)
     assert document.song.choices == second
+
+
+def test_a_bad_file_of_own_recipes_does_not_keep_the_window_shut(
+    qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from yellow_hinge.tasks import library as library_module
+    from yellow_hinge.tasks.files import demo_song
+    from yellow_hinge.ui.main import make_window
+
+    path = tmp_path / "recipes.toml"
+    path.write_text("schema = 3")
+    monkeypatch.setattr(library_module, "own_recipes_path", lambda: path)
+    window = make_window(demo_song("lantern-ferry"))
+    qtbot.addWidget(window)
+    window.show()
+    assert window.message_bar.isVisible() and "recipes.toml" in window.message.text()

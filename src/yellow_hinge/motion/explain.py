@@ -21,6 +21,7 @@ from yellow_hinge.motion.weights import (
     weights_of,
 )
 from yellow_hinge.voicing.candidates import Wish
+from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 
@@ -30,6 +31,10 @@ class Term:
 
     phrase: str
     cost: int
+
+
+def _steps(count: int) -> str:
+    return f"{count} half step{'' if count == 1 else 's'}"
 
 
 def _kept(terms: Iterator[Term]) -> tuple[Term, ...]:
@@ -52,9 +57,9 @@ def _voicing_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
         yield from _hand_terms(side, shape, hand, ids, profile.octave_mm, weights)
     if wish.bass == "self":
         above = max(0, left.keys[0] - BASS_TOP_KEY)
-        yield Term(f"the bass lies {above} half steps high", weights.high_bass * above)
+        yield Term(f"the bass lies {_steps(above)} high", weights.high_bass * above)
     gap = right.keys[0] - left.keys[-1]
-    yield Term(f"a hole of {gap} half steps between the hands", weights.gap * max(0, gap - EASY_GAP_ST))
+    yield Term(f"a hole of {_steps(gap)} between the hands", weights.gap * max(0, gap - EASY_GAP_ST))
     count = len(voicing.keys)
     yield Term(
         f"{count} notes where {wish.school.density} are wanted",
@@ -66,6 +71,7 @@ def _voicing_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
         for high, degree in zip(right.keys, right.degrees, strict=True)
     )
     yield Term("a minor ninth rubs between the hands", weights.minor_ninth * ninths)
+    yield Term("low and close: it sounds muddy", weights.mud * mud(voicing.keys) // 100)
     if wish.clear_of is not None:
         rubs = sum((key - wish.clear_of) % 12 in (1, 11) for key in voicing.keys)
         yield Term("a half step beside the sung melody", weights.melody_rub * rubs)
@@ -81,7 +87,7 @@ def _hand_terms(
         weights.strain * max(0, share - EASY_REACH_SHARE),
     )
     outside = max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
-    yield Term(f"the {side} hand is {outside} half steps from home", weights.home * outside)
+    yield Term(f"the {side} hand is {_steps(outside)} from home", weights.home * outside)
     steps = sum(b - a == 1 for a, b in pairwise(keys))
     yield Term(f"a half step inside the {side} hand", weights.seconds * steps)
     place = ids.index(shape.recipe) if shape.recipe in ids else 0
@@ -101,7 +107,7 @@ def _change_terms(weights: Weights, before: Voicing, after: Voicing, has_bass: b
         ("right", before.right, after.right, weights.right_move, weights.large_right),
     ):
         motion = hand_motion(start.keys, end.keys)
-        yield Term(f"the {side} hand moves {motion.motion_st} half steps", move * motion.motion_st)
+        yield Term(f"the {side} hand moves {_steps(motion.motion_st)}", move * motion.motion_st)
         excess = sum(large_excess(to - key) for key, to in motion.pairs)
         yield Term(f"a large move in the {side} hand", large * excess)
         yield from _coming_and_going(side, motion, weights)
@@ -111,10 +117,10 @@ def _change_terms(weights: Weights, before: Voicing, after: Voicing, has_bass: b
             )
     if before.right.keys and after.right.keys:
         top = abs(after.right.keys[-1] - before.right.keys[-1])
-        yield Term(f"the top line moves {top} half steps", weights.top_move * top)
+        yield Term(f"the top line moves {_steps(top)}", weights.top_move * top)
     if has_bass and before.left.keys and after.left.keys:
         bass = abs(after.left.keys[0] - before.left.keys[0])
-        yield Term(f"the bass moves {bass} half steps", weights.bass_move * bass)
+        yield Term(f"the bass moves {_steps(bass)}", weights.bass_move * bass)
 
 
 def _coming_and_going(side: str, motion: HandMotion, weights: Weights) -> Iterator[Term]:

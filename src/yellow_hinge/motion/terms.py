@@ -17,6 +17,7 @@ from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST
 from yellow_hinge.motion.weights import BASS_TOP_KEY, EASY_GAP_ST, EASY_REACH_SHARE, Weights
 from yellow_hinge.voicing.candidates import Candidates, Wish
+from yellow_hinge.voicing.register import mud_table
 from yellow_hinge.voicing.shape import HandShape
 
 #: Ranks the pairings of one step: a semitone of motion outranks any excess.
@@ -39,6 +40,7 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     counts = _counts(left)[:, None] + _counts(right)[None, :]
     costs += weights.density * np.abs(counts - wish.school.density)
     costs += weights.minor_ninth * _minor_ninths(left, right)
+    costs += weights.mud * _mud(left, right) // 100
     if wish.clear_of is not None:
         rub = [_rubs(shapes, wish.clear_of) for shapes in (left, right)]
         costs += weights.melody_rub * (rub[0][:, None] + rub[1][None, :])
@@ -79,6 +81,14 @@ def outside_home(keys: tuple[int, ...], hand: Hand) -> int:
     if not keys:
         return 0
     return max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
+
+
+def _mud(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
+    """(L, R): mud of both hands together, in hundredths."""
+    low, high = (_presence(shapes, allowed=True).astype(np.int64) for shapes in (left, right))
+    table = mud_table()
+    own = [np.einsum("sk,kl,sl->s", sheet, table, sheet, optimize=True) for sheet in (low, high)]
+    return np.asarray(own[0][:, None] + own[1][None, :] + low @ table @ high.T)
 
 
 def _rubs(shapes: tuple[HandShape, ...], melody: int) -> npt.NDArray[np.int64]:

@@ -34,6 +34,7 @@ class Weights:
     strain: int = 1  #: per hundredth of the reach beyond four fifths of it
     home: int = 6  #: per semitone outside a hand's home zone
     high_bass: int = 40  #: per semitone of the own bass above the D below middle C
+    mud: int = 30  #: per hundred of mud (see voicing/register.py)
     gap: int = 6  #: per semitone of hole between the hands beyond an octave
     density: int = 40  #: per note more or less than the school wants
     minor_ninth: int = 100  #: per minor ninth inside the voicing, a flat ninth over its root apart

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, open_song
+from yellow_hinge.tasks.library import load_library
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import Library, builtin_library
@@ -25,12 +26,21 @@ ICON = Path(__file__).parent / "icon.svg"
 
 
 def make_window(song: Song) -> Window:
-    """A window with fonts, theme and a song; needs a QApplication."""
+    """A window with fonts, theme and a song; needs a QApplication. A bad file of own recipes is
+    said, and the window opens with what ships."""
     theme.load_fonts()
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     theme.apply(app, theme.LIGHT)  # before any widget: fonts decide sizes
-    return Window(builtin_library(), song, make_solver, make_player)
+    problems: tuple[Problem, ...] = ()
+    try:
+        library = load_library()
+    except YellowHingeError as error:
+        library, problems = builtin_library(), error.problems
+    window = Window(library, song, make_solver, make_player)
+    if problems:
+        window.say(problems)
+    return window
 
 
 def make_solver(library: Library) -> Solver:

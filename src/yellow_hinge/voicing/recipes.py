@@ -7,7 +7,7 @@ top of each. Every bad row is reported, with its place, in one :class:`BadInput`
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib.resources import files
@@ -63,6 +63,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     inversions: Literal["none", "all"] = "none"
     kinds: tuple[str, ...] = ()
     doubles: bool = False
+    schools: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if self.build == "slots" and not 1 <= len(self.slots) <= 5:
@@ -123,6 +124,41 @@ class Library:
         if school_id in self.schools:
             return self.schools[school_id]
         raise BadInput(Problem(place, f"there is no school {school_id!r}", f"use {', '.join(self.schools)}"))
+
+
+def with_own_recipes(library: Library, text: str, place: str) -> Library:
+    """The library with a player's own recipes behind those of the schools they name (of every
+    school where they name none).
+
+    Raises :class:`BadInput` listing every bad row, taken ids and unknown schools among them.
+    """
+    own = load_recipes(text, place)
+    problems = [
+        Problem(f"{place}: recipe {recipe.id}", what, remedy)
+        for recipe in own.values()
+        for what, remedy in _own_troubles(recipe, library)
+    ]
+    if problems:
+        raise BadInput(problems)
+    schools = {}
+    for school in library.schools.values():
+        joining = [r for r in own.values() if not r.schools or school.id in r.schools]
+        left = tuple(r.id for r in joining if "left" in r.hands)
+        schools[school.id] = msgspec.structs.replace(
+            school,
+            left_self=school.left_self + left,
+            left_bassist=school.left_bassist + left,
+            right=school.right + tuple(r.id for r in joining if "right" in r.hands),
+        )
+    return Library({**library.recipes, **own}, schools)
+
+
+def _own_troubles(recipe: Recipe, library: Library) -> Iterator[tuple[str, str]]:
+    if recipe.id in library.recipes:
+        yield "this id is taken by a recipe that ships", "choose another id"
+    for school in recipe.schools:
+        if school not in library.schools:
+            yield f"there is no school {school!r}", f"use {', '.join(library.schools)}"
 
 
 def load_recipes(text: str, place: str = "recipes.toml") -> dict[str, Recipe]:

@@ -1,12 +1,18 @@
-"""Low-interval limits: how low a close interval may lie before it turns to mud.
+"""The low register: limits for close intervals, and a computed number for mud.
 
-The values are those commonly printed in arranging textbooks, rounded to our choice
-where books differ by a tone.
+The limits are those commonly printed in arranging textbooks, rounded to our choice where
+books differ by a tone. Mud is the roughness of a piano-like tone by the curve of R. Plomp
+and W. J. M. Levelt (J. Acoust. Soc. Am. 38, 1965) in the form of W. A. Sethares (J. Acoust.
+Soc. Am. 94, 1993), counted the more the lower the notes lie.
 """
 
 from __future__ import annotations
 
-from itertools import pairwise
+from functools import lru_cache
+from itertools import combinations, pairwise
+
+import numpy as np
+import numpy.typing as npt
 
 #: Interval in semitones -> lowest MIDI key of its lower note. Wider ones have no limit.
 LOWEST_KEY = {
@@ -36,3 +42,37 @@ def too_low(low_key: int, high_key: int) -> bool:
 def muddy(keys: tuple[int, ...]) -> bool:
     """Whether any two neighbours of an ascending shape lie too low for their interval."""
     return any(too_low(low, high) for low, high in pairwise(keys))
+
+
+#: Sethares' fit of the curve: decays, place of the maximum, and its change with frequency.
+_DECAYS, _MAXIMUM, _SLOPE, _OFFSET = (3.5, 5.75), 0.24, 0.021, 19.0
+#: Partials of the tone and how each is weaker than the one before (Sethares' own example).
+_PARTIALS, _FADE = 6, 0.88
+#: From this key (G3) downwards roughness counts as mud, fully two octaves lower (our choice).
+_MUD_FROM_KEY, _MUD_OCTAVES_ST = 55, 24
+
+
+@lru_cache(maxsize=1)
+def mud_table() -> npt.NDArray[np.int64]:
+    """(128, 128): mud of two keys sounding together, in hundredths; [lower, higher]; 0 for
+    lower >= higher. A low close third is about 100."""
+    keys = np.arange(128)
+    partials = np.arange(1, _PARTIALS + 1)
+    frequency = 440.0 * 2 ** ((keys - 69) / 12)
+    tones = frequency[:, None] * partials[None, :]
+    loudness = _FADE ** (partials - 1)
+    rough = np.zeros((128, 128))
+    for i, strong in enumerate(loudness):
+        for j, weak in enumerate(loudness):
+            low = np.minimum(tones[:, None, i], tones[None, :, j])
+            apart = np.abs(tones[:, None, i] - tones[None, :, j]) * _MAXIMUM / (_SLOPE * low + _OFFSET)
+            rough += strong * weak * (np.exp(-_DECAYS[0] * apart) - np.exp(-_DECAYS[1] * apart))
+    depth = np.clip((_MUD_FROM_KEY - keys) / _MUD_OCTAVES_ST, 0, 1)
+    table = np.triu(rough * depth[:, None], k=1)
+    return np.asarray(np.rint(100 * table), dtype=np.int64)
+
+
+def mud(keys: tuple[int, ...]) -> int:
+    """How muddy an ascending shape is, in hundredths: the sum over all its pairs."""
+    table = mud_table()
+    return int(sum(table[low, high] for low, high in combinations(keys, 2)))

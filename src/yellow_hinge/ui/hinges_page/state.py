@@ -20,8 +20,8 @@ if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
 
-#: Reasons shown for a voicing or a change.
-MOST_REASONS = 6
+#: Reasons shown for a voicing and for a change.
+VOICING_REASONS, HINGE_REASONS = 2, 7
 LABELS = ("names", "degrees", "fingers")
 
 
@@ -207,12 +207,12 @@ class HingesState:
              "Moves of the lowest and the highest note, in half steps."),
         ]  # fmt: skip
 
-    def reasons(self, terms: Sequence[Sequence[Term]]) -> str:
+    def reasons(self, terms: Sequence[Sequence[Term]], most: int) -> str:
         """The reasons for what is chosen, dearest first, in half steps."""
         index = self.selection.index
         if self.trial is not None or index >= len(terms) or not terms[index]:
             return ""
-        lines = [f"{term.cost / 100:.2f}  {term.phrase}" for term in terms[index][:MOST_REASONS]]
+        lines = [f"{term.cost / 100:.2f}  {term.phrase}" for term in terms[index][:most]]
         return "\n".join(lines)
 
     def alternative_lines(self, ranked: Sequence[Alternative]) -> list[AlternativeLine]:

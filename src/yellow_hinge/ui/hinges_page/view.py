@@ -23,7 +23,14 @@ from PySide6.QtWidgets import (
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.row_view import OverviewView, RowView
-from yellow_hinge.ui.hinges_page.state import AlternativeLine, HingesState, Selection, pretty_degree
+from yellow_hinge.ui.hinges_page.state import (
+    HINGE_REASONS,
+    VOICING_REASONS,
+    AlternativeLine,
+    HingesState,
+    Selection,
+    pretty_degree,
+)
 from yellow_hinge.ui.keyboard import Ghost, KeyboardView, KeyMark, paint_keys, white_bounds
 from yellow_hinge.ui.theme import LIGHT, Theme, font
 from yellow_hinge.voicing.shape import Voicing
@@ -341,7 +348,7 @@ class HingesView(QWidget):
         self.chosen_place.setText("The change from one chord to the next")
         self.warning.hide()
         self.words.setText(report.pretty_words.replace("\n", "\n\n"))
-        self.hinge_reasons.setText(self.state.reasons(self._document.hinge_terms) or "nothing")
+        self.hinge_reasons.setText(self.state.reasons(self._document.hinge_terms, HINGE_REASONS) or "nothing")
         numbers = self.state.hinge_numbers(report)
         for (figure, label), (value, words, how) in zip(self.figures, numbers, strict=True):
             figure.setText(value.replace("-", "−"))
@@ -358,7 +365,7 @@ class HingesView(QWidget):
         for side, words in state.hand_lines():
             color = getattr(self.row_view.theme, side)
             self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
-        self.leaf_reasons.setText(state.reasons(self._document.voicing_terms) or "nothing")
+        self.leaf_reasons.setText(state.reasons(self._document.voicing_terms, VOICING_REASONS) or "nothing")
         trial = state.trial is not None
         locked = state.song.locked(index) and not trial
         self.lock_button.setText("Unlock (L)" if locked else "Lock (L)")
