@@ -16,7 +16,7 @@ from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.main import make_window
-from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.window import HANDS, HINGES, SONG, Window
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -30,21 +30,27 @@ def settle(window: Window) -> None:
 
 
 def song_page(window: Window) -> None:
-    window.go_to(0)
+    window.go_to(SONG)
+
+
+def hands_page(window: Window) -> None:
+    window.go_to(HANDS)
+    window.hands_view.play(48)
+    window.hands_view.play(62)
 
 
 def hinges_leaf(window: Window) -> None:
-    window.go_to(1)
+    window.go_to(HINGES)
     window.hinges_view.select(Selection(3))
 
 
 def hinges_hinge(window: Window) -> None:
-    window.go_to(1)
+    window.go_to(HINGES)
     window.hinges_view.select(Selection(5, True))
 
 
 def hinges_loop(window: Window) -> None:
-    window.go_to(1)
+    window.go_to(HINGES)
     window.hinges_view.toggle_loop()
     settle(window)
     window.hinges_view.select(Selection(24, True))
@@ -57,6 +63,7 @@ def hinges_dark(window: Window) -> None:
 
 SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("song-light", "lantern-ferry", song_page),
+    ("hands-light", "lantern-ferry", hands_page),
     ("hinges-light", "lantern-ferry", hinges_leaf),
     ("hinge-chosen-light", "copper-kite", hinges_hinge),
     ("hinges-loop-light", "copper-kite", hinges_loop),

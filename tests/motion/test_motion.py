@@ -190,7 +190,7 @@ def test_impossible_hands_name_the_chord_and_the_smallest_loosening() -> None:
         Planner(LIBRARY).solve(row)
     assert [problem.place for problem in caught.value.problems] == ["Cmaj7", "Dm7"]
     remedy = caught.value.problems[0].remedy
-    wider = dict(re.findall(r"the (left|right) hand a (\w+)", remedy))
+    wider = dict(re.findall(r"the (left|right) hand an? (\w+)", remedy))
     assert "it would fit with" in remedy and wider
     numbers = {"third": 3, "fourth": 4, "fifth": 5, "sixth": 6}
     left, right = (numbers[wider[side]] if side in wider else 2 for side in ("left", "right"))

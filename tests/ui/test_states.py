@@ -178,3 +178,22 @@ def test_cancel_stops_a_job_that_asks(qtbot: QtBot) -> None:
     worker.cancel()
     assert not worker.running and ended.wait(2)
     worker.close()
+
+
+def test_the_try_asks_for_two_keys_and_begins_anew() -> None:
+    from yellow_hinge.hands.profile import HandProfile
+    from yellow_hinge.ui.hands_page.state import Try, hand_words, key_words
+
+    tried = Try("right")
+    assert "one end" in tried.words(164.5) and tried.applied(HandProfile()) is None
+    tried = tried.played(72)
+    assert "other end" in tried.words(164.5)
+    tried = tried.played(60)
+    assert tried.keys == (60, 72) and "164 mm" in tried.words(164.5)
+    profile = tried.applied(HandProfile())
+    assert profile is not None and profile.right.reach_mm == pytest.approx(164.5)
+    assert tried.played(64).keys == (64,)
+    near = Try("left", (60, 61))
+    assert near.applied(HandProfile()) is not None or "no stretch" in near.words(164.5)
+    assert "no stretch" in Try("left", (48, 76)).words(164.5)
+    assert key_words(61) == "C♯4" and "octave" in hand_words("right", profile.right)

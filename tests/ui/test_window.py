@@ -16,15 +16,17 @@ from pytestqt.qtbot import QtBot
 from conftest import FERRY
 from yellow_hinge.formats.project_file import read
 from yellow_hinge.ui import theme
+from yellow_hinge.ui.hands_page.state import TRY_KEYS
 from yellow_hinge.ui.hinges_page.state import Selection
-from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.keyboard import key_rect
+from yellow_hinge.ui.window import HANDS, HINGES, SONG, Window
 
 from .conftest import settle
 
 
 def type_chart(window: Window, qtbot: QtBot, text: str) -> None:
     """Replace the chart by typing over it, and wait for the live check."""
-    window.go_to(0)
+    window.go_to(SONG)
     editor = window.song_view.editor
     editor.selectAll()
     editor.insertPlainText(text)
@@ -54,10 +56,10 @@ def test_the_demo_opens_solved(window: Window) -> None:
 
 
 def test_yellow_means_held_and_nothing_else(window: Window, qtbot: QtBot) -> None:
-    window.go_to(0)
+    window.go_to(SONG)
     assert theme.LIGHT.held not in colours(window)
     type_chart(window, qtbot, "| C | N.C. |")
-    window.go_to(1)
+    window.go_to(HINGES)
     assert theme.LIGHT.held not in colours(window)
 
 
@@ -307,7 +309,7 @@ def test_unsaved_changes_are_asked_about(
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     window.new_song()
     settle(window, qtbot)
-    assert window.document.song.title == "Untitled" and window.place == 0
+    assert window.document.song.title == "Untitled" and window.place == SONG
 
 
 # --- looks ---
@@ -323,7 +325,7 @@ def test_light_and_dark(window: Window, qtbot: QtBot) -> None:
 def test_every_control_has_a_name_or_words(window: Window) -> None:
     from PySide6.QtWidgets import QAbstractButton, QComboBox, QListView, QPlainTextEdit, QSlider, QSpinBox
 
-    window.go_to(0)
+    window.go_to(SONG)
     for kind in (QAbstractButton, QComboBox, QListView, QPlainTextEdit, QSlider, QSpinBox):
         for control in window.findChildren(kind):
             if control.isVisible() and not control.objectName().startswith("qt_"):
@@ -357,7 +359,7 @@ def test_contrast_of_text_is_readable() -> None:
 
 
 def test_the_window_fits_1280_by_800(window: Window) -> None:
-    for place in (0, 1):
+    for place in (SONG, HANDS, HINGES):
         window.go_to(place)
         QApplication.processEvents()
         hint = window.minimumSizeHint()
@@ -369,7 +371,7 @@ def test_the_window_answers_while_a_long_song_is_solved(window: Window, qtbot: Q
     import time
 
     view = window.song_view
-    window.go_to(0)
+    window.go_to(SONG)
     view.editor.setPlainText("| Dm7 | G13 | Cmaj9 | A7b9 |\n" * 125)
     view.read_text()
     longest, last, ticks = 0.0, time.monotonic(), 0
@@ -388,7 +390,7 @@ def test_the_window_answers_while_a_long_song_is_solved(window: Window, qtbot: Q
 
 def test_a_vamp_leads_back_to_the_first_chord(window: Window, qtbot: QtBot) -> None:
     type_chart(window, qtbot, "| Dm9 | G13 | Cmaj9 | A7 |")
-    window.go_to(1)
+    window.go_to(HINGES)
     press(window, qtbot, Qt.Key.Key_B)
     settle(window, qtbot)
     document, view = window.document, window.hinges_view
@@ -439,3 +441,53 @@ def test_a_bad_file_of_own_recipes_does_not_keep_the_window_shut(
     qtbot.addWidget(window)
     window.show()
     assert window.message_bar.isVisible() and "recipes.toml" in window.message.text()
+
+
+def test_the_guided_try_sets_the_reach(window: Window, qtbot: QtBot) -> None:
+    window.go_to(HANDS)
+    view, document = window.hands_view, window.document
+    assert "click one end" in view.instruction.text()
+    board = view.keyboard
+    for key in (48, 64):
+        rect = key_rect(key, *TRY_KEYS, board._area())
+        qtbot.mouseClick(
+            board, Qt.MouseButton.LeftButton, pos=QPoint(int(rect.center().x()), int(rect.bottom() - 9))
+        )
+    settle(window, qtbot)
+    assert "C3 to E4" in view.instruction.text()
+    assert document.song.settings.profile.left.reach == 10
+    assert document.history.undo_label == "Reach of the left hand"
+    view.choose_side(1)
+    board.setFocus()
+    for key, times in (
+        (Qt.Key.Key_Left, 4),
+        (Qt.Key.Key_Return, 1),
+        (Qt.Key.Key_Right, 9),
+        (Qt.Key.Key_Return, 1),
+    ):
+        for _ in range(times):
+            qtbot.keyClick(board, key)
+    settle(window, qtbot)
+    assert document.song.settings.profile.right.reach_mm < 164.5
+    window.undo()
+    settle(window, qtbot)
+    assert document.song.settings.profile.right.reach == 8
+
+
+def test_notes_register_and_narrow_keys(window: Window, qtbot: QtBot) -> None:
+    window.go_to(HANDS)
+    view, document = window.hands_view, window.document
+    view.spins["right", "most_notes"].setValue(3)
+    settle(window, qtbot)
+    assert all(len(held.voicing.right.keys) <= 3 for held in document.row.held)
+    view.spins["left", "lowest_key"].setValue(36)
+    settle(window, qtbot)
+    assert all(held.voicing.left.keys[0] >= 36 for held in document.row.held)
+    before = document.song.settings
+    view.spins["left", "lowest_key"].setValue(100)  # above the highest key: not taken
+    assert document.song.settings == before and view.spins["left", "lowest_key"].value() == 36
+    view.octave.setCurrentIndex(2)
+    view.octave.activated.emit(2)
+    settle(window, qtbot)
+    assert document.song.settings.profile.octave_mm == 140.0
+    assert "mm" in view.summaries["left"].text()

@@ -92,7 +92,7 @@ def wish(
 @pytest.mark.parametrize("school", sorted(LIBRARY.schools))
 @pytest.mark.parametrize("symbol", SYMBOLS)
 def test_every_symbol_has_a_voicing_in_every_school(symbol: str, school: str, bass: str) -> None:
-    for semitones in (0, 3, 6, 10):
+    for semitones in (0, 6):
         chord = parse_chord(symbol)
         assert chord is not None
         moved = chord.transposed(semitones * 7 // 12, semitones)

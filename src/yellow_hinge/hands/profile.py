@@ -78,6 +78,12 @@ def reach_words(reach: int) -> str:
     return _WORDS[reach - SMALLEST_REACH]
 
 
+def reach_phrase(reach: int) -> str:
+    """10 -> "a tenth", 8 -> "an octave"; beyond the ends of the list the nearest is said."""
+    words = reach_words(max(SMALLEST_REACH, min(LARGEST_REACH, reach)))
+    return f"{'an' if words[0] in 'aeiou' else 'a'} {words}"
+
+
 def parse_reach(text: str, place: str = "--reach") -> tuple[int, int]:
     """Read ``10th,9th`` (left, right), also ``tenth,octave`` or ``9`` for both hands.
 

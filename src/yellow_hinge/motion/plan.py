@@ -14,7 +14,7 @@ from itertools import pairwise
 import numpy as np
 
 from yellow_hinge.errors import NoSolution, Problem
-from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_words
+from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_phrase
 from yellow_hinge.lattice.chain import ChainSolver, Column, Link, Path
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.lattice.loop import solve_loop
@@ -239,7 +239,7 @@ class Planner:
             hand = profile.right if found.left else profile.left
             what = (
                 f"no {side}-hand shape of the school {wish.school.name} fits a reach of "
-                f"a {reach_words(hand.reach)}"
+                f"{reach_phrase(hand.reach)}"
             )
         else:
             what = f"no pair of hands in the school {wish.school.name} sounds the whole chord"
@@ -268,9 +268,9 @@ class Planner:
 def _reach_remedy(profile: HandProfile, left: int, right: int) -> str:
     wider = []
     if left > profile.left.reach:
-        wider.append(f"the left hand a {reach_words(left)}")
+        wider.append(f"the left hand {reach_phrase(left)}")
     if right > profile.right.reach:
-        wider.append(f"the right hand a {reach_words(right)}")
+        wider.append(f"the right hand {reach_phrase(right)}")
     return f"it would fit with {' and '.join(wider)}; if that is a stretch, take a plainer chord"
 
 

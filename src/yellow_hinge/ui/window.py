@@ -37,6 +37,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, READ_SUFFIXES, demo_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.document import Document, MakeSolver
+from yellow_hinge.ui.hands_page.view import HandsView
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesView
 from yellow_hinge.ui.playback import Playback
@@ -47,9 +48,10 @@ from yellow_hinge.voicing.recipes import Library
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
 
-PLACES = ("Song", "Hinges")
+PLACES = ("Song", "Hands", "Hinges")
+SONG, HANDS, HINGES = range(3)
 KEYS_HELP = (
-    ("Ctrl+1, Ctrl+2", "go to Song, Hinges"),
+    ("Ctrl+1, Ctrl+2, Ctrl+3", "go to Song, Hands, Hinges"),
     ("Left, Right", "walk leaves and hinges"),
     ("Up, Down", "walk the other voicings"),
     ("Space", "play from the chosen chord, or stop (Ctrl+Space while typing)"),
@@ -92,7 +94,7 @@ class Window(QMainWindow):
         self.document.worker.busy.connect(self._show_busy)
         self.document.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
         self.resize(1280, 800)
-        self.go_to(1)
+        self.go_to(HINGES)
         self._refresh()
 
     # --- building ---
@@ -102,7 +104,15 @@ class Window(QMainWindow):
         """The Song page, made when it is first wanted: the leaves come first."""
         view = SongView(self.document)
         view.set_theme(self.theme)
-        view.go_on.connect(lambda: self.go_to(1))
+        view.go_on.connect(lambda: self.go_to(HINGES))
+        self.pages.addWidget(view)
+        return view
+
+    @cached_property
+    def hands_view(self) -> HandsView:
+        """The Hands page, made when it is first wanted."""
+        view = HandsView(self.document)
+        view.set_theme(self.theme)
         self.pages.addWidget(view)
         return view
 
@@ -260,6 +270,7 @@ class Window(QMainWindow):
         assert isinstance(app, QApplication)
         theme.apply(app, new)
         self.song_view.set_theme(new)
+        self.hands_view.set_theme(new)
         self.hinges_view.set_theme(new)
 
     def switch_theme(self) -> None:
@@ -268,9 +279,14 @@ class Window(QMainWindow):
     def go_to(self, place: int) -> None:
         """Show a page and give it the keyboard."""
         self.place = place
-        self.pages.setCurrentWidget(self.hinges_view if place else self.song_view)
+        page, focus = {
+            SONG: lambda: (self.song_view, self.song_view.editor),
+            HANDS: lambda: (self.hands_view, self.hands_view.keyboard),
+            HINGES: lambda: (self.hinges_view, self.hinges_view.row_view),
+        }[place]()
+        self.pages.setCurrentWidget(page)
         self.places.button(place).setChecked(True)
-        (self.hinges_view.row_view if place else self.song_view.editor).setFocus()
+        focus.setFocus()
 
     def _refresh(self) -> None:
         history, song = self.document.history, self.document.song
@@ -362,12 +378,31 @@ class Window(QMainWindow):
     # --- keys of the Hinges page ---
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self.place != 1 or isinstance(self.focusWidget(), QPlainTextEdit | QSpinBox):
+        typing = isinstance(self.focusWidget(), QPlainTextEdit | QSpinBox)
+        actions = {} if typing else self._key_actions()
+        plain = not event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        action = actions.get(event.key()) if plain else None
+        if action is None:
             super().keyPressEvent(event)
-            return
+        else:
+            action()
+
+    def _key_actions(self) -> dict[int, Callable[[], object]]:
+        """What single keys do on the page that is shown."""
+        if self.place == HANDS and self.hands_view.keyboard.hasFocus():
+            keyboard = self.hands_view.keyboard
+            return {
+                Qt.Key.Key_Right: lambda: keyboard.move_cursor(1),
+                Qt.Key.Key_Left: lambda: keyboard.move_cursor(-1),
+                Qt.Key.Key_Return: keyboard.play_cursor,
+                Qt.Key.Key_Enter: keyboard.play_cursor,
+            }
+        return self._hinge_actions() if self.place == HINGES else {}
+
+    def _hinge_actions(self) -> dict[int, Callable[[], object]]:
         view = self.hinges_view
         last = max(0, len(self.document.song.slots) - 1)
-        actions: dict[int, Callable[[], object]] = {
+        return {
             Qt.Key.Key_Right: lambda: view.step(1),
             Qt.Key.Key_Left: lambda: view.step(-1),
             Qt.Key.Key_Up: lambda: view.step_list(-1),
@@ -383,11 +418,6 @@ class Window(QMainWindow):
             Qt.Key.Key_B: view.toggle_loop,
             Qt.Key.Key_Escape: view.end_trial,
         }
-        action = None if event.modifiers() & Qt.KeyboardModifier.ControlModifier else actions.get(event.key())
-        if action is None:
-            super().keyPressEvent(event)
-        else:
-            action()
 
     # --- undo and files ---
 
@@ -415,7 +445,7 @@ class Window(QMainWindow):
     def new_song(self) -> None:
         if self._may_leave():
             self._open(lambda: self.document.start_over(parse_chart(NEW_CHART), None))
-            self.go_to(0)
+            self.go_to(SONG)
 
     def open_demo(self, name: str) -> None:
         if self._may_leave():

@@ -1,0 +1,1 @@
+"""The Hands page: reach found by trying, notes at once, register, keyboard size."""

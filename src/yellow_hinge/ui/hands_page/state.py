@@ -1,0 +1,83 @@
+"""What the Hands page thinks: the guided try, and the words about a hand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, span_mm
+from yellow_hinge.hands.profile import Hand, HandProfile, reach_phrase
+from yellow_hinge.theory.pitch import name_for_pitch_class
+
+#: Keyboards that are made: (words, octave width in mm). Narrow ones have 15/16 and 7/8 keys.
+KEYBOARDS = (
+    ("Full size (octave 164.5 mm)", STANDARD_OCTAVE_MM),
+    ("Narrow (octave 152 mm)", 152.0),
+    ("Narrower (octave 140 mm)", 140.0),
+)
+#: The stretch of keyboard that the try shows: C3 to E5.
+TRY_KEYS = (48, 76)
+#: What counts as a try, in mm: below it is one finger, above it no hand.
+LEAST_MM, MOST_MM = 25.0, 300.0
+CAUTIONS = (
+    "Choose what feels easy with a loose wrist, not what is just possible.",
+    "No forcing: rest when it aches; stop at pain or numbness and see a teacher or clinician.",
+    "Practise in short blocks with breaks, slowly first. Begin at moderate volume.",
+)
+
+
+def key_words(key: int) -> str:
+    """A key as a player says it: C4, F♯3."""
+    return f"{name_for_pitch_class(key % 12).pretty}{key // 12 - 1}"
+
+
+def hand_words(side: str, hand: Hand) -> str:
+    """The reach of a hand in words and millimetres."""
+    return (
+        f"{side.capitalize()} hand: about {reach_phrase(hand.reach)} on white keys "
+        f"({hand.reach_mm:.0f} mm), {hand.most_notes} notes at once, "
+        f"{key_words(hand.lowest_key)} to {key_words(hand.highest_key)}"
+    )
+
+
+@dataclass(frozen=True)
+class Try:
+    """The guided try: whose hand, and the keys that were played so far."""
+
+    side: str = "left"
+    keys: tuple[int, ...] = ()
+
+    def played(self, key: int) -> Try:
+        """One more key; a third one begins anew."""
+        keys = (key,) if len(self.keys) != 1 or key in self.keys else (*self.keys, key)
+        return replace(self, keys=tuple(sorted(keys)))
+
+    def span_mm(self, octave_mm: float) -> float | None:
+        """How far the two keys are apart, or None before there are two."""
+        return span_mm(*self.keys, octave_mm) if len(self.keys) == 2 else None
+
+    def words(self, octave_mm: float) -> str:
+        """What to do, or what was found."""
+        span = self.span_mm(octave_mm)
+        if span is None:
+            next_word = "other" if self.keys else "one"
+            return f"Play the widest two keys that feel easy for the {self.side} hand: click {next_word} end."
+        if not LEAST_MM <= span <= MOST_MM:
+            return "That is no stretch of one hand. Click two keys once more."
+        low, high = map(key_words, self.keys)
+        return f"{low} to {high}: {span:.0f} mm. This is now the {self.side} hand's reach."
+
+    def applied(self, profile: HandProfile) -> HandProfile | None:
+        """The profile with the reach that was found; None while there is none."""
+        span = self.span_mm(profile.octave_mm)
+        if span is None or not LEAST_MM <= span <= MOST_MM:
+            return None
+        return with_hand(profile, self.side, replace(hand_of(profile, self.side), reach_mm=span))
+
+
+def hand_of(profile: HandProfile, side: str) -> Hand:
+    return profile.left if side == "left" else profile.right
+
+
+def with_hand(profile: HandProfile, side: str, hand: Hand) -> HandProfile:
+    """The profile with one hand changed."""
+    return replace(profile, left=hand) if side == "left" else replace(profile, right=hand)

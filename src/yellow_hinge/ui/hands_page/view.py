@@ -1,0 +1,263 @@
+"""The Hands page: try a stretch on the keyboard, set notes at once, register and key size."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge.hands.geometry import is_black
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.motion.hinge import SIDES
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hands_page.state import (
+    CAUTIONS,
+    KEYBOARDS,
+    TRY_KEYS,
+    Try,
+    hand_of,
+    hand_words,
+    key_words,
+    with_hand,
+)
+from yellow_hinge.ui.keyboard import KeyMark, key_rect, paint_keys, paint_mark_words
+from yellow_hinge.ui.theme import LIGHT, Theme
+
+_LOWEST_KEY, _HIGHEST_KEY = 21, 108
+
+
+class TryKeyboard(QWidget):
+    """A keyboard to click on; ``played`` carries the key. Arrows and Return play it as well."""
+
+    played = Signal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self._try = Try()
+        self._cursor = 60
+        self._by_keys = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("Keyboard for the guided try")
+        self.setToolTip("Click the two ends of the stretch. Left and Right choose a key, Return plays it.")
+
+    def sizeHint(self) -> QSize:
+        return QSize(800, 190)
+
+    def show_try(self, tried: Try) -> None:
+        self._try = tried
+        self.update()
+
+    def _area(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(2, 2, -2, -6)
+
+    def key_at(self, x: float, y: float) -> int | None:
+        """The key under a point; black keys lie on top."""
+        keys = range(TRY_KEYS[0], TRY_KEYS[1] + 1)
+        for key in sorted(keys, key=is_black, reverse=True):
+            if key_rect(key, *TRY_KEYS, self._area()).contains(x, y):
+                return key
+        return None
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        marks = {key: KeyMark(self._try.side, key_words(key)) for key in self._try.keys}
+        if self.hasFocus() and self._by_keys and self._cursor not in marks:
+            marks[self._cursor] = KeyMark("bass", key_words(self._cursor))
+        paint_keys(painter, self._area(), TRY_KEYS, marks, self.theme)
+        paint_mark_words(painter, self._area(), TRY_KEYS, marks, self.theme)
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        key = self.key_at(event.position().x(), event.position().y())
+        if key is not None:
+            self._cursor, self._by_keys = key, False
+            self.played.emit(key)
+
+    def move_cursor(self, step: int) -> None:
+        """Choose a neighbouring key."""
+        self._by_keys = True
+        self._cursor = max(TRY_KEYS[0], min(TRY_KEYS[1], self._cursor + step))
+        self.update()
+
+    def play_cursor(self) -> None:
+        """Play the chosen key."""
+        self.played.emit(self._cursor)
+
+
+class HandsView(QWidget):
+    """The page."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("page")
+        self._document = document
+        self.tried = Try()
+        self._build()
+        document.changed.connect(self.refresh)
+        self.refresh()
+
+    # --- building ---
+
+    def _build(self) -> None:
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(22, 16, 22, 16)
+        layout.setSpacing(12)
+        title = QLabel("How far do your hands reach with ease?")
+        title.setObjectName("title")
+        layout.addWidget(title)
+        layout.addLayout(self._build_sides())
+        self.instruction = QLabel()
+        self.instruction.setWordWrap(True)
+        layout.addWidget(self.instruction)
+        self.keyboard = TryKeyboard()
+        self.keyboard.played.connect(self.play)
+        layout.addWidget(self.keyboard)
+        layout.addWidget(self._build_details())
+        for words in CAUTIONS:
+            caution = QLabel(words)
+            caution.setObjectName("quiet")
+            caution.setWordWrap(True)
+            layout.addWidget(caution)
+        layout.addStretch(1)
+
+    def _build_sides(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.sides = QButtonGroup(self)
+        for number, side in enumerate(SIDES):
+            button = QPushButton(f"Try the {side} hand")
+            button.setCheckable(True)
+            button.setChecked(number == 0)
+            button.setToolTip(f"The next two keys are the {side} hand's reach")
+            self.sides.addButton(button, number)
+            row.addWidget(button)
+        self.sides.idClicked.connect(self.choose_side)
+        row.addStretch(1)
+        label = QLabel("Keyboard")
+        label.setObjectName("quiet")
+        self.octave = QComboBox()
+        for words, octave_mm in KEYBOARDS:
+            self.octave.addItem(words, octave_mm)
+        self.octave.setAccessibleName("Keyboard size")
+        self.octave.setToolTip("On narrow keys the same hand reaches farther")
+        self.octave.activated.connect(lambda _: self._octave_changed())
+        row.addWidget(label)
+        row.addWidget(self.octave)
+        return row
+
+    def _build_details(self) -> QWidget:
+        panel = QWidget()
+        panel.setObjectName("panel")
+        grid = QGridLayout(panel)
+        grid.setContentsMargins(16, 12, 16, 12)
+        grid.setHorizontalSpacing(14)
+        self.summaries: dict[str, QLabel] = {}
+        self.spins: dict[tuple[str, str], QSpinBox] = {}
+        for row, side in enumerate(SIDES):
+            summary = QLabel()
+            summary.setObjectName("heading")
+            self.summaries[side] = summary
+            grid.addWidget(summary, 2 * row, 0, 1, 7)
+            for column, (field, words, least, most) in enumerate(
+                (
+                    ("most_notes", "Most notes at once", 1, 5),
+                    ("lowest_key", "Lowest key", _LOWEST_KEY, _HIGHEST_KEY),
+                    ("highest_key", "Highest key", _LOWEST_KEY, _HIGHEST_KEY),
+                )
+            ):
+                label = QLabel(words)
+                label.setObjectName("quiet")
+                spin = KeySpin(least, most) if field.endswith("key") else QSpinBox()
+                spin.setRange(least, most)
+                spin.setAccessibleName(f"{words}, {side} hand")
+                spin.setKeyboardTracking(False)
+                spin.valueChanged.connect(self._changer(side, field))
+                self.spins[side, field] = spin
+                grid.addWidget(label, 2 * row + 1, 2 * column)
+                grid.addWidget(spin, 2 * row + 1, 2 * column + 1)
+        grid.setColumnStretch(6, 1)
+        return panel
+
+    def _changer(self, side: str, field: str) -> Callable[[int], None]:
+        return lambda value: self._detail_changed(side, field, value)
+
+    # --- showing ---
+
+    def set_theme(self, theme: Theme) -> None:
+        self.keyboard.theme = theme
+        self.keyboard.update()
+
+    def refresh(self) -> None:
+        """Take over the document as it is now."""
+        profile = self._document.song.settings.profile
+        self.octave.setCurrentIndex(self.octave.findData(profile.octave_mm))
+        for side in SIDES:
+            hand = hand_of(profile, side)
+            self.summaries[side].setText(hand_words(side, hand))
+            for field in ("most_notes", "lowest_key", "highest_key"):
+                spin = self.spins[side, field]
+                spin.blockSignals(True)
+                spin.setValue(getattr(hand, field))
+                spin.blockSignals(False)
+        self.instruction.setText(self.tried.words(profile.octave_mm))
+        self.keyboard.show_try(self.tried)
+
+    # --- acting ---
+
+    def choose_side(self, number: int) -> None:
+        """Whose reach the next two keys are."""
+        self.sides.button(number).setChecked(True)
+        self.tried = Try(SIDES[number])
+        self.refresh()
+
+    def play(self, key: int) -> None:
+        """A key of the try; with the second one the reach is set."""
+        self.tried = self.tried.played(key)
+        profile = self.tried.applied(self._document.song.settings.profile)
+        if profile is not None:
+            self._change(profile, f"Reach of the {self.tried.side} hand")
+        self.refresh()
+
+    def _octave_changed(self) -> None:
+        profile = self._document.song.settings.profile
+        self._change(replace(profile, octave_mm=self.octave.currentData()), "Keyboard size")
+
+    def _detail_changed(self, side: str, field: str, value: int) -> None:
+        profile = self._document.song.settings.profile
+        hand = replace(hand_of(profile, side), **{field: value})
+        if hand.lowest_key >= hand.highest_key:
+            self.refresh()  # a register that holds no key is not taken
+            return
+        self._change(with_hand(profile, side, hand), f"Limits of the {side} hand")
+
+    def _change(self, profile: HandProfile, label: str) -> None:
+        settings = replace(self._document.song.settings, profile=profile)
+        self._document.change_settings(settings, label)
+
+
+class KeySpin(QSpinBox):
+    """A spin box that shows MIDI keys by name."""
+
+    def __init__(self, least: int, most: int) -> None:
+        super().__init__()
+        self.setRange(least, most)
+        self.lineEdit().setReadOnly(True)
+
+    def textFromValue(self, value: int) -> str:
+        return key_words(value)
