@@ -16,6 +16,7 @@ from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.voicing.candidates import Wish
+from yellow_hinge.voicing.naming import shape_words
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
@@ -134,12 +135,29 @@ def _plainest_key(pitch_class: int, home: Key) -> Key:
 @dataclass(frozen=True)
 class Solved:
     """A voiced song; for each slot its voicings by what they cost the song, and why the chosen
-    one costs what it does; for each hinge why it costs what it does."""
+    one costs what it does; for each hinge why it costs what it does; and each shape's family in
+    words."""
 
     voiced: Voiced
     alternatives: list[list[Alternative]]
     voicing_terms: list[tuple[Term, ...]]
     hinge_terms: list[tuple[Term, ...]]
+    families: list[tuple[str, str]]
+
+
+def families(song: Song, library: Library) -> list[tuple[str, str]]:
+    """For each slot the families of both hands' shapes in words, left and right."""
+    words = []
+    for slot in song.slots:
+        voicing = song.voicing(slot.index)
+        if slot.chord is None or voicing is None:
+            words.append(("", ""))
+        else:
+            left, right = (
+                shape_words(shape, slot.chord, song.key, library) for shape in (voicing.left, voicing.right)
+            )
+            words.append((left, right))
+    return words
 
 
 def explain(song: Song, library: Library) -> tuple[list[tuple[Term, ...]], list[tuple[Term, ...]]]:
@@ -183,4 +201,6 @@ class Solver:
         elif settings.take:
             takes = voice_takes(song, self._library, planner, settings.take + 1)
             voiced = takes[-1]
-        return Solved(voiced, ranked, *explain(voiced.song, self._library))
+        return Solved(
+            voiced, ranked, *explain(voiced.song, self._library), families(voiced.song, self._library)
+        )

@@ -62,6 +62,7 @@ class Document(QObject):
         self.alternatives: list[list[Alternative]] = []
         self.voicing_terms: list[tuple[Term, ...]] = []
         self.hinge_terms: list[tuple[Term, ...]] = []
+        self.families: list[tuple[str, str]] = []
         self.exact = False
         self._row: tuple[Song, Row] | None = None
         self._typing = QElapsedTimer()
@@ -83,7 +84,7 @@ class Document(QObject):
     def solve(self) -> None:
         """Search anew for the song as it is."""
         self.exact, self.alternatives = False, []
-        self.voicing_terms, self.hinge_terms = [], []
+        self.voicing_terms, self.hinge_terms, self.families = [], [], []
         self.troubles.emit(())
         if not self.song.slots:
             self.worker.cancel()
@@ -100,6 +101,7 @@ class Document(QObject):
         before, after = self.song, solved.voiced.song
         self.alternatives, self.exact = solved.alternatives, solved.voiced.answer.optimal
         self.voicing_terms, self.hinge_terms = solved.voicing_terms, solved.hinge_terms
+        self.families = solved.families
         if after.choices != before.choices:
             self.history.amend(after)
         self.changed.emit()

@@ -195,7 +195,7 @@ def _shapes(recipe: Recipe, wish: Wish, roles: dict[str, tuple[str, ...]], hand:
 def _hung_from(shapes: Iterator[HandShape], chord: ChordSymbol, top: int) -> Iterator[HandShape]:
     """The shapes with the melody note on top: as they are where it is theirs, below it where
     there is room, and inside its octave."""
-    label = chord.label_of(top % 12) or _any_label(chord, top % 12)
+    label = chord.label_of(top % 12) or any_label(chord, top % 12)
     for shape in shapes:
         if shape.keys[-1] == top:
             yield shape
@@ -206,7 +206,7 @@ def _hung_from(shapes: Iterator[HandShape], chord: ChordSymbol, top: int) -> Ite
                 yield HandShape(keys, (label, *shape.degrees, label), shape.recipe)
 
 
-def _any_label(chord: ChordSymbol, pitch_class: int) -> str:
+def any_label(chord: ChordSymbol, pitch_class: int) -> str:
     """A label for a note that is no tone of the chord."""
     offset = (pitch_class - chord.root.pitch_class) % 12
     return next(label for label in DEGREES if degree_semitones(label) == offset)

@@ -159,9 +159,11 @@ class HingesState:
         section = f", {slot.section}" if slot.section else ""
         return f"Bar {slot.bar}, beat {float(slot.beat):g}{section}{number}"
 
-    def hand_lines(self) -> list[tuple[str, str]]:
-        """(hand, "A2 R, 5 · E3 5, 1") for the chosen leaf: note, degree, finger."""
-        held = self.row.held[self.selection.index]
+    def hand_lines(self, families: Sequence[tuple[str, str]] = ()) -> list[tuple[str, str]]:
+        """(hand, words) for the chosen leaf: the shape's family, then note, degree and finger."""
+        index = self.selection.index
+        held = self.row.held[index]
+        said = families[index] if index < len(families) and self.trial is None else ("", "")
         lines = []
         for side in ("left", "right"):
             shape, fingers = held.hand(side)
@@ -175,8 +177,8 @@ class HingesState:
                 )
             ]
             recipe = self._library.recipes.get(shape.recipe)
-            name = f"{recipe.name}: " if recipe else ""
-            lines.append((side, name + ", ".join(notes)))
+            name = said[side == "right"] or (recipe.name if recipe else "own shape")
+            lines.append((side, f"{name}: {', '.join(notes)}"))
         return lines
 
     def warnings(self, profile: HandProfile) -> list[str]:

@@ -362,7 +362,7 @@ class HingesView(QWidget):
         warnings = state.warnings(state.song.settings.profile)
         self.warning.setText(" ".join(warnings))
         self.warning.setVisible(bool(warnings))
-        for side, words in state.hand_lines():
+        for side, words in state.hand_lines(self._document.families):
             color = getattr(self.row_view.theme, side)
             self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
         self.leaf_reasons.setText(state.reasons(self._document.voicing_terms, VOICING_REASONS) or "nothing")
