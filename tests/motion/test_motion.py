@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 from itertools import combinations, product
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -338,3 +339,33 @@ def test_reasons_add_up_to_what_was_searched(first: str, second: str, school: st
         costs = [term.cost for term in terms]
         assert costs == sorted(costs, reverse=True) and all(costs)
         assert all(term.phrase for term in terms)
+
+
+@settings(max_examples=10, deadline=None)
+@given(st.integers(1, 11), st.sampled_from(["Dm7 G7 Cmaj7", "C Am F G7", "Em7b5 A7b9 Dm6"]))
+def test_transposing_the_song_transposes_the_answer(semitones: int, symbols: str) -> None:
+    """Where nothing depends on the place: registers that move along, keys without width, and
+    no weight on home, mud or height."""
+    school = msgspec.structs.replace(
+        LIBRARY.schools["solo"], weights={"home": 0, "mud": 0, "high_bass": 0, "strain": 0}
+    )
+    wide = replace(HandProfile().left, reach_mm=300.0)
+
+    def row(shift: int) -> list[Place]:
+        left = replace(wide, lowest_key=57 + shift, highest_key=80 + shift, most_notes=2)
+        right = replace(wide, lowest_key=70 + shift, highest_key=90 + shift, most_notes=3)
+        profile = HandProfile(left, right, octave_mm=100.0)
+        return [
+            Place(
+                replace(
+                    wish(symbol, school=school.id), school=school, key=None, profile=profile,
+                    chord=wish(symbol).chord.transposed(shift * 7 // 12, shift),
+                )
+            )
+            for symbol in symbols.split()
+        ]  # fmt: skip
+
+    home, moved = Planner(LIBRARY).solve(row(0)), Planner(LIBRARY).solve(row(semitones))
+    assert home.cost == moved.cost and home.states == moved.states
+    for here, there in zip(home.voicings, moved.voicings, strict=True):
+        assert tuple(key + semitones for key in here.keys) == there.keys
