@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import fields, replace
+from fractions import Fraction
 from typing import Any
 
 import msgspec
@@ -17,8 +18,9 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.hands.profile import Hand, HandProfile
-from yellow_hinge.song.model import Bass, Choice, Settings, Song
-from yellow_hinge.theory.pitch import DEGREES
+from yellow_hinge.song.model import Ask, Bass, Choice, ChordAt, Melody, Settings, Song, Taste
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 SCHEMA = "yellow-hinge/project/"
@@ -40,10 +42,13 @@ class HandIn(msgspec.Struct):
     highest_key: int
     home_low: int
     home_high: int
+    possible_mm: float | None = None
 
     def __post_init__(self) -> None:
         if not 10 <= self.reach_mm <= 400:
             raise ValueError(f"reach_mm must be 10..400, not {self.reach_mm}")
+        if self.possible_mm is not None and not 10 <= self.possible_mm <= 400:
+            raise ValueError(f"possible_mm must be 10..400, not {self.possible_mm}")
         if not 1 <= self.most_notes <= 5:
             raise ValueError(f"most_notes must be 1..5, not {self.most_notes}")
         if not 0 <= self.lowest_key < self.highest_key <= 127:
@@ -54,6 +59,8 @@ class HandsIn(msgspec.Struct):
     left: HandIn
     right: HandIn
     octave_mm: float
+    roll: bool = False
+    interlock: bool = False
 
     def __post_init__(self) -> None:
         if not 100 <= self.octave_mm <= 200:
@@ -67,8 +74,13 @@ class SettingsIn(msgspec.Struct):
     hands: HandsIn
     loop: bool = False
     take: int = 0
+    melody: Melody | None = None
+    levels: dict[str, int] = {}
 
     def __post_init__(self) -> None:
+        for name, level in self.levels.items():
+            if not -2 <= level <= 2:
+                raise ValueError(f"level {name!r} must be -2..2, not {level}")
         if not 0 <= self.take <= MOST_TAKES:
             raise ValueError(f"take must be 0..{MOST_TAKES}, not {self.take}")
 
@@ -92,11 +104,47 @@ class ChoiceIn(msgspec.Struct):
     locked: bool
 
 
+class TasteIn(msgspec.Struct, omit_defaults=True):
+    school: str | None = None
+    colour: int | None = None
+    melody: Melody | None = None
+    pedal: str | None = None
+    held_top: bool | None = None
+
+    def __post_init__(self) -> None:
+        if self.colour is not None and not 0 <= self.colour <= 3:
+            raise ValueError(f"colour must be 0..3, not {self.colour}")
+        if self.pedal is not None and _note(self.pedal) is None:
+            raise ValueError(f"pedal must be a note such as A or Bb, not {self.pedal!r}")
+
+
+class AskIn(msgspec.Struct, omit_defaults=True):
+    taste: TasteIn = msgspec.field(default_factory=TasteIn)
+    left: ShapeIn | None = None
+    right: ShapeIn | None = None
+    top: int | None = None
+    bass: int | None = None
+    left_recipe: str | None = None
+    right_recipe: str | None = None
+    lowest: int | None = None
+    highest: int | None = None
+
+
+class SwapIn(msgspec.Struct):
+    """What stands for a written chord: symbols with their beats as fractions ("3/2")."""
+
+    written: int
+    chords: list[tuple[str, str]]
+
+
 class ProjectIn(msgspec.Struct):
     schema: str
     chart: str
     settings: SettingsIn
     choices: list[ChoiceIn | None]
+    asks: list[AskIn | None] = []
+    tastes: dict[str, TasteIn] = {}
+    swaps: list[SwapIn] = []
 
 
 def read(data: bytes, place: str = "project") -> Imported:
@@ -117,9 +165,50 @@ def read(data: bytes, place: str = "project") -> Imported:
         ) from None
     song = chart_text.parse_chart(project.chart)
     settings = replace(_settings(project.settings), numbering=song.settings.numbering)
-    choices, problems = _choices(project.choices, song, place)
-    song = replace(song, settings=settings, choices=choices, unknown=_unknown(raw))
-    return Imported(song, problems)
+    tastes = {name: _taste(taste) for name, taste in project.tastes.items()}
+    swaps, problems = _swaps(project.swaps, song, place)
+    song = replace(song, settings=settings, tastes=tastes, swaps=swaps, unknown=_unknown(raw))
+    asks = tuple(None if one is None else _ask(one) for one in project.asks[: len(song.slots)])
+    song = replace(song, asks=asks if any(asks) else ())  # pedals among them decide the chords
+    choices, more = _choices(project.choices, song, place)
+    return Imported(replace(song, choices=choices), problems + more)
+
+
+def _swaps(
+    read_in: list[SwapIn], song: Song, place: str
+) -> tuple[dict[int, tuple[ChordAt, ...]], tuple[Problem, ...]]:
+    """Swaps that fit the chart's chords; others are left out with a remark."""
+    swaps, problems = {}, []
+    for swap in read_in:
+        try:
+            chords = tuple(ChordAt(parse_chord(symbol), Fraction(beats)) for symbol, beats in swap.chords)
+            whole = sum(at.beats for at in chords) == song.written[swap.written].beats
+            fits = swap.written >= 0 and whole and all(at.beats > 0 for at in chords)
+        except (BadInput, ValueError, ZeroDivisionError, IndexError):
+            fits = False
+        if fits:
+            swaps[swap.written] = chords
+        else:
+            what = f"the swap of chord {swap.written + 1} does not fit the chart"
+            problems.append(Problem(place, what, "it was left out"))
+    return swaps, tuple(problems)
+
+
+def _note(text: str) -> NoteName | None:
+    found = read_note_name(text)
+    return found[0] if found is not None and found[1] == len(text) else None
+
+
+def _taste(read_in: TasteIn) -> Taste:
+    pedal = None if read_in.pedal is None else _note(read_in.pedal)
+    return Taste(read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top)
+
+
+def _ask(read_in: AskIn) -> Ask:
+    plain = ("top", "bass", "left_recipe", "right_recipe", "lowest", "highest")
+    ask = Ask(_taste(read_in.taste), **{name: getattr(read_in, name) for name in plain})
+    left, right = (None if one is None else _shape(one) for one in (read_in.left, read_in.right))
+    return replace(ask, left=left, right=right)
 
 
 def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
@@ -142,10 +231,27 @@ def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
 
 def _settings(read_in: SettingsIn) -> Settings:
     hands = read_in.hands
-    profile = HandProfile(_hand(hands.left), _hand(hands.right), hands.octave_mm)
+    levels = tuple(sorted(read_in.levels.items()))
     return Settings(
-        read_in.school, read_in.colour, read_in.bass, profile, loop=read_in.loop, take=read_in.take
-    )
+        read_in.school, read_in.colour, read_in.bass, profile_from(hands),
+        loop=read_in.loop, take=read_in.take, melody=read_in.melody, levels=levels,
+    )  # fmt: skip
+
+
+def profile_from(hands: HandsIn) -> HandProfile:
+    """A hand profile as it stands on disk."""
+    return HandProfile(_hand(hands.left), _hand(hands.right), hands.octave_mm, hands.roll, hands.interlock)
+
+
+def profile_out(profile: HandProfile) -> dict[str, Any]:
+    """A hand profile for the disk."""
+    return {
+        "octave_mm": profile.octave_mm,
+        "roll": profile.roll,
+        "interlock": profile.interlock,
+        "left": _hand_out(profile.left),
+        "right": _hand_out(profile.right),
+    }
 
 
 def _hand(read_in: HandIn) -> Hand:
@@ -174,13 +280,18 @@ _KNOWN: dict[str, Any] = {
     "schema": None,
     "chart": None,
     "choices": None,
+    "asks": None,
+    "tastes": None,
+    "swaps": None,
     "settings": {
         "school": None,
         "colour": None,
         "bass": None,
         "loop": None,
         "take": None,
-        "hands": {"octave_mm": None, "left": None, "right": None},
+        "melody": None,
+        "levels": None,
+        "hands": {"octave_mm": None, "roll": None, "interlock": None, "left": None, "right": None},
     },
 }
 
@@ -201,7 +312,6 @@ def _unknown(raw: Mapping[str, Any], known: Mapping[str, Any] = _KNOWN) -> dict[
 def write(song: Song) -> bytes:
     """The project as JSON text. The chart is written if the song never had a text."""
     settings = song.settings
-    profile = settings.profile
     project = {
         "schema": f"{SCHEMA}{VERSION}",
         "chart": song.chart or chart_text.write(song).decode(),
@@ -211,12 +321,16 @@ def write(song: Song) -> bytes:
             "bass": settings.bass,
             "loop": settings.loop,
             "take": settings.take,
-            "hands": {
-                "octave_mm": profile.octave_mm,
-                "left": _hand_out(profile.left),
-                "right": _hand_out(profile.right),
-            },
+            "melody": settings.melody,
+            "levels": dict(settings.levels),
+            "hands": profile_out(settings.profile),
         },
+        "tastes": {name: _taste_out(taste) for name, taste in song.tastes.items()},
+        "asks": [None if ask is None else _ask_out(ask) for ask in song.asks],
+        "swaps": [
+            {"written": written, "chords": [_chord_out(at) for at in chords]}
+            for written, chords in sorted(song.swaps.items())
+        ],
         "choices": [
             None if choice is None else {
                 "left": _shape_out(choice.voicing.left),
@@ -236,6 +350,21 @@ def _hand_out(hand: Hand) -> dict[str, Any]:
 
 def _shape_out(shape: HandShape) -> dict[str, Any]:
     return {"keys": shape.keys, "degrees": shape.degrees, "recipe": shape.recipe}
+
+
+def _taste_out(taste: Taste) -> dict[str, Any]:
+    pairs = ((one.name, getattr(taste, one.name)) for one in fields(taste))
+    return {name: str(v) if name == "pedal" else v for name, v in pairs if v is not None}
+
+
+def _ask_out(ask: Ask) -> dict[str, Any]:
+    holds = ask.holds.items()
+    out = {name: _shape_out(v) if isinstance(v, HandShape) else v for name, v in holds}
+    return {"taste": _taste_out(ask.taste), **out}
+
+
+def _chord_out(at: ChordAt) -> tuple[str, str]:
+    return "N.C." if at.chord is None else str(at.chord), str(at.beats)
 
 
 def _merged(own: dict[str, Any], unknown: Mapping[str, Any]) -> dict[str, Any]:

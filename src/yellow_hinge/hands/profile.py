@@ -26,6 +26,7 @@ class Hand:
     most_notes      most keys at once, 1..5
     lowest_key, highest_key   register limits (MIDI keys, both included)
     home_low, home_high       where it likes to be; leaving it costs, it is not forbidden
+    possible_mm     widest stretch at all, for chords that are rolled; None: as ``reach_mm``
     """
 
     reach_mm: float
@@ -34,6 +35,12 @@ class Hand:
     highest_key: int
     home_low: int
     home_high: int
+    possible_mm: float | None = None
+
+    @property
+    def widest_mm(self) -> float:
+        """The widest stretch that the player has set, never less than the comfortable one."""
+        return max(self.reach_mm, self.possible_mm or 0.0)
 
     @property
     def reach(self) -> int:
@@ -48,29 +55,62 @@ _RIGHT = Hand(white_interval_mm(8), most_notes=5, lowest_key=50, highest_key=88,
 
 @dataclass(frozen=True, slots=True)
 class HandProfile:
-    """Both hands and the keyboard under them (``octave_mm``: width of an octave)."""
+    """Both hands and the keyboard under them (``octave_mm``: width of an octave).
+
+    ``roll``: chords up to the widest stretch may be rolled with the pedal; ``interlock``: a
+    hand may pass through the other's range, each keeping its lowest and its highest note
+    below and above the other's.
+    """
 
     left: Hand = field(default=_LEFT)
     right: Hand = field(default=_RIGHT)
     octave_mm: float = STANDARD_OCTAVE_MM
+    roll: bool = False
+    interlock: bool = False
 
     def can_reach(self, hand: Hand, keys: tuple[int, ...]) -> bool:
-        """Whether the outer keys lie within the hand's comfortable reach."""
+        """Whether the outer keys lie within what the hand may take: its comfortable reach, or
+        its widest one where chords may be rolled."""
         return self.excess_mm(hand, keys) <= 0.0
 
     def excess_mm(self, hand: Hand, keys: tuple[int, ...]) -> float:
         """Millimetres by which a shape is out of reach; zero or less means it fits."""
         if not keys:
             return 0.0
-        return span_mm(keys[0], keys[-1], self.octave_mm) - hand.reach_mm - _TOLERANCE_MM
+        limit = hand.widest_mm if self.roll else hand.reach_mm
+        return span_mm(keys[0], keys[-1], self.octave_mm) - limit - _TOLERANCE_MM
+
+    def roll_excess_mm(self, hand: Hand, keys: tuple[int, ...]) -> float:
+        """As :meth:`excess_mm`, if the chord is rolled."""
+        return replace(self, roll=True).excess_mm(hand, keys)
+
+    def rolls(self, hand: Hand, keys: tuple[int, ...]) -> bool:
+        """Whether the shape is wider than comfortable, so that it has to be rolled."""
+        return self.strain(hand, keys) > 100
+
+    def strain(self, hand: Hand, keys: tuple[int, ...]) -> int:
+        """How much of the comfortable reach a shape takes, in hundredths."""
+        if not keys:
+            return 0
+        span = span_mm(keys[0], keys[-1], self.octave_mm) - _TOLERANCE_MM
+        return int(100 * max(0.0, span) / hand.reach_mm)
 
     def with_reach(self, left: int, right: int) -> HandProfile:
         """The same profile with reaches given as interval numbers on white keys."""
         return replace(
             self,
-            left=replace(self.left, reach_mm=white_interval_mm(left)),
-            right=replace(self.right, reach_mm=white_interval_mm(right)),
+            left=replace(self.left, reach_mm=white_interval_mm(left), possible_mm=None),
+            right=replace(self.right, reach_mm=white_interval_mm(right), possible_mm=None),
         )
+
+
+#: Strain in hundredths of the reach up to which each word holds; our choice.
+_STRAIN_WORDS = ((60, "easy"), (80, "open"), (95, "wide"), (100, "at the limit"))
+
+
+def strain_words(strain: int) -> str:
+    """A strain, in hundredths of the reach, as a player says it."""
+    return next((words for limit, words in _STRAIN_WORDS if strain <= limit), "beyond easy reach")
 
 
 def reach_words(reach: int) -> str:

@@ -151,6 +151,29 @@ class ChainSolver:
                 raise Cancelled
         return [self._through(k) for k in range(count)]
 
+    def in_place(self, k: int, column: Column, into: Link | None, out: Link | None) -> Costs:
+        """What each state of another column would cost the whole row in the place of column
+        ``k``, less the cost of the cheapest path as it is; may be negative. After ``marginals``.
+
+        ``into`` and ``out`` are the steps from column k - 1 and to column k + 1, None at the ends.
+        """
+        total = column.cost.astype(np.int64)
+        forbidden = column.cost >= FORBIDDEN
+        if into is not None:
+            best = self._min_plus(np.ascontiguousarray(into.left.T), self._forward.sheets[k - 1])
+            best = self._min_plus(np.ascontiguousarray(into.right.T), np.ascontiguousarray(best.T)).T
+            forbidden |= best >= FORBIDDEN
+            total += best.astype(np.int64) + self._forward.base[k - 1]
+        if out is not None:
+            place = len(self._columns) - 2 - k
+            best = self._min_plus(out.left, self._backward.sheets[place])
+            best = self._min_plus(out.right, np.ascontiguousarray(best.T)).T
+            forbidden |= best >= FORBIDDEN
+            total += best.astype(np.int64) + self._backward.base[place]
+        last = len(self._columns) - 1
+        cheapest = self._forward.base[last] + int(self._forward.sheets[last].min())
+        return np.where(forbidden, FORBIDDEN, total - cheapest).astype(np.int32)
+
     def _extend_forward(self, k: int) -> None:
         if k < len(self._forward.sheets):
             return

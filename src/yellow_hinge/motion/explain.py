@@ -10,13 +10,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
-from yellow_hinge.hands.geometry import span_mm
-from yellow_hinge.hands.profile import Hand
+from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.motion.distance import HandMotion, hand_motion, large_excess
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
     EASY_GAP_ST,
     EASY_REACH_SHARE,
+    MELODY_ROOM_ST,
     Weights,
     weights_of,
 )
@@ -54,7 +54,7 @@ def _voicing_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
         ("right", right, profile.right, wish.school.right),
     )
     for side, shape, hand, ids in sides:
-        yield from _hand_terms(side, shape, hand, ids, profile.octave_mm, weights)
+        yield from _hand_terms(side, shape, hand, ids, profile, weights)
     if wish.bass == "self":
         above = max(0, left.keys[0] - BASS_TOP_KEY)
         yield Term(f"the bass lies {_steps(above)} high", weights.high_bass * above)
@@ -75,17 +75,21 @@ def _voicing_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
     if wish.clear_of is not None:
         rubs = sum((key - wish.clear_of) % 12 in (1, 11) for key in voicing.keys)
         yield Term("a half step beside the sung melody", weights.melody_rub * rubs)
+    if wish.room_for is not None:
+        near = sum(abs(key - wish.room_for) <= MELODY_ROOM_ST for key in voicing.keys)
+        yield Term("in the register that the melody wants", weights.melody_room * near)
 
 
 def _hand_terms(
-    side: str, shape: HandShape, hand: Hand, ids: tuple[str, ...], octave_mm: float, weights: Weights
+    side: str, shape: HandShape, hand: Hand, ids: tuple[str, ...], profile: HandProfile, weights: Weights
 ) -> Iterator[Term]:
     keys = shape.keys
-    share = int(100 * span_mm(keys[0], keys[-1], octave_mm) / hand.reach_mm)
+    share = profile.strain(hand, keys)
     yield Term(
         f"the {side} hand stretches to {share} % of its reach",
         weights.strain * max(0, share - EASY_REACH_SHARE),
     )
+    yield Term(f"the {side} hand rolls its chord", weights.roll * profile.rolls(hand, keys))
     outside = max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
     yield Term(f"the {side} hand is {_steps(outside)} from home", weights.home * outside)
     steps = sum(b - a == 1 for a, b in pairwise(keys))

@@ -21,12 +21,19 @@ from yellow_hinge.lattice.loop import solve_loop
 from yellow_hinge.motion.terms import hinge_costs, pair_costs
 from yellow_hinge.motion.weights import weights_of
 from yellow_hinge.theory.tension import MAX_COLOUR
-from yellow_hinge.voicing.candidates import Candidates, Wish, candidates
+from yellow_hinge.voicing.candidates import Candidates, Hold, Wish, candidates
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 Progress = Callable[[float], bool]
 _EMPTY = HandShape()
+#: What can be fixed short of a whole voicing, in words.
+_HOLD_WORDS = {
+    "left": "the left hand", "right": "the right hand", "top": "the top note",
+    "bass": "the lowest note", "left_recipe": "the left hand's shape",
+    "right_recipe": "the right hand's shape", "lowest": "the lower end of the register",
+    "highest": "the upper end of the register",
+}  # fmt: skip
 _REST = Candidates((_EMPTY,), (_EMPTY,), np.ones((1, 1), dtype=bool))
 
 
@@ -159,11 +166,26 @@ class Planner:
 
     def alternatives(self, most: int, progress: Progress = _always) -> list[list[Alternative]]:
         """For every place of the last problem solved, its voicings by what they cost the song,
-        the chosen one first; at most ``most`` each."""
-        return [
-            self._ranked(place, sheet, most)
-            for place, sheet in zip(self._places, self._solver.marginals(progress), strict=True)
-        ]
+        the cheapest first; at most ``most`` each. For a locked place they are what unlocking
+        would give, and may cost less than what is locked."""
+        ranked = []
+        for index, sheet in enumerate(self._solver.marginals(progress)):
+            place = self._places[index]
+            if place.lock is None or place.wish is None:
+                ranked.append(self._ranked(place, sheet, most))
+            else:
+                ranked.append(self._ranked_unlocked(index, most))
+        return ranked
+
+    def _ranked_unlocked(self, index: int, most: int) -> list[Alternative]:
+        place = replace(self._places[index], lock=None)
+        column = self._column(place)[0]
+        if not (column.cost < FORBIDDEN).any():
+            return []
+        into = self._link_between(self._places[index - 1], place) if index else None
+        more = index + 1 < len(self._places)
+        out = self._link_between(place, self._places[index + 1]) if more else None
+        return self._ranked(place, self._solver.in_place(index, column, into, out), most)
 
     def _ranked(self, place: Place, sheet: np.ndarray, most: int) -> list[Alternative]:
         flat = sheet.ravel()
@@ -234,6 +256,10 @@ class Planner:
     def _diagnose(self, place: Place, wish: Wish) -> Problem:
         found = candidates(wish, self._library)
         profile = wish.profile
+        if wish.hold is not None and self._helps(replace(wish, hold=None)):
+            fixed = [_HOLD_WORDS[name] for name in wish.hold.names]
+            what = f"no voicing keeps what is fixed here ({', '.join(fixed)})"
+            return Problem(place.where or str(wish.chord), what, self._release(wish, wish.hold))
         if not found.left or not found.right:
             side = "right" if found.left else "left"
             hand = profile.right if found.left else profile.left
@@ -244,6 +270,13 @@ class Planner:
         else:
             what = f"no pair of hands in the school {wish.school.name} sounds the whole chord"
         return Problem(place.where or str(wish.chord), what, self._smallest_loosening(wish))
+
+    def _release(self, wish: Wish, hold: Hold) -> str:
+        """The one thing that has to be let go, where one is enough."""
+        for name in hold.names:
+            if self._helps(replace(wish, hold=replace(hold, **{name: None}))):
+                return f"let go {_HOLD_WORDS[name]}"
+        return "let go what is fixed"
 
     def _smallest_loosening(self, wish: Wish) -> str:
         """The first thing that helps: one hand wider, both wider, more colour, another school."""

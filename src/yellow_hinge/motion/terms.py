@@ -11,11 +11,16 @@ from itertools import combinations
 import numpy as np
 import numpy.typing as npt
 
-from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST
-from yellow_hinge.motion.weights import BASS_TOP_KEY, EASY_GAP_ST, EASY_REACH_SHARE, Weights
+from yellow_hinge.motion.weights import (
+    BASS_TOP_KEY,
+    EASY_GAP_ST,
+    EASY_REACH_SHARE,
+    MELODY_ROOM_ST,
+    Weights,
+)
 from yellow_hinge.voicing.candidates import Candidates, Wish
 from yellow_hinge.voicing.register import mud_table
 from yellow_hinge.voicing.shape import HandShape
@@ -44,6 +49,9 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     if wish.clear_of is not None:
         rub = [_rubs(shapes, wish.clear_of) for shapes in (left, right)]
         costs += weights.melody_rub * (rub[0][:, None] + rub[1][None, :])
+    if wish.room_for is not None:
+        near = [_near(shapes, wish.room_for) for shapes in (left, right)]
+        costs += weights.melody_room * (near[0][:, None] + near[1][None, :])
     return np.where(candidates.legal, costs, FORBIDDEN).astype(np.int32)
 
 
@@ -59,6 +67,7 @@ def _hand_costs(
     return np.array(
         [
             weights.strain * strain_share(shape.keys, hand, profile)
+            + weights.roll * profile.rolls(hand, shape.keys)
             + weights.home * outside_home(shape.keys, hand)
             + weights.seconds * sum(b - a == 1 for a, b in zip(shape.keys, shape.keys[1:], strict=False))
             + weights.taste * places.get(shape.recipe, 0)
@@ -70,10 +79,7 @@ def _hand_costs(
 
 def strain_share(keys: tuple[int, ...], hand: Hand, profile: HandProfile) -> int:
     """Hundredths of the reach that a shape takes beyond the easy share."""
-    if not keys:
-        return 0
-    share = int(100 * span_mm(keys[0], keys[-1], profile.octave_mm) / hand.reach_mm)
-    return max(0, share - EASY_REACH_SHARE)
+    return max(0, profile.strain(hand, keys) - EASY_REACH_SHARE)
 
 
 def outside_home(keys: tuple[int, ...], hand: Hand) -> int:
@@ -96,6 +102,13 @@ def _rubs(shapes: tuple[HandShape, ...], melody: int) -> npt.NDArray[np.int64]:
     return np.array(
         [sum((key - melody) % 12 in (1, 11) for key in shape.keys) for shape in shapes],
         dtype=np.int64,
+    )
+
+
+def _near(shapes: tuple[HandShape, ...], melody: int) -> npt.NDArray[np.int64]:
+    """(shapes,): notes in the register of a melody note."""
+    return np.array(
+        [sum(abs(key - melody) <= MELODY_ROOM_ST for key in shape.keys) for shape in shapes], dtype=np.int64
     )
 
 

@@ -6,7 +6,10 @@ that the smoothest row wins and the rest decides between rows that are about as 
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
+
+import msgspec
 
 from yellow_hinge.voicing.recipes import School
 
@@ -14,6 +17,8 @@ from yellow_hinge.voicing.recipes import School
 EASY_REACH_SHARE = 80
 #: Semitones between the hands that need no filling.
 EASY_GAP_ST = 12
+#: Semitones to either side of a melody note that make its register.
+MELODY_ROOM_ST = 4
 #: Above this key (D3) a left hand's bass no longer carries the chord.
 BASS_TOP_KEY = 50
 
@@ -40,9 +45,56 @@ class Weights:
     minor_ninth: int = 100  #: per minor ninth inside the voicing, a flat ninth over its root apart
     seconds: int = 12  #: per semitone step inside a hand
     melody_rub: int = 100  #: per note a half step, or its octave, beside a sung melody note
+    roll: int = 150  #: per hand that has to roll its chord
+    melody_room: int = 60  #: per note within a major third of a melody that wants its register
     taste: int = 2  #: per place down the school's list of recipes
 
 
 def weights_of(school: School) -> Weights:
     """The default weights with the school's own changes."""
     return replace(Weights(), **school.weights)
+
+
+@dataclass(frozen=True, slots=True)
+class Concern:
+    """Something that a player can care about more or less than the school does."""
+
+    id: str
+    words: str
+    fields: tuple[str, ...]
+    least: int  #: what a raised level gives at least, for schools that do not weigh it at all
+
+
+#: What can be changed in words, in the order shown.
+CONCERNS = (
+    Concern("bass", "a calm bass line", ("bass_move",), 30),
+    Concern("top", "a calm top line", ("top_move",), 30),
+    Concern("leaps", "no large moves", ("large_left", "large_right"), 5),
+    Concern("stretch", "small stretches", ("strain", "roll"), 3),
+    Concern("clear", "a clear low register", ("mud", "high_bass"), 20),
+    Concern("rubs", "no rubbing notes", ("minor_ninth", "seconds", "melody_rub"), 20),
+    Concern("home", "hands in their home zones", ("home", "gap"), 6),
+    Concern("count", "the same number of notes", ("density", "enter", "leave"), 30),
+    Concern("shapes", "the school's favourite shapes", ("taste",), 4),
+)
+#: Levels in words, and by how much they multiply the school's weight.
+LEVELS = {-2: ("does not matter", 0.0), -1: ("matters less", 0.5), 0: ("as the school has it", 1.0),
+          1: ("matters more", 2.0), 2: ("matters much more", 5.0)}  # fmt: skip
+#: Weight of the top line, per semitone, where it is to be held: more than any chord would pay.
+HELD_TOP_MOVE = 500
+
+
+def stressed(school: School, levels: Iterable[tuple[str, int]], held_top: bool = False) -> School:
+    """The school with the player's levels, pairs (concern id, level -2..2), and with the top
+    note held wherever it can be."""
+    weights, base = dict(school.weights), weights_of(school)
+    wanted = dict(levels)
+    for concern in CONCERNS:
+        level = wanted.get(concern.id, 0)
+        if level:
+            for name in concern.fields:
+                value = round(getattr(base, name) * LEVELS[level][1])
+                weights[name] = max(value, concern.least * level) if level > 0 else value
+    if held_top:
+        weights["top_move"] = HELD_TOP_MOVE
+    return msgspec.structs.replace(school, weights=weights)

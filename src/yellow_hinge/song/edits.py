@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from yellow_hinge.song.model import Choice, Settings, Song
+from yellow_hinge.song.model import Ask, Choice, ChordAt, Settings, Song, Taste
 from yellow_hinge.voicing.shape import Voicing
 
 
@@ -21,20 +21,59 @@ class Edit:
 
 def replace_chart(song: Song, read: Song) -> Song:
     """Take title, key, meter, tempo, bars and text of a newly read chart; keep the hands, and
-    keep the choices of all chords that are still there."""
-    kept: list[Choice | None] = [None] * len(read.slots)
-    before = [str(slot.chord) for slot in song.slots]
-    after = [str(slot.chord) for slot in read.slots]
-    matcher = difflib.SequenceMatcher(None, before, after, autojunk=False)
-    for old, new, size in matcher.get_matching_blocks():
-        for offset in range(size):
-            if old + offset < len(song.choices):
-                kept[new + offset] = song.choices[old + offset]
+    keep the choices, wishes and swaps of all chords that are still there."""
     settings = replace(song.settings, numbering=read.settings.numbering)
-    return replace(
+    matched = _matching(
+        [(str(slot.chord), slot.beats) for slot in song.written],
+        [(str(slot.chord), slot.beats) for slot in read.written],
+    )
+    swaps = {matched[old]: chords for old, chords in song.swaps.items() if old in matched}
+    after = replace(
         song, title=read.title, key=read.key, meter=read.meter, tempo=read.tempo,
-        sections=read.sections, chart=read.chart, choices=tuple(kept), settings=settings,
+        sections=read.sections, chart=read.chart, choices=(), asks=(), swaps=swaps, settings=settings,
     )  # fmt: skip
+    return _with_kept(song, after)
+
+
+def _matching(before: Sequence[object], after: Sequence[object]) -> dict[int, int]:
+    """Old place -> new place of all that two rows have in common, in order."""
+    matcher = difflib.SequenceMatcher(None, before, after, autojunk=False)
+    return {
+        old + offset: new + offset
+        for old, new, size in matcher.get_matching_blocks()
+        for offset in range(size)
+    }
+
+
+def _with_kept(before: Song, after: Song) -> Song:
+    """``after`` with the choices and wishes of those chords of ``before`` that it still has."""
+    matched = _matching([str(slot.chord) for slot in before.slots], [str(slot.chord) for slot in after.slots])
+    choices: list[Choice | None] = [None] * len(after.slots)
+    asks: list[Ask | None] = [None] * len(after.slots)
+    for old, new in matched.items():
+        choices[new] = before.choices[old] if old < len(before.choices) else None
+        asks[new] = before.asks[old] if old < len(before.asks) else None
+    return replace(after, choices=tuple(choices), asks=tuple(asks) if any(asks) else ())
+
+
+def change_swaps(song: Song, swaps: Mapping[int, tuple[ChordAt, ...]]) -> Song:
+    """Other swaps, by place of the written chord; what sounds as before keeps its voicing."""
+    return _with_kept(song, replace(song, swaps=dict(swaps), choices=(), asks=()))
+
+
+def ask_of_chord(song: Song, index: int, ask: Ask) -> Song:
+    """Fix something of one chord, or give it a taste of its own."""
+    asks = list(song.asks) + [None] * (len(song.slots) - len(song.asks))
+    asks[index] = ask if ask != Ask() else None
+    return replace(song, asks=tuple(asks) if any(asks) else ())
+
+
+def taste_of_section(song: Song, section: str, taste: Taste) -> Song:
+    """Give a section a taste of its own; an empty one takes it away."""
+    tastes = {name: kept for name, kept in song.tastes.items() if name != section}
+    if taste != Taste():
+        tastes[section] = taste
+    return replace(song, tastes=tastes)
 
 
 def change_settings(song: Song, settings: Settings) -> Song:

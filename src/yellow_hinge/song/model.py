@@ -3,23 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields, replace
 from fractions import Fraction
 from functools import cached_property
 from typing import Any, Literal
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import print_number
-from yellow_hinge.theory.pitch import Pitch
+from yellow_hinge.theory.pitch import NoteName, Pitch
 from yellow_hinge.theory.roman import print_roman
-from yellow_hinge.voicing.shape import Voicing
+from yellow_hinge.voicing.shape import HandShape, Voicing
 
 Bass = Literal["self", "bassist"]
 #: Plain numbers from the home note, from the relative major in minor keys, or Roman numbers.
 Numbering = Literal["home", "relative", "roman"]
+#: What the melody means for the hands: nothing; the right hand has it on top; somebody else
+#: sings it and the hands keep a half step away; or the hands leave its register free.
+Melody = Literal["free", "top", "clear", "room"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,6 +71,53 @@ class Settings:
     numbering: Numbering = "home"
     loop: bool = False
     take: int = 0
+    melody: Melody | None = None
+    levels: tuple[tuple[str, int], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Taste:
+    """What a section or a chord wants otherwise; None leaves it to what stands around it.
+
+    ``pedal`` is a bass note held under the chords; ``held_top`` keeps the top note wherever the
+    chords allow.
+    """
+
+    school: str | None = None
+    colour: int | None = None
+    melody: Melody | None = None
+    pedal: NoteName | None = None
+    held_top: bool | None = None
+
+    def over(self, wider: Taste) -> Taste:
+        """This taste, and where it says nothing the wider one."""
+        found = {}
+        for one in fields(self):
+            own = getattr(self, one.name)
+            found[one.name] = getattr(wider, one.name) if own is None else own
+        return Taste(**found)
+
+
+@dataclass(frozen=True, slots=True)
+class Ask:
+    """What the player asks of one chord: a taste of its own, and what is fixed of its voicing
+    short of the whole (the fields of ``voicing.candidates.Hold``)."""
+
+    taste: Taste = field(default=Taste())
+    left: HandShape | None = None
+    right: HandShape | None = None
+    top: int | None = None
+    bass: int | None = None
+    left_recipe: str | None = None
+    right_recipe: str | None = None
+    lowest: int | None = None
+    highest: int | None = None
+
+    @property
+    def holds(self) -> dict[str, Any]:
+        """What is fixed, by field."""
+        pairs = ((one.name, getattr(self, one.name)) for one in fields(self) if one.name != "taste")
+        return {name: value for name, value in pairs if value is not None}
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +132,8 @@ class Choice:
 class Slot:
     """One chord in playing order, repeats written out.
 
+    ``chord`` is what sounds; ``was`` what the chart has there, where a swap has changed it.
+    ``written`` is the place of the chart's chord among all written ones in playing order.
     ``bar`` counts from 1 in playing order, ``beat`` from 1 within the bar;
     ``start_beats`` from the beginning of the song.
     """
@@ -94,12 +146,16 @@ class Slot:
     beats: Fraction
     start_beats: Fraction
     chord: ChordSymbol | None
+    written: int = 0
+    was: ChordSymbol | None = None
 
 
 @dataclass(frozen=True)
 class Song:
     """Everything a project keeps. ``chart`` is the text as the player typed it;
-    ``choices`` has one entry per slot; ``unknown`` keeps fields of newer project files."""
+    ``choices`` and ``asks`` have one entry per slot; ``tastes`` go by section name; ``swaps``
+    by the place of the written chord that they stand for; ``unknown`` keeps fields of newer
+    project files."""
 
     title: str = ""
     key: Key = field(default=parse_key("C"))
@@ -108,12 +164,37 @@ class Song:
     sections: tuple[Section, ...] = ()
     settings: Settings = field(default=Settings())
     choices: tuple[Choice | None, ...] = ()
+    asks: tuple[Ask | None, ...] = ()
+    tastes: Mapping[str, Taste] = field(default_factory=dict)
+    swaps: Mapping[int, tuple[ChordAt, ...]] = field(default_factory=dict)
     chart: str = ""
     unknown: Mapping[str, Any] = field(default_factory=dict)
 
     @cached_property
     def slots(self) -> tuple[Slot, ...]:
-        """The chords in playing order."""
+        """The chords in playing order as they sound: swapped, and over pedal notes."""
+        slots: list[Slot] = []
+        for written in self.written:
+            beat = Fraction(0)
+            for at in self.swaps.get(written.index, (ChordAt(written.chord, written.beats),)):
+                index = len(slots)
+                pedal = self._taste_of(index, written.section).pedal
+                chord = at.chord
+                if chord is not None and pedal is not None:
+                    chord = with_bass(chord, pedal)
+                slots.append(
+                    replace(
+                        written, index=index, beat=written.beat + beat, beats=at.beats, chord=chord,
+                        start_beats=written.start_beats + beat, written=written.index,
+                        was=written.chord if chord != written.chord else None,
+                    )
+                )  # fmt: skip
+                beat += at.beats
+        return tuple(slots)
+
+    @cached_property
+    def written(self) -> tuple[Slot, ...]:
+        """The chart's own chords in playing order."""
         slots: list[Slot] = []
         for bar_number, (section, turn, bar) in enumerate(self.bars_in_order, 1):
             start = (bar_number - 1) * Fraction(self.meter.beats)
@@ -122,7 +203,7 @@ class Song:
                 slots.append(
                     Slot(
                         len(slots), section.name, turn, bar_number, beat + 1, at.beats,
-                        start + beat, at.chord,
+                        start + beat, at.chord, len(slots),
                     )
                 )  # fmt: skip
                 beat += at.beats
@@ -143,13 +224,26 @@ class Song:
         """Slot index -> section name (with its round), where a section begins."""
         starts: dict[int, str] = {}
         before: tuple[Section, int] | None = None
-        place = iter(self.slots)
-        for section, turn, bar in self.bars_in_order:
-            slots = [next(place) for _ in bar.chords]
+        first_of: dict[int, int] = {}
+        for slot in self.slots:
+            first_of.setdefault(slot.bar, slot.index)
+        for bar_number, (section, turn, _) in enumerate(self.bars_in_order, 1):
             if before is None or before[0] is not section or before[1] != turn:
-                starts[slots[0].index] = f"{section.name} ({turn})" if turn > 1 else section.name
+                starts[first_of[bar_number]] = f"{section.name} ({turn})" if turn > 1 else section.name
             before = (section, turn)
         return starts
+
+    def ask(self, index: int) -> Ask:
+        """What the player asks of a slot."""
+        ask = self.asks[index] if index < len(self.asks) else None
+        return ask or Ask()
+
+    def _taste_of(self, index: int, section: str) -> Taste:
+        return self.ask(index).taste.over(self.tastes.get(section, Taste()))
+
+    def taste(self, index: int) -> Taste:
+        """The taste of a slot: its own, or else its section's. None: as the song has it."""
+        return self._taste_of(index, self.slots[index].section)
 
     @property
     def length_beats(self) -> Fraction:

@@ -10,17 +10,19 @@ from yellow_hinge.formats.chart_text import parse_chart, transpose_text, write
 from yellow_hinge.hands.profile import Hand
 from yellow_hinge.motion.explain import Term, explain_change, explain_voicing
 from yellow_hinge.motion.plan import Alternative, Answer, Place, Planner
+from yellow_hinge.motion.weights import stressed
 from yellow_hinge.song.edits import replace_chart, with_voicings
-from yellow_hinge.song.model import Settings, Slot, Song
+from yellow_hinge.song.model import Ask, Settings, Slot, Song
 from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
-from yellow_hinge.voicing.candidates import Wish
+from yellow_hinge.voicing.candidates import Hold, Wish
 from yellow_hinge.voicing.naming import shape_words
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
 Progress = Callable[[float], bool]
+NOTHING_ASKED = Ask()
 
 
 @dataclass(frozen=True)
@@ -32,25 +34,38 @@ class Voiced:
 
 
 def wish_for(
-    chord: ChordSymbol, key: Key | None, settings: Settings, library: Library, melody: int | None = None
+    chord: ChordSymbol,
+    key: Key | None,
+    settings: Settings,
+    library: Library,
+    melody: int | None = None,
+    ask: Ask = NOTHING_ASKED,
 ) -> Wish:
-    """What the settings ask of one chord. Raises :class:`BadInput` for an unknown school.
+    """What the settings and the player ask of one chord. Raises :class:`BadInput` for an unknown
+    school.
 
-    ``melody`` is the melody key over the chord; the school decides what it means.
+    ``melody`` is the melody key over the chord; what it means is said by the chord's or the
+    section's taste (both in ``ask``), else by the song, else by the school.
     """
-    school = library.school(settings.school)
+    base = library.school(ask.taste.school or settings.school)
+    school = stressed(base, settings.levels, bool(ask.taste.held_top))
+    colour = settings.colour if ask.taste.colour is None else ask.taste.colour
     wish = Wish(
         chord,
         key,
         school,
-        school.colour if settings.colour is None else settings.colour,
+        school.colour if colour is None else colour,
         settings.bass or school.bass,
         settings.profile,
+        hold=Hold(**ask.holds) if ask.holds else None,
     )
-    if melody is None or school.melody == "free":
+    mode = ask.taste.melody or settings.melody or school.melody
+    if melody is None or mode == "free":
         return wish
-    if school.melody == "clear":
+    if mode == "clear":
         return replace(wish, clear_of=melody)
+    if mode == "room":
+        return replace(wish, clear_of=melody, room_for=melody)
     return replace(wish, top=_within(melody, settings.profile.right))
 
 
@@ -76,7 +91,14 @@ def places(song: Song, library: Library) -> tuple[Place, ...]:
         Place(
             None
             if slot.chord is None
-            else wish_for(slot.chord, song.key, song.settings, library, melody[slot.index]),
+            else wish_for(
+                slot.chord,
+                song.key,
+                song.settings,
+                library,
+                melody[slot.index],
+                replace(song.ask(slot.index), taste=song.taste(slot.index)),
+            ),
             song.voicing(slot.index) if song.locked(slot.index) else None,
             place_words(slot),
         )

@@ -389,7 +389,7 @@ class Window(QMainWindow):
 
     def _key_actions(self) -> dict[int, Callable[[], object]]:
         """What single keys do on the page that is shown."""
-        if self.place == HANDS and self.hands_view.keyboard.hasFocus():
+        if self.place == HANDS and self.focusWidget() is self.hands_view.keyboard:
             keyboard = self.hands_view.keyboard
             return {
                 Qt.Key.Key_Right: lambda: keyboard.move_cursor(1),

@@ -8,7 +8,7 @@ doubling. Costs are not decided here.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import lru_cache
 from itertools import combinations, pairwise, product
 
@@ -23,7 +23,7 @@ from yellow_hinge.theory.pitch import DEGREES, degree_semitones
 from yellow_hinge.theory.tension import extra_degrees, kinds
 from yellow_hinge.voicing.recipes import Library, Recipe, School, SlotChoice
 from yellow_hinge.voicing.register import LOWEST_KEY, muddy
-from yellow_hinge.voicing.shape import HandShape
+from yellow_hinge.voicing.shape import HandShape, Voicing
 
 #: What fills each role, in order: tones of the symbol first, then allowed extras.
 _ROLE_LABELS = {
@@ -55,12 +55,50 @@ _UPPER_CHORDS = {
 }  # fmt: skip
 
 
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """What a player has fixed of a voicing; None leaves it open.
+
+    left, right                a hand's whole shape
+    top, bass                  the highest key, and the lowest one of the left hand
+    left_recipe, right_recipe  the recipe of a hand
+    lowest, highest            no key of either hand beyond these
+    """
+
+    left: HandShape | None = None
+    right: HandShape | None = None
+    top: int | None = None
+    bass: int | None = None
+    left_recipe: str | None = None
+    right_recipe: str | None = None
+    lowest: int | None = None
+    highest: int | None = None
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The fields that are fixed."""
+        return tuple(field.name for field in fields(self) if getattr(self, field.name) is not None)
+
+    def allows(self, shape: HandShape, side: str) -> bool:
+        """Whether a shape of the "left" or "right" hand keeps to it."""
+        keys = shape.keys
+        recipe = self.left_recipe if side == "left" else self.right_recipe
+        end, wanted = (keys[0], self.bass) if side == "left" else (keys[-1], self.top)
+        return (
+            (recipe is None or shape.recipe == recipe)
+            and (wanted is None or end == wanted)
+            and (self.lowest is None or keys[0] >= self.lowest)
+            and (self.highest is None or keys[-1] <= self.highest)
+        )
+
+
 @dataclass(frozen=True)
 class Wish:
     """What shapes are wanted for one chord: everything that candidates depend on.
 
     ``bass`` is "self" (own left hand) or "bassist"; ``colour`` 0..3. ``top`` is a melody key
-    that the right hand has on top, ``clear_of`` one that somebody else sings.
+    that the right hand has on top, ``clear_of`` one that somebody else sings, ``room_for`` one
+    whose register both hands leave free. ``hold`` is what the player has fixed.
     """
 
     chord: ChordSymbol
@@ -71,9 +109,11 @@ class Wish:
     profile: HandProfile
     top: int | None = None
     clear_of: int | None = None
+    room_for: int | None = None
+    hold: Hold | None = None
 
     def __hash__(self) -> int:
-        plain = (self.colour, self.bass, self.profile, self.top, self.clear_of)
+        plain = (self.colour, self.bass, self.profile, self.top, self.clear_of, self.room_for, self.hold)
         return hash((self.chord, self.key, self.school.id, *plain))
 
 
@@ -159,7 +199,12 @@ def _legal_shape(keys: tuple[int, ...], hand: Hand, profile: HandProfile) -> boo
 
 
 def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...]:
-    """All shapes of one hand ("left" or "right"): by recipe, inversion, then upwards."""
+    """All shapes of one hand ("left" or "right"): by recipe, inversion, then upwards. A hand
+    that the player has fixed has just that shape."""
+    hold = wish.hold
+    fixed = None if hold is None else hold.left if side == "left" else hold.right
+    if fixed is not None:
+        return (fixed,)
     hand = wish.profile.left if side == "left" else wish.profile.right
     ids = wish.school.left(wish.bass) if side == "left" else wish.school.right
     tags = kinds(wish.chord)
@@ -175,7 +220,7 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
             doubled = not recipe.doubles and _doubles_forbidden(wish.chord, shape.degrees)
             if shape.keys not in found and not doubled and _legal_shape(shape.keys, hand, wish.profile):
                 found[shape.keys] = shape
-    return tuple(found.values())
+    return tuple(shape for shape in found.values() if hold is None or hold.allows(shape, side))
 
 
 def _shapes(recipe: Recipe, wish: Wish, roles: dict[str, tuple[str, ...]], hand: Hand) -> Iterator[HandShape]:
@@ -287,6 +332,17 @@ def candidates(wish: Wish, library: Library) -> Candidates:
     return Candidates(left, right, _legal_pairs(wish, library, left, right))
 
 
+def legal_voicing(wish: Wish, library: Library, voicing: Voicing) -> bool:
+    """Whether a voicing obeys everything that candidates obey, whatever recipe it comes from."""
+    profile = wish.profile
+    hands = ((voicing.left, profile.left), (voicing.right, profile.right))
+    return (
+        all(shape.keys and _legal_shape(shape.keys, hand, profile) for shape, hand in hands)
+        and not any(_doubles_forbidden(wish.chord, shape.degrees) for shape, _ in hands)
+        and bool(_legal_pairs(wish, library, (voicing.left,), (voicing.right,))[0, 0])
+    )
+
+
 def _legal_pairs(
     wish: Wish, library: Library, left: tuple[HandShape, ...], right: tuple[HandShape, ...]
 ) -> npt.NDArray[np.bool_]:
@@ -301,7 +357,8 @@ def _legal_pairs(
     on_purpose = _doubling(left, library)[:, None] | _doubling(right, library)[None, :]
     legal &= (doubled == 0) | on_purpose
     gap = np.array([s.keys[0] for s in right])[None, :] - np.array([s.keys[-1] for s in left])[:, None]
-    legal &= (gap > 0) & (gap <= wish.school.widest_gap_st)
+    legal &= gap <= wish.school.widest_gap_st
+    legal &= _side_by_side(left, right) if wish.profile.interlock else gap > 0
     limits = np.array([LOWEST_KEY.get(interval, 0) for interval in range(128)])
     tops = np.array([s.keys[-1] for s in left])[:, None]
     legal &= tops >= limits[np.clip(gap, 0, 127)]
@@ -311,9 +368,21 @@ def _legal_pairs(
     return legal
 
 
+def _side_by_side(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.bool_]:
+    """(L, R): hands that share no key, the left one with the lowest and the right one with the
+    highest note. Crossing hands inside that is allowed."""
+    lows, highs = (
+        [np.array([shape.keys[end] for shape in shapes]) for shapes in (left, right)] for end in (0, -1)
+    )
+    apart = np.array([[not set(one.keys) & set(other.keys) for other in right] for one in left])
+    below = (lows[0][:, None] < lows[1][None, :]) & (highs[0][:, None] < highs[1][None, :])
+    return np.asarray(apart & below)
+
+
 def _masks(shapes: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
     return np.array([degree_mask(shape.degrees) for shape in shapes], dtype=np.int64)
 
 
 def _doubling(shapes: tuple[HandShape, ...], library: Library) -> npt.NDArray[np.bool_]:
-    return np.array([library.recipes[shape.recipe].doubles for shape in shapes], dtype=bool)
+    doubling = {recipe.id for recipe in library.recipes.values() if recipe.doubles}
+    return np.array([shape.recipe in doubling for shape in shapes], dtype=bool)

@@ -21,6 +21,10 @@ RECIPES_SCHEMA = "yellow-hinge/recipes/1"
 SCHOOLS_SCHEMA = "yellow-hinge/schools/1"
 #: Roles that a slot may name.
 ROLES = frozenset({"R", "B", "3", "5", "6", "7", "9", "11", "13"})
+#: What goes first when a shape is out of reach, unless the school has its own order.
+REDUCE: tuple[Literal["top", "fifth", "root", "over", "roll"], ...] = (
+    "fifth", "root", "over", "top", "roll",
+)  # fmt: skip
 KIND_TAGS = frozenset(
     [
         "major",
@@ -102,7 +106,8 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     right: tuple[str, ...]
     widest_gap_st: int
     density: int
-    melody: Literal["free", "top", "clear"] = "free"
+    melody: Literal["free", "top", "clear", "room"] = "free"
+    reduce: tuple[Literal["top", "fifth", "root", "over", "roll"], ...] = REDUCE
     weights: dict[str, int] = msgspec.field(default_factory=dict)
 
     def left(self, bass: str) -> tuple[str, ...]:

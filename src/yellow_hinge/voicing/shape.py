@@ -37,6 +37,10 @@ class Voicing:
     left: HandShape = HandShape()
     right: HandShape = HandShape()
 
+    def hand(self, side: str) -> HandShape:
+        """The shape of the "left" or "right" hand."""
+        return self.left if side == "left" else self.right
+
     @property
     def keys(self) -> tuple[int, ...]:
         return self.left.keys + self.right.keys
