@@ -70,6 +70,7 @@ def _parser() -> argparse.ArgumentParser:
 
     name = commands.add_parser("name", help="name chords given as notes, lowest is the bass")
     name.add_argument("chords", nargs="+", metavar="CHORD", help="48,55,64 or C3,G3,E4")
+    name.add_argument("--key", help="say the numbers of this key as well")
     name.add_argument("--json", action="store_true", help="print JSON")
     name.set_defaults(run=_name)
 
@@ -140,14 +141,10 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
     song = replace(song, settings=replace(song.settings, loop=options.loop))
     planner = Planner(library)
     takes = []
-    if options.takes is not None and not options.loop:
+    if options.takes is not None:
         takes = voice_takes(song, library, planner, options.takes)
         voiced = takes[0]
     else:
-        if options.takes not in (None, 1):
-            raise BadInput(
-                Problem("--takes", "takes of a loop are not found yet", "leave out --loop or --takes")
-            )
         voiced = voice_song(song, library, planner, loop=options.loop)
     if options.json:
         _print_json(voice_report(voiced, library, takes))
@@ -161,7 +158,8 @@ def _keys(options: argparse.Namespace, library: Library) -> None:
 
 def _name(options: argparse.Namespace, library: Library) -> None:
     del library
-    report = names_report(options.chords)
+    key = None if options.key is None else parse_key(options.key, "--key")
+    report = names_report(options.chords, key)
     if options.json:
         _print_json(report)
         return

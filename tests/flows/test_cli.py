@@ -165,7 +165,6 @@ def test_convert(chart: str, suffix: str, tmp_path: Path) -> None:
         (["voice", "CHART", "--key", "H"], 2, "--key: 'H' is not a key"),
         (["voice", "CHART", "--colour", "7"], 2, "colour"),
         (["voice", "CHART", "--takes", "99"], 2, "--takes: 99 takes"),
-        (["voice", "CHART", "--takes", "3", "--loop"], 2, "--takes: takes of a loop"),
         (["name", "48,xx"], 2, "48,xx: 'xx' is no note"),
         (["voice", "CHART", "--swaps", "1"], 2, "--swaps"),
         (["voice"], 2, "FILE"),
@@ -223,3 +222,15 @@ def test_five_hundred_chords(capsys: pytest.CaptureFixture[str], tmp_path: Path)
     path.write_text("| Dm7 | G7 | Cmaj7 | A7b9 |\n" * 125)
     report = answer(capsys, "voice", str(path), "--json", "--school", "band")
     assert len(report["chords"]) == 500 and report["totals"]["optimal"]
+
+
+def test_takes_of_a_loop_all_close(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    takes = answer(capsys, "voice", chart, "--loop", "--takes", "3", "--json")["takes"]
+    assert len(takes) > 1
+    assert all(len(take["hinges"]) == len(take["chords"]) for take in takes)
+
+
+def test_names_say_their_numbers_in_a_key(capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "name", "D2,A3,C4,E4", "--key", "C", "--json")
+    numbers = {name["symbol"]: name["number"] for name in report["results"][0]["names"]}
+    assert numbers["Am/D"] == "6m/2"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+from dataclasses import replace
 from pathlib import Path
 
 import mido
@@ -416,7 +417,7 @@ def test_takes_are_switched_by_a_key_and_undone(window: Window, qtbot: QtBot) ->
     press(window, qtbot, Qt.Key.Key_K)
     settle(window, qtbot)
     second = document.song.choices
-    assert second != first and view.take_button.text() == "Take 2 (K)"
+    assert second != first and view.takes.checkedId() == 1
     assert "take 2" in view.total.text()
     assert document.history.undo_label == "Take 2"
     window.undo()
@@ -491,3 +492,113 @@ def test_notes_register_and_narrow_keys(window: Window, qtbot: QtBot) -> None:
     settle(window, qtbot)
     assert document.song.settings.profile.octave_mm == 140.0
     assert "mm" in view.summaries["left"].text()
+
+
+def test_wishes_are_taken_shown_and_undone(window: Window, qtbot: QtBot) -> None:
+    view, document = window.hinges_view, window.document
+    view.select(Selection(2))
+    press(window, qtbot, Qt.Key.Key_W)
+    wishes = view.wishes
+    assert view.stack.currentWidget() is wishes
+    top = document.song.voicing(2).right.keys[-1]  # type: ignore[union-attr]
+    wishes.ticks["top"].click()
+    settle(window, qtbot)
+    assert document.song.ask(2).top == top
+    assert document.song.voicing(2).right.keys[-1] == top  # type: ignore[union-attr]
+    wishes.choose_scope(1)
+    box = wishes.boxes["school"]
+    box.setCurrentIndex(box.findData("band"))
+    box.activated.emit(box.currentIndex())
+    settle(window, qtbot)
+    section = document.song.slots[2].section
+    assert document.song.tastes[section].school == "band"
+    wishes.choose_scope(2)
+    level = wishes.levels["top"]
+    level.setCurrentIndex(level.findData(2))
+    level.activated.emit(level.currentIndex())
+    settle(window, qtbot)
+    assert document.song.settings.levels == (("top", 2),)
+    for _ in range(3):
+        window.undo()
+    settle(window, qtbot)
+    assert not document.song.tastes and not document.song.asks and not document.song.settings.levels
+    press(window, qtbot, Qt.Key.Key_W)
+    assert view.stack.currentIndex() == 0
+
+
+def test_a_change_that_could_be_smaller_is_tried_by_a_key(window: Window, qtbot: QtBot) -> None:
+    view, document = window.hinges_view, window.document
+    index, better = next((i, b) for i, b in enumerate(document.betterments) if b is not None)
+    before = document.row.hinges[index].motion_st
+    view.select(Selection(index, True))
+    assert str(better.saved_st) in view.better_label.text()
+    press(window, qtbot, Qt.Key.Key_G)
+    assert view.state.trial == better.voicing
+    assert view.state.row.hinges[index].motion_st == before - better.saved_st
+    window.playback.stop()
+    press(window, qtbot, Qt.Key.Key_Escape)
+    assert view.state.trial is None
+
+
+def test_the_tune_is_shown_over_the_leaves(window: Window, qtbot: QtBot) -> None:
+    view = window.hinges_view
+    low, high = view.state.key_range()
+    press(window, qtbot, Qt.Key.Key_M)
+    assert view.melody_button.isChecked() and view.state.key_range() != (low, high)
+    assert "chord tone" in view.melody_label.text() or "tension" in view.melody_label.text()
+    view.row_view.grab()
+    press(window, qtbot, Qt.Key.Key_M)
+    assert view.state.key_range() == (low, high)
+
+
+def test_a_locked_chord_out_of_reach_is_offered_ways_to_play_it(window: Window, qtbot: QtBot) -> None:
+    view, document = window.hinges_view, window.document
+    wide = next(
+        i for i, slot in enumerate(document.song.slots)
+        if len(document.song.voicing(slot.index).right.keys) >= 3  # type: ignore[union-attr]
+    )  # fmt: skip
+    voicing = document.song.voicing(wide)
+    assert voicing is not None
+    document.lock(wide, voicing)
+    settle(window, qtbot)
+    view.select(Selection(wide))
+    assert len(view.alternatives.lines) > 1 and "Unlock" in view.lock_button.text()
+    profile = document.song.settings.profile.with_reach(6, 5)
+    document.change_settings(replace(document.song.settings, profile=profile), "Reach")
+    settle(window, qtbot)
+    assert view.warning.isVisible() and "out of reach" in view.warning.text()
+    ways = document.reductions.get(wide, [])
+    assert [line.cost for line in view.alternatives.lines[: len(ways)]] == ["fits"] * len(ways)
+
+
+def test_rolled_reach_habits_and_kept_hands(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setattr("yellow_hinge.tasks.profiles.profiles_path", lambda: tmp_path / "x" / "hands.json")
+    window.go_to(HANDS)
+    view, document = window.hands_view, window.document
+    view.choose_side(2)
+    for key in (48, 65):
+        view.play(key)
+    settle(window, qtbot)
+    profile = document.song.settings.profile
+    assert profile.roll and profile.left.widest_mm > profile.left.reach_mm
+    assert "rolled" in view.summaries["left"].text()
+    view.interlock.click()
+    view.profile_box.setCurrentText("  Own  hands ")
+    view.keep_profile()
+    kept = document.song.settings.profile
+    assert kept.interlock and view.profile_box.currentText() == "Own hands"
+    view.roll.click()
+    assert not document.song.settings.profile.roll
+    view.take_profile()
+    assert document.song.settings.profile == kept
+    view.drop_profile()
+    assert view.profile_box.count() == 0
+    view.profile_box.setCurrentText(" ")
+    view.keep_profile()
+    assert window.message_bar.isVisible() and "no name" in window.message.text()
+    (tmp_path / "x" / "hands.json").write_text('{"schema": 3}')
+    view.keep_profile()
+    assert "hands.json" in window.message.text() or "no name" in window.message.text()
+    settle(window, qtbot)

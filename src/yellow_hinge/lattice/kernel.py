@@ -27,8 +27,16 @@ def min_plus(first: Costs, second: Costs) -> Costs:
     second  (K, J) int32, costs up to FORBIDDEN
     out     (I, J) int32
 
-    One row of ``out`` at a time, so that the (K, J) working sheet stays in the cache.
+    One row of ``out`` at a time, so that the (K, J) working sheet stays in the cache; one
+    column at a time where there are fewer of them.
     """
+    rows, columns = first.shape[0], second.shape[1]
+    if columns < rows:
+        return np.ascontiguousarray(_by_rows(np.ascontiguousarray(second.T), np.ascontiguousarray(first.T)).T)
+    return _by_rows(first, second)
+
+
+def _by_rows(first: Costs, second: Costs) -> Costs:
     rows, columns = first.shape[0], second.shape[1]
     out = np.empty((rows, columns), dtype=np.int32)
     sheet = np.empty(second.shape, dtype=np.int32)

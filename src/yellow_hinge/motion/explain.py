@@ -27,10 +27,12 @@ from yellow_hinge.voicing.shape import HandShape, Voicing
 
 @dataclass(frozen=True, slots=True)
 class Term:
-    """One reason: the phrase, and its share in hundredths of a half step."""
+    """One reason: the phrase, and its share in hundredths of a half step. ``mark`` is "mud" or
+    "rub" for what is marked where it sounds."""
 
     phrase: str
     cost: int
+    mark: str = ""
 
 
 def _steps(count: int) -> str:
@@ -70,11 +72,11 @@ def _voicing_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
         for low in left.keys
         for high, degree in zip(right.keys, right.degrees, strict=True)
     )
-    yield Term("a minor ninth rubs between the hands", weights.minor_ninth * ninths)
-    yield Term("low and close: it sounds muddy", weights.mud * mud(voicing.keys) // 100)
+    yield Term("a minor ninth rubs between the hands", weights.minor_ninth * ninths, "rub")
+    yield Term("low and close: it sounds muddy", weights.mud * mud(voicing.keys) // 100, "mud")
     if wish.clear_of is not None:
         rubs = sum((key - wish.clear_of) % 12 in (1, 11) for key in voicing.keys)
-        yield Term("a half step beside the sung melody", weights.melody_rub * rubs)
+        yield Term("a half step beside the sung melody", weights.melody_rub * rubs, "rub")
     if wish.room_for is not None:
         near = sum(abs(key - wish.room_for) <= MELODY_ROOM_ST for key in voicing.keys)
         yield Term("in the register that the melody wants", weights.melody_room * near)

@@ -13,12 +13,13 @@ from itertools import pairwise
 
 import numpy as np
 
-from yellow_hinge.errors import NoSolution, Problem
+from yellow_hinge.errors import Cancelled, NoSolution, Problem
 from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_phrase
 from yellow_hinge.lattice.chain import ChainSolver, Column, Link, Path
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
-from yellow_hinge.lattice.loop import solve_loop
-from yellow_hinge.motion.terms import hinge_costs, pair_costs
+from yellow_hinge.lattice.loop import LoopPath, solve_loop
+from yellow_hinge.motion.links import LinkTables
+from yellow_hinge.motion.terms import pair_costs
 from yellow_hinge.motion.weights import weights_of
 from yellow_hinge.theory.tension import MAX_COLOUR
 from yellow_hinge.voicing.candidates import Candidates, Hold, Wish, candidates
@@ -80,6 +81,7 @@ class Planner:
         self._library = library
         self._columns: dict[Hashable, tuple[Column, Candidates]] = {}
         self._links: dict[Hashable, Link] = {}
+        self._tables = LinkTables()
         self._solver = ChainSolver()
         self._places: tuple[Place, ...] = ()
 
@@ -109,37 +111,59 @@ class Planner:
         self._places = tuple(places)
         columns = [self._column(place)[0] for place in places]
         self._refuse_empty(columns)
+        states = tuple(int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns)
+        found = self._closed(columns, progress)
+        voicings = tuple(self._voicing(p, s) for p, s in zip(places, found.path.states, strict=True))
+        return Answer(
+            voicings, found.path.cost, states,
+            time.perf_counter() - started, found.exact, found.path.cost - found.bound,
+        )  # fmt: skip
+
+    def _closed(self, columns: Sequence[Column], progress: Progress) -> LoopPath:
+        """The best loop through columns for the places of the problem at hand."""
         states = [int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns]
         cut = states.index(min(states))  # the loop is cut where there is least to choose
         turned = (*self._places[cut:], *self._places[:cut])
         links = [self._link_between(a, b) for a, b in pairwise((*turned, turned[0]))]
-        found = solve_loop(columns[cut:] + columns[:cut], links.__getitem__, links[-1], progress=progress)
-        voicings = [self._voicing(p, s) for p, s in zip(turned, found.path.states, strict=True)]
-        back = len(places) - cut
-        return Answer(
-            tuple(voicings[back:] + voicings[:back]), found.path.cost, tuple(states),
-            time.perf_counter() - started, found.exact, found.path.cost - found.bound,
-        )  # fmt: skip
+        row = [*columns[cut:], *columns[:cut]]
+        found = solve_loop(row, links.__getitem__, links[-1], progress=progress)
+        back = len(columns) - cut
+        path = Path(found.path.states[back:] + found.path.states[:back], found.path.cost)
+        return replace(found, path=path)
 
-    def takes(self, places: Sequence[Place], most: int) -> list[Answer]:
-        """Up to ``most`` answers that differ audibly from each other, the smoothest first.
+    def prepare(self, places: Sequence[Place]) -> None:
+        """List the shapes of a problem that is to be solved later. Where several transpositions
+        of one song are solved, preparing all of them first lets them share their hinge costs."""
+        for place in places:
+            self._column(place)
+
+    def takes(
+        self, places: Sequence[Place], most: int, *, loop: bool = False, progress: Progress = _always
+    ) -> list[Answer]:
+        """Up to ``most`` answers that differ audibly from each other, the smoothest first; with
+        ``loop`` each of them leads back to its first chord.
 
         Two takes differ when at least a third of the chords (locked ones apart) sound
         different; two voicings do when their top notes differ or more than one note is
         exchanged. A later take is the cheapest of all rows that share as few voicings with
         the earlier ones as it does (a Lagrangian search over the price of sharing).
         """
-        answers = [self.solve(places)]
+        loop = loop and len(places) > 1
+        answers = [self.solve_loop(places) if loop else self.solve(places)]
         free = sum(1 for place in places if place.wish is not None and place.lock is None)
         wanted = max(1, -(-free // 3))
         while len(answers) < most:
-            other = self._other_take(places, answers, wanted)
+            if not progress(len(answers) / most):
+                raise Cancelled
+            other = self._other_take(places, answers, wanted, loop)
             if other is None:
                 break
             answers.append(other)
         return answers
 
-    def _other_take(self, places: Sequence[Place], answers: list[Answer], wanted: int) -> Answer | None:
+    def _other_take(
+        self, places: Sequence[Place], answers: list[Answer], wanted: int, loop: bool
+    ) -> Answer | None:
         """The next take, or None when there is none that differs enough."""
         started = time.perf_counter()
         sames = [
@@ -151,7 +175,7 @@ class Planner:
                 Column(np.minimum(self._column(place)[0].cost + price * same, FORBIDDEN).astype(np.int32), k)
                 for k, (place, same) in enumerate(zip(places, sames, strict=True))
             ]
-            path = ChainSolver().solve(columns, self._link)
+            path = self._closed(columns, _always).path if loop else ChainSolver().solve(columns, self._link)
             voicings = tuple(self._voicing(p, s) for p, s in zip(places, path.states, strict=True))
             shared = sum(int(same[state]) for same, state in zip(sames, path.states, strict=True))
             distances = [
@@ -215,6 +239,9 @@ class Planner:
             shapes = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
         else:
             shapes = _used(candidates(place.wish, self._library))
+        if place.lock is None:
+            self._tables.meet(place.wish, "left", shapes.left)
+            self._tables.meet(place.wish, "right", shapes.right)
         weights = weights_of(place.wish.school)
         return Column(pair_costs(place.wish, shapes, weights), key), shapes
 
@@ -236,9 +263,10 @@ class Planner:
             )
         weights = weights_of(after.wish.school)
         has_bass = before.wish.bass == "self" == after.wish.bass
+        costs = self._tables.costs
         return Link(
-            hinge_costs(start.left, end.left, weights, "left", has_bass),
-            hinge_costs(start.right, end.right, weights, "right", False),
+            costs((before.wish, start.left), (after.wish, end.left), weights, "left", has_bass),
+            costs((before.wish, start.right), (after.wish, end.right), weights, "right", False),
         )
 
     # --- impossible input ---
@@ -317,10 +345,17 @@ def sounds_alike(one: Voicing, other: Voicing) -> bool:
 
 def _sounds_like(shapes: Candidates, voicing: Voicing) -> Costs:
     """(L, R) int32: 1 where a pair sounds like ``voicing``, as :func:`sounds_alike`."""
-    return np.array(
-        [[sounds_alike(Voicing(left, right), voicing) for right in shapes.right] for left in shapes.left],
-        dtype=np.int32,
+    if not voicing.keys or not all(shape.keys for shape in (*shapes.left, *shapes.right)):
+        return np.full((len(shapes.left), len(shapes.right)), not voicing.keys, dtype=np.int32)
+    sounding = set(voicing.keys)
+    shared, count = (
+        [np.array([measure(shape.keys) for shape in hand]) for hand in (shapes.left, shapes.right)]
+        for measure in (lambda keys: len(sounding.intersection(keys)), len)
     )
+    different = len(sounding) + np.add.outer(*count) - 2 * np.add.outer(*shared)
+    tops = np.array([shape.keys[-1] for shape in shapes.right])
+    alike = (different <= 2) & (tops == voicing.keys[-1])[None, :]
+    return np.asarray(alike, dtype=np.int32)
 
 
 def _used(found: Candidates) -> Candidates:

@@ -64,37 +64,28 @@ def _hand_costs(
 ) -> npt.NDArray[np.int64]:
     """Strain, home zone, semitone steps and taste of one hand, (shapes,)."""
     places = {recipe: place for place, recipe in enumerate(ids)}
-    return np.array(
-        [
-            weights.strain * strain_share(shape.keys, hand, profile)
-            + weights.roll * profile.rolls(hand, shape.keys)
-            + weights.home * outside_home(shape.keys, hand)
-            + weights.seconds * sum(b - a == 1 for a, b in zip(shape.keys, shape.keys[1:], strict=False))
-            + weights.taste * places.get(shape.recipe, 0)
-            for shape in shapes
-        ],
-        dtype=np.int64,
+    strains = np.array([profile.strain(hand, shape.keys) for shape in shapes], dtype=np.int64)
+    lows, highs = _ends(shapes, 0), _ends(shapes, -1)
+    outside = np.maximum(0, hand.home_low - lows) + np.maximum(0, highs - hand.home_high)
+    sheet = _presence(shapes, allowed=True)
+    seconds = (sheet[:, :-1] * sheet[:, 1:]).sum(axis=1).astype(np.int64)
+    taste = np.array([places.get(shape.recipe, 0) for shape in shapes], dtype=np.int64)
+    return np.asarray(
+        weights.strain * np.maximum(0, strains - EASY_REACH_SHARE)
+        + weights.roll * (strains > 100)
+        + weights.home * outside
+        + weights.seconds * seconds
+        + weights.taste * taste
     )
-
-
-def strain_share(keys: tuple[int, ...], hand: Hand, profile: HandProfile) -> int:
-    """Hundredths of the reach that a shape takes beyond the easy share."""
-    return max(0, profile.strain(hand, keys) - EASY_REACH_SHARE)
-
-
-def outside_home(keys: tuple[int, ...], hand: Hand) -> int:
-    """Semitones by which the outer notes leave the hand's home zone."""
-    if not keys:
-        return 0
-    return max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
 
 
 def _mud(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
     """(L, R): mud of both hands together, in hundredths."""
-    low, high = (_presence(shapes, allowed=True).astype(np.int64) for shapes in (left, right))
-    table = mud_table()
-    own = [np.einsum("sk,kl,sl->s", sheet, table, sheet, optimize=True) for sheet in (low, high)]
-    return np.asarray(own[0][:, None] + own[1][None, :] + low @ table @ high.T)
+    # in floats, whose products are quick and exact for numbers this small
+    low, high = (_presence(shapes, allowed=True).astype(np.float64) for shapes in (left, right))
+    table = mud_table().astype(np.float64)
+    own = [((sheet @ table) * sheet).sum(axis=1) for sheet in (low, high)]
+    return np.asarray(own[0][:, None] + own[1][None, :] + low @ table @ high.T, dtype=np.int64)
 
 
 def _rubs(shapes: tuple[HandShape, ...], melody: int) -> npt.NDArray[np.int64]:

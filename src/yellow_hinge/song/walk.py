@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import dataclass
 from fractions import Fraction
 
 from yellow_hinge.rhythm.events import NoteEvent, Part, block_stroke
 from yellow_hinge.song.model import Song
+from yellow_hinge.theory.pitch import Pitch
 
 #: How hard each part is struck, 1..127: moderate, the tune a little above the hands.
 _VELOCITY = {"left": 64, "right": 68, "bass": 66, "melody": 84}
@@ -37,24 +40,73 @@ def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = Fals
 def melody_keys(song: Song) -> tuple[int | None, ...]:
     """For each slot the melody key at its stroke: the note that sounds there, or else the first
     one that begins while the chord lasts."""
-    tune = melody_events(song)
     keys: list[int | None] = []
-    for slot in song.slots:
-        end = slot.start_beats + slot.beats
-        sounding = [e for e in tune if e.start_beats <= slot.start_beats < e.start_beats + e.length_beats]
-        later = [e for e in tune if slot.start_beats < e.start_beats < end]
-        nearest = next(iter(sounding or later), None)
-        keys.append(None if nearest is None else nearest.key)
+    for over in melody_over(song):
+        keys.append(over[0].key if over else None)
     return tuple(keys)
 
 
-def melody_events(song: Song) -> list[NoteEvent]:
-    """The tune, repeats written out."""
-    events = []
+@dataclass(frozen=True, slots=True)
+class NoteOver:
+    """A melody note, or the part of it, that sounds while a chord lasts.
+
+    ``strong``: it sounds on the bar's first or middle beat, or begins with the chord;
+    ``stepwise``: it comes or goes by a whole step or less.
+    """
+
+    key: int
+    pitch: Pitch
+    start_beats: Fraction
+    beats: Fraction
+    strong: bool
+    stepwise: bool
+
+
+def melody_over(song: Song) -> tuple[tuple[NoteOver, ...], ...]:
+    """For each slot the melody notes that sound while it lasts."""
+    return melody_within(song, [(slot.start_beats, slot.beats) for slot in song.slots])
+
+
+def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tuple[tuple[NoteOver, ...], ...]:
+    """For each stretch (start, length, in beats; in time order) the melody notes that sound in
+    it."""
+    tune = _tune(song)
+    half = Fraction(song.meter.beats, 2) if song.meter.beats % 2 == 0 else Fraction(song.meter.beats)
+    found = []
+    first = 0  # notes before it have ended before any of the stretches to come
+    for start, length in spans:
+        end = start + length
+        over = []
+        while first < len(tune) and tune[first][0] + tune[first][1] <= start:
+            first += 1
+        for place in range(first, len(tune)):
+            onset, beats, pitch = tune[place]
+            if onset >= end:
+                break
+            begins, stops = max(onset, start), min(onset + beats, end)
+            around = (tune[i][2].key for i in (place - 1, place + 1) if 0 <= i < len(tune))
+            stepwise = any(1 <= abs(pitch.key - other) <= 2 for other in around)
+            strong = begins % half == 0 or begins == start
+            over.append(NoteOver(pitch.key, pitch, begins, stops - begins, strong, stepwise))
+        found.append(tuple(over))
+    return tuple(found)
+
+
+def _tune(song: Song) -> list[tuple[Fraction, Fraction, Pitch]]:
+    """The tune's notes: (start, length, pitch), in time order."""
+    notes = []
     for number, (_, _, bar) in enumerate(song.bars_in_order):
         start = Fraction(song.meter.beats) * number
         for note in bar.melody:
             if note.pitch is not None:
-                events.append(NoteEvent(start, note.pitch.key, note.beats, _VELOCITY["melody"], "melody"))
+                notes.append((start, note.beats, note.pitch))
             start += note.beats
-    return events
+    return notes
+
+
+def melody_events(song: Song) -> list[NoteEvent]:
+    """The tune, repeats written out."""
+    return [
+        NoteEvent(start, pitch.key, beats, _VELOCITY["melody"], "melody")
+        for start, beats, pitch in _tune(song)
+    ]

@@ -8,18 +8,32 @@ from dataclasses import dataclass
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.walk import NoteOver, melody_over
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.tension import Fit, fit
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
 
 @dataclass(frozen=True)
+class MelodyFit:
+    """A melody note over a chord, and how it sits."""
+
+    note: NoteOver
+    fit: Fit
+
+
+@dataclass(frozen=True)
 class Row:
-    """One ``held`` per slot, one hinge between neighbours (and one from the last to the first
-    in a loop), and the bassist's keys (None where nobody but the left hand has the bass)."""
+    """One ``held`` per slot, one hinge between neighbours (and one from the last to the first in
+    a loop), the bassist's keys (None where nobody but the left hand has the bass), and for each
+    slot how the melody over it sits."""
 
     held: tuple[Held, ...]
     hinges: tuple[HingeReport, ...]
     bassist: tuple[int | None, ...]
+    melody: tuple[tuple[MelodyFit, ...], ...] = ()
 
 
 def who_has_bass(song: Song, library: Library) -> str:
@@ -39,4 +53,19 @@ def row(song: Song, library: Library) -> Row:
     changes = hinges(held)
     if song.settings.loop and len(held) > 1:
         changes = (*changes, hinge(held[-1], held[0]))
-    return Row(held, changes, bassist)
+    return Row(held, changes, bassist, melody_fits(song))
+
+
+def melody_fits(song: Song) -> tuple[tuple[MelodyFit, ...], ...]:
+    """For each slot its melody notes with how they sit; nothing sits on "no chord"."""
+    return tuple(
+        ()
+        if slot.chord is None
+        else tuple(MelodyFit(note, fit_of(note, slot.chord, song.key)) for note in notes)
+        for slot, notes in zip(song.slots, melody_over(song), strict=True)
+    )
+
+
+def fit_of(note: NoteOver, chord: ChordSymbol, key: Key | None) -> Fit:
+    """How one note of the tune sits on a chord."""
+    return fit(note.key, chord, key, beats=note.beats, strong=note.strong, stepwise=note.stepwise)

@@ -14,7 +14,7 @@ from yellow_hinge.tasks.voice_song import Voiced, wish_for
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.numbers import looks_like_number, parse_number
+from yellow_hinge.theory.numbers import looks_like_number, parse_number, print_number
 from yellow_hinge.theory.pitch import NoteName, read_pitch
 from yellow_hinge.theory.roman import looks_like_roman, parse_roman
 from yellow_hinge.voicing.candidates import candidates
@@ -151,8 +151,9 @@ def _read(text: str, key: Key | None) -> ChordSymbol | None:
     return parse_chord(text, place=text)
 
 
-def names_report(chords: list[str]) -> dict[str, Any]:
-    """Ranked names for chords given as notes joined by commas, the lowest being the bass.
+def names_report(chords: list[str], key: Key | None = None) -> dict[str, Any]:
+    """Ranked names for chords given as notes joined by commas, the lowest being the bass; with a
+    key their numbers in it as well.
 
     Raises :class:`BadInput` for what is neither a MIDI key nor a note with its octave.
     """
@@ -167,6 +168,7 @@ def names_report(chords: list[str]) -> dict[str, Any]:
                 "notes": keys,
                 "names": [
                     {"symbol": str(name.chord), "reading": name.reading, "score": name.score}
+                    | ({} if key is None else {"number": print_number(name.chord, key)})
                     for name in names
                 ],
             }

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
-from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.errors import BadInput, Cancelled, Problem
 from yellow_hinge.formats.chart_text import parse_chart, transpose_text, write
 from yellow_hinge.hands.profile import Hand
+from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.explain import Term, explain_change, explain_voicing
 from yellow_hinge.motion.plan import Alternative, Answer, Place, Planner
 from yellow_hinge.motion.weights import stressed
@@ -17,12 +19,15 @@ from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.voicing.candidates import Hold, Wish
-from yellow_hinge.voicing.naming import shape_words
+from yellow_hinge.voicing.naming import pair_words, shape_words
 from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.reductions import Reduction, reductions
 from yellow_hinge.voicing.shape import Voicing
 
 Progress = Callable[[float], bool]
 NOTHING_ASKED = Ask()
+#: Takes that are listed beside the one in use.
+MOST_TAKES = 4
 
 
 @dataclass(frozen=True)
@@ -127,23 +132,54 @@ def voice_song(
     return Voiced(with_voicings(song, answer.voicings), answer)
 
 
-def voice_takes(song: Song, library: Library, planner: Planner, most: int) -> list[Voiced]:
-    """Up to ``most`` takes of the song that differ audibly, the smoothest first."""
+def voice_takes(
+    song: Song, library: Library, planner: Planner, most: int, progress: Progress = lambda _: True
+) -> list[Voiced]:
+    """Up to ``most`` takes of the song that differ audibly, the smoothest first; loops where the
+    song is one."""
+    loop = song.settings.loop
     return [
         Voiced(with_voicings(song, answer.voicings), answer)
-        for answer in planner.takes(places(song, library), most)
+        for answer in planner.takes(places(song, library), most, loop=loop, progress=progress)
     ]
 
 
-def voice_keys(song: Song, library: Library) -> list[Voiced]:
-    """The song in all twelve keys, from its own key upwards by half steps, each solved."""
+def voice_keys(song: Song, library: Library, progress: Progress = lambda _: True) -> list[Voiced]:
+    """The song in all twelve keys, from its own key upwards by half steps, each solved. Raises
+    as :func:`voice_song`."""
     planner = Planner(library)
+    home = song.key.tonic.pitch_class
+    songs = [in_key(song, _plainest_key((home + step) % 12, song.key)) for step in range(12)]
+    for moved in songs:
+        planner.prepare(places(moved, library))
     voiced = []
-    for step in range(12):
-        key = _plainest_key((song.key.tonic.pitch_class + step) % 12, song.key)
-        moved = parse_chart(transpose_text(song.chart or write(song).decode(), key)) if step else song
-        voiced.append(voice_song(replace_chart(replace(song, choices=()), moved), library, planner))
+    for count, moved in enumerate(songs):
+        voiced.append(voice_song(moved, library, planner))
+        if not progress((count + 1) / len(songs)):
+            raise Cancelled
     return voiced
+
+
+def in_key(song: Song, key: Key) -> Song:
+    """The song in another key: chart, swaps and pedal notes follow; voicings are to be found."""
+    if key == song.key:
+        return replace(song, choices=(), asks=())
+    letters = (key.tonic.step - song.key.tonic.step) % 7
+    semitones = (key.tonic.pitch_class - song.key.tonic.pitch_class) % 12
+    read = parse_chart(transpose_text(song.chart or write(song).decode(), key))
+    moved = replace_chart(replace(song, choices=(), asks=(), swaps={}), read)
+    swaps = {
+        place: tuple(
+            replace(at, chord=None if at.chord is None else at.chord.transposed(letters, semitones))
+            for at in chords
+        )
+        for place, chords in song.swaps.items()
+    }
+    tastes = {
+        name: replace(taste, pedal=None if taste.pedal is None else taste.pedal.above(letters, semitones))
+        for name, taste in song.tastes.items()
+    }
+    return replace(moved, swaps=swaps, tastes=tastes)
 
 
 def _plainest_key(pitch_class: int, home: Key) -> Key:
@@ -157,28 +193,75 @@ def _plainest_key(pitch_class: int, home: Key) -> Key:
 @dataclass(frozen=True)
 class Solved:
     """A voiced song; for each slot its voicings by what they cost the song, and why the chosen
-    one costs what it does; for each hinge why it costs what it does; and each shape's family in
-    words."""
+    one costs what it does; for each hinge why it costs what it does, and what would make it
+    smaller; each shape's family in words; all takes, the one in use among them; and by slot
+    the ways to play locked voicings that are out of reach."""
 
     voiced: Voiced
     alternatives: list[list[Alternative]]
     voicing_terms: list[tuple[Term, ...]]
     hinge_terms: list[tuple[Term, ...]]
-    families: list[tuple[str, str]]
+    families: list[tuple[str, str, str]]
+    betterments: list[Betterment | None]
+    takes: list[Voiced]
+    reductions: dict[int, list[Reduction]]
 
 
-def families(song: Song, library: Library) -> list[tuple[str, str]]:
-    """For each slot the families of both hands' shapes in words, left and right."""
+#: Half steps from which a change is called larger than it need be.
+_WORTH_ST = 3
+
+
+@dataclass(frozen=True)
+class Betterment:
+    """Another voicing of the slot ``at`` would make a change ``saved_st`` half steps smaller; the
+    song as a whole would pay ``extra`` for it (hundredths of a half step)."""
+
+    at: int
+    voicing: Voicing
+    saved_st: int
+    extra: int
+
+
+def betterments(song: Song, ranked: Sequence[Sequence[Alternative]]) -> list[Betterment | None]:
+    """For each change what would make it clearly smaller, the greatest saving and then the
+    cheapest; None where nothing listed would."""
+    found: list[Betterment | None] = []
+    voicings = [song.voicing(slot.index) or Voicing() for slot in song.slots]
+    for before, after in pairwise(range(len(voicings))):
+        now = _motion_st(voicings[before], voicings[after])
+        choices = [
+            Betterment(before, other.voicing, now - _motion_st(other.voicing, voicings[after]), other.extra)
+            for other in ranked[before]
+            if not song.locked(before)
+        ]
+        choices += [
+            Betterment(after, other.voicing, now - _motion_st(voicings[before], other.voicing), other.extra)
+            for other in ranked[after]
+            if not song.locked(after)
+        ]
+        best = min(choices, key=lambda one: (-one.saved_st, one.extra), default=None)
+        found.append(best if best is not None and best.saved_st >= _WORTH_ST else None)
+    return found
+
+
+def _motion_st(before: Voicing, after: Voicing) -> int:
+    hands = ((before.left.keys, after.left.keys), (before.right.keys, after.right.keys))
+    return sum(hand_motion(start, end).motion_st for start, end in hands)
+
+
+def families(song: Song, library: Library) -> list[tuple[str, str, str]]:
+    """For each slot the families in words: of the left hand's shape, of the right hand's, and of
+    both together where they make one of their own."""
     words = []
     for slot in song.slots:
         voicing = song.voicing(slot.index)
         if slot.chord is None or voicing is None:
-            words.append(("", ""))
+            words.append(("", "", ""))
         else:
             left, right = (
                 shape_words(shape, slot.chord, song.key, library) for shape in (voicing.left, voicing.right)
             )
-            words.append((left, right))
+            words.append((left, right, pair_words(voicing, slot.chord)))
     return words
 
 
@@ -214,15 +297,27 @@ class Solver:
         left aside.
         """
         planner, settings = self._planner, song.settings
-        voiced = voice_song(song, self._library, planner, lambda share: progress(share / 2))
+        voice_song(song, self._library, planner, lambda share: progress(share / 2))
         ranked = planner.alternatives(most, lambda share: progress(0.5 + share / 4))
-        if settings.loop:
-            voiced = voice_song(
-                song, self._library, planner, lambda share: progress(0.75 + share / 4), loop=True
-            )
-        elif settings.take:
-            takes = voice_takes(song, self._library, planner, settings.take + 1)
-            voiced = takes[-1]
-        return Solved(
-            voiced, ranked, *explain(voiced.song, self._library), families(voiced.song, self._library)
+        most_takes = max(MOST_TAKES, settings.take + 1)
+        takes = voice_takes(
+            song, self._library, planner, most_takes, lambda share: progress(0.75 + share / 4)
         )
+        voiced = takes[min(settings.take, len(takes) - 1)]
+        reasons = explain(voiced.song, self._library)
+        words = families(voiced.song, self._library)
+        return Solved(
+            voiced, ranked, *reasons, words, betterments(voiced.song, ranked), takes,
+            ways_out(voiced.song, self._library),
+        )  # fmt: skip
+
+
+def ways_out(song: Song, library: Library) -> dict[int, list[Reduction]]:
+    """By slot, how locked voicings that the hands cannot reach could be played all the same."""
+    found = {}
+    for place, slot in zip(places(song, library), song.slots, strict=True):
+        if place.lock is not None and place.wish is not None:
+            ways = reductions(place.lock, place.wish, library)
+            if ways:
+                found[slot.index] = ways
+    return found

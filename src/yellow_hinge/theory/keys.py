@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.theory.pitch import NoteName, read_note_name
@@ -39,8 +40,7 @@ class Key:
     @property
     def pitch_classes(self) -> frozenset[int]:
         """The seven pitch classes of the scale (natural minor in minor keys)."""
-        steps = MINOR_STEPS if self.minor else MAJOR_STEPS
-        return frozenset((self.tonic.pitch_class + step) % 12 for step in steps)
+        return _scale(self.tonic.pitch_class, self.minor)
 
     @property
     def relative_major(self) -> Key:
@@ -49,6 +49,11 @@ class Key:
     @property
     def prefers_flats(self) -> bool:
         return self.fifths < 0
+
+
+@lru_cache(maxsize=24)
+def _scale(tonic: int, minor: bool) -> frozenset[int]:
+    return frozenset((tonic + step) % 12 for step in (MINOR_STEPS if minor else MAJOR_STEPS))
 
 
 def key_from_fifths(fifths: int, minor: bool) -> Key:

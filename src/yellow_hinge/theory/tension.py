@@ -1,4 +1,4 @@
-"""Chord kinds, and the tensions that may be added past a symbol.
+"""Chord kinds, the tensions that may be added past a symbol, and how a melody note sits.
 
 The rules are those taught for chord scales: a natural ninth, thirteenth or eleventh
 is at hand when it is a whole step above a chord tone and belongs to the key; altered
@@ -7,9 +7,14 @@ tensions belong to dominants. The colour number at which each comes in is our ch
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+from functools import lru_cache
+
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import degree_semitones
+from yellow_hinge.theory.pitch import DEGREES, degree_semitones
 
 MAX_COLOUR = 3
 
@@ -60,6 +65,7 @@ def kinds(chord: ChordSymbol) -> frozenset[str]:
     return frozenset(tags)
 
 
+@lru_cache(maxsize=8192)
 def extra_degrees(chord: ChordSymbol, key: Key | None, colour: int) -> frozenset[str]:
     """Degrees that may be added past the symbol at this colour (0..3).
 
@@ -99,3 +105,96 @@ def _leads_to_minor(chord: ChordSymbol, key: Key | None) -> bool:
     target = (chord.root.pitch_class + 5) % 12
     scale = key.pitch_classes
     return target in scale and (target + 3) % 12 in scale and (target + 4) % 12 not in scale
+
+
+# --- one melody note against one chord ---------------------------------------------------
+
+#: Notes up to this many beats may pass when they move by step.
+PASSING_BEATS = 1
+
+
+class FitKind(StrEnum):
+    """How a melody note sits on a chord, best first."""
+
+    CHORD_TONE = "chord tone"
+    TENSION = "tension"
+    PASSING = "passing"
+    CLASH = "clash"
+
+
+@dataclass(frozen=True, slots=True)
+class Fit:
+    """How a note sits: its kind, its degree over the chord, and why."""
+
+    kind: FitKind
+    degree: str
+    reason: str
+
+
+def fit(
+    pitch_class: int,
+    chord: ChordSymbol,
+    key: Key | None,
+    *,
+    beats: Fraction | int = 4,
+    strong: bool = True,
+    stepwise: bool = False,
+) -> Fit:
+    """How a melody note sits on a chord.
+
+    A note of the chord is a chord tone; what the chord may take at full colour is a tension; a
+    note of at most a beat, off the strong beats, that comes or goes by step is passing; a half
+    step above a chord tone, or the other third, is a clash; what is left lies a whole step from
+    the chord and is a tension foreign to the key. ``beats`` is the note's length, ``strong``
+    whether it falls on the bar's first or middle beat.
+    """
+    pitch_class %= 12
+    own = chord.label_of(pitch_class)
+    if own is not None:
+        return Fit(FitKind.CHORD_TONE, own, f"{_article(own)} of the chord")
+    if chord.bass is not None and chord.bass.pitch_class == pitch_class:
+        return Fit(FitKind.CHORD_TONE, any_label(chord, pitch_class), "the bass note")
+    extras = {degree_semitones(label): label for label in extra_degrees(chord, key, MAX_COLOUR)}
+    offset = (pitch_class - chord.root.pitch_class) % 12
+    if offset in extras:
+        label = extras[offset]
+        return Fit(FitKind.TENSION, label, f"{_article(label)}, at home over this chord")
+    label = any_label(chord, pitch_class)
+    if beats <= PASSING_BEATS and not strong and stepwise:
+        return Fit(FitKind.PASSING, label, "short, on a weak beat, by step")
+    rubbed = _rubs_against(chord, offset)
+    if rubbed is not None:
+        return Fit(FitKind.CLASH, label, rubbed)
+    return Fit(FitKind.TENSION, label, f"{_article(label)}, foreign to the key but a whole step clear")
+
+
+def _rubs_against(chord: ChordSymbol, offset: int) -> str | None:
+    """What a foreign note rubs against, in words, or None."""
+    if (offset, chord.third) in ((4, "b3"), (3, "3")):
+        return f"the wrong third: the chord has {_article(chord.third)}"
+    if offset == 4 and "11" in chord.sus:
+        return "the third beside the suspension"
+    for label in chord.degrees:
+        if (degree_semitones(label) + 1) % 12 == offset:
+            return f"a half step above {_article(label)} of the chord"
+    return None
+
+
+def any_label(chord: ChordSymbol, pitch_class: int) -> str:
+    """A label for a note that is no tone of the chord."""
+    offset = (pitch_class - chord.root.pitch_class) % 12
+    return next(label for label, (_, semitones) in DEGREES.items() if semitones == offset)
+
+
+_DEGREE_WORDS = {
+    "R": "the root", "b9": "the flat ninth", "9": "the ninth", "#9": "the sharp ninth",
+    "b3": "the minor third", "3": "the major third", "11": "the eleventh",
+    "#11": "the sharp eleventh", "b5": "the flat fifth", "5": "the fifth",
+    "#5": "the raised fifth", "b13": "the flat thirteenth", "13": "the thirteenth",
+    "6": "the sixth", "bb7": "the diminished seventh", "b7": "the minor seventh",
+    "7": "the major seventh",
+}  # fmt: skip
+
+
+def _article(label: str) -> str:
+    return _DEGREE_WORDS[label]

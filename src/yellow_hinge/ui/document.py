@@ -10,9 +10,17 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QElapsedTimer, QObject, Signal
 
 from yellow_hinge.errors import FileTrouble, Problem, YellowHingeError
-from yellow_hinge.song.edits import Edit, change_settings, choose, replace_chart, set_lock
+from yellow_hinge.song.edits import (
+    Edit,
+    ask_of_chord,
+    change_settings,
+    choose,
+    replace_chart,
+    set_lock,
+    taste_of_section,
+)
 from yellow_hinge.song.history import History
-from yellow_hinge.song.model import Settings, Song
+from yellow_hinge.song.model import Ask, Settings, Song, Taste
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.files import open_song, save_song
 from yellow_hinge.ui.worker import Progress, Worker
@@ -22,7 +30,8 @@ from yellow_hinge.voicing.shape import Voicing
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
-    from yellow_hinge.tasks.voice_song import Solved, Solver
+    from yellow_hinge.tasks.voice_song import Betterment, Solved, Solver, Voiced
+    from yellow_hinge.voicing.reductions import Reduction
 
 #: How many other voicings are listed for a chord.
 MOST_ALTERNATIVES = 40
@@ -62,7 +71,10 @@ class Document(QObject):
         self.alternatives: list[list[Alternative]] = []
         self.voicing_terms: list[tuple[Term, ...]] = []
         self.hinge_terms: list[tuple[Term, ...]] = []
-        self.families: list[tuple[str, str]] = []
+        self.families: list[tuple[str, str, str]] = []
+        self.betterments: list[Betterment | None] = []
+        self.takes: list[Voiced] = []
+        self.reductions: dict[int, list[Reduction]] = {}
         self.exact = False
         self._row: tuple[Song, Row] | None = None
         self._typing = QElapsedTimer()
@@ -85,6 +97,7 @@ class Document(QObject):
         """Search anew for the song as it is."""
         self.exact, self.alternatives = False, []
         self.voicing_terms, self.hinge_terms, self.families = [], [], []
+        self.betterments, self.takes, self.reductions = [], [], {}
         self.troubles.emit(())
         if not self.song.slots:
             self.worker.cancel()
@@ -101,7 +114,8 @@ class Document(QObject):
         before, after = self.song, solved.voiced.song
         self.alternatives, self.exact = solved.alternatives, solved.voiced.answer.optimal
         self.voicing_terms, self.hinge_terms = solved.voicing_terms, solved.hinge_terms
-        self.families = solved.families
+        self.families, self.betterments, self.takes = solved.families, solved.betterments, solved.takes
+        self.reductions = solved.reductions
         if after.choices != before.choices:
             self.history.amend(after)
         self.changed.emit()
@@ -138,6 +152,14 @@ class Document(QObject):
     def unlock(self, index: int) -> None:
         symbol = self.song.slots[index].chord
         self._push(Edit(set_lock(self.song, index, False), f"Unlock {symbol}"))
+
+    def ask(self, index: int, ask: Ask) -> None:
+        """Wishes for one chord; the song is solved around them."""
+        self._push(Edit(ask_of_chord(self.song, index, ask), f"Wishes for {self.song.slots[index].chord}"))
+
+    def section_taste(self, section: str, taste: Taste) -> None:
+        """Wishes for a section."""
+        self._push(Edit(taste_of_section(self.song, section, taste), f"Wishes for {section}"))
 
     def undo(self) -> None:
         if self.history.undo():

@@ -133,6 +133,8 @@ QPushButton:pressed, QPushButton:checked, QToolButton:checked { background: @ink
 QPushButton:disabled { color: @muted; background: @surface; }
 QPushButton:focus, QPlainTextEdit:focus, QListView:focus,
 QToolButton:focus { border: 2px solid @ink; }
+QPushButton#take { padding: 2px 8px; }
+QWidget#bare { background: transparent; }
 QPushButton#place { border: none; border-radius: 0; background: transparent; text-align: left;
   padding: 12px 14px; font-size: 12pt; border-left: 4px solid transparent; }
 QPushButton#place:checked { background: @ground; color: @ink; border-left: 4px solid @ink;

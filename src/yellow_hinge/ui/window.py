@@ -60,6 +60,9 @@ KEYS_HELP = (
     ("L", "lock or unlock the chosen chord"),
     ("N", "notes show names, degrees or fingers"),
     ("K", "go to another take of the song"),
+    ("W", "wishes for the chosen chord, its section or the song"),
+    ("M", "show the tune over the leaves"),
+    ("G", "at a change: try the voicing that makes it smaller"),
     ("B", "lead back to the first chord, for a vamp"),
     ("Home, End", "first and last chord"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
@@ -112,6 +115,7 @@ class Window(QMainWindow):
     def hands_view(self) -> HandsView:
         """The Hands page, made when it is first wanted."""
         view = HandsView(self.document)
+        view.said.connect(self.say)
         view.set_theme(self.theme)
         self.pages.addWidget(view)
         return view
@@ -415,6 +419,9 @@ class Window(QMainWindow):
             Qt.Key.Key_L: view.toggle_lock,
             Qt.Key.Key_N: view.next_label,
             Qt.Key.Key_K: view.next_take,
+            Qt.Key.Key_M: view.toggle_melody,
+            Qt.Key.Key_W: view.toggle_wishes,
+            Qt.Key.Key_G: view.try_better,
             Qt.Key.Key_B: view.toggle_loop,
             Qt.Key.Key_Escape: view.end_trial,
         }

@@ -20,9 +20,9 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.coverage import bass_degree, identity, undoubled
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
-from yellow_hinge.theory.tension import extra_degrees, kinds
+from yellow_hinge.theory.tension import any_label, extra_degrees, kinds
 from yellow_hinge.voicing.recipes import Library, Recipe, School, SlotChoice
-from yellow_hinge.voicing.register import LOWEST_KEY, muddy
+from yellow_hinge.voicing.register import LOWEST_KEY, least_key, muddy
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 #: What fills each role, in order: tones of the symbol first, then allowed extras.
@@ -36,6 +36,12 @@ _ROLE_LABELS = {
     "13": ("13", "b13", "6"),
 }
 
+
+#: Role -> labels, and semitones above the root -> label, as pairs that can be looked up.
+_Roles = tuple[tuple[str, tuple[str, ...]], ...]
+_AtHand = tuple[tuple[int, str], ...]
+#: Heights above the root, labels, recipe, and the lowest place of the root without mud.
+_Form = tuple[tuple[int, ...], tuple[str, ...], str, int]
 
 #: Steps that make a stack of fourths or fifths, in semitones.
 _STACK_STEPS = {"fourths": {5, 6}, "fifths": {6, 7}}
@@ -131,7 +137,7 @@ class Candidates:
 
 
 @lru_cache(maxsize=2048)
-def _fillings(chord: ChordSymbol, extras: frozenset[str]) -> dict[str, tuple[str, ...]]:
+def _fillings(chord: ChordSymbol, extras: frozenset[str]) -> _Roles:
     """For each role the degree labels that may fill it in this chord."""
     available = set(chord.degrees) | extras
     roles: dict[str, tuple[str, ...]] = {
@@ -143,7 +149,7 @@ def _fillings(chord: ChordSymbol, extras: frozenset[str]) -> dict[str, tuple[str
         roles["9"] = tuple(label for label in roles["9"] if label not in chord.sus)
     if not roles["7"] and "6" in available:
         roles["7"] = ("6",)
-    return roles
+    return tuple(roles.items())
 
 
 def _degree_rows(recipe: Recipe, roles: dict[str, tuple[str, ...]]) -> Iterator[tuple[tuple[str, int], ...]]:
@@ -209,32 +215,94 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
     ids = wish.school.left(wish.bass) if side == "left" else wish.school.right
     tags = kinds(wish.chord)
     roles = _fillings(wish.chord, extra_degrees(wish.chord, wish.key, wish.colour))
-    found: dict[tuple[int, ...], HandShape] = {}
-    for recipe in (library.recipes[recipe_id] for recipe_id in ids):
-        if recipe.kinds and not tags.intersection(recipe.kinds):
+    at_hand = _at_hand(wish)
+    recipes = tuple(r for r in (library.recipes[i] for i in ids) if not r.kinds or tags.intersection(r.kinds))
+    top = wish.top if side == "right" else None
+    if top is None and all(recipe.build != "any" for recipe in recipes):
+        forms = _forms(recipes, roles, at_hand, undoubled(wish.chord))
+        shapes = _in_register(forms, wish.chord.root.pitch_class, hand, wish.profile)
+    else:
+        shapes = _one_by_one(recipes, wish, roles, at_hand, hand, top)
+    return tuple(shape for shape in shapes if hold is None or hold.allows(shape, side))
+
+
+@lru_cache(maxsize=1024)
+def _forms(
+    recipes: tuple[Recipe, ...], roles: _Roles, at_hand: _AtHand, once: frozenset[str]
+) -> tuple[_Form, ...]:
+    """All forms that recipes give to chords of one kind, without duplicates, wherever their root
+    and whatever the hand, with the lowest note in the octave above the root."""
+    found: dict[tuple[int, ...], _Form] = {}
+    for recipe in recipes:
+        for stack in _stacks(recipe, roles, at_hand):
+            labels = tuple(label for _, label in stack)
+            if not recipe.doubles and any(labels.count(label) > 1 for label in once):
+                continue
+            down = 12 * (stack[0][0] // 12)
+            heights = tuple(height - down for height, _ in stack)
+            if all(low < high for low, high in pairwise(heights)):
+                floor = max((least_key(b - a) - a for a, b in pairwise(heights)), default=0)
+                found.setdefault(heights, (heights, labels, recipe.id, floor))
+    return tuple(found.values())
+
+
+def _in_register(
+    forms: tuple[_Form, ...], root: int, hand: Hand, profile: HandProfile
+) -> Iterator[HandShape]:
+    """The forms in every octave where the hand can play them."""
+    for heights, labels, recipe, floor in forms:
+        if len(heights) > hand.most_notes:
             continue
-        shapes = _shapes(recipe, wish, roles, hand)
-        if side == "right" and wish.top is not None:
-            shapes = _hung_from(shapes, wish.chord, wish.top)
+        first = root - 12 * ((root + heights[0] - hand.lowest_key) // 12)
+        for base in range(first, hand.highest_key - heights[-1] + 1, 12):
+            keys = tuple(base + height for height in heights)
+            if base >= floor and profile.can_reach(hand, keys):
+                yield HandShape(keys, labels, recipe)
+
+
+def _one_by_one(
+    recipes: tuple[Recipe, ...],
+    wish: Wish,
+    roles: _Roles,
+    at_hand: _AtHand,
+    hand: Hand,
+    top: int | None,
+) -> Iterator[HandShape]:
+    """As :func:`_in_register`, for open search and for shapes that hang from a melody note."""
+    found: set[tuple[int, ...]] = set()
+    for recipe in recipes:
+        shapes = _shapes(recipe, wish, roles, at_hand, hand)
+        if top is not None:
+            shapes = _hung_from(shapes, wish.chord, top)
         for shape in shapes:
             doubled = not recipe.doubles and _doubles_forbidden(wish.chord, shape.degrees)
             if shape.keys not in found and not doubled and _legal_shape(shape.keys, hand, wish.profile):
-                found[shape.keys] = shape
-    return tuple(shape for shape in found.values() if hold is None or hold.allows(shape, side))
+                found.add(shape.keys)
+                yield shape
 
 
-def _shapes(recipe: Recipe, wish: Wish, roles: dict[str, tuple[str, ...]], hand: Hand) -> Iterator[HandShape]:
+def _shapes(recipe: Recipe, wish: Wish, roles: _Roles, at_hand: _AtHand, hand: Hand) -> Iterator[HandShape]:
     """What a recipe gives within the register, before the hand is asked for its reach."""
     if recipe.build == "any":
-        yield from _any_shapes(recipe, wish, hand)
+        yield from _any_shapes(recipe, wish, dict(at_hand), hand)
         return
-    rows = _degree_rows(recipe, roles) if recipe.build == "slots" else _upper_rows(recipe, wish)
+    for stack in _stacks(recipe, roles, at_hand):
+        yield from _placed(stack, wish.chord, recipe.id, hand)
+
+
+@lru_cache(maxsize=8192)
+def _stacks(recipe: Recipe, roles: _Roles, at_hand: _AtHand) -> tuple[tuple[tuple[int, str], ...], ...]:
+    """All stacks that a recipe gives to chords of one kind, whatever their root."""
+    rows = (
+        _degree_rows(recipe, dict(roles)) if recipe.build == "slots" else _upper_rows(recipe, dict(at_hand))
+    )
     turn_all = recipe.inversions == "all" or recipe.build != "slots"
-    for row in rows:
-        for turn in range(len(row) if turn_all else 1):
-            stack = _stack(row[turn:] + row[:turn], recipe.spacing)
-            if stack:
-                yield from _placed(stack, wish.chord, recipe.id, hand)
+    turned = (
+        _stack(row[turn:] + row[:turn], recipe.spacing)
+        for row in rows
+        for turn in range(len(row) if turn_all else 1)
+    )
+    return tuple(stack for stack in turned if stack)
 
 
 def _hung_from(shapes: Iterator[HandShape], chord: ChordSymbol, top: int) -> Iterator[HandShape]:
@@ -251,31 +319,24 @@ def _hung_from(shapes: Iterator[HandShape], chord: ChordSymbol, top: int) -> Ite
                 yield HandShape(keys, (label, *shape.degrees, label), shape.recipe)
 
 
-def any_label(chord: ChordSymbol, pitch_class: int) -> str:
-    """A label for a note that is no tone of the chord."""
-    offset = (pitch_class - chord.root.pitch_class) % 12
-    return next(label for label in DEGREES if degree_semitones(label) == offset)
-
-
-def _at_hand(wish: Wish) -> dict[int, str]:
+def _at_hand(wish: Wish) -> _AtHand:
     """Semitones above the root -> label, for all tones that symbol, key and colour give."""
     labels = sorted(extra_degrees(wish.chord, wish.key, wish.colour), key=list(DEGREES).index)
     labels += [bass_degree(wish.chord), *wish.chord.degrees]  # what is named comes last and wins
-    return {degree_semitones(label): label for label in labels}
+    return tuple({degree_semitones(label): label for label in labels}.items())
 
 
-def _upper_rows(recipe: Recipe, wish: Wish) -> Iterator[tuple[tuple[str, int], ...]]:
+def _upper_rows(recipe: Recipe, at_hand: dict[int, str]) -> Iterator[tuple[tuple[str, int], ...]]:
     """Every triad or seventh chord on any degree whose tones are all at hand."""
-    at_hand = _at_hand(wish)
     for root, shape in product(sorted(at_hand), _UPPER_CHORDS[recipe.build]):
         places = [(root + step) % 12 for step in shape]
         if all(place in at_hand for place in places):
             yield tuple((at_hand[place], 0) for place in places)
 
 
-def _any_shapes(recipe: Recipe, wish: Wish, hand: Hand) -> Iterator[HandShape]:
+def _any_shapes(recipe: Recipe, wish: Wish, at_hand: dict[int, str], hand: Hand) -> Iterator[HandShape]:
     """Every shape of tones at hand within the hand's reach, no tone twice, fewest notes first."""
-    at_hand, root = _at_hand(wish), wish.chord.root.pitch_class
+    root = wish.chord.root.pitch_class
     keys = [key for key in range(hand.lowest_key, hand.highest_key + 1) if (key - root) % 12 in at_hand]
     bass = wish.chord.bass_name.pitch_class
     with_bass = wish.bass == "self" and "left" in recipe.hands

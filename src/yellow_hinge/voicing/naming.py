@@ -14,8 +14,8 @@ from yellow_hinge.theory.coverage import bass_degree
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import degree_text, home_note
-from yellow_hinge.theory.tension import MAX_COLOUR
-from yellow_hinge.voicing.candidates import Wish, any_label, hand_shapes
+from yellow_hinge.theory.tension import MAX_COLOUR, any_label
+from yellow_hinge.voicing.candidates import Wish, hand_shapes
 from yellow_hinge.voicing.recipes import Library, School
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -55,6 +55,44 @@ def _upper_words(shape: HandShape, chord: ChordSymbol, key: Key) -> str:
     home = home_note(key)
     over = f"{degree_text(upper.root, home)}{upper.quality} over {degree_text(chord.bass_name, home)}"
     return f"{upper.pretty}, {over}"
+
+
+#: A chord split between the hands: which note, counted from the top of its close position, goes
+#: down an octave to become the lowest.
+_DROPS = {2: "drop 2", 3: "drop 3"}
+_TRIADS = ((0, 4, 7), (0, 3, 7), (0, 3, 6), (0, 4, 8))
+
+
+def pair_words(voicing: Voicing, chord: ChordSymbol) -> str:
+    """What both hands make together where that is a family of its own: a chord split as drop 2
+    or drop 3, or one hand's triad over the other's chord. Empty otherwise."""
+    left, right = voicing.left, voicing.right
+    if not left.keys or not right.keys:
+        return ""
+    keys, degrees = voicing.keys, voicing.degrees
+    if len(keys) == len(set(degrees)) == 4 and keys == tuple(sorted(keys)):
+        for drop, words in _DROPS.items():
+            close = sorted([(keys[0] + 12, degrees[0]), *zip(keys[1:], degrees[1:], strict=True)])
+            dropped = close[-drop] == (keys[0] + 12, degrees[0])
+            if dropped and close[-1][0] - close[0][0] < 12:
+                inversion = _INVERSIONS.get(close[0][1], "close position")
+                return f"{words} of the {inversion}, split between the hands"
+    upper, lower = _triad_root(right, chord), _triad_root(left, chord)
+    if upper is not None and lower is not None and upper != lower:
+        return f"{upper} over {lower}: a triad over another"
+    return ""
+
+
+def _triad_root(shape: HandShape, chord: ChordSymbol) -> str | None:
+    """The triad that a hand plays, by name, or None."""
+    names = {key % 12: chord.root.degree(label) for key, label in zip(shape.keys, shape.degrees, strict=True)}
+    if len(names) != 3:
+        return None
+    for place, name in names.items():
+        steps = tuple(sorted((other - place) % 12 for other in names))
+        if steps in _TRIADS:
+            return name.pretty + ("", "m", "°", "+")[_TRIADS.index(steps)]
+    return None
 
 
 def classify(

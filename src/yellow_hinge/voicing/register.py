@@ -34,9 +34,14 @@ LOWEST_KEY = {
 }
 
 
+def least_key(interval_st: int) -> int:
+    """The lowest key on which an interval may stand."""
+    return LOWEST_KEY.get(interval_st, 0)
+
+
 def too_low(low_key: int, high_key: int) -> bool:
     """Whether this interval is muddy where it lies."""
-    return low_key < LOWEST_KEY.get(high_key - low_key, 0)
+    return low_key < least_key(high_key - low_key)
 
 
 def muddy(keys: tuple[int, ...]) -> bool:

@@ -30,21 +30,24 @@ def key_words(key: int) -> str:
     return f"{name_for_pitch_class(key % 12).pretty}{key // 12 - 1}"
 
 
-def hand_words(side: str, hand: Hand) -> str:
+def hand_words(side: str, hand: Hand, roll: bool = False) -> str:
     """The reach of a hand in words and millimetres."""
+    rolled = f", rolled up to {hand.widest_mm:.0f} mm" if roll and hand.widest_mm > hand.reach_mm else ""
     return (
         f"{side.capitalize()} hand: about {reach_phrase(hand.reach)} on white keys "
-        f"({hand.reach_mm:.0f} mm), {hand.most_notes} notes at once, "
+        f"({hand.reach_mm:.0f} mm{rolled}), {hand.most_notes} notes at once, "
         f"{key_words(hand.lowest_key)} to {key_words(hand.highest_key)}"
     )
 
 
 @dataclass(frozen=True)
 class Try:
-    """The guided try: whose hand, and the keys that were played so far."""
+    """The guided try: whose hand, the keys that were played so far, and whether the widest
+    stretch for rolled chords is wanted rather than the easy one."""
 
     side: str = "left"
     keys: tuple[int, ...] = ()
+    possible: bool = False
 
     def played(self, key: int) -> Try:
         """One more key; a third one begins anew."""
@@ -60,18 +63,27 @@ class Try:
         span = self.span_mm(octave_mm)
         if span is None:
             next_word = "other" if self.keys else "one"
+            if self.possible:
+                return (
+                    f"Rolled chords: play the widest two keys that the {self.side} hand may open to, "
+                    f"still without strain: click {next_word} end."
+                )
             return f"Play the widest two keys that feel easy for the {self.side} hand: click {next_word} end."
         if not LEAST_MM <= span <= MOST_MM:
             return "That is no stretch of one hand. Click two keys once more."
         low, high = map(key_words, self.keys)
-        return f"{low} to {high}: {span:.0f} mm. This is now the {self.side} hand's reach."
+        kind = "widest stretch for rolled chords" if self.possible else "reach"
+        return f"{low} to {high}: {span:.0f} mm. This is now the {self.side} hand's {kind}."
 
     def applied(self, profile: HandProfile) -> HandProfile | None:
         """The profile with the reach that was found; None while there is none."""
         span = self.span_mm(profile.octave_mm)
         if span is None or not LEAST_MM <= span <= MOST_MM:
             return None
-        return with_hand(profile, self.side, replace(hand_of(profile, self.side), reach_mm=span))
+        hand = hand_of(profile, self.side)
+        if not self.possible:
+            return with_hand(profile, self.side, replace(hand, reach_mm=span))
+        return replace(with_hand(profile, self.side, replace(hand, possible_mm=span)), roll=True)
 
 
 def hand_of(profile: HandProfile, side: str) -> Hand:

@@ -9,6 +9,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QCheckBox,
     QComboBox,
     QGridLayout,
     QHBoxLayout,
@@ -20,9 +21,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.hands.geometry import is_black
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.hinge import SIDES
+from yellow_hinge.tasks.profiles import drop_profile, keep_profile, load_profiles
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hands_page.state import (
     CAUTIONS,
@@ -38,6 +41,8 @@ from yellow_hinge.ui.keyboard import KeyMark, key_rect, paint_keys, paint_mark_w
 from yellow_hinge.ui.theme import LIGHT, Theme
 
 _LOWEST_KEY, _HIGHEST_KEY = 21, 108
+#: What can be tried: (side, for rolled chords).
+TRIES = (("left", False), ("right", False), ("left", True), ("right", True))
 
 
 class TryKeyboard(QWidget):
@@ -102,7 +107,9 @@ class TryKeyboard(QWidget):
 
 
 class HandsView(QWidget):
-    """The page."""
+    """The page. ``said`` carries problems with the kept profiles."""
+
+    said = Signal(tuple)
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -130,6 +137,7 @@ class HandsView(QWidget):
         self.keyboard.played.connect(self.play)
         layout.addWidget(self.keyboard)
         layout.addWidget(self._build_details())
+        layout.addLayout(self._build_habits())
         for words in CAUTIONS:
             caution = QLabel(words)
             caution.setObjectName("quiet")
@@ -140,11 +148,12 @@ class HandsView(QWidget):
     def _build_sides(self) -> QHBoxLayout:
         row = QHBoxLayout()
         self.sides = QButtonGroup(self)
-        for number, side in enumerate(SIDES):
-            button = QPushButton(f"Try the {side} hand")
+        for number, (side, possible) in enumerate(TRIES):
+            button = QPushButton(f"{side.capitalize()}, rolled" if possible else f"Try the {side} hand")
             button.setCheckable(True)
             button.setChecked(number == 0)
-            button.setToolTip(f"The next two keys are the {side} hand's reach")
+            kind = "widest stretch for rolled chords" if possible else "reach"
+            button.setToolTip(f"The next two keys are the {side} hand's {kind}")
             self.sides.addButton(button, number)
             row.addWidget(button)
         self.sides.idClicked.connect(self.choose_side)
@@ -194,6 +203,78 @@ class HandsView(QWidget):
         grid.setColumnStretch(6, 1)
         return panel
 
+    def _build_habits(self) -> QHBoxLayout:
+        """Rolling, interlocking, and the profiles that are kept."""
+        row = QHBoxLayout()
+        self.roll = QCheckBox("Roll wide chords with the pedal")
+        self.roll.setToolTip("Chords wider than easy are allowed up to the widest stretch, and marked")
+        self.roll.clicked.connect(lambda on: self._habit("roll", on))
+        self.interlock = QCheckBox("Hands may interlock")
+        self.interlock.setToolTip("A hand may pass through the other's range; the outer notes stay its own")
+        self.interlock.clicked.connect(lambda on: self._habit("interlock", on))
+        self.profile_box = QComboBox()
+        self.profile_box.setEditable(True)
+        self.profile_box.setMinimumWidth(170)
+        edit = self.profile_box.lineEdit()
+        assert edit is not None
+        edit.setPlaceholderText("whose hands?")
+        self.profile_box.setAccessibleName("Kept hand profiles")
+        self.profile_box.setToolTip("Choose kept hands to take them over, or write a name and keep these")
+        self.profile_box.activated.connect(lambda _: self.take_profile())
+        keep, drop = QPushButton("Keep"), QPushButton("Forget")
+        keep.setToolTip("Keep these hands under the name")
+        drop.setToolTip("Forget the profile of this name; the song keeps its hands")
+        keep.clicked.connect(self.keep_profile)
+        drop.clicked.connect(self.drop_profile)
+        row.addWidget(self.roll)
+        row.addWidget(self.interlock)
+        row.addStretch(1)
+        label = QLabel("Kept hands")
+        label.setObjectName("quiet")
+        for widget in (label, self.profile_box, keep, drop):
+            row.addWidget(widget)
+        self._list_profiles()
+        return row
+
+    def _list_profiles(self, chosen: str = "") -> None:
+        try:
+            self._profiles = load_profiles()
+        except YellowHingeError as error:
+            self._profiles = {}
+            self.said.emit(error.problems)
+        self.profile_box.clear()
+        self.profile_box.addItems(sorted(self._profiles))
+        self.profile_box.setCurrentText(chosen)
+
+    def take_profile(self) -> None:
+        """Take over the chosen kept hands."""
+        name = self.profile_box.currentText()
+        if name in self._profiles:
+            self._change(self._profiles[name], f"Hands of {name}")
+
+    def keep_profile(self) -> None:
+        """Keep the hands under the written name."""
+        try:
+            name = keep_profile(self.profile_box.currentText(), self._document.song.settings.profile)
+        except YellowHingeError as error:
+            self.said.emit(error.problems)
+            return
+        self._list_profiles(name)
+
+    def drop_profile(self) -> None:
+        """Forget the profile of the written name."""
+        try:
+            drop_profile(self.profile_box.currentText())
+        except YellowHingeError as error:
+            self.said.emit(error.problems)
+            return
+        self._list_profiles()
+
+    def _habit(self, field: str, on: bool) -> None:
+        profile = self._document.song.settings.profile
+        changed = replace(profile, roll=on) if field == "roll" else replace(profile, interlock=on)
+        self._change(changed, "Rolled chords" if field == "roll" else "Interlocking hands")
+
     def _changer(self, side: str, field: str) -> Callable[[int], None]:
         return lambda value: self._detail_changed(side, field, value)
 
@@ -209,12 +290,14 @@ class HandsView(QWidget):
         self.octave.setCurrentIndex(self.octave.findData(profile.octave_mm))
         for side in SIDES:
             hand = hand_of(profile, side)
-            self.summaries[side].setText(hand_words(side, hand))
+            self.summaries[side].setText(hand_words(side, hand, profile.roll))
             for field in ("most_notes", "lowest_key", "highest_key"):
                 spin = self.spins[side, field]
                 spin.blockSignals(True)
                 spin.setValue(getattr(hand, field))
                 spin.blockSignals(False)
+        self.roll.setChecked(profile.roll)
+        self.interlock.setChecked(profile.interlock)
         self.instruction.setText(self.tried.words(profile.octave_mm))
         self.keyboard.show_try(self.tried)
 
@@ -223,7 +306,8 @@ class HandsView(QWidget):
     def choose_side(self, number: int) -> None:
         """Whose reach the next two keys are."""
         self.sides.button(number).setChecked(True)
-        self.tried = Try(SIDES[number])
+        side, possible = TRIES[number]
+        self.tried = Try(side, possible=possible)
         self.refresh()
 
     def play(self, key: int) -> None:
@@ -231,7 +315,8 @@ class HandsView(QWidget):
         self.tried = self.tried.played(key)
         profile = self.tried.applied(self._document.song.settings.profile)
         if profile is not None:
-            self._change(profile, f"Reach of the {self.tried.side} hand")
+            what = "Widest stretch" if self.tried.possible else "Reach"
+            self._change(profile, f"{what} of the {self.tried.side} hand")
         self.refresh()
 
     def _octave_changed(self) -> None:

@@ -20,6 +20,8 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
+from yellow_hinge.theory.tension import FitKind
+from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection, pretty_accidentals
 from yellow_hinge.ui.theme import LIGHT, fitting_font, font
 
@@ -47,9 +49,9 @@ class RowView(QWidget):
 
     chosen = Signal(object)
 
-    def __init__(self, state: HingesState, parent: QWidget | None = None) -> None:
+    def __init__(self, state: HingesState, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.state = state
+        self.state, self._document = state, document
         self.theme = LIGHT
         self._first = 0
         self.on_painted: Callable[[], None] | None = None
@@ -156,6 +158,9 @@ class RowView(QWidget):
         for index in leaves:  # notes lie on top of the lines that reach them
             for tab in self._tabs(index):
                 self._paint_tab(painter, tab)
+        if self.state.melody:
+            for index in leaves:
+                self._paint_melody(painter, index)
 
     def _paint_lines(self, painter: QPainter) -> None:
         """Thin octave lines, and the line under which close shapes turn to mud."""
@@ -186,10 +191,15 @@ class RowView(QWidget):
             painter.drawPolygon([middle, middle + QPointF(-7, -9), middle + QPointF(7, -9)])
             painter.drawRect(QRectF(rect.x() + 4, rect.y(), rect.width() - 8, 4))
         self._paint_head(painter, index, rect, playing)
+        words = self.state.marks(self._document.voicing_terms, index)
         if self.state.song.locked(index):
-            self._paint_foot_word(painter, rect, "locked")
+            words.insert(0, "locked")
         elif self.state.trial is not None and chosen:
-            self._paint_foot_word(painter, rect, "trial")
+            words.insert(0, "trial")
+        elif self.state.song.ask(index).holds:
+            words.insert(0, "partly kept")
+        if words:
+            self._paint_foot_word(painter, rect, ", ".join(words))
         bass = self.state.row.bassist[index]
         if bass is not None:
             self._paint_bassist(painter, index, bass, rect)
@@ -218,12 +228,37 @@ class RowView(QWidget):
         number = "" if slot.chord is None else pretty_accidentals(self.state.song.number_of(slot.chord))
         painter.drawText(box.translated(0, 21), Qt.AlignmentFlag.AlignCenter, number)
 
+    def _paint_melody(self, painter: QPainter, index: int) -> None:
+        """The tune over a leaf and the hinge behind it, in time: a disc for a chord tone, a ring
+        for a tension, a dash for what passes, a cross for a clash."""
+        slot = self.state.song.slots[index]
+        left = self._leaf_rect(index).x()
+        for one in self.state.row.melody[index]:
+            share = float((one.note.start_beats - slot.start_beats) / slot.beats)
+            at = QPointF(left + 7 + share * (self._pitch - 4), self._y(one.note.key))
+            ink = self.theme.color("wrong" if one.fit.kind == FitKind.CLASH else "ink")
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(self.theme.color("ground"))
+            painter.drawEllipse(at, 6.5, 6.5)
+            painter.setPen(QPen(ink, 1.8))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            if one.fit.kind == FitKind.CHORD_TONE:
+                painter.setBrush(ink)
+                painter.drawEllipse(at, 3.6, 3.6)
+            elif one.fit.kind == FitKind.TENSION:
+                painter.setBrush(self.theme.color("ground"))
+                painter.drawEllipse(at, 3.6, 3.6)
+            elif one.fit.kind == FitKind.PASSING:
+                painter.drawLine(at - QPointF(4, 0), at + QPointF(4, 0))
+            else:
+                painter.drawLine(at - QPointF(4, 4), at + QPointF(4, 4))
+                painter.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
+
     def _paint_foot_word(self, painter: QPainter, rect: QRectF, word: str) -> None:
-        painter.setFont(font(0.8, bold=True))
-        painter.setPen(self.theme.color("ink"))
-        painter.drawText(
-            QRectF(rect.x(), rect.bottom() + 3, rect.width(), 16), Qt.AlignmentFlag.AlignCenter, word
-        )
+        box = QRectF(rect.x() - 10, rect.bottom() + 3, rect.width() + 20, 16)
+        painter.setFont(fitting_font(word, 0.8, box.width()))
+        painter.setPen(self.theme.color("wrong" if word in ("mud", "rub", "mud, rub") else "ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
     def _paint_tab(self, painter: QPainter, tab: _Tab) -> None:
         """Left-hand tabs have square corners and a heavy left edge, right-hand ones are round."""
@@ -270,7 +305,9 @@ class RowView(QWidget):
                 self._paint_fade(painter, side, after[side, key].left(), after[side, key].center().y(), -1)
             for key in motion.left:
                 self._paint_fade(painter, side, before[side, key].right(), before[side, key].center().y(), 1)
-        self._paint_hinge_foot(painter, rect, report)
+        better = self._document.betterments
+        could = better[index] if index < len(better) and self.state.trial is None else None
+        self._paint_hinge_foot(painter, rect, report, 0 if could is None else could.saved_st)
 
     def _paint_voice(self, painter: QPainter, side: str, start: QRectF, end: QRectF, step: int) -> None:
         first, last = QPointF(start.right(), start.center().y()), QPointF(end.left(), end.center().y())
@@ -308,7 +345,10 @@ class RowView(QWidget):
         painter.setPen(QPen(gradient, 2.5))
         painter.drawLine(QPointF(x, y), QPointF(end, y))
 
-    def _paint_hinge_foot(self, painter: QPainter, rect: QRectF, report: HingeReport) -> None:
+    def _paint_hinge_foot(
+        self, painter: QPainter, rect: QRectF, report: HingeReport, could_save: int
+    ) -> None:
+        """Motion, notes held, largest move; or what the motion could be with another voicing."""
         top = rect.bottom() + 1
         painter.setPen(self.theme.color("ink"))
         painter.setFont(font(1.35, bold=True))
@@ -318,7 +358,8 @@ class RowView(QWidget):
         )
         painter.setFont(font(0.78))
         painter.setPen(self.theme.color("muted"))
-        for row, words in enumerate((f"{report.held} held", f"largest {report.largest_st}")):
+        last = f"could be {report.motion_st - could_save}" if could_save else f"largest {report.largest_st}"
+        for row, words in enumerate((f"{report.held} held", last)):
             box = QRectF(wide.x(), top + 24 + 15 * row, wide.width(), 15)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 

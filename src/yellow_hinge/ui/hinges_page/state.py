@@ -5,23 +5,30 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.hands.profile import HandProfile, strain_words
+from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.song.edits import choose
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing, spell
 
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
+    from yellow_hinge.tasks.voice_song import Betterment, Voiced
+    from yellow_hinge.voicing.reductions import Reduction
 
 #: Reasons shown for a voicing and for a change.
 VOICING_REASONS, HINGE_REASONS = 2, 7
+#: From these shares, in hundredths of a half step, mud and rubbing notes are marked.
+AUDIBLE = {"mud": 45, "rub": 25}
 LABELS = ("names", "degrees", "fingers")
 
 
@@ -61,6 +68,7 @@ class HingesState:
         self.selection = Selection()
         self.trial: Voicing | None = None
         self.label = LABELS[0]
+        self.melody = False
         self.playing = -1
 
     def take(self, song: Song, described: Row) -> None:
@@ -126,6 +134,8 @@ class HingesState:
         """Lowest and highest key of the song, with a little air."""
         keys = [key for held in self.row.held for key in held.voicing.keys]
         keys += [key for key in self.row.bassist if key is not None]
+        if keys and self.melody:
+            keys += [one.note.key for fits in self.row.melody for one in fits]
         return (min(keys) - 2, max(keys) + 2) if keys else (48, 72)
 
     def total_words(self, exact: bool) -> str:
@@ -159,11 +169,53 @@ class HingesState:
         section = f", {slot.section}" if slot.section else ""
         return f"Bar {slot.bar}, beat {float(slot.beat):g}{section}{number}"
 
-    def hand_lines(self, families: Sequence[tuple[str, str]] = ()) -> list[tuple[str, str]]:
+    def pair_line(self, families: Sequence[tuple[str, str, str]]) -> str:
+        """What both hands make together, if that is a family of its own, and how wide they are."""
+        index = self.selection.index
+        held, profile = self.row.held[index], self.song.settings.profile
+        if held.chord is None or not held.voicing.keys:
+            return ""
+        strains = [
+            f"{side} {strain_words(profile.strain(hand, held.hand(side)[0].keys))}"
+            + (" (roll it with the pedal)" if profile.rolls(hand, held.hand(side)[0].keys) else "")
+            for side, hand in (("left", profile.left), ("right", profile.right))
+        ]
+        both = families[index][2] if index < len(families) and self.trial is None else ""
+        stretch = f"Stretch: {', '.join(strains)}."
+        return f"Both hands: {both}. {stretch}" if both else stretch
+
+    def melody_line(self) -> str:
+        """How the melody sits on the chosen chord."""
+        index = self.selection.index
+        fits = self.row.melody[index] if index < len(self.row.melody) else ()
+        words = [f"{one.note.pitch.pretty} {one.fit.kind}" for one in fits]
+        clashes = [
+            f"{one.note.pitch.pretty} is {one.fit.reason}" for one in fits if one.fit.kind == FitKind.CLASH
+        ]
+        return "; ".join(clashes) if clashes else ", ".join(words)
+
+    def marks(self, terms: Sequence[Sequence[Term]], index: int) -> list[str]:
+        """ "mud" and "rub" where the voicing weighs that down audibly."""
+        if index >= len(terms) or (self.trial is not None and index == self.selection.index):
+            return []
+        found = [term.mark for term in terms[index] if term.mark and term.cost >= AUDIBLE[term.mark]]
+        return sorted(set(found))
+
+    def betterment_words(self, better: Betterment | None) -> str:
+        """What would make the chosen change smaller."""
+        if better is None:
+            return "No listed voicing makes this change clearly smaller."
+        chord = self.song.slots[better.at].chord
+        return (
+            f"It could take {better.saved_st} half steps less with another {_symbol(chord)}; "
+            f"the song as a whole would pay {max(0, better.extra) / 100:.1f} more."
+        )
+
+    def hand_lines(self, families: Sequence[tuple[str, str, str]] = ()) -> list[tuple[str, str]]:
         """(hand, words) for the chosen leaf: the shape's family, then note, degree and finger."""
         index = self.selection.index
         held = self.row.held[index]
-        said = families[index] if index < len(families) and self.trial is None else ("", "")
+        said = families[index] if index < len(families) and self.trial is None else ("", "", "")
         lines = []
         for side in ("left", "right"):
             shape, fingers = held.hand(side)
@@ -217,22 +269,21 @@ class HingesState:
         lines = [f"{term.cost / 100:.2f}  {term.phrase}" for term in terms[index][:most]]
         return "\n".join(lines)
 
-    def alternative_lines(self, ranked: Sequence[Alternative]) -> list[AlternativeLine]:
-        """The list at the side for the chosen leaf."""
+    def alternative_lines(
+        self, ranked: Sequence[Alternative], ways_out: Sequence[Reduction] = ()
+    ) -> list[AlternativeLine]:
+        """The list at the side for the chosen leaf; ways to play what is out of reach come first."""
         index = self.selection.index
         held = self.row.held[index]
         if held.chord is None:
             return []
-        lines = []
+        lines = [
+            AlternativeLine(way.voicing, "fits", _notes(held.chord, way.voicing), way.words, False)
+            for way in ways_out
+        ]
         for alternative in ranked:
-            notes = " | ".join(
-                " ".join(
-                    spell(held.chord, key, degree).pretty
-                    for key, degree in zip(shape.keys, shape.degrees, strict=True)
-                )
-                for shape in (alternative.voicing.left, alternative.voicing.right)
-            )
-            cost = f"+{alternative.extra / 100:.1f}"
+            notes = _notes(held.chord, alternative.voicing)
+            cost = f"{alternative.extra / 100:+.1f}".replace("-", "−")
             current = alternative.voicing.keys == held.voicing.keys and (
                 alternative.voicing.left.keys == held.voicing.left.keys
             )
@@ -251,6 +302,16 @@ class HingesState:
         return " + ".join(names)
 
 
+def _notes(chord: ChordSymbol, voicing: Voicing) -> str:
+    """The notes of both hands by name."""
+    return " | ".join(
+        " ".join(
+            spell(chord, key, degree).pretty for key, degree in zip(shape.keys, shape.degrees, strict=True)
+        )
+        for shape in (voicing.left, voicing.right)
+    )
+
+
 def pretty_degree(label: str) -> str:
     """b7 -> ♭7."""
     return label.replace("b", "♭").replace("#", "♯")
@@ -267,3 +328,24 @@ def _signed(semitones: int) -> str:
 
 def _symbol(chord: ChordSymbol | None) -> str:
     return "N.C." if chord is None else chord.pretty
+
+
+def take_words(take: Voiced, smoothest: Voiced) -> tuple[str, ...]:
+    """A take in figures: its half steps; then notes held, and chords that differ."""
+    song, first = take.song, smoothest.song
+    voicings = [song.voicing(slot.index) or Voicing() for slot in song.slots]
+    others = [first.voicing(slot.index) or Voicing() for slot in first.slots]
+    moves = [
+        hand_motion(one.hand(side).keys, other.hand(side).keys)
+        for one, other in pairwise([*voicings, voicings[0]] if song.settings.loop else voicings)
+        for side in ("left", "right")
+    ]
+    motion, held = sum(move.motion_st for move in moves), sum(move.held for move in moves)
+    changing = sum(len(move.entered) + len(move.left) for move in moves)
+    differ = sum(1 for one, other in zip(voicings, others, strict=True) if one.keys != other.keys)
+    return (
+        str(motion),
+        f"{motion} half steps, {held} notes held, {changing} notes come or go.",
+        "Take 1 is the smoothest with everything weighed, notes that come and go among it.",
+        f"{differ} of {len(voicings)} chords differ from take 1.",
+    )

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import (
+    QButtonGroup,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -30,14 +32,19 @@ from yellow_hinge.ui.hinges_page.state import (
     HingesState,
     Selection,
     pretty_degree,
+    take_words,
 )
+from yellow_hinge.ui.hinges_page.wishes_view import WishesView
 from yellow_hinge.ui.keyboard import Ghost, KeyboardView, KeyMark, paint_keys, white_bounds
 from yellow_hinge.ui.theme import LIGHT, Theme, font
 from yellow_hinge.voicing.shape import Voicing
 
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.voice_song import Betterment
+
 _LINE_HEIGHT = 74
 #: Takes that one can go through.
-TAKES = 4
+MOST_TAKES = 4
 _Index = QModelIndex | QPersistentModelIndex
 
 
@@ -137,7 +144,7 @@ class HingesView(QWidget):
         self.setObjectName("page")
         self._document = document
         self.state = HingesState(document.library)
-        self.row_view = RowView(self.state)
+        self.row_view = RowView(self.state, document)
         self.overview = OverviewView(self.state, self.row_view)
         self.keyboard = KeyboardView()
         self.alternatives = AlternativesModel()
@@ -157,6 +164,7 @@ class HingesView(QWidget):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addLayout(self._build_head())
+        middle.addLayout(self._build_takes())
         middle.addWidget(self.overview)
         middle.addWidget(self.row_view, 1)
         middle.addWidget(self.keyboard)
@@ -173,24 +181,42 @@ class HingesView(QWidget):
         self.total.setToolTip(
             "All half steps of both hands over all changes of the song, repeats written out."
         )
-        self.take_button = QPushButton()
-        self.take_button.setToolTip(
-            "Go to another take: a row that differs audibly and costs as little as it can (K)"
+        self.melody_button = QPushButton("Tune (M)")
+        self.melody_button.setCheckable(True)
+        self.melody_button.setToolTip(
+            "Show the melody over the leaves: filled is a chord tone, a ring a tension, a dash "
+            "passes, a cross clashes (M)"
         )
-        self.take_button.clicked.connect(self.next_take)
-        self.loop_button = QPushButton("Lead back (B)")
-        self.loop_button.setCheckable(True)
-        self.loop_button.setToolTip("A vamp: the last chord leads smoothly back to the first (B)")
-        self.loop_button.clicked.connect(self.toggle_loop)
+        self.melody_button.clicked.connect(self.toggle_melody)
         self.label_button = QPushButton()
         self.label_button.setToolTip("What stands on the notes: names, degrees or fingers (N)")
         self.label_button.clicked.connect(self.next_label)
         head.addWidget(self.title)
         head.addSpacing(10)
         head.addWidget(self.total, 1)
-        for button in (self.take_button, self.loop_button, self.label_button):
-            head.addWidget(button)
+        for shown in (self.melody_button, self.label_button):
+            head.addWidget(shown)
         return head
+
+    def _build_takes(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self.takes = QButtonGroup(self)
+        for number in range(MOST_TAKES):
+            button = QPushButton()
+            button.setCheckable(True)
+            button.setObjectName("take")
+            self.takes.addButton(button, number)
+            row.addWidget(button)
+        self.takes.idClicked.connect(self.choose_take)
+        row.addStretch(1)
+        self.loop_button = QPushButton("Lead back (B)")
+        self.loop_button.setObjectName("take")
+        self.loop_button.setCheckable(True)
+        self.loop_button.setToolTip("A vamp: the last chord leads smoothly back to the first (B)")
+        self.loop_button.clicked.connect(self.toggle_loop)
+        row.addWidget(self.loop_button)
+        return row
 
     def _build_side(self) -> QWidget:
         panel = QWidget()
@@ -209,7 +235,19 @@ class HingesView(QWidget):
         self.stack = QStackedWidget()
         self.stack.addWidget(self._build_leaf_side())
         self.stack.addWidget(self._build_hinge_side())
-        for widget in (self.chosen_title, self.chosen_place, self.warning):
+        self.wishes = WishesView(self._document, self.state)
+        self.stack.addWidget(self.wishes)
+        self.wishing = False
+        self.wishes_button = QPushButton()
+        self.wishes_button.setToolTip(
+            "School, colour and melody for this chord, its section or the song; keep a hand or a note (W)"
+        )
+        self.wishes_button.clicked.connect(self.toggle_wishes)
+        head = QHBoxLayout()
+        head.addWidget(self.chosen_title, 1)
+        head.addWidget(self.wishes_button)
+        layout.addLayout(head)
+        for widget in (self.chosen_place, self.warning):
             layout.addWidget(widget)
         layout.addWidget(self.stack, 1)
         return panel
@@ -222,6 +260,11 @@ class HingesView(QWidget):
         for label in self.hand_labels.values():
             label.setWordWrap(True)
             label.setTextFormat(Qt.TextFormat.RichText)
+            layout.addWidget(label)
+        self.pair_label, self.melody_label = QLabel(), QLabel()
+        for label in (self.pair_label, self.melody_label):
+            label.setObjectName("quiet")
+            label.setWordWrap(True)
             layout.addWidget(label)
         buttons = QHBoxLayout()
         self.lock_button = QPushButton("Lock (L)")
@@ -275,6 +318,14 @@ class HingesView(QWidget):
         layout.addSpacing(10)
         layout.addLayout(grid)
         self.hinge_reasons = self._reasons_label(layout, "What it weighs, in half steps")
+        self.better_label = QLabel()
+        self.better_label.setWordWrap(True)
+        self.better_button = QPushButton("Try the smaller change (G)")
+        self.better_button.setToolTip("Go to that chord with the other voicing on trial (G)")
+        self.better_button.clicked.connect(self.try_better)
+        layout.addSpacing(10)
+        layout.addWidget(self.better_label)
+        layout.addWidget(self.better_button)
         hear = QPushButton("Hear the change (H)")
         hear.setToolTip("Hear the two chords, one after the other (H)")
         hear.clicked.connect(self.audition)
@@ -318,8 +369,9 @@ class HingesView(QWidget):
         self.title.setText(song.title or "Untitled")
         self.total.setText(self.state.total_words(self._document.exact and self.state.trial is None))
         self.label_button.setText(f"Notes: {self.state.label} (N)")
-        self.take_button.setText(f"Take {song.settings.take + 1} (K)")
-        self.take_button.setEnabled(bool(song.slots) and not song.settings.loop)
+        self._show_takes()
+        self.melody_button.setChecked(self.state.melody)
+        self.melody_button.setEnabled(any(self.state.row.melody))
         self.loop_button.setChecked(song.settings.loop)
         self.loop_button.setEnabled(len(song.slots) > 1)
         self._show_side()
@@ -337,11 +389,33 @@ class HingesView(QWidget):
             return
         self.stack.setVisible(True)
         self.chosen_title.setText(state.chosen_title())
-        self.stack.setCurrentIndex(int(state.selection.on_hinge))
+        self.wishes_button.setText("Back (W)" if self.wishing else "Wishes (W)")
+        self.wishes_button.setVisible(not state.selection.on_hinge)
         if state.selection.on_hinge:
+            self.stack.setCurrentIndex(1)
             self._show_hinge()
+        elif self.wishing:
+            self.stack.setCurrentIndex(2)
+            self.warning.hide()
+            self.chosen_place.setText(state.chosen_place())
+            self.wishes.refresh()
         else:
+            self.stack.setCurrentIndex(0)
             self._show_leaf()
+
+    def _show_takes(self) -> None:
+        """Each take with its half steps; one button at the least."""
+        song, takes = self.state.song, self._document.takes
+        for number, button in enumerate(self.takes.buttons()):
+            known = number < len(takes)
+            button.setVisible(bool(song.slots) and (known or number == song.settings.take))
+            button.setChecked(number == song.settings.take)
+            words = f"Take {number + 1}"
+            if known:
+                lines = take_words(takes[number], takes[0])
+                words = f"{words}: {lines[0]} half steps"
+                button.setToolTip("\n".join(("K goes to the next take.", *lines[1:])))
+            button.setText(words)
 
     def _show_hinge(self) -> None:
         report = self.state.row.hinges[self.state.selection.index]
@@ -349,6 +423,9 @@ class HingesView(QWidget):
         self.warning.hide()
         self.words.setText(report.pretty_words.replace("\n", "\n\n"))
         self.hinge_reasons.setText(self.state.reasons(self._document.hinge_terms, HINGE_REASONS) or "nothing")
+        better = self._better()
+        self.better_label.setText(self.state.betterment_words(better))
+        self.better_button.setVisible(better is not None)
         numbers = self.state.hinge_numbers(report)
         for (figure, label), (value, words, how) in zip(self.figures, numbers, strict=True):
             figure.setText(value.replace("-", "−"))
@@ -365,6 +442,10 @@ class HingesView(QWidget):
         for side, words in state.hand_lines(self._document.families):
             color = getattr(self.row_view.theme, side)
             self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
+        self.pair_label.setText(state.pair_line(self._document.families))
+        melody = state.melody_line()
+        self.melody_label.setText(f"Melody: {melody}" if melody else "")
+        self.melody_label.setVisible(bool(melody))
         self.leaf_reasons.setText(state.reasons(self._document.voicing_terms, VOICING_REASONS) or "nothing")
         trial = state.trial is not None
         locked = state.song.locked(index) and not trial
@@ -372,10 +453,11 @@ class HingesView(QWidget):
         self.lock_button.setEnabled(bool(state.row.held[index].voicing.keys))
         self.try_button.setText("Put back (Esc)" if trial else "Try (T)")
         ranked = self._document.alternatives
-        lines = state.alternative_lines(ranked[index]) if index < len(ranked) else []
+        ways_out = self._document.reductions.get(index, [])
+        lines = state.alternative_lines(ranked[index], ways_out) if index < len(ranked) else []
         if lines != self.alternatives.lines:
             self.alternatives.take(lines)
-        self.list_heading.setText(_list_heading(locked, bool(lines), self._document.worker.running))
+        self.list_heading.setText(_list_heading(bool(ways_out), bool(lines), self._document.worker.running))
         self.try_button.setEnabled(trial or len(lines) > 1)
 
     def _show_keyboard(self) -> None:
@@ -425,10 +507,40 @@ class HingesView(QWidget):
 
     def next_take(self) -> None:
         """The next take in turn, the smoothest after the last."""
+        count = len(self._document.takes)
+        if count > 1:
+            self.choose_take((self._document.song.settings.take + 1) % count)
+
+    def choose_take(self, take: int) -> None:
+        """Show one of the takes."""
         settings = self._document.song.settings
-        if not settings.loop:
-            take = (settings.take + 1) % TAKES
+        if take != settings.take:
             self._document.change_settings(replace(settings, take=take), f"Take {take + 1}")
+
+    def toggle_melody(self) -> None:
+        """Show or hide the tune over the leaves."""
+        self.state.melody = not self.state.melody and any(self.state.row.melody)
+        self.show_all()
+
+    def toggle_wishes(self) -> None:
+        """The wishes panel, or back to the chosen leaf."""
+        if self.state.song.slots and not self.state.selection.on_hinge:
+            self.wishing = not self.wishing
+            self.show_all()
+
+    def _better(self) -> Betterment | None:
+        index, found = self.state.selection.index, self._document.betterments
+        return found[index] if self.state.selection.on_hinge and index < len(found) else None
+
+    def try_better(self) -> None:
+        """Go to the chord that would make this change smaller, with its voicing on trial."""
+        better = self._better()
+        if better is not None:
+            self.wishing = False
+            self.select(Selection(better.at))
+            self.state.start_trial(better.voicing)
+            self.show_all()
+            self.audition.emit()
 
     def toggle_loop(self) -> None:
         """Lead back to the first chord, or end with the last one."""
@@ -490,9 +602,9 @@ class HingesView(QWidget):
             self.list.setCurrentIndex(self.alternatives.index(row))
 
 
-def _list_heading(locked: bool, any_lines: bool, running: bool) -> str:
+def _list_heading(reduced: bool, any_lines: bool, running: bool) -> str:
     if running:
         return "Looking for other voicings..."
-    if locked:
-        return "Locked: unlock to see other voicings"
+    if reduced:
+        return "Out of reach: ways to play it, then others"
     return "Other voicings, and half steps they add" if any_lines else "No other voicing fits here"

@@ -1,0 +1,144 @@
+"""Hinge costs reused wherever the same two kinds of chord follow each other.
+
+What a hand pays from one shape to the next depends on their intervals alone, not on where
+they lie. So shapes are taken apart into a form (the shape in the octave of the first chord's
+root) and the octave it is played in; a table over forms and octaves is computed once for two
+kinds of chord at one distance, and every pair of columns reads its costs off that table. The
+same song in twelve keys needs the tables of one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from yellow_hinge.lattice.kernel import Costs
+from yellow_hinge.motion.terms import hinge_costs
+from yellow_hinge.motion.weights import Weights
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.voicing.candidates import Wish
+from yellow_hinge.voicing.shape import HandShape
+
+_C = NoteName(0)
+#: Where forms are laid out, so that all of their keys are positive.
+_BASE_KEY = 60
+
+
+@lru_cache(maxsize=4096)
+def _on_c(chord: ChordSymbol) -> ChordSymbol:
+    letters, semitones = -chord.root.step % 7, -chord.root.pitch_class % 12
+    return chord.transposed(letters, semitones)
+
+
+def kind_of(wish: Wish) -> Hashable:
+    """What two wishes share when one is the other transposed, register and melody apart."""
+    key = wish.key
+    home = None if key is None else ((key.tonic.pitch_class - wish.chord.root.pitch_class) % 12, key.minor)
+    return str(_on_c(wish.chord)), home, wish.school.id, wish.colour, wish.bass
+
+
+_Split = tuple[npt.NDArray[np.intp], npt.NDArray[np.int64]]
+
+
+@dataclass
+class _Forms:
+    """All forms of a hand that have been met for one kind of chord, by the order of meeting."""
+
+    places: dict[tuple[int, ...], int] = field(default_factory=dict)
+    lowest: int = 99  #: octaves in which any of them has been met
+    highest: int = -99
+
+    def split(self, shapes: Sequence[HandShape], root: int) -> _Split:
+        """(shapes,) index of the form and octave of each shape; new forms are added."""
+        octaves = [(shape.keys[0] - root) // 12 for shape in shapes]
+        self.lowest, self.highest = min([self.lowest, *octaves]), max([self.highest, *octaves])
+        rows = [
+            self.places.setdefault(tuple(key - root - 12 * octave for key in shape.keys), len(self.places))
+            for shape, octave in zip(shapes, octaves, strict=True)
+        ]
+        return np.array(rows, dtype=np.intp), np.array(octaves, dtype=np.int64)
+
+    def laid_out(self, shift: int) -> tuple[HandShape, ...]:
+        """The forms as shapes, ``shift`` semitones above the base."""
+        return tuple(HandShape(tuple(_BASE_KEY + shift + key for key in form)) for form in self.places)
+
+
+@dataclass(frozen=True)
+class _Table:
+    """Costs (forms before, octaves from ``lowest``, forms after)."""
+
+    costs: Costs
+    lowest: int
+
+
+class LinkTables:
+    """Keeps forms and tables between solves."""
+
+    def __init__(self) -> None:
+        self._forms: dict[Hashable, _Forms] = {}
+        self._tables: dict[Hashable, _Table] = {}
+        self._splits: dict[Hashable, tuple[Sequence[HandShape], _Split]] = {}
+
+    def meet(self, wish: Wish, side: str, shapes: Sequence[HandShape]) -> _Split:
+        """Take note of a column's shapes, so that tables made later hold them all. Gives for each
+        its form and octave."""
+        name = (wish, side)
+        if name not in self._splits or self._splits[name][0] is not shapes:
+            split = self._of(wish, side).split(shapes, wish.chord.root.pitch_class)
+            self._splits[name] = (shapes, split)
+        return self._splits[name][1]
+
+    def _of(self, wish: Wish, side: str) -> _Forms:
+        return self._forms.setdefault((kind_of(wish), side), _Forms())
+
+    def costs(
+        self,
+        start: tuple[Wish, Sequence[HandShape]],
+        end: tuple[Wish, Sequence[HandShape]],
+        weights: Weights,
+        side: str,
+        has_bass: bool,
+    ) -> Costs:
+        """(B, A): as :func:`terms.hinge_costs` between two columns' shapes."""
+        (before, shapes_before), (after, shapes_after) = start, end
+        if not all(shape.keys for shape in (*shapes_before, *shapes_after)):
+            return hinge_costs(tuple(shapes_before), tuple(shapes_after), weights, side, has_bass)
+        forms = self._of(before, side), self._of(after, side)
+        distance = after.chord.root.pitch_class - before.chord.root.pitch_class
+        b_rows, b_octaves = self.meet(before, side, shapes_before)
+        a_rows, a_octaves = self.meet(after, side, shapes_after)
+        steps = a_octaves[None, :] - b_octaves[:, None]
+        name = (kind_of(before), kind_of(after), distance, weights, side, has_bass)
+        table = self._tables.get(name)
+        if table is None or not _covers(table, forms, steps):
+            table = _made(forms, distance, weights, side, has_bass)
+            self._tables[name] = table
+        return np.ascontiguousarray(table.costs[b_rows[:, None], steps - table.lowest, a_rows[None, :]])
+
+
+def _covers(table: _Table, forms: tuple[_Forms, _Forms], steps: npt.NDArray[np.int64]) -> bool:
+    before, octaves, after = table.costs.shape
+    return (
+        (before, after) == (len(forms[0].places), len(forms[1].places))
+        and int(steps.min()) >= table.lowest
+        and int(steps.max()) < table.lowest + octaves
+    )
+
+
+def _made(
+    forms: tuple[_Forms, _Forms],
+    distance: int,
+    weights: Weights,
+    side: str,
+    has_bass: bool,
+) -> _Table:
+    lowest = forms[1].lowest - forms[0].highest
+    octaves = range(lowest, forms[1].highest - forms[0].lowest + 1)
+    end = tuple(shape for octave in octaves for shape in forms[1].laid_out(distance + 12 * octave))
+    costs = hinge_costs(forms[0].laid_out(0), end, weights, side, has_bass)
+    return _Table(costs.reshape(len(forms[0].places), len(octaves), -1), lowest)

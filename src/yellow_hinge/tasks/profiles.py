@@ -1,0 +1,75 @@
+"""Hand profiles that a player keeps, by name, in the configuration folder."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import msgspec
+from platformdirs import user_config_path
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats.files import read_bytes, write_atomically
+from yellow_hinge.formats.project_file import HandsIn, profile_from, profile_out
+from yellow_hinge.hands.profile import HandProfile
+
+SCHEMA = "yellow-hinge/hands/1"
+MAX_BYTES = 1_000_000
+MOST_NAME = 60
+
+
+class _File(msgspec.Struct):
+    schema: str
+    profiles: dict[str, HandsIn]
+
+
+def profiles_path() -> Path:
+    """Where they lie: ``hands.json`` in the configuration folder."""
+    return user_config_path("yellow-hinge") / "hands.json"
+
+
+def load_profiles(path: Path | None = None) -> dict[str, HandProfile]:
+    """All kept profiles by name, none where there is no file yet.
+
+    Raises :class:`BadInput` for a file that is none of ours and :class:`FileTrouble` for one
+    that cannot be read.
+    """
+    path = path or profiles_path()
+    if not path.exists():
+        return {}
+    data = read_bytes(path, MAX_BYTES)
+    try:
+        read = msgspec.json.decode(data, type=_File, strict=False)
+    except (msgspec.DecodeError, msgspec.ValidationError, UnicodeDecodeError) as error:
+        raise _not_ours(path, str(error)) from None
+    if read.schema != SCHEMA:
+        raise _not_ours(path, f"schema is {read.schema!r}")
+    return {name: profile_from(hands) for name, hands in read.profiles.items()}
+
+
+def _not_ours(path: Path, what: str) -> BadInput:
+    return BadInput(Problem(str(path), what, "mend it, or move it away to begin anew"))
+
+
+def keep_profile(name: str, profile: HandProfile, path: Path | None = None) -> str:
+    """Keep a profile under a name, in place of one that had it; give the name as kept.
+
+    Raises :class:`BadInput` for an empty name, and as :func:`load_profiles`.
+    """
+    name = " ".join(name.split())[:MOST_NAME]
+    if not name:
+        raise BadInput(Problem("profile", "it has no name yet", "write whose hands these are"))
+    _write({**load_profiles(path), name: profile}, path)
+    return name
+
+
+def drop_profile(name: str, path: Path | None = None) -> None:
+    """Forget a profile. Raises as :func:`load_profiles`."""
+    _write({own: kept for own, kept in load_profiles(path).items() if own != name}, path)
+
+
+def _write(profiles: dict[str, HandProfile], path: Path | None) -> None:
+    path = path or profiles_path()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    out = {"schema": SCHEMA, "profiles": {name: profile_out(one) for name, one in profiles.items()}}
+    write_atomically(path, (json.dumps(out, ensure_ascii=False, indent=1) + "\n").encode())

@@ -1,0 +1,105 @@
+"""What the wishes panel thinks: whose wishes, what stands there, and what a change gives."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from yellow_hinge.song.model import Ask, Melody, Song, Taste
+from yellow_hinge.theory.pitch import name_for_pitch_class
+from yellow_hinge.voicing.recipes import Library
+
+SCOPES = ("chord", "section", "song")
+COLOUR_WORDS = ("0: as written", "1: a little", "2: coloured", "3: rich")
+MELODY_WORDS: Mapping[Melody, str] = {
+    "free": "pays no heed to it",
+    "top": "on top in the right hand",
+    "clear": "sung: keep a half step off",
+    "room": "sung: leave its register",
+}
+#: What can be fixed of one chord: field, words.
+FIXABLE = (
+    ("left", "left hand as it is"),
+    ("right", "right hand as it is"),
+    ("top", "top note"),
+    ("bass", "lowest note"),
+    ("left_recipe", "left-hand shape"),
+    ("right_recipe", "right-hand shape"),
+)
+
+
+@dataclass(frozen=True)
+class Choices:
+    """One row of the panel: (value, words) pairs, the first being "leave it"."""
+
+    rows: tuple[tuple[object, str], ...]
+
+    def place(self, value: object) -> int:
+        """The row of a value, or the first."""
+        return next((i for i, (own, _) in enumerate(self.rows) if own == value), 0)
+
+
+def schools(library: Library, unsaid: str) -> Choices:
+    return Choices(((None, unsaid), *((school.id, school.name) for school in library.schools.values())))
+
+
+def colours(unsaid: str) -> Choices:
+    return Choices(((None, unsaid), *enumerate(COLOUR_WORDS)))
+
+
+def melodies(unsaid: str) -> Choices:
+    return Choices(((None, unsaid), *MELODY_WORDS.items()))
+
+
+def pedals(song: Song) -> Choices:
+    """No pedal note, or one of the twelve as the song's key spells them."""
+    names = [name_for_pitch_class(place, song.key.prefers_flats) for place in range(12)]
+    return Choices(((None, "none"), *((name, f"{name.pretty} under the chords") for name in names)))
+
+
+def unsaid(scope: str) -> str:
+    """What "no wish" means in each scope."""
+    return {"chord": "as the section", "section": "as the song", "song": "as the school"}[scope]
+
+
+def taste_at(song: Song, index: int, scope: str) -> Taste:
+    """The wishes as they stand in a scope, not those of wider ones."""
+    if scope == "chord":
+        return song.ask(index).taste
+    if scope == "section":
+        return song.tastes.get(song.slots[index].section, Taste())
+    settings = song.settings
+    return Taste(settings.school, settings.colour, settings.melody)
+
+
+def fixed_words(song: Song, index: int, field: str, library: Library) -> str:
+    """What fixing a field would keep: the note or the shape that stands there."""
+    voicing, chord = song.voicing(index), song.slots[index].chord
+    if voicing is None or chord is None or not voicing.left.keys or not voicing.right.keys:
+        return ""
+    side = "left" if field in ("left", "bass", "left_recipe") else "right"
+    shape = voicing.hand(side)
+    if field in ("top", "bass"):
+        return shape.pitches(chord)[-1 if field == "top" else 0].pretty
+    if field.endswith("recipe"):
+        recipe = library.recipes.get(shape.recipe)
+        return recipe.name if recipe else "own shape"
+    return " ".join(pitch.pretty for pitch in shape.pitches(chord))
+
+
+def with_fixed(song: Song, index: int, field: str, on: bool) -> Ask:
+    """The chord's wishes with one field fixed as it stands, or let go."""
+    ask, voicing = song.ask(index), song.voicing(index)
+    if not on or voicing is None:
+        nothing: dict[str, Any] = {field: None}
+        return replace(ask, **nothing)
+    values: dict[str, Any] = {
+        "left": voicing.left,
+        "right": voicing.right,
+        "top": voicing.right.keys[-1],
+        "bass": voicing.left.keys[0],
+        "left_recipe": voicing.left.recipe,
+        "right_recipe": voicing.right.recipe,
+    }
+    return replace(ask, **{field: values[field]})

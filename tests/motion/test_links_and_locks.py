@@ -1,0 +1,131 @@
+"""Shared hinge costs against the plain arrays; locked places; levels; loops of takes."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from yellow_hinge.errors import NoSolution
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.motion.links import LinkTables
+from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.motion.terms import hinge_costs
+from yellow_hinge.motion.weights import CONCERNS, stressed, weights_of
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.candidates import Hold, Wish, candidates
+from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.shape import Voicing
+
+LIBRARY = builtin_library()
+NARROW = replace(
+    HandProfile(),
+    left=replace(HandProfile().left, lowest_key=43, highest_key=60),
+    right=replace(HandProfile().right, lowest_key=60, highest_key=74),
+)
+
+
+def wish(symbol: str, school: str = "band", profile: HandProfile = NARROW) -> Wish:
+    chord = parse_chord(symbol)
+    assert chord is not None
+    chosen = LIBRARY.schools[school]
+    return Wish(chord, parse_key("C"), chosen, chosen.colour, chosen.bass, profile)
+
+
+symbols = st.sampled_from(["Cmaj7", "Dm7", "Em7", "G7", "Ab7", "F#m7b5", "Bb13", "Db/F"])
+
+
+@given(
+    st.lists(st.tuples(symbols, symbols), min_size=1, max_size=4), st.sampled_from(["solo", "band", "shapes"])
+)
+@settings(max_examples=20, deadline=None)
+def test_shared_hinge_costs_are_the_plain_ones(rows: list[tuple[str, str]], school: str) -> None:
+    tables = LinkTables()
+    for first, second in rows:
+        before, after = wish(first, school, HandProfile()), wish(second, school)
+        starts, ends = candidates(before, LIBRARY), candidates(after, LIBRARY)
+        weights = weights_of(after.school)
+        for side, start, end in (("left", starts.left, ends.left), ("right", starts.right, ends.right)):
+            if not start or not end:
+                continue
+            bass = side == "left"
+            shared = tables.costs((before, start), (after, end), weights, side, bass)
+            assert np.array_equal(shared, hinge_costs(start, end, weights, side, bass))
+
+
+def test_voicings_of_a_locked_chord_cost_what_locking_them_costs() -> None:
+    places = [Place(wish(symbol)) for symbol in ("Dm7", "G7", "Cmaj7", "A7")]
+    free = Planner(LIBRARY)
+    best = free.solve(places)
+    odd = free.alternatives(30)[1][-1].voicing
+    places[1] = replace(places[1], lock=odd)
+    planner = Planner(LIBRARY)
+    locked = planner.solve(places)
+    ranked = planner.alternatives(12)[1]
+    assert ranked[0].extra == best.cost - locked.cost < 0
+    for alternative in ranked:
+        places[1] = replace(places[1], lock=alternative.voicing)
+        assert Planner(LIBRARY).solve(places).cost - locked.cost == alternative.extra
+
+
+def test_a_kept_top_note_is_solved_around_and_an_impossible_one_is_named() -> None:
+    places = [Place(wish(symbol), where=symbol) for symbol in ("Dm7", "G7", "Cmaj7")]
+    tops = {answer.right.keys[-1] for answer in (a.voicing for a in _all(places, 1))}
+    wanted = max(tops)
+    held = replace(places[1].wish or wish("G7"), hold=Hold(top=wanted))
+    answer = Planner(LIBRARY).solve([places[0], replace(places[1], wish=held), places[2]])
+    assert answer.voicings[1].right.keys[-1] == wanted
+    never = replace(held, hold=Hold(top=61, left=answer.voicings[1].left))
+    with pytest.raises(NoSolution) as trouble:
+        Planner(LIBRARY).solve([places[0], replace(places[1], wish=never), places[2]])
+    problem = trouble.value.problems[0]
+    assert problem.place == "G7" and "top note" in problem.what and problem.remedy == "let go the top note"
+
+
+def _all(places: list[Place], index: int) -> list:  # type: ignore[type-arg]
+    planner = Planner(LIBRARY)
+    planner.solve(places)
+    return planner.alternatives(10_000)[index]
+
+
+def test_levels_change_what_they_name_and_nothing_else() -> None:
+    school = LIBRARY.schools["solo"]
+    base = weights_of(school)
+    for concern in CONCERNS:
+        more = weights_of(stressed(school, ((concern.id, 2),)))
+        none = weights_of(stressed(school, ((concern.id, -2),)))
+        for field in base.__dataclass_fields__:
+            if field in concern.fields:
+                assert getattr(more, field) > getattr(base, field) or getattr(base, field) == 0
+                assert getattr(none, field) == 0
+            else:
+                assert getattr(more, field) == getattr(none, field) == getattr(base, field)
+    assert stressed(school, ()) == school
+
+
+def test_a_held_top_note_stays_where_the_chords_allow() -> None:
+    row = ("Cmaj9", "Am7", "Fmaj9", "G13")
+
+    def tops(held: bool) -> list[int]:
+        asked = [wish(symbol, "solo", HandProfile()) for symbol in row]
+        places = [Place(replace(one, school=stressed(one.school, (), held))) for one in asked]
+        return [voicing.right.keys[-1] for voicing in Planner(LIBRARY).solve(places).voicings]
+
+    assert len(set(tops(True))) == 1
+    moves = [sum(abs(b - a) for a, b in pairwise(line)) for line in (tops(True), tops(False))]
+    assert moves[0] <= moves[1]
+
+
+def test_takes_of_a_vamp_all_lead_back() -> None:
+    places = [Place(wish(symbol)) for symbol in ("Dm7", "G7", "Cmaj7", "A7")]
+    planner = Planner(LIBRARY)
+    takes = planner.takes(places, 3, loop=True)
+    assert takes[0] == replace(planner.solve_loop(places), seconds=takes[0].seconds)
+    assert len(takes) == 3 and takes[0].cost <= min(take.cost for take in takes[1:])
+    rows: set[tuple[Voicing, ...]] = {take.voicings for take in takes}
+    assert len(rows) == 3

@@ -1,0 +1,130 @@
+"""What is fixed short of a voicing, rolled and interlocking hands, and ways out of reach."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import msgspec
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from yellow_hinge.hands.geometry import span_mm, white_interval_mm
+from yellow_hinge.hands.profile import HandProfile, strain_words
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.candidates import Hold, Wish, candidates, legal_voicing
+from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.reductions import reductions
+from yellow_hinge.voicing.shape import HandShape, Voicing
+
+LIBRARY = builtin_library()
+
+
+def wish(symbol: str, school: str = "solo", profile: HandProfile | None = None) -> Wish:
+    chord = parse_chord(symbol)
+    assert chord is not None
+    chosen = LIBRARY.schools[school]
+    return Wish(chord, parse_key("C"), chosen, chosen.colour, chosen.bass, profile or HandProfile())
+
+
+def pairs(asked: Wish) -> set[tuple[tuple[int, ...], tuple[int, ...]]]:
+    found = candidates(asked, LIBRARY)
+    return {
+        (left.keys, right.keys)
+        for i, left in enumerate(found.left)
+        for j, right in enumerate(found.right)
+        if found.legal[i, j]
+    }
+
+
+@given(
+    st.sampled_from(["Cmaj7", "Dm9", "G13", "F/A"]), st.sampled_from(["solo", "band"]), st.integers(0, 9999)
+)
+@settings(max_examples=25, deadline=None)
+def test_what_is_fixed_leaves_just_the_voicings_that_keep_it(symbol: str, school: str, seed: int) -> None:
+    asked = wish(symbol, school)
+    free = candidates(asked, LIBRARY)
+    legal = [(i, j) for i, j in zip(*free.legal.nonzero(), strict=True)]
+    i, j = legal[seed % len(legal)]
+    left, right = free.left[i], free.right[j]
+    every = pairs(asked)
+    holds = {
+        Hold(left=left): lambda a, b: a == left.keys,
+        Hold(right=right): lambda a, b: b == right.keys,
+        Hold(top=right.keys[-1]): lambda a, b: b[-1] == right.keys[-1],
+        Hold(bass=left.keys[0]): lambda a, b: a[0] == left.keys[0],
+        Hold(lowest=left.keys[0], highest=right.keys[-1]): lambda a, b: (
+            min(a + b) >= left.keys[0] and max(a + b) <= right.keys[-1]
+        ),
+    }
+    for hold, keeps in holds.items():
+        assert pairs(replace(asked, hold=hold)) == {pair for pair in every if keeps(*pair)}
+    by_recipe = candidates(replace(asked, hold=Hold(right_recipe=right.recipe)), LIBRARY)
+    assert {shape.recipe for shape in by_recipe.right} == {right.recipe}
+
+
+def test_rolled_chords_go_to_the_widest_stretch_and_no_farther() -> None:
+    profile = HandProfile().with_reach(8, 8)
+    profile = replace(profile, left=replace(profile.left, possible_mm=white_interval_mm(10)))
+    wide = replace(profile, roll=True)
+    plain = {keys for keys, _ in pairs(wish("Cmaj7", "spread", profile))}
+    rolled = {keys for keys, _ in pairs(wish("Cmaj7", "spread", wide))}
+    assert plain < rolled
+    for keys in rolled:
+        assert span_mm(keys[0], keys[-1]) <= white_interval_mm(10) + 0.5
+        assert wide.rolls(wide.left, keys) == (keys not in plain)
+    assert wide.strain(wide.left, (48, 60)) <= 100 < wide.strain(wide.left, (48, 64))
+
+
+def test_interlocking_hands_share_no_key_and_keep_their_outer_notes() -> None:
+    apart = pairs(wish("Dm9", "band"))
+    together = pairs(wish("Dm9", "band", replace(HandProfile(), interlock=True)))
+    assert apart < together
+    for left, right in together - apart:
+        assert not set(left) & set(right)
+        assert left[0] < right[0] < left[-1] < right[-1]
+
+
+def spread(*degrees: tuple[int, str]) -> HandShape:
+    return HandShape(tuple(key for key, _ in degrees), tuple(label for _, label in degrees), "own")
+
+
+WIDE = Voicing(
+    spread((36, "R"), (43, "5"), (52, "3")), spread((60, "R"), (67, "5"), (71, "7"))
+)  # C2 G2 E3 | C4 G4 B4: a tenth in the left hand
+
+
+@pytest.mark.parametrize("school", ["solo", "band", "spread", "melody"])
+def test_every_way_out_is_within_reach_and_still_the_chord(school: str) -> None:
+    profile = HandProfile().with_reach(8, 8)
+    profile = replace(profile, left=replace(profile.left, possible_mm=white_interval_mm(10)))
+    asked = replace(wish("Cmaj7", school, profile), bass="self")
+    ways = reductions(WIDE, asked, LIBRARY)
+    assert ways
+    for way in ways:
+        allowed = replace(profile, roll=way.rolled)
+        for hand, shape in ((allowed.left, way.voicing.left), (allowed.right, way.voicing.right)):
+            assert allowed.can_reach(hand, shape.keys)
+        assert legal_voicing(replace(asked, profile=allowed), LIBRARY, way.voicing)
+        assert way.rolled == (way.voicing == WIDE)
+    if school == "melody":
+        assert not any("top" in way.words for way in ways)
+    if school == "spread":
+        assert ways[0].rolled and "pedal" in ways[0].words
+
+
+def test_the_school_s_order_comes_first_and_reach_needs_no_way_out() -> None:
+    asked = replace(wish("Cmaj7", "solo", HandProfile().with_reach(8, 8)), bass="self")
+    tops = msgspec.structs.replace(asked.school, reduce=("top", "over"))
+    overs = msgspec.structs.replace(asked.school, reduce=("over", "top"))
+    open_right = replace(WIDE, right=spread((59, "7"), (64, "3")))
+    first = [reductions(open_right, replace(asked, school=school), LIBRARY)[0] for school in (tops, overs)]
+    assert "drop" in first[0].words and first[0].voicing.left.keys == (36, 43)
+    assert "right hand" in first[1].words and first[1].voicing.right.keys == (52, 59, 64)
+    assert reductions(WIDE, wish("Cmaj7", "solo", HandProfile().with_reach(10, 8)), LIBRARY) == []
+
+
+def test_strain_in_words_grows() -> None:
+    words = [strain_words(strain) for strain in (10, 70, 90, 100, 120)]
+    assert words == ["easy", "open", "wide", "at the limit", "beyond easy reach"]
