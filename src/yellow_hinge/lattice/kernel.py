@@ -42,7 +42,7 @@ def _by_rows(first: Costs, second: Costs) -> Costs:
     sheet = np.empty(second.shape, dtype=np.int32)
     for row in range(rows):
         np.add(second, first[row, :, None], out=sheet)
-        np.min(sheet, axis=0, out=out[row])
+        np.minimum.reduce(sheet, axis=0, out=out[row])
     return np.minimum(out, FORBIDDEN, out=out)
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, fields
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import combinations, pairwise, product
 
 import numpy as np
@@ -119,6 +119,11 @@ class Wish:
     hold: Hold | None = None
 
     def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        """Computed once: wishes are looked up thousands of times. The school by its id."""
         plain = (self.colour, self.bass, self.profile, self.top, self.clear_of, self.room_for, self.hold)
         return hash((self.chord, self.key, self.school.id, *plain))
 
