@@ -45,7 +45,7 @@ def prepared(chords: int) -> tuple[Planner, list[Place]]:
     planner, places = Planner(builtin_library()), song(chords)
     planner._places = tuple(places)
     for index, place in enumerate(places):
-        planner._column(place)
+        planner.column(place)
         if index:
             planner._link(index - 1)
     return planner, places
@@ -55,7 +55,7 @@ def main() -> None:
     warm = np.zeros((2, 2), dtype=np.int32)
     compiled.min_plus(warm, warm)
     planner, places = prepared(64)
-    columns = [planner._column(place)[0] for place in places]
+    columns = [planner.column(place)[0] for place in places]
     sizes = [column.cost.size for column in columns]
     full = timed(partial(planner.solve, places))
     print(f"64 chords, {min(sizes):,} to {max(sizes):,} states: {full:.2f} s")

@@ -89,12 +89,12 @@ def main() -> None:
     library = builtin_library()
     places = song(everything(library))
     planner = Planner(library)
-    build = timed(lambda: [planner._column(place) for place in places])
+    build = timed(lambda: [planner.column(place) for place in places])
     planner._places = tuple(places)
     build += timed(lambda: [planner._link(k) for k in range(CHORDS - 1)])
     full = timed(lambda: planner.solve(places))
     answer = planner.solve(places)
-    columns = [planner._column(place)[0] for place in places]
+    columns = [planner.column(place)[0] for place in places]
     sizes = [column.cost.size for column in columns]
     print(
         f"states per chord: {min(sizes):,} to {max(sizes):,} "

@@ -14,28 +14,30 @@ from typing import Any, NoReturn
 
 from yellow_hinge import __version__
 from yellow_hinge.errors import BadInput, NoSolution, Problem, YellowHingeError
-from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart, transpose_text
+from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
 from yellow_hinge.hands.profile import HandProfile, parse_reach
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.song.edits import replace_chart
 from yellow_hinge.song.model import Settings, Song
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
 from yellow_hinge.tasks.library import load_library
+from yellow_hinge.tasks.reharmonise import best_point, explain_swaps, find_swaps, regions, trade_curve
 from yellow_hinge.tasks.report import (
     candidates_report,
     keys_report,
     names_report,
     schools_report,
+    swaps_report,
+    swaps_text,
     voice_report,
     voice_text,
 )
-from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
+from yellow_hinge.tasks.voice_song import in_key, voice_keys, voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
 BAD_INPUT, NO_SOLUTION = 2, 3
-COMMANDS = ("voice", "candidates", "name", "schools", "keys", "convert")
-MOST_TAKES = 12
+COMMANDS = ("voice", "candidates", "name", "schools", "swaps", "keys", "convert")
+MOST_TAKES, MOST_SWAPS = 12, 24
 
 
 class _Parser(argparse.ArgumentParser):
@@ -56,11 +58,17 @@ def _parser() -> argparse.ArgumentParser:
     voice = commands.add_parser("voice", help="voice a chart, MusicXML or project file")
     voice.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
     _add_hand_options(voice)
-    voice.add_argument("--swaps", type=int, metavar="N", help="chord swaps allowed (only 0 yet)")
+    voice.add_argument("--swaps", type=int, metavar="N", help="take the best of at most N chord swaps")
     voice.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
     voice.add_argument("--takes", type=int, metavar="K", help="list K takes that differ audibly")
     voice.add_argument("--json", action="store_true", help="print JSON")
     voice.set_defaults(run=_voice)
+
+    swaps = commands.add_parser("swaps", help="list other chords for each place, with melody fit")
+    swaps.add_argument("file", metavar="FILE")
+    swaps.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
+    swaps.add_argument("--json", action="store_true", help="print JSON")
+    swaps.set_defaults(run=_swaps)
 
     keys = commands.add_parser("keys", help="solve the same song in twelve keys")
     keys.add_argument("file", metavar="FILE")
@@ -125,16 +133,20 @@ def _read_song(name: str) -> Song:
 
 def _song(options: argparse.Namespace, library: Library) -> Song:
     """The song of FILE with the options' key and hands."""
-    song = _read_song(options.file)
-    if options.key is not None:
-        moved = parse_chart(transpose_text(song.chart, parse_key(options.key, "--key")))
-        song = replace_chart(song, moved)
+    song = _in_key(_read_song(options.file), options.key)
     return replace(song, settings=_settings(options, song.settings, library))
 
 
+def _in_key(song: Song, key: str | None) -> Song:
+    return song if key is None else in_key(song, parse_key(key, "--key"))
+
+
 def _voice(options: argparse.Namespace, library: Library) -> None:
-    if options.swaps not in (None, 0):
-        raise BadInput(Problem("--swaps", "this version cannot do it yet", "leave the option out"))
+    if options.swaps is not None and not 0 <= options.swaps <= MOST_SWAPS:
+        raise BadInput(Problem("--swaps", f"{options.swaps} swaps", f"ask for 0 to {MOST_SWAPS}"))
+    if options.swaps and (options.loop or options.takes):
+        what = "swaps are not searched together with a loop or takes"
+        raise BadInput(Problem("--swaps", what, "leave out --loop and --takes, or --swaps"))
     if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
         raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
     song = _song(options, library)
@@ -146,10 +158,24 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
         voiced = takes[0]
     else:
         voiced = voice_song(song, library, planner, loop=options.loop)
+    reasons: list[str] = []
+    if options.swaps:
+        found = find_swaps(song)
+        point = best_point(trade_curve(song, library, planner, options.swaps, found=found), options.swaps)
+        voiced, reasons = point.voiced, explain_swaps(song, point.voiced.song, found)
     if options.json:
         _print_json(voice_report(voiced, library, takes))
     else:
-        print(voice_text(voiced, library))
+        print("\n".join((voice_text(voiced, library), *reasons)))
+
+
+def _swaps(options: argparse.Namespace, library: Library) -> None:
+    song = _in_key(_read_song(options.file), options.key)
+    del library
+    if options.json:
+        _print_json(swaps_report(song, regions(song), find_swaps(song)))
+    else:
+        print(swaps_text(song, find_swaps(song)))
 
 
 def _keys(options: argparse.Namespace, library: Library) -> None:

@@ -20,6 +20,7 @@ from yellow_hinge.formats.imported import Imported
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.song.model import Ask, Bass, Choice, ChordAt, Melody, Settings, Song, Taste
 from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -76,6 +77,7 @@ class SettingsIn(msgspec.Struct):
     take: int = 0
     melody: Melody | None = None
     levels: dict[str, int] = {}
+    rules_off: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         for name, level in self.levels.items():
@@ -145,6 +147,8 @@ class ProjectIn(msgspec.Struct):
     asks: list[AskIn | None] = []
     tastes: dict[str, TasteIn] = {}
     swaps: list[SwapIn] = []
+    keys_set: dict[int, str] = {}
+    untouched: list[int] = []
 
 
 def read(data: bytes, place: str = "project") -> Imported:
@@ -168,6 +172,11 @@ def read(data: bytes, place: str = "project") -> Imported:
     tastes = {name: _taste(taste) for name, taste in project.tastes.items()}
     swaps, problems = _swaps(project.swaps, song, place)
     song = replace(song, settings=settings, tastes=tastes, swaps=swaps, unknown=_unknown(raw))
+    song = replace(
+        song,
+        keys_set={at: parse_key(key) for at, key in project.keys_set.items() if 0 <= at < len(song.written)},
+        untouched=frozenset(at for at in project.untouched if 0 <= at < len(song.written)),
+    )
     asks = tuple(None if one is None else _ask(one) for one in project.asks[: len(song.slots)])
     song = replace(song, asks=asks if any(asks) else ())  # pedals among them decide the chords
     choices, more = _choices(project.choices, song, place)
@@ -235,6 +244,7 @@ def _settings(read_in: SettingsIn) -> Settings:
     return Settings(
         read_in.school, read_in.colour, read_in.bass, profile_from(hands),
         loop=read_in.loop, take=read_in.take, melody=read_in.melody, levels=levels,
+        rules_off=read_in.rules_off,
     )  # fmt: skip
 
 
@@ -283,6 +293,8 @@ _KNOWN: dict[str, Any] = {
     "asks": None,
     "tastes": None,
     "swaps": None,
+    "keys_set": None,
+    "untouched": None,
     "settings": {
         "school": None,
         "colour": None,
@@ -291,6 +303,7 @@ _KNOWN: dict[str, Any] = {
         "take": None,
         "melody": None,
         "levels": None,
+        "rules_off": None,
         "hands": {"octave_mm": None, "roll": None, "interlock": None, "left": None, "right": None},
     },
 }
@@ -323,6 +336,7 @@ def write(song: Song) -> bytes:
             "take": settings.take,
             "melody": settings.melody,
             "levels": dict(settings.levels),
+            "rules_off": settings.rules_off,
             "hands": profile_out(settings.profile),
         },
         "tastes": {name: _taste_out(taste) for name, taste in song.tastes.items()},
@@ -331,6 +345,8 @@ def write(song: Song) -> bytes:
             {"written": written, "chords": [_chord_out(at) for at in chords]}
             for written, chords in sorted(song.swaps.items())
         ],
+        "keys_set": {str(at): str(key) for at, key in sorted(song.keys_set.items())},
+        "untouched": sorted(song.untouched),
         "choices": [
             None if choice is None else {
                 "left": _shape_out(choice.voicing.left),

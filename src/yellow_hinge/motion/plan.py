@@ -93,7 +93,7 @@ class Planner:
         """
         started = time.perf_counter()
         self._places = tuple(places)
-        columns = [self._column(place)[0] for place in places]
+        columns = [self.column(place)[0] for place in places]
         self._refuse_empty(columns)
         path: Path = self._solver.solve(columns, self._link, progress)
         voicings = tuple(
@@ -109,7 +109,7 @@ class Planner:
             return self.solve(places, progress)
         started = time.perf_counter()
         self._places = tuple(places)
-        columns = [self._column(place)[0] for place in places]
+        columns = [self.column(place)[0] for place in places]
         self._refuse_empty(columns)
         states = tuple(int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns)
         found = self._closed(columns, progress)
@@ -124,7 +124,7 @@ class Planner:
         states = [int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns]
         cut = states.index(min(states))  # the loop is cut where there is least to choose
         turned = (*self._places[cut:], *self._places[:cut])
-        links = [self._link_between(a, b) for a, b in pairwise((*turned, turned[0]))]
+        links = [self.link_between(a, b) for a, b in pairwise((*turned, turned[0]))]
         row = [*columns[cut:], *columns[:cut]]
         found = solve_loop(row, links.__getitem__, links[-1], progress=progress)
         back = len(columns) - cut
@@ -135,7 +135,7 @@ class Planner:
         """List the shapes of a problem that is to be solved later. Where several transpositions
         of one song are solved, preparing all of them first lets them share their hinge costs."""
         for place in places:
-            self._column(place)
+            self.column(place)
 
     def takes(
         self, places: Sequence[Place], most: int, *, loop: bool = False, progress: Progress = _always
@@ -167,12 +167,12 @@ class Planner:
         """The next take, or None when there is none that differs enough."""
         started = time.perf_counter()
         sames = [
-            np.add.reduce([_sounds_like(self._column(place)[1], answer.voicings[k]) for answer in answers])
+            np.add.reduce([_sounds_like(self.column(place)[1], answer.voicings[k]) for answer in answers])
             for k, place in enumerate(places)
         ]
         for price in (100, 200, 400, 800, 1600, 3200, 6400, 12800):
             columns = [
-                Column(np.minimum(self._column(place)[0].cost + price * same, FORBIDDEN).astype(np.int32), k)
+                Column(np.minimum(self.column(place)[0].cost + price * same, FORBIDDEN).astype(np.int32), k)
                 for k, (place, same) in enumerate(zip(places, sames, strict=True))
             ]
             path = self._closed(columns, _always).path if loop else ChainSolver().solve(columns, self._link)
@@ -203,12 +203,12 @@ class Planner:
 
     def _ranked_unlocked(self, index: int, most: int) -> list[Alternative]:
         place = replace(self._places[index], lock=None)
-        column = self._column(place)[0]
+        column = self.column(place)[0]
         if not (column.cost < FORBIDDEN).any():
             return []
-        into = self._link_between(self._places[index - 1], place) if index else None
+        into = self.link_between(self._places[index - 1], place) if index else None
         more = index + 1 < len(self._places)
-        out = self._link_between(place, self._places[index + 1]) if more else None
+        out = self.link_between(place, self._places[index + 1]) if more else None
         return self._ranked(place, self._solver.in_place(index, column, into, out), most)
 
     def _ranked(self, place: Place, sheet: np.ndarray, most: int) -> list[Alternative]:
@@ -221,12 +221,13 @@ class Planner:
         ]
 
     def _voicing(self, place: Place, state: tuple[int, int]) -> Voicing:
-        shapes = self._column(place)[1]
+        shapes = self.column(place)[1]
         return Voicing(shapes.left[state[0]], shapes.right[state[1]])
 
     # --- columns and links, cached by content ---
 
-    def _column(self, place: Place) -> tuple[Column, Candidates]:
+    def column(self, place: Place) -> tuple[Column, Candidates]:
+        """The states of a place with their own costs, and the shapes behind them."""
         key = (place.wish, place.lock)
         if key not in self._columns:
             self._columns[key] = self._build_column(place, key)
@@ -246,16 +247,16 @@ class Planner:
         return Column(pair_costs(place.wish, shapes, weights), key), shapes
 
     def _link(self, index: int) -> Link:
-        return self._link_between(self._places[index], self._places[index + 1])
+        return self.link_between(self._places[index], self._places[index + 1])
 
-    def _link_between(self, before: Place, after: Place) -> Link:
+    def link_between(self, before: Place, after: Place) -> Link:
         key = (before.wish, before.lock, after.wish, after.lock)
         if key not in self._links:
             self._links[key] = self._build_link(before, after)
         return self._links[key]
 
     def _build_link(self, before: Place, after: Place) -> Link:
-        start, end = self._column(before)[1], self._column(after)[1]
+        start, end = self.column(before)[1], self.column(after)[1]
         if before.wish is None or after.wish is None:
             return Link(
                 np.zeros((len(start.left), len(end.left)), dtype=np.int32),
@@ -269,7 +270,16 @@ class Planner:
             costs((before.wish, start.right), (after.wish, end.right), weights, "right", False),
         )
 
+    def playable(self, place: Place) -> bool:
+        """Whether a place has a legal voicing at all."""
+        return bool((self.column(place)[0].cost < FORBIDDEN).any())
+
     # --- impossible input ---
+
+    def refuse_empty(self, places: Sequence[Place]) -> None:
+        """Raise :class:`NoSolution` naming every place without a legal voicing."""
+        self._places = tuple(places)
+        self._refuse_empty([self.column(place)[0] for place in places])
 
     def _refuse_empty(self, columns: Sequence[Column]) -> None:
         problems: dict[Hashable, Problem] = {}

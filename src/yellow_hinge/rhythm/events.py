@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
+from yellow_hinge.theory.pitch import Pitch
+
 Part = Literal["left", "right", "bass", "melody"]
 
 
@@ -32,3 +34,19 @@ def block_stroke(
 ) -> list[NoteEvent]:
     """All keys struck together and held."""
     return [NoteEvent(start_beats, key, length_beats, velocity, part, slot) for key in keys]
+
+
+@dataclass(frozen=True, slots=True)
+class NoteOver:
+    """A melody note, or the part of it, that sounds while a chord lasts.
+
+    ``strong``: it sounds on the bar's first or middle beat, or begins with the chord;
+    ``stepwise``: it comes or goes by a whole step or less.
+    """
+
+    key: int
+    pitch: Pitch
+    start_beats: Fraction
+    beats: Fraction
+    strong: bool
+    stepwise: bool

@@ -31,6 +31,8 @@ def replace_chart(song: Song, read: Song) -> Song:
     after = replace(
         song, title=read.title, key=read.key, meter=read.meter, tempo=read.tempo,
         sections=read.sections, chart=read.chart, choices=(), asks=(), swaps=swaps, settings=settings,
+        keys_set={matched[old]: key for old, key in song.keys_set.items() if old in matched},
+        untouched=frozenset(matched[old] for old in song.untouched if old in matched),
     )  # fmt: skip
     return _with_kept(song, after)
 

@@ -73,6 +73,7 @@ class Settings:
     take: int = 0
     melody: Melody | None = None
     levels: tuple[tuple[str, int], ...] = ()
+    rules_off: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,7 +155,8 @@ class Slot:
 class Song:
     """Everything a project keeps. ``chart`` is the text as the player typed it;
     ``choices`` and ``asks`` have one entry per slot; ``tastes`` go by section name; ``swaps``
-    by the place of the written chord that they stand for; ``unknown`` keeps fields of newer
+    by the place of the written chord that they stand for, as do ``keys_set`` (local keys set by
+    the player) and ``untouched`` (chords that no swap may take); ``unknown`` keeps fields of newer
     project files."""
 
     title: str = ""
@@ -167,6 +169,8 @@ class Song:
     asks: tuple[Ask | None, ...] = ()
     tastes: Mapping[str, Taste] = field(default_factory=dict)
     swaps: Mapping[int, tuple[ChordAt, ...]] = field(default_factory=dict)
+    keys_set: Mapping[int, Key] = field(default_factory=dict)
+    untouched: frozenset[int] = frozenset()
     chart: str = ""
     unknown: Mapping[str, Any] = field(default_factory=dict)
 

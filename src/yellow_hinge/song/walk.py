@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from fractions import Fraction
 
-from yellow_hinge.rhythm.events import NoteEvent, Part, block_stroke
+from yellow_hinge.rhythm.events import NoteEvent, NoteOver, Part, block_stroke
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.pitch import Pitch
 
@@ -44,22 +43,6 @@ def melody_keys(song: Song) -> tuple[int | None, ...]:
     for over in melody_over(song):
         keys.append(over[0].key if over else None)
     return tuple(keys)
-
-
-@dataclass(frozen=True, slots=True)
-class NoteOver:
-    """A melody note, or the part of it, that sounds while a chord lasts.
-
-    ``strong``: it sounds on the bar's first or middle beat, or begins with the chord;
-    ``stepwise``: it comes or goes by a whole step or less.
-    """
-
-    key: int
-    pitch: Pitch
-    start_beats: Fraction
-    beats: Fraction
-    strong: bool
-    stepwise: bool
 
 
 def melody_over(song: Song) -> tuple[tuple[NoteOver, ...], ...]:

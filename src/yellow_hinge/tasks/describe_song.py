@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
+from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import NoteOver, melody_over
+from yellow_hinge.song.walk import melody_over
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import Fit, fit

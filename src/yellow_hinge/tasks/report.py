@@ -8,7 +8,10 @@ from typing import Any
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.motion.hinge import Held, HingeReport
-from yellow_hinge.song.model import Settings, Slot
+from yellow_hinge.reharm.proposals import Proposal
+from yellow_hinge.reharm.regions import function_of
+from yellow_hinge.rhythm.time import beats_text
+from yellow_hinge.song.model import Settings, Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.voice_song import Voiced, wish_for
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
@@ -46,7 +49,7 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
                 "beats": float(slot.beats),
                 "symbol": "N.C." if slot.chord is None else str(slot.chord),
                 "number": "N.C." if slot.chord is None else song.number_of(slot.chord),
-                "was": None,
+                "was": None if slot.was is None else str(slot.was),
                 "recipe": {
                     "lh": held.voicing.left.recipe,
                     "rh": held.voicing.right.recipe,
@@ -210,6 +213,81 @@ def schools_report(library: Library) -> dict[str, Any]:
             for school in library.schools.values()
         ]
     }
+
+
+def swaps_report(song: Song, keys: Sequence[Key], found: Sequence[Proposal]) -> dict[str, Any]:
+    """The ``yellow-hinge/swaps/1`` object: local key and function of every written chord, and all
+    proposals with what the melody makes of them."""
+    afters = [slot.chord for slot in song.written[1:]]
+    afters.append(None)
+    return {
+        "schema": "yellow-hinge/swaps/1",
+        "title": song.title,
+        "key": str(song.key),
+        "chords": [
+            _place(song, slot)
+            | {
+                "key": str(key),
+                "function": "none" if slot.chord is None else function_of(slot.chord, after, key).name,
+            }
+            for slot, key, after in zip(song.written, keys, afters, strict=True)
+        ],
+        "proposals": [_proposal(song, one) for one in found],
+    }
+
+
+def _place(song: Song, slot: Slot) -> dict[str, Any]:
+    return {
+        "bar": slot.bar,
+        "beat": float(slot.beat),
+        "beats": float(slot.beats),
+        "symbol": "N.C." if slot.chord is None else str(slot.chord),
+        "number": "N.C." if slot.chord is None else song.number_of(slot.chord),
+    }
+
+
+def _proposal(song: Song, one: Proposal) -> dict[str, Any]:
+    return _place(song, song.written[one.at]) | {
+        "rule": one.rule,
+        "group": one.group,
+        "chords": [
+            {
+                "symbol": str(timed.chord),
+                "number": song.number_of(timed.chord),
+                "beats": float(timed.beats),
+            }
+            for timed in one.chords
+        ],
+        "reason": one.reason,
+        "bass": [str(note) for note in one.bass],
+        "bass_was": [str(note) for note in one.bass_was],
+        "melody": {
+            "fit": "none" if not one.notes else "fits" if one.safe else "clash",
+            "clash": round(one.clash, 3),
+            "notes": [
+                {
+                    "note": str(note.note.pitch),
+                    "chord": str(note.chord),
+                    "beats": float(note.note.beats),
+                    "kind": note.fit.kind.value,
+                    "degree": note.fit.degree,
+                    "reason": note.fit.reason,
+                }
+                for note in one.notes
+            ],
+        },
+    }
+
+
+def swaps_text(song: Song, found: Sequence[Proposal]) -> str:
+    """All proposals in plain text, by place."""
+    lines = []
+    for one in found:
+        slot = song.written[one.at]
+        row = " ".join(f"{timed.chord}:{beats_text(timed.beats)}" for timed in one.chords)
+        melody = "" if one.safe else "  CLASHES with the melody"
+        lines.append(f"{f'bar {slot.bar}':10}{slot.chord!s:12}{row:28} {one.group}: {one.reason}{melody}")
+    return "\n".join(lines)
 
 
 def voice_text(voiced: Voiced, library: Library) -> str:
