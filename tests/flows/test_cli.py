@@ -166,7 +166,9 @@ def test_convert(chart: str, suffix: str, tmp_path: Path) -> None:
         (["voice", "CHART", "--colour", "7"], 2, "colour"),
         (["voice", "CHART", "--takes", "99"], 2, "--takes: 99 takes"),
         (["name", "48,xx"], 2, "48,xx: 'xx' is no note"),
-        (["voice", "CHART", "--swaps", "1"], 2, "--swaps"),
+        (["voice", "CHART", "--swaps", "99"], 2, "--swaps: 99 swaps"),
+        (["voice", "CHART", "--swaps", "2", "--loop"], 2, "--swaps: swaps are not"),
+        (["swaps", "/nothing/here.txt"], 2, "no such file"),
         (["voice"], 2, "FILE"),
         (["convert", "CHART", "/nothing/x.mid"], 2, "could not be written"),
         (["convert", "CHART", "x.odd"], 2, ".odd is not a format"),
@@ -234,3 +236,27 @@ def test_names_say_their_numbers_in_a_key(capsys: pytest.CaptureFixture[str]) ->
     report = answer(capsys, "name", "D2,A3,C4,E4", "--key", "C", "--json")
     numbers = {name["symbol"]: name["number"] for name in report["results"][0]["names"]}
     assert numbers["Am/D"] == "6m/2"
+
+
+def test_swaps_lists_every_proposal_with_its_melody(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    report = answer(capsys, "swaps", chart, "--json")
+    assert report["schema"] == "yellow-hinge/swaps/1" and len(report["proposals"]) > 12
+    for one in report["proposals"]:
+        assert sum(timed["beats"] for timed in one["chords"]) == one["beats"]
+        clashes = [note for note in one["melody"]["notes"] if note["kind"] == "clash"]
+        assert (one["melody"]["fit"] == "clash") == bool(clashes)
+    assert {place["function"] for place in report["chords"]} <= {"home", "away", "pull", "colour", "none"}
+
+
+def test_swaps_are_taken_only_where_they_help(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    plain = answer(capsys, "voice", chart, "--json")
+    swapped = answer(capsys, "voice", chart, "--swaps", "2", "--json")
+    assert swapped["totals"]["cost"] < plain["totals"]["cost"]
+    was = [one["was"] for one in swapped["chords"] if one["was"] is not None]
+    assert was and sum(one["beats"] for one in swapped["chords"]) == sum(
+        one["beats"] for one in plain["chords"]
+    )
+    assert run(["voice", chart, "--swaps", "1"]) == 0
+    assert " for " in capsys.readouterr().out.splitlines()[-1]
+    assert run(["swaps", chart]) == 0
+    assert "bar 1" in capsys.readouterr().out

@@ -14,7 +14,7 @@ from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import base_kind
 
-_FOREIGN, _RAISED, _CHANGE, _RETURN, _AWAY_FROM_HOME = 10, 3, 24, 12, 1
+_FOREIGN, _RAISED, _CHANGE, _RETURN, _AWAY_FROM_HOME = 10, 5, 22, 12, 2
 _HOME_CHORD, _LEADS_HOME = -6, -6
 _NEVER = 1 << 20
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -14,13 +14,14 @@ from yellow_hinge.song.edits import (
     Edit,
     ask_of_chord,
     change_settings,
+    change_swaps,
     choose,
     replace_chart,
     set_lock,
     taste_of_section,
 )
 from yellow_hinge.song.history import History
-from yellow_hinge.song.model import Ask, Settings, Song, Taste
+from yellow_hinge.song.model import Ask, ChordAt, Settings, Song, Taste
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.files import open_song, save_song
 from yellow_hinge.ui.worker import Progress, Worker
@@ -160,6 +161,15 @@ class Document(QObject):
     def section_taste(self, section: str, taste: Taste) -> None:
         """Wishes for a section."""
         self._push(Edit(taste_of_section(self.song, section, taste), f"Wishes for {section}"))
+
+    def apply(self, edit: Edit) -> None:
+        """Any edit that a page has made."""
+        if edit.song != self.song:
+            self._push(edit)
+
+    def change_swaps(self, swaps: Mapping[int, tuple[ChordAt, ...]], label: str) -> None:
+        """Other swaps; chords that sound as before keep their voicing until it is solved."""
+        self._push(Edit(change_swaps(self.song, swaps), label))
 
     def undo(self) -> None:
         if self.history.undo():

@@ -20,6 +20,7 @@ from yellow_hinge.voicing.recipes import Library, builtin_library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
+    from yellow_hinge.tasks.swap_desk import SwapDesk
     from yellow_hinge.tasks.voice_song import Solver
 
 ICON = Path(__file__).parent / "icon.svg"
@@ -37,7 +38,7 @@ def make_window(song: Song) -> Window:
         library = load_library()
     except YellowHingeError as error:
         library, problems = builtin_library(), error.problems
-    window = Window(library, song, make_solver, make_player)
+    window = Window(library, song, make_solver, make_player, make_desk)
     if problems:
         window.say(problems)
     return window
@@ -48,6 +49,13 @@ def make_solver(library: Library) -> Solver:
     from yellow_hinge.tasks.voice_song import Solver  # noqa: PLC0415
 
     return Solver(library)
+
+
+def make_desk(library: Library) -> SwapDesk:
+    """What weighs swaps, loaded when the Swaps page is first used."""
+    from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
+
+    return SwapDesk(library)
 
 
 def make_player() -> Player:

@@ -34,6 +34,7 @@ from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import Row
 from yellow_hinge.tasks.files import DEMO_SONGS, READ_SUFFIXES, demo_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.document import Document, MakeSolver
@@ -43,15 +44,16 @@ from yellow_hinge.ui.hinges_page.view import HingesView
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.song_page.state import NEW_CHART
 from yellow_hinge.ui.song_page.view import SongView
+from yellow_hinge.ui.swaps_page.view import MakeDesk, SwapsView
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
 
-PLACES = ("Song", "Hands", "Hinges")
-SONG, HANDS, HINGES = range(3)
+PLACES = ("Song", "Hands", "Hinges", "Swaps")
+SONG, HANDS, HINGES, SWAPS = range(4)
 KEYS_HELP = (
-    ("Ctrl+1, Ctrl+2, Ctrl+3", "go to Song, Hands, Hinges"),
+    ("Ctrl+1, Ctrl+2, Ctrl+3, Ctrl+4", "go to Song, Hands, Hinges, Swaps"),
     ("Left, Right", "walk leaves and hinges"),
     ("Up, Down", "walk the other voicings"),
     ("Space", "play from the chosen chord, or stop (Ctrl+Space while typing)"),
@@ -64,6 +66,7 @@ KEYS_HELP = (
     ("M", "show the tune over the leaves"),
     ("G", "at a change: try the voicing that makes it smaller"),
     ("B", "lead back to the first chord, for a vamp"),
+    ("Return, R, X, C", "on Swaps: take the swap, give it back, keep the chord, work out the curve"),
     ("Home, End", "first and last chord"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+N, Ctrl+O, Ctrl+S", "new, open, save"),
@@ -82,11 +85,13 @@ class Window(QMainWindow):
         song: Song,
         make_solver: MakeSolver,
         make_player: Callable[[], Player],
+        make_desk: MakeDesk,
     ) -> None:
         super().__init__()
         self.document = Document(library, song, make_solver, self)
         self.playback = Playback(make_player, self)
         self.theme = theme.LIGHT
+        self._make_desk = make_desk
         self.hinges_view = HingesView(self.document)
         self._build()
         self._build_menus()
@@ -117,6 +122,16 @@ class Window(QMainWindow):
         view = HandsView(self.document)
         view.said.connect(self.say)
         view.set_theme(self.theme)
+        self.pages.addWidget(view)
+        return view
+
+    @cached_property
+    def swaps_view(self) -> SwapsView:
+        """The Swaps page, made when it is first wanted."""
+        view = SwapsView(self.document, self._make_desk)
+        view.set_theme(self.theme)
+        view.said.connect(self.say)
+        view.audition.connect(self._audition_swap)
         self.pages.addWidget(view)
         return view
 
@@ -276,6 +291,7 @@ class Window(QMainWindow):
         self.song_view.set_theme(new)
         self.hands_view.set_theme(new)
         self.hinges_view.set_theme(new)
+        self.swaps_view.set_theme(new)
 
     def switch_theme(self) -> None:
         self.set_theme(theme.DARK if self.theme is theme.LIGHT else theme.LIGHT)
@@ -287,10 +303,13 @@ class Window(QMainWindow):
             SONG: lambda: (self.song_view, self.song_view.editor),
             HANDS: lambda: (self.hands_view, self.hands_view.keyboard),
             HINGES: lambda: (self.hinges_view, self.hinges_view.row_view),
+            SWAPS: lambda: (self.swaps_view, self.swaps_view.chips),
         }[place]()
         self.pages.setCurrentWidget(page)
         self.places.button(place).setChecked(True)
         focus.setFocus()
+        if place == SWAPS:
+            self.swaps_view.choose_slot(self.hinges_view.state.selection.index)
 
     def _refresh(self) -> None:
         history, song = self.document.history, self.document.song
@@ -360,6 +379,13 @@ class Window(QMainWindow):
         first = index if state.selection.on_hinge else max(0, index - 1)
         self._play(first, min(last, index + 1), back=state.selection.on_hinge and index == last)
 
+    def _audition_swap(self, song: Song, described: Row, first: int, last: int) -> None:
+        """A swap between its neighbours, before it is taken."""
+        try:
+            self.playback.play(replace(song, tempo=self.tempo.value()), described, first, last)
+        except YellowHingeError as error:
+            self.say(error.problems)
+
     def _play(self, first: int, last: int | None, back: bool = False) -> None:
         state = self.hinges_view.state
         try:
@@ -401,7 +427,25 @@ class Window(QMainWindow):
                 Qt.Key.Key_Return: keyboard.play_cursor,
                 Qt.Key.Key_Enter: keyboard.play_cursor,
             }
+        if self.place == SWAPS:
+            return self._swap_actions()
         return self._hinge_actions() if self.place == HINGES else {}
+
+    def _swap_actions(self) -> dict[int, Callable[[], object]]:
+        view = self.swaps_view
+        return {
+            Qt.Key.Key_Right: lambda: view.step(1),
+            Qt.Key.Key_Left: lambda: view.step(-1),
+            Qt.Key.Key_Up: lambda: view.step_list(-1),
+            Qt.Key.Key_Down: lambda: view.step_list(1),
+            Qt.Key.Key_Return: view.accept,
+            Qt.Key.Key_Enter: view.accept,
+            Qt.Key.Key_H: view.hear,
+            Qt.Key.Key_R: view.give_back,
+            Qt.Key.Key_X: view.toggle_kept,
+            Qt.Key.Key_C: view.work_out,
+            Qt.Key.Key_Space: self.toggle_play,
+        }
 
     def _hinge_actions(self) -> dict[int, Callable[[], object]]:
         view = self.hinges_view
@@ -422,6 +466,7 @@ class Window(QMainWindow):
             Qt.Key.Key_M: view.toggle_melody,
             Qt.Key.Key_W: view.toggle_wishes,
             Qt.Key.Key_G: view.try_better,
+            Qt.Key.Key_R: view.give_back,
             Qt.Key.Key_B: view.toggle_loop,
             Qt.Key.Key_Escape: view.end_trial,
         }
@@ -534,4 +579,6 @@ class Window(QMainWindow):
             return
         self.playback.stop()
         self.document.worker.close()
+        if "swaps_view" in self.__dict__:
+            self.swaps_view.worker.close()
         event.accept()

@@ -226,6 +226,9 @@ class RowView(QWidget):
         painter.setFont(font(0.85))
         painter.setPen(self.theme.color("muted"))
         number = "" if slot.chord is None else pretty_accidentals(self.state.song.number_of(slot.chord))
+        if slot.was is not None:
+            number = f"was {slot.was.pretty}"
+            painter.setFont(fitting_font(number, 0.85, box.width(), bold=False))
         painter.drawText(box.translated(0, 21), Qt.AlignmentFlag.AlignCenter, number)
 
     def _paint_melody(self, painter: QPainter, index: int) -> None:

@@ -167,7 +167,8 @@ class HingesState:
             else f", {pretty_accidentals(self.song.number_of(slot.chord))} in {self.song.key.pretty}"
         )
         section = f", {slot.section}" if slot.section else ""
-        return f"Bar {slot.bar}, beat {float(slot.beat):g}{section}{number}"
+        was = f". Swapped: the chart has {slot.was.pretty} (R gives it back)" if slot.was else ""
+        return f"Bar {slot.bar}, beat {float(slot.beat):g}{section}{number}{was}"
 
     def pair_line(self, families: Sequence[tuple[str, str, str]]) -> str:
         """What both hands make together, if that is a family of its own, and how wide they are."""

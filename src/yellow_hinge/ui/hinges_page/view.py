@@ -528,6 +528,14 @@ class HingesView(QWidget):
             self.wishing = not self.wishing
             self.show_all()
 
+    def give_back(self) -> None:
+        """On a swapped leaf: the chart's own chord comes back."""
+        song, index = self._document.song, self.state.selection.index
+        if song.slots and not self.state.selection.on_hinge and song.slots[index].written in song.swaps:
+            gone = song.slots[index].written
+            kept = {place: chords for place, chords in song.swaps.items() if place != gone}
+            self._document.change_swaps(kept, "Give back")
+
     def _better(self) -> Betterment | None:
         index, found = self.state.selection.index, self._document.betterments
         return found[index] if self.state.selection.on_hinge and index < len(found) else None

@@ -1,0 +1,46 @@
+"""Weighs swaps for a song that changes little from one question to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from yellow_hinge.errors import Cancelled, NoSolution
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.proposals import Proposal
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.reharmonise import TradePoint, accept, find_swaps, regions, trade_curve
+from yellow_hinge.tasks.voice_song import Voiced, voice_song
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.voicing.recipes import Library
+
+Progress = Callable[[float], bool]
+Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced, dict[Proposal, Voiced]]
+
+
+class SwapDesk:
+    """Keeps a planner of its own, so that it can work beside the song's own search."""
+
+    def __init__(self, library: Library) -> None:
+        self._library, self._planner = library, Planner(library)
+
+    def look(self, song: Song, written: int, progress: Progress) -> Looked:
+        """All proposals and local keys of a song; the song as it is, and with each proposal of
+        one place, voiced anew. Raises as :func:`voice_song`."""
+        found = find_swaps(song)
+        plain = replace(song, settings=replace(song.settings, take=0))
+        base = voice_song(plain, self._library, self._planner)
+        here = [one for one in found if one.at == written]
+        weighed = {}
+        for count, proposal in enumerate(here):
+            if not progress((count + 1) / len(here)):
+                raise Cancelled
+            try:
+                weighed[proposal] = voice_song(accept(plain, proposal), self._library, self._planner)
+            except NoSolution:
+                continue  # these hands cannot play it: it is listed without a figure
+        return (song, tuple(found), regions(song)), base, weighed
+
+    def curve(self, song: Song, most: int, progress: Progress) -> list[TradePoint]:
+        """The trade curve. A planner for it alone: its many chords are not needed afterwards."""
+        return trade_curve(song, self._library, Planner(self._library), most, progress)

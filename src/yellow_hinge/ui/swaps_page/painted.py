@@ -1,0 +1,227 @@
+"""The painted parts of the Swaps page: the song as chips, the two bass lines, the trade curve."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from yellow_hinge.reharm.proposals import bass_steps
+from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.ui.swaps_page.state import SwapsState
+from yellow_hinge.ui.theme import LIGHT, fitting_font, font
+
+_CHIP_HEIGHT, _CHIP_WIDTH, _GAP, _HEADING = 40, 62, 5, 22
+
+
+class ChipsView(QWidget):
+    """All written chords by section; swapped ones say what was there, kept ones are dotted."""
+
+    chosen = Signal(int)
+
+    def __init__(self, state: SwapsState, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.state = state
+        self.theme = LIGHT
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        self.setAccessibleName("The chords of the song")
+        self.setToolTip("Click a chord, or walk with Left and Right. Up and Down walk its proposals.")
+
+    def sizeHint(self) -> QSize:
+        return QSize(230, self._layout()[1])
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.grow()
+
+    def grow(self) -> None:
+        """As tall as the song needs."""
+        self.setMinimumHeight(self._layout()[1])
+        self.update()
+
+    def _layout(self) -> tuple[list[tuple[QRectF, int | None, str]], int]:
+        """Boxes: (place, written index, "") for a chip and (place, None, words) for a heading."""
+        song = self.state.song
+        width = max(self.width(), _CHIP_WIDTH + _GAP)
+        boxes: list[tuple[QRectF, int | None, str]] = []
+        x, y, before = 0.0, 0.0, ""
+        for slot in song.written:
+            heading = f"{slot.section} ({slot.round})" if slot.round > 1 else slot.section
+            if heading != before:
+                y += (_CHIP_HEIGHT + _GAP if boxes and x > 0 else 0) + (6 if boxes else 0)
+                boxes.append((QRectF(0, y, width, _HEADING), None, heading))
+                x, y, before = 0.0, y + _HEADING, heading
+            if x + _CHIP_WIDTH > width:
+                x, y = 0.0, y + _CHIP_HEIGHT + _GAP
+            boxes.append((QRectF(x, y, _CHIP_WIDTH, _CHIP_HEIGHT), slot.index, ""))
+            x += _CHIP_WIDTH + _GAP
+        return boxes, int(y + _CHIP_HEIGHT + _GAP)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for box, index, words in self._layout()[0]:
+            if index is None:
+                painter.setFont(font(0.85))
+                painter.setPen(self.theme.color("muted"))
+                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+            else:
+                self._paint_chip(painter, box, index)
+        painter.end()
+
+    def _paint_chip(self, painter: QPainter, box: QRectF, index: int) -> None:
+        song = self.state.song
+        chosen, kept = index == self.state.chosen, index in song.untouched
+        style = Qt.PenStyle.DotLine if kept and not chosen else Qt.PenStyle.SolidLine
+        painter.setPen(
+            QPen(self.theme.color("ink" if chosen or kept else "line"), 2.2 if chosen else 1, style)
+        )
+        painter.setBrush(self.theme.color("raised"))
+        painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
+        row = song.swaps.get(index)
+        chord = song.written[index].chord
+        own = "N.C." if chord is None else chord.pretty
+        symbol = own if row is None else " ".join(at.chord.pretty for at in row if at.chord is not None)
+        under = f"was {own}" if row is not None else "kept" if kept else f"bar {song.written[index].bar}"
+        inner = box.adjusted(4, 3, -4, -3)
+        painter.setPen(self.theme.color("ink"))
+        painter.setFont(fitting_font(symbol, 1.0, inner.width()))
+        top = QRectF(inner.x(), inner.y(), inner.width(), 19)
+        painter.drawText(top, Qt.AlignmentFlag.AlignCenter, symbol)
+        painter.setPen(self.theme.color("muted"))
+        painter.setFont(fitting_font(under, 0.75, inner.width(), bold=False))
+        painter.drawText(top.translated(0, 17), Qt.AlignmentFlag.AlignCenter, under)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for box, index, _ in self._layout()[0]:
+            if index is not None and box.contains(event.position()):
+                self.chosen.emit(index)
+
+
+class BassView(QWidget):
+    """Two small bass lines: as it was (dashed), and with the proposal (solid)."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self._lines: tuple[Sequence[NoteName], Sequence[NoteName]] = ((), ())
+        self.setFixedHeight(84)
+        self.setAccessibleName("The bass line before and after")
+        self.setToolTip("Dashed: the bass as it was. Solid: with the proposal. Higher is higher in pitch.")
+
+    def show_lines(self, was: Sequence[NoteName], now: Sequence[NoteName]) -> None:
+        self._lines = (was, now)
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        heights = [_heights(line) for line in self._lines]
+        every = [height for row in heights for height in row]
+        if every:
+            low, high = min(every), max(every)
+            for number, (line, row) in enumerate(zip(self._lines, heights, strict=True)):
+                self._paint_line(painter, line, row, (low, max(high, low + 3)), dashed=number == 0)
+        painter.end()
+
+    def _paint_line(
+        self,
+        painter: QPainter,
+        line: Sequence[NoteName],
+        row: Sequence[int],
+        ends: tuple[int, int],
+        dashed: bool,
+    ) -> None:
+        width, height = self.width() - 44, self.height() - 34
+        points = [
+            QPointF(
+                22 + width * (place / max(1, len(row) - 1)),
+                17 + height * (1 - (one - ends[0]) / (ends[1] - ends[0])),
+            )
+            for place, one in enumerate(row)
+        ]
+        ink = self.theme.color("muted" if dashed else "ink")
+        style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+        painter.setPen(QPen(ink, 1.2 if dashed else 2.2, style))
+        painter.drawPolyline(QPolygonF(points))
+        painter.setFont(font(0.78, bold=not dashed))
+        inside = range(1, len(points) - 1) if dashed else range(len(points))
+        for place in inside:
+            painter.setBrush(ink)
+            painter.drawEllipse(points[place], 2.6, 2.6)
+            shift = 15 if dashed else -6
+            box = QRectF(points[place].x() - 20, points[place].y() + shift - 10, 40, 14)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, line[place].pretty)
+
+
+def _heights(line: Sequence[NoteName]) -> list[int]:
+    heights = [0] if line else []
+    for step in bass_steps(line):
+        heights.append(heights[-1] + step)
+    return heights
+
+
+class CurveView(QWidget):
+    """The trade curve: for each number of swaps the half steps that stay; a click takes one."""
+
+    picked = Signal(int)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+        self._points: list[tuple[int, int]] = []
+        self.setFixedHeight(128)
+        self.setAccessibleName("Half steps for each number of swaps")
+        self.setToolTip("Half steps of the smoothest song with so many swaps. Click a point to take it.")
+
+    def show_points(self, points: list[tuple[int, int]]) -> None:
+        """(swaps, half steps) pairs."""
+        self._points = points
+        self.update()
+
+    def _places(self) -> list[QPointF]:
+        low = min(steps for _, steps in self._points)
+        high = max(low + 1, *(steps for _, steps in self._points))
+        last = max(1, self._points[-1][0])
+        width, height = self.width() - 48, self.height() - 62
+        return [
+            QPointF(24 + width * swaps / last, 26 + height * (high - steps) / (high - low))
+            for swaps, steps in self._points
+        ]
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._points:
+            places = self._places()
+            painter.setPen(QPen(self.theme.color("muted"), 1.6))
+            painter.drawPolyline(QPolygonF(places))
+            for (swaps, steps), place in zip(self._points, places, strict=True):
+                painter.setPen(QPen(self.theme.color("ink"), 1.6))
+                painter.setBrush(self.theme.color("raised"))
+                painter.drawEllipse(place, 5, 5)
+                painter.setFont(font(0.82, bold=True))
+                painter.drawText(
+                    QRectF(place.x() - 20, place.y() - 22, 40, 15), Qt.AlignmentFlag.AlignCenter, str(steps)
+                )
+                painter.setFont(font(0.78))
+                painter.setPen(self.theme.color("muted"))
+                foot = QRectF(place.x() - 20, self.height() - 31, 40, 14)
+                painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, str(swaps))
+            painter.drawText(
+                QRectF(0, self.height() - 17, self.width(), 16),
+                Qt.AlignmentFlag.AlignCenter,
+                "swaps taken; above, half steps in all",
+            )
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._points:
+            at = event.position()
+            near = [(place - at).manhattanLength() for place in self._places()]
+            best = min(range(len(near)), key=near.__getitem__)
+            if near[best] < 30:
+                self.picked.emit(self._points[best][0])

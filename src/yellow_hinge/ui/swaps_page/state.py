@@ -1,0 +1,198 @@
+"""What the Swaps page thinks: the chosen chord, its proposals, their weights, the trade curve."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import TYPE_CHECKING
+
+from yellow_hinge.motion.distance import hand_motion
+from yellow_hinge.reharm.proposals import Proposal, bass_words
+from yellow_hinge.reharm.regions import function_of
+from yellow_hinge.rhythm.time import beats_text
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import melody_fits
+from yellow_hinge.theory.keys import ALL_KEYS, Key
+from yellow_hinge.theory.tension import FitKind
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.reharmonise import TradePoint
+    from yellow_hinge.tasks.voice_song import Voiced
+
+
+@dataclass(frozen=True)
+class Found:
+    """What the search for swaps gave for a song: proposals and local keys."""
+
+    song: Song
+    proposals: tuple[Proposal, ...]
+    keys: tuple[Key, ...]
+
+
+@dataclass(frozen=True)
+class Line:
+    """A row of the list: a group's heading (no proposal), or a proposal in words."""
+
+    title: str
+    detail: str = ""
+    figure: str = ""
+    melody: str = ""
+    proposal: Proposal | None = None
+
+
+class SwapsState:
+    """The page's own state over a song."""
+
+    def __init__(self) -> None:
+        self.song = Song()
+        self.found: Found | None = None
+        self.chosen = 0
+        self.proposal: Proposal | None = None
+        self.weighed: Mapping[Proposal, Voiced] = {}
+        self.base: Voiced | None = None
+        self.curve: Sequence[TradePoint] = ()
+
+    def take(self, song: Song) -> None:
+        """Another song; what was found for the old one no longer counts."""
+        if song is not self.song:
+            fresh = song.written != self.song.written or song.settings != self.song.settings
+            self.song = song
+            if fresh or song.swaps or song.untouched or song.keys_set:
+                self.curve = ()
+            self.found, self.weighed, self.base = None, {}, None
+            self.chosen = min(self.chosen, max(0, len(song.written) - 1))
+            if not song.written:
+                self.proposal = None
+
+    def take_found(self, found: Found) -> None:
+        """Proposals have been found; the chosen one stays where it is still there."""
+        if found.song is self.song:
+            self.found = found
+            if self.proposal not in self.here:
+                self.proposal = next(iter(self.here), None)
+
+    def choose(self, written: int) -> None:
+        """Another place."""
+        self.chosen = max(0, min(written, len(self.song.written) - 1))
+        self.weighed = {}
+        self.proposal = next(iter(self.here), None)
+
+    @property
+    def here(self) -> tuple[Proposal, ...]:
+        """The proposals of the chosen place."""
+        found = () if self.found is None else self.found.proposals
+        return tuple(one for one in found if one.at == self.chosen)
+
+    @property
+    def swapped(self) -> bool:
+        return self.chosen in self.song.swaps
+
+    def step(self, direction: int) -> None:
+        """Walk the proposals of the chosen place."""
+        here = self.here
+        if here:
+            place = here.index(self.proposal) if self.proposal in here else 0
+            self.proposal = here[max(0, min(len(here) - 1, place + direction))]
+
+    # --- words ---
+
+    def heading(self) -> str:
+        """The chosen chord, its place, key and function."""
+        if not self.song.written:
+            return "There are no chords yet. Go to Song (Ctrl+1) and type a chart."
+        slot = self.song.written[self.chosen]
+        if slot.chord is None:
+            return f"Bar {slot.bar}: no chord"
+        words = f"Bar {slot.bar}, beat {float(slot.beat):g}: {slot.chord.pretty}"
+        if self.found is None:
+            return words
+        key = self.found.keys[self.chosen]
+        more = self.chosen + 1 < len(self.song.written)
+        after = self.song.written[self.chosen + 1].chord if more else None
+        return f"{words} {function_of(slot.chord, after, key).words}"
+
+    def lines(self) -> list[Line]:
+        """The list: each group with its proposals."""
+        rows: list[Line] = []
+        group = ""
+        for one in self.here:
+            if one.group != group:
+                group = one.group
+                rows.append(Line(group.capitalize()))
+            rows.append(Line(chords_words(one), one.reason, self.figure(one), melody_words(one), one))
+        return rows
+
+    def figure(self, proposal: Proposal) -> str:
+        """What the proposal changes in the whole song, in half steps of motion."""
+        if self.base is None or proposal not in self.weighed:
+            return ""
+        change = motion_st(self.weighed[proposal]) - motion_st(self.base)
+        return f"{change:+d}".replace("-", "−") if change else "±0"
+
+    def swapped_words(self) -> list[str]:
+        """Every swap of the song: bar, what stands there, for what."""
+        words = []
+        for place, row in sorted(self.song.swaps.items()):
+            slot = self.song.written[place]
+            chords = ", ".join("N.C." if at.chord is None else at.chord.pretty for at in row)
+            was = "" if slot.chord is None else slot.chord.pretty
+            words.append(f"Bar {slot.bar}: {chords} for {was}")
+        return words
+
+    def melody_lines(self) -> list[str]:
+        """How the chosen proposal sits under the melody, note by note; clashes first."""
+        if self.proposal is None:
+            return []
+        if not self.proposal.notes:
+            return ["No melody here: judge by ear."]
+        notes = sorted(self.proposal.notes, key=lambda one: one.fit.kind != FitKind.CLASH)
+        return [
+            f"{one.note.pitch.pretty} over {one.chord.pretty}: {one.fit.kind.value} ({one.fit.reason})"
+            for one in notes
+        ]
+
+    def bass_lines(self) -> tuple[str, str]:
+        """The bass line before and after, in words."""
+        if self.proposal is None:
+            return "", ""
+        return bass_words(self.proposal.bass_was), self.proposal.bass_words
+
+    def clash_count(self, song: Song) -> int:
+        """Melody notes that clash in a song as it stands."""
+        return sum(one.fit.kind == FitKind.CLASH for fits in melody_fits(song) for one in fits)
+
+    def key_choices(self) -> list[tuple[Key | None, str]]:
+        """Keys that the player can set for the chosen chord."""
+        found = "as found"
+        if self.found is not None and self.chosen not in self.song.keys_set:
+            found = f"as found: {self.found.keys[self.chosen].pretty}"
+        usual = sorted((key for key in ALL_KEYS if abs(key.fifths) <= 6), key=lambda key: key.tonic.step)
+        return [(None, found), *((key, key.pretty) for key in usual)]
+
+
+def chords_words(proposal: Proposal) -> str:
+    """The chords with their beats where there are several."""
+    if len(proposal.chords) == 1:
+        return proposal.chords[0].chord.pretty
+    return "  ".join(f"{one.chord.pretty}·{beats_text(one.beats)}" for one in proposal.chords)
+
+
+def melody_words(proposal: Proposal) -> str:
+    """The melody's verdict in a word or two."""
+    if not proposal.notes:
+        return "no melody"
+    if proposal.safe:
+        return "fits the melody"
+    notes = {one.note.pitch.pretty for one in proposal.notes if one.fit.kind == FitKind.CLASH}
+    return f"clashes: {', '.join(sorted(notes))}"
+
+
+def motion_st(voiced: Voiced) -> int:
+    """Half steps of a whole voiced song."""
+    voicings = [voicing for voicing in voiced.answer.voicings if voicing.keys]
+    return sum(
+        hand_motion(one.hand(side).keys, other.hand(side).keys).motion_st
+        for one, other in pairwise(voicings)
+        for side in ("left", "right")
+    )
