@@ -687,3 +687,30 @@ def test_a_key_set_by_the_player_and_a_song_without_chords(window: Window, qtbot
     press(window, qtbot, Qt.Key.Key_C)
     press(window, qtbot, Qt.Key.Key_R)
     assert not view.worker.running
+
+
+def test_lines_for_a_solo_are_shown_on_the_keys(window: Window, qtbot: QtBot) -> None:
+    view = window.hinges_view
+    view.select(Selection(1))
+    press(window, qtbot, Qt.Key.Key_S)
+    words = view.lines_label.text()
+    assert view.lines_label.isVisible() and "Guide-tone line" in words and "Whole song" in words
+    assert len(view.keyboard._scale) >= 6
+    view.keyboard.grab()
+    press(window, qtbot, Qt.Key.Key_S)
+    assert not view.lines_label.isVisible() and not view.keyboard._scale
+
+
+def test_a_small_note_on_the_way_is_ticked_and_undone(window: Window, qtbot: QtBot) -> None:
+    view, document = window.hinges_view, window.document
+    for index in range(len(document.row.hinges)):
+        view.select(Selection(index, True))
+        if view.fills.count():
+            break
+    view.fills.item(0).setCheckState(Qt.CheckState.Checked)
+    settle(window, qtbot)
+    assert document.song.ask(index).fills
+    assert view.fills.item(0).checkState() == Qt.CheckState.Checked
+    window.undo()
+    settle(window, qtbot)
+    assert not document.song.asks

@@ -10,7 +10,7 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import fields, replace
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 
@@ -18,6 +18,7 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.model import Ask, Bass, Choice, ChordAt, Melody, Settings, Song, Taste
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
@@ -120,6 +121,21 @@ class TasteIn(msgspec.Struct, omit_defaults=True):
             raise ValueError(f"pedal must be a note such as A or Bb, not {self.pedal!r}")
 
 
+class FillIn(msgspec.Struct):
+    hand: Literal["left", "right"]
+    start_key: int
+    end_key: int
+    key: int
+    offset_beats: str
+    beats: str
+
+    def __post_init__(self) -> None:
+        if not all(0 <= key <= 127 for key in (self.start_key, self.end_key, self.key)):
+            raise ValueError("the keys of a fill must be MIDI keys")
+        if not (_beats(self.offset_beats) > 0 and _beats(self.beats) > 0):
+            raise ValueError("a fill's beats must be above 0")
+
+
 class AskIn(msgspec.Struct, omit_defaults=True):
     taste: TasteIn = msgspec.field(default_factory=TasteIn)
     left: ShapeIn | None = None
@@ -130,6 +146,7 @@ class AskIn(msgspec.Struct, omit_defaults=True):
     right_recipe: str | None = None
     lowest: int | None = None
     highest: int | None = None
+    fills: list[FillIn] = []
 
 
 class SwapIn(msgspec.Struct):
@@ -203,6 +220,13 @@ def _swaps(
     return swaps, tuple(problems)
 
 
+def _beats(text: str) -> Fraction:
+    try:
+        return Fraction(text)
+    except ZeroDivisionError:
+        raise ValueError(f"{text!r} is no length in beats") from None
+
+
 def _note(text: str) -> NoteName | None:
     found = read_note_name(text)
     return found[0] if found is not None and found[1] == len(text) else None
@@ -217,7 +241,11 @@ def _ask(read_in: AskIn) -> Ask:
     plain = ("top", "bass", "left_recipe", "right_recipe", "lowest", "highest")
     ask = Ask(_taste(read_in.taste), **{name: getattr(read_in, name) for name in plain})
     left, right = (None if one is None else _shape(one) for one in (read_in.left, read_in.right))
-    return replace(ask, left=left, right=right)
+    fills = tuple(
+        Fill(f.hand, f.start_key, f.end_key, f.key, _beats(f.offset_beats), _beats(f.beats))
+        for f in read_in.fills
+    )
+    return replace(ask, left=left, right=right, fills=fills)
 
 
 def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
@@ -376,7 +404,12 @@ def _taste_out(taste: Taste) -> dict[str, Any]:
 def _ask_out(ask: Ask) -> dict[str, Any]:
     holds = ask.holds.items()
     out = {name: _shape_out(v) if isinstance(v, HandShape) else v for name, v in holds}
-    return {"taste": _taste_out(ask.taste), **out}
+    fills = [{one.name: _plain(getattr(fill, one.name)) for one in fields(fill)} for fill in ask.fills]
+    return {"taste": _taste_out(ask.taste), **out, **({"fills": fills} if fills else {})}
+
+
+def _plain(value: Any) -> Any:
+    return str(value) if isinstance(value, Fraction) else value
 
 
 def _chord_out(at: ChordAt) -> tuple[str, str]:

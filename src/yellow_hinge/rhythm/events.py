@@ -50,3 +50,16 @@ class NoteOver:
     beats: Fraction
     strong: bool
     stepwise: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Fill:
+    """A note between two chords: whose voice it moves (``start_key`` before, ``end_key`` after),
+    the key, when it comes within the chord, in beats, and how long it lasts."""
+
+    hand: str
+    start_key: int
+    end_key: int
+    key: int
+    offset_beats: Fraction
+    beats: Fraction

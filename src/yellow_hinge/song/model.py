@@ -9,6 +9,7 @@ from functools import cached_property
 from typing import Any, Literal
 
 from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key, parse_key
@@ -102,7 +103,8 @@ class Taste:
 @dataclass(frozen=True, slots=True)
 class Ask:
     """What the player asks of one chord: a taste of its own, and what is fixed of its voicing
-    short of the whole (the fields of ``voicing.candidates.Hold``)."""
+    short of the whole (the fields of ``voicing.candidates.Hold``). ``fills`` are small notes on
+    the way to the next chord; they sound as long as both chords have the notes they join."""
 
     taste: Taste = field(default=Taste())
     left: HandShape | None = None
@@ -113,11 +115,14 @@ class Ask:
     right_recipe: str | None = None
     lowest: int | None = None
     highest: int | None = None
+    fills: tuple[Fill, ...] = ()
 
     @property
     def holds(self) -> dict[str, Any]:
         """What is fixed, by field."""
-        pairs = ((one.name, getattr(self, one.name)) for one in fields(self) if one.name != "taste")
+        pairs = (
+            (one.name, getattr(self, one.name)) for one in fields(self) if one.name not in ("taste", "fills")
+        )
         return {name: value for name, value in pairs if value is not None}
 
 

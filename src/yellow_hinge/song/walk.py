@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 
-from yellow_hinge.rhythm.events import NoteEvent, NoteOver, Part, block_stroke
+from yellow_hinge.rhythm.events import Fill, NoteEvent, NoteOver, Part, block_stroke
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.pitch import Pitch
 
@@ -24,8 +24,19 @@ def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = Fals
                 ("left", voicing.left.keys),
                 ("right", voicing.right.keys),
             )
+            fills = fills_sounding(song, slot.index)
             for part, keys in hands:
-                events += block_stroke(keys, slot.start_beats, slot.beats, part, slot.index, _VELOCITY[part])
+                for key in keys:
+                    ends = [f.offset_beats for f in fills if (f.hand, f.start_key) == (part, key)]
+                    length = min([slot.beats, *ends])
+                    events.append(NoteEvent(slot.start_beats, key, length, _VELOCITY[part], part, slot.index))
+                events += [
+                    NoteEvent(
+                        slot.start_beats + f.offset_beats, f.key, f.beats, _VELOCITY[part], part, slot.index
+                    )
+                    for f in fills
+                    if f.hand == part
+                ]
         bass = bass_keys[slot.index] if slot.index < len(bass_keys) else None
         if bass is not None:
             events += block_stroke(
@@ -34,6 +45,24 @@ def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = Fals
     if melody:
         events += melody_events(song)
     return tuple(sorted(events))
+
+
+def fills_sounding(song: Song, index: int) -> tuple[Fill, ...]:
+    """The small notes of a slot whose voice still goes where it went when they were taken."""
+    fills = song.ask(index).fills
+    if not fills:
+        return ()
+    following = (index + 1) % len(song.slots)
+    here, there = song.voicing(index), song.voicing(following)
+    if here is None or there is None or (following == 0 and not song.settings.loop):
+        return ()
+    return tuple(
+        fill
+        for fill in fills
+        if fill.start_key in here.hand(fill.hand).keys
+        and fill.end_key in there.hand(fill.hand).keys
+        and fill.offset_beats + fill.beats <= song.slots[index].beats
+    )
 
 
 def melody_keys(song: Song) -> tuple[int | None, ...]:

@@ -99,6 +99,7 @@ class KeyboardView(QWidget):
         self._marks: Mapping[int, KeyMark] = {}
         self._ghosts: Sequence[Ghost] = ()
         self._caption = ""
+        self._scale: frozenset[int] = frozenset()
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Keyboard with the chosen chord and ghosts of the next one")
@@ -117,6 +118,19 @@ class KeyboardView(QWidget):
         self._caption = caption
         self.update()
 
+    def show_scale(self, pitch_classes: frozenset[int]) -> None:
+        """Rings on the keys of a scale, none for an empty set."""
+        self._scale = pitch_classes
+        self.update()
+
+    def _paint_scale(self, painter: QPainter, area: QRectF) -> None:
+        for key in range(self._keys[0], self._keys[1] + 1):
+            if key % 12 in self._scale and key not in self._marks:
+                rect = key_rect(key, *self._keys, area)
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(QPen(QColor("#8f9296" if is_black(key) else "#43474d"), 2))
+                painter.drawEllipse(QPointF(rect.center().x(), rect.bottom() - 28), 5, 5)
+
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -127,6 +141,7 @@ class KeyboardView(QWidget):
         paint_keys(painter, area, self._keys, self._marks, self.theme)
         paint_mark_words(painter, area, self._keys, self._marks, self.theme)
         self._paint_octaves(painter, area)
+        self._paint_scale(painter, area)
         for ghost in self._ghosts:
             self._paint_ghost(painter, area, ghost)
         painter.end()

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from yellow_hinge.hands.profile import HandProfile, strain_words
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.reharm.connections import Connection, connections
+from yellow_hinge.reharm.lines import Scale, guide_line, passage_scales, scale_for, targets
+from yellow_hinge.reharm.regions import key_regions
 from yellow_hinge.song.edits import choose
-from yellow_hinge.song.model import Song
+from yellow_hinge.song.model import Ask, Song
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing, spell
@@ -69,6 +73,8 @@ class HingesState:
         self.trial: Voicing | None = None
         self.label = LABELS[0]
         self.melody = False
+        self.scale = False
+        self._keys: tuple[Song, tuple[Key, ...]] | None = None
         self.playing = -1
 
     def take(self, song: Song, described: Row) -> None:
@@ -194,6 +200,71 @@ class HingesState:
             f"{one.note.pitch.pretty} is {one.fit.reason}" for one in fits if one.fit.kind == FitKind.CLASH
         ]
         return "; ".join(clashes) if clashes else ", ".join(words)
+
+    # --- lines and connections ---
+
+    def key_at(self, index: int) -> Key:
+        """The local key of a slot, found once per song."""
+        if self._keys is None or self._keys[0] is not self.song:
+            chords = [slot.chord for slot in self.song.slots]
+            written = self.song.keys_set
+            pins = {s.index: written[s.written] for s in self.song.slots if s.written in written}
+            self._keys = (self.song, key_regions(chords, self.song.key, pins))
+        return self._keys[1][index]
+
+    def scale_here(self) -> Scale | None:
+        """The scale over the chosen chord."""
+        index = self.selection.index
+        slots = self.song.slots
+        if index >= len(slots):
+            return None
+        chord = slots[index].chord
+        return None if chord is None else scale_for(chord, self._chord_after(index), self.key_at(index))
+
+    def _chord_after(self, index: int) -> ChordSymbol | None:
+        return self.song.slots[index + 1].chord if index + 1 < len(self.song.slots) else None
+
+    def soloing_words(self) -> str:
+        """For playing a line over the chosen chord: scale and why, guide tone, what to aim for, and
+        the scales that serve the whole song."""
+        index, scale = self.selection.index, self.scale_here()
+        if scale is None:
+            return "No chord: rest, or hold the last line."
+        chords = [slot.chord for slot in self.song.slots]
+        guide = guide_line(chords)[index]
+        chord = chords[index]
+        assert chord is not None
+        lines = [f"{scale}: {scale.why}."]
+        if guide is not None:
+            lines.append(f"Guide-tone line: {guide.note.pretty} ({pretty_degree(guide.degree)}).")
+        aims = targets(chord, self._chord_after(index), self.key_at(index))
+        if aims:
+            lines.append(f"Into the next chord: {pretty_accidentals('; '.join(aims))}.")
+        lines += [
+            f"Whole song: {one.scale}, {one.scale.why}; over the others take care."
+            for one in passage_scales(chords, self.song.key, 2)
+        ]
+        return "\n".join(lines)
+
+    def fill_choices(self) -> list[tuple[Connection, bool]]:
+        """What may lead through the chosen change, and whether it is taken."""
+        index = self.selection.index
+        if not self.selection.on_hinge or self.trial is not None:
+            return []
+        slot, after = self.song.slots[index], self.song.slots[self.after(index)]
+        here, there = self.song.voicing(index), self.song.voicing(after.index)
+        if slot.chord is None or after.chord is None or here is None or there is None:
+            return []
+        found = connections(here, there, (slot.chord, after.chord), slot.beats, self.key_at(index))
+        taken = set(self.song.ask(index).fills)
+        return [(one, set(one.fills) <= taken) for one in found]
+
+    def with_fill(self, connection: Connection, on: bool) -> Ask:
+        """The chosen chord's wishes with a connection taken or left; one voice has one at a time."""
+        ask = self.song.ask(self.selection.index)
+        voices = {(fill.hand, fill.start_key) for fill in connection.fills}
+        kept = tuple(fill for fill in ask.fills if (fill.hand, fill.start_key) not in voices)
+        return replace(ask, fills=kept + connection.fills if on else kept)
 
     def marks(self, terms: Sequence[Sequence[Term]], index: int) -> list[str]:
         """ "mud" and "rub" where the voicing weighs that down audibly."""

@@ -13,7 +13,10 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QListView,
+    QListWidget,
+    QListWidgetItem,
     QPushButton,
+    QScrollArea,
     QStackedWidget,
     QStyle,
     QStyledItemDelegate,
@@ -194,7 +197,11 @@ class HingesView(QWidget):
         head.addWidget(self.title)
         head.addSpacing(10)
         head.addWidget(self.total, 1)
-        for shown in (self.melody_button, self.label_button):
+        self.scale_button = QPushButton("Lines (S)")
+        self.scale_button.setCheckable(True)
+        self.scale_button.setToolTip("For a solo line: the scale on the keys, guide tones and targets (S)")
+        self.scale_button.clicked.connect(self.toggle_scale)
+        for shown in (self.scale_button, self.melody_button, self.label_button):
             head.addWidget(shown)
         return head
 
@@ -281,6 +288,9 @@ class HingesView(QWidget):
         for button in (self.lock_button, self.try_button, self.hear_button):
             buttons.addWidget(button)
         layout.addLayout(buttons)
+        self.lines_label = QLabel()
+        self.lines_label.setWordWrap(True)
+        layout.addWidget(self.lines_label)
         self.leaf_reasons = self._reasons_label(layout, "What the voicing itself weighs")
         self.list_heading = QLabel()
         self.list_heading.setObjectName("heading")
@@ -304,7 +314,7 @@ class HingesView(QWidget):
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.words)
         grid = QGridLayout()
-        grid.setVerticalSpacing(6)
+        grid.setVerticalSpacing(1)
         self.figures: list[tuple[QLabel, QLabel]] = []
         for row in range(6):
             figure, label = QLabel(), QLabel()
@@ -326,13 +336,32 @@ class HingesView(QWidget):
         layout.addSpacing(10)
         layout.addWidget(self.better_label)
         layout.addWidget(self.better_button)
+        self._build_fills(layout)
         hear = QPushButton("Hear the change (H)")
         hear.setToolTip("Hear the two chords, one after the other (H)")
         hear.clicked.connect(self.audition)
-        layout.addSpacing(10)
+        layout.addSpacing(6)
         layout.addWidget(hear)
         layout.addStretch(1)
-        return side
+        side.setObjectName("bare")
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setWidget(side)
+        return scroll
+
+    def _build_fills(self, layout: QVBoxLayout) -> None:
+        self.fills_heading = QLabel("Small notes on the way")
+        self.fills_heading.setObjectName("heading")
+        self.fills_heading.setToolTip("Ticked ones are played and exported to MIDI with the chords")
+        self.fills = QListWidget()
+        self.fills.setAccessibleName("Small notes on the way to the next chord")
+        self.fills.setWordWrap(True)
+        self.fills.setFixedHeight(104)
+        self.fills.itemChanged.connect(self._fill_ticked)
+        layout.addSpacing(6)
+        layout.addWidget(self.fills_heading)
+        layout.addWidget(self.fills)
 
     @staticmethod
     def _reasons_label(layout: QVBoxLayout, words: str) -> QLabel:
@@ -370,6 +399,7 @@ class HingesView(QWidget):
         self.total.setText(self.state.total_words(self._document.exact and self.state.trial is None))
         self.label_button.setText(f"Notes: {self.state.label} (N)")
         self._show_takes()
+        self.scale_button.setChecked(self.state.scale)
         self.melody_button.setChecked(self.state.melody)
         self.melody_button.setEnabled(any(self.state.row.melody))
         self.loop_button.setChecked(song.settings.loop)
@@ -423,6 +453,7 @@ class HingesView(QWidget):
         self.warning.hide()
         self.words.setText(report.pretty_words.replace("\n", "\n\n"))
         self.hinge_reasons.setText(self.state.reasons(self._document.hinge_terms, HINGE_REASONS) or "nothing")
+        self._show_fills()
         better = self._better()
         self.better_label.setText(self.state.betterment_words(better))
         self.better_button.setVisible(better is not None)
@@ -433,6 +464,25 @@ class HingesView(QWidget):
             figure.setToolTip(how)
             label.setToolTip(how)
 
+    def _show_fills(self) -> None:
+        self.fills.blockSignals(True)
+        self.fills.clear()
+        for connection, taken in self.state.fill_choices():
+            item = QListWidgetItem(connection.words)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if taken else Qt.CheckState.Unchecked)
+            item.setData(Qt.ItemDataRole.UserRole, connection)
+            self.fills.addItem(item)
+        self.fills.blockSignals(False)
+        any_found = self.fills.count() > 0
+        self.fills.setVisible(any_found)
+        self.fills_heading.setVisible(any_found)
+
+    def _fill_ticked(self, item: QListWidgetItem) -> None:
+        connection = item.data(Qt.ItemDataRole.UserRole)
+        on = item.checkState() == Qt.CheckState.Checked
+        self._document.ask(self.state.selection.index, self.state.with_fill(connection, on))
+
     def _show_leaf(self) -> None:
         state, index = self.state, self.state.selection.index
         self.chosen_place.setText(state.chosen_place())
@@ -442,6 +492,8 @@ class HingesView(QWidget):
         for side, words in state.hand_lines(self._document.families):
             color = getattr(self.row_view.theme, side)
             self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
+        self.lines_label.setVisible(state.scale)
+        self.lines_label.setText(state.soloing_words() if state.scale else "")
         self.pair_label.setText(state.pair_line(self._document.families))
         melody = state.melody_line()
         self.melody_label.setText(f"Melody: {melody}" if melody else "")
@@ -488,6 +540,8 @@ class HingesView(QWidget):
             after = state.song.slots[state.after(index)].chord
             caption += f" Above: the way to {'N.C.' if after is None else after.pretty}; yellow stays."
         self.keyboard.show_chord((min(low, 41), max(high, 79)), marks, ghosts, caption)
+        scale = state.scale_here() if state.scale else None
+        self.keyboard.show_scale(frozenset() if scale is None else scale.pitch_classes)
 
     # --- acting ---
 
@@ -520,6 +574,11 @@ class HingesView(QWidget):
     def toggle_melody(self) -> None:
         """Show or hide the tune over the leaves."""
         self.state.melody = not self.state.melody and any(self.state.row.melody)
+        self.show_all()
+
+    def toggle_scale(self) -> None:
+        """Show or hide what a solo line needs."""
+        self.state.scale = not self.state.scale
         self.show_all()
 
     def toggle_wishes(self) -> None:

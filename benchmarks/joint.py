@@ -1,0 +1,98 @@
+"""Proposals, and the joint search of swaps and voicings against the same lattice as an explicit
+graph in scipy.sparse.csgraph. Prints ratios; asserts nothing about time.
+Run: python benchmarks/joint.py
+"""
+
+from __future__ import annotations
+
+import time
+from itertools import pairwise
+
+import numpy as np
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import dijkstra
+
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.joint import JointSearch, Option
+from yellow_hinge.tasks import reharmonise
+from yellow_hinge.tasks.reharmonise import find_swaps
+from yellow_hinge.voicing.recipes import builtin_library
+
+ROW = "| Dm7 | G7 | Cmaj7 | A7 | Fmaj7 | Bm7b5 | E7 | Am7 |\n"
+SLOTS, PROPOSALS, MOST_SWAPS, SLICE = 64, 8, 8, 3
+
+
+def slots(count: int) -> tuple[Planner, list[list[Option]], float]:
+    """A song of ``count`` chords, eight single-chord or split proposals each; seconds to find them."""
+    song, library = parse_chart("key: C\n" + ROW * (count // 8)), builtin_library()
+    started = time.perf_counter()
+    found = find_swaps(song)
+    seconds = time.perf_counter() - started
+    planner = Planner(library)
+    rows = reharmonise._options(song, library, planner, found)[1]
+    return planner, [row[: PROPOSALS + 1] for row in rows], seconds
+
+
+def explicit(planner: Planner, row: list[list[Option]]) -> tuple[float, int]:
+    """Seconds and cost of the shortest path over every pair of states, first chords only."""
+    search = JointSearch(planner, [[Option(o.places[:1], o.swap) for o in options] for options in row])
+    nodes, offset, starts = [], 1, []
+    for options in search._parts:
+        own = [(parts[0], np.argwhere(parts[0].cost < FORBIDDEN)) for parts in options]
+        starts.append([offset + sum(len(a) for _, a in own[:i]) for i in range(len(own))])
+        offset += sum(len(places) for _, places in own)
+        nodes.append(own)
+    heads, tails, costs = [], [], []
+    for (part, places), first in zip(nodes[0], starts[0], strict=True):
+        heads.append(np.zeros(len(places), dtype=np.int64))
+        tails.append(first + np.arange(len(places)))
+        costs.append(part.cost[places[:, 0], places[:, 1]])
+    for k, (before, after) in enumerate(pairwise(nodes)):
+        for (one, a), first in zip(before, starts[k], strict=True):
+            for (other, b), second in zip(after, starts[k + 1], strict=True):
+                left, right = search._steps.link(one, other)
+                step = left[a[:, 0][:, None], b[:, 0][None, :]] + right[a[:, 1][:, None], b[:, 1][None, :]]
+                costs.append((step + other.cost[b[:, 0], b[:, 1]][None, :]).ravel())
+                heads.append(np.repeat(first + np.arange(len(a)), len(b)))
+                tails.append(np.tile(second + np.arange(len(b)), len(a)))
+    ends = offset - sum(len(places) for _, places in nodes[-1])
+    weights = np.concatenate(costs).astype(float) + 1e-6  # zero would mean "no edge"
+    graph = csr_array((weights, (np.concatenate(heads), np.concatenate(tails))), shape=(offset, offset))
+    started = time.perf_counter()
+    distances = dijkstra(graph, indices=0)
+    return time.perf_counter() - started, round(float(distances[ends:].min()))
+
+
+def timed(search: JointSearch, most: int) -> tuple[float, int]:
+    started = time.perf_counter()
+    answers = search.solve(most)
+    return time.perf_counter() - started, min(answer.cost for answer in answers)
+
+
+def main() -> None:
+    planner, row, seconds = slots(SLOTS)
+    print(f"proposals for {SLOTS} chords: {seconds:.2f} s")
+    search = JointSearch(planner, row)
+    timed(search, 0)  # tables of hinge costs, kernel loaded
+    single = JointSearch(planner, [[Option(o.places, swap=False) for o in options] for options in row])
+    timed(single, 0)
+    one, _ = timed(single, 0)
+    curve, _ = timed(search, MOST_SWAPS)
+    print(f"{search.states:,} states; one joint solve {one:.2f} s, curve 0..{MOST_SWAPS} {curve:.2f} s")
+    print(f"trade curve / one joint solve: {curve / one:.1f}  (wanted: at most 10)")
+    small = [[Option(o.places[:1], swap=False) for o in options] for options in row[:SLICE]]
+    graph_seconds, graph_cost = explicit(planner, row[:SLICE])
+    slice_search = JointSearch(planner, small)
+    timed(slice_search, 0)
+    own_seconds, own_cost = timed(slice_search, 0)
+    hinges = (SLOTS - 1) / (SLICE - 1)
+    print(f"same cost on a slice of {SLICE} slots: {graph_cost == own_cost}")
+    print(f"explicit graph / ours, slice: {graph_seconds / own_seconds:.0f}")
+    print(f"explicit graph scaled to {SLOTS} slots / one joint solve: {graph_seconds * hinges / one:.0f}"
+          "  (wanted: at least 100)")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()

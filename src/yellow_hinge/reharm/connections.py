@@ -1,0 +1,116 @@
+"""Small notes that lead from one voicing to the next: passing bass, lead-in top, inner lines.
+
+Every proposal fits into the beats that the chord has left over, and moves one voice that the
+hands play anyway.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from yellow_hinge.motion.distance import hand_motion
+from yellow_hinge.rhythm.events import Fill
+from yellow_hinge.rhythm.time import beats_text
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pitch import degree_semitones, name_for_pitch_class
+from yellow_hinge.voicing.shape import Voicing
+
+#: Semitones from which a bass move is a leap that can be filled.
+LEAP_ST = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Connection:
+    """A proposal: its kind, its notes, and what it does in words."""
+
+    kind: str
+    fills: tuple[Fill, ...]
+    words: str
+
+
+def connections(
+    before: Voicing, after: Voicing, chords: tuple[ChordSymbol, ChordSymbol], beats: Fraction, key: Key
+) -> list[Connection]:
+    """What may lead from one voicing, that lasts ``beats``, into the next: bass first, then the
+    top note, then inner voices."""
+    scale = key.pitch_classes | _tones(chords[0]) | _tones(chords[1])
+    found: list[Connection] = []
+    voices = [
+        (hand, start, to)
+        for hand in ("left", "right")
+        for start, to in hand_motion(before.hand(hand).keys, after.hand(hand).keys).pairs
+    ]
+    for place, (hand, start, to) in enumerate(voices):
+        if place == 0 and abs(to - start) >= LEAP_ST:
+            found += _bass(hand, start, to, beats, scale, key)
+        elif place == len(voices) - 1 and start != to:
+            found += _top(hand, start, to, beats, key)
+        elif abs(to - start) == 2 and place > 0:
+            found += _inner(hand, start, to, beats, key)
+    return found
+
+
+def _tones(chord: ChordSymbol) -> frozenset[int]:
+    return frozenset((chord.root.pitch_class + degree_semitones(label)) % 12 for label in chord.degrees)
+
+
+def _placed(hand: str, start: int, to: int, keys: tuple[int, ...], beats: Fraction) -> tuple[Fill, ...]:
+    """The notes as the last ones of the chord: a beat each where at least one beat stays before
+    them, else half a beat; nothing where even that does not fit."""
+    for unit in (Fraction(1), Fraction(1, 2)):
+        begin = beats - unit * len(keys)
+        if begin >= max(Fraction(1, 2), unit):
+            return tuple(
+                Fill(hand, start, to, key, begin + unit * count, unit) for count, key in enumerate(keys)
+            )
+    return ()
+
+
+def _bass(
+    hand: str, start: int, to: int, beats: Fraction, scale: frozenset[int], key: Key
+) -> list[Connection]:
+    way = 1 if to > start else -1
+    between = [one for one in range(start + way, to, way) if one % 12 in scale]
+    count = 2 if beats >= 3 and len(between) > 1 else 1
+    rows = [("passing bass", tuple(between[-count:]), "by scale steps")]
+    chromatic = tuple(to - way * step for step in range(count, 0, -1))
+    if chromatic != rows[0][1]:
+        rows.append(("passing bass", chromatic, "by half steps"))
+    return _said(rows, hand, start, to, beats, key)
+
+
+def _top(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:
+    below = to - 1 if start != to - 1 else to + 1
+    return _said([("lead-in note", (below,), "from a half step away")], hand, start, to, beats, key)
+
+
+def _inner(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:
+    middle = (start + to) // 2
+    return _said([("inner line", (middle,), "through the half step between")], hand, start, to, beats, key)
+
+
+def _said(
+    rows: list[tuple[str, tuple[int, ...], str]],
+    hand: str,
+    start: int,
+    to: int,
+    beats: Fraction,
+    key: Key,
+) -> list[Connection]:
+    found = []
+    for kind, keys, how in rows:
+        fills = _placed(hand, start, to, keys, beats) if keys else ()
+        if fills:
+            names = " ".join(_name(one, key) for one in (start, *keys, to))
+            counts = " and ".join(beats_text(fill.offset_beats + 1) for fill in fills)
+            length = "a beat" if fills[0].beats == 1 else "half a beat"
+            length += " each" if len(fills) > 1 else ""
+            words = f"{kind.capitalize()} {how}: {names}, on count {counts} of the chord, {length}"
+            found.append(Connection(kind, fills, words))
+    return found
+
+
+def _name(midi_key: int, key: Key) -> str:
+    return name_for_pitch_class(midi_key % 12, key.prefers_flats).pretty

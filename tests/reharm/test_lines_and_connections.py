@@ -1,0 +1,149 @@
+"""Scales, guide tones, targets, and small notes on the way, by properties and cases."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+from itertools import pairwise, product
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from yellow_hinge.formats import project_file
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.connections import connections
+from yellow_hinge.reharm.lines import SCALES, guide_line, passage_scales, scale_for, targets
+from yellow_hinge.song.edits import ask_of_chord, with_voicings
+from yellow_hinge.song.walk import fills_sounding, walk
+from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.identify import QUALITIES
+from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
+from yellow_hinge.theory.pitch import degree_semitones
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import HandShape, Voicing
+
+
+def chord(text: str) -> ChordSymbol:
+    found = parse_chord(text)
+    assert found is not None
+    return found
+
+
+@given(st.sampled_from(QUALITIES), st.sampled_from(["C", "Eb", "F#"]), st.sampled_from(ALL_KEYS))
+@settings(deadline=None)
+def test_a_scale_holds_every_tone_of_its_chord(quality: str, root: str, key: Key) -> None:
+    one = chord(f"{root}{quality}")
+    tones = {(one.root.pitch_class + degree_semitones(label)) % 12 for label in one.degrees}
+    scale = scale_for(one, None, key)
+    assert tones <= scale.pitch_classes and scale.name in SCALES and scale.why
+
+
+@pytest.mark.parametrize(
+    ("row", "key", "name"),
+    [
+        ("Dm7 G7", "C", "dorian"),
+        ("G7 C", "C", "mixolydian"),
+        ("Fmaj7 C", "C", "lydian"),
+        ("E7b9 Am", "Am", "phrygian dominant"),
+        ("Db7 C", "C", "lydian dominant"),
+        ("G7alt C", "C", "altered"),
+        ("Bm7b5 E7", "Am", "locrian"),
+        ("Am(maj7) D7", "G", "melodic minor"),
+        ("C#dim7 Dm7", "C", "whole-half diminished"),
+    ],
+)
+def test_scales_by_cases(row: str, key: str, name: str) -> None:
+    first, second = map(chord, row.split())
+    assert scale_for(first, second, parse_key(key)).name == name
+
+
+rows = st.lists(st.sampled_from(["Cmaj7", "Dm7", "G7", "Am7", "Fm6", "Bb9sus", "C", "E5", "-"]), max_size=5)
+
+
+@given(rows)
+@settings(deadline=None)
+def test_the_guide_line_is_the_calmest(row: list[str]) -> None:
+    chords = [None if word == "-" else chord(word) for word in row]
+    line = guide_line(chords)
+    assert len(line) == len(chords)
+    notes = [one.note.pitch_class for one in line if one is not None]
+    assert [one is None for one in line] == [one is None for one in chords]
+    for one, tone in zip(chords, line, strict=True):
+        assert one is None or (tone is not None and one.root.degree(tone.degree) == tone.note)
+    if None in chords or not chords:
+        return
+    guides = ("3", "b3", "11", "b7", "7", "6")
+    choices = [
+        [one.root.degree(label).pitch_class for label in guides if label in one.degrees]
+        or [one.root.pitch_class]
+        for one in chords
+        if one is not None
+    ]
+
+    def motion(places: tuple[int, ...] | list[int]) -> int:
+        return sum(min((b - a) % 12, (a - b) % 12) for a, b in pairwise(places))
+
+    assert motion(notes) == min(motion(places) for places in product(*choices))
+
+
+def test_targets_and_scales_for_a_passage() -> None:
+    key = parse_key("C")
+    assert targets(chord("G7"), chord("C"), key) == ["E is there already and becomes its 3"]
+    assert targets(chord("Dm7"), chord("G7"), key)[0].startswith("B is there")
+    assert targets(chord("G7"), None, key) == []
+    found = passage_scales([chord("Am7"), None, chord("Dm7"), chord("Em7")], key)
+    assert {str(one.scale) for one in found} >= {"A minor pentatonic"}
+    assert all(one.fits + len(one.careful) == 3 for one in found)
+
+
+def shape(keys: list[int]) -> HandShape:
+    return HandShape(tuple(sorted(keys)), ("R",) * len(keys))
+
+
+voicing = st.builds(
+    Voicing,
+    st.lists(st.integers(40, 58), min_size=1, max_size=3, unique=True).map(shape),
+    st.lists(st.integers(60, 76), min_size=1, max_size=4, unique=True).map(shape),
+)
+lengths = st.sampled_from([Fraction(1, 2), Fraction(1), Fraction(2), Fraction(3), Fraction(4)])
+
+
+@given(voicing, voicing, lengths)
+@settings(deadline=None)
+def test_small_notes_fit_into_the_beats_left_over(before: Voicing, after: Voicing, beats: Fraction) -> None:
+    for one in connections(before, after, (chord("Dm7"), chord("G7")), beats, parse_key("C")):
+        assert one.words and one.fills
+        assert one.fills[0].offset_beats > 0
+        ends = [fill.offset_beats + fill.beats for fill in one.fills]
+        assert ends == [*(fill.offset_beats for fill in one.fills[1:]), beats]
+        for fill in one.fills:
+            assert fill.start_key in before.hand(fill.hand).keys
+            assert fill.end_key in after.hand(fill.hand).keys
+            assert fill.key not in (fill.start_key, fill.end_key)
+
+
+def test_taken_small_notes_sound_are_kept_and_end_when_their_voice_goes_elsewhere(library: Library) -> None:
+    song = parse_chart("key: C\n| C | Ab7 | D | Bbmaj7 |")
+    song = voice_song(song, library, Planner(library)).song
+    index, one = next(
+        (slot.index, found[0])
+        for slot in song.slots[:-1]
+        if (found := connections(
+            song.voicing(slot.index) or Voicing(), song.voicing(slot.index + 1) or Voicing(),
+            (slot.chord or chord("C"), song.slots[slot.index + 1].chord or chord("C")), slot.beats, song.key,
+        ))
+    )  # fmt: skip
+    filled = ask_of_chord(song, index, replace(song.ask(index), fills=one.fills))
+    plain, played = walk(song), walk(filled)
+    assert len(played) == len(plain) + len(one.fills)
+    fill = one.fills[0]
+    cut = next(e for e in played if e.slot == index and e.key == fill.start_key)
+    assert cut.length_beats == fill.offset_beats
+    assert project_file.read(project_file.write(filled)).song.asks == filled.asks
+    elsewhere = [Voicing(HandShape((40,), ("R",)), HandShape((88,), ("R",)))] * 4
+    assert fills_sounding(with_voicings(filled, elsewhere), index) == ()
+    last = ask_of_chord(song, 3, replace(song.ask(3), fills=one.fills))
+    assert fills_sounding(last, 3) == ()
