@@ -25,8 +25,9 @@ from yellow_hinge.voicing.candidates import Candidates, Wish
 from yellow_hinge.voicing.register import mud_table
 from yellow_hinge.voicing.shape import HandShape
 
-#: Ranks the pairings of one step: a semitone of motion outranks any excess.
-_MOTION_RANK = 1 << 20
+#: Ranks the pairings of one step: a semitone of motion outranks any excess (at most five moves of
+#: 127 semitones, squared), and five such moves still fit an int32.
+_MOTION_RANK = 1 << 17
 
 
 def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
@@ -198,29 +199,30 @@ def hand_distances(
 
 def _by_count(
     shapes: tuple[HandShape, ...],
-) -> list[tuple[int, list[int], npt.NDArray[np.int64]]]:
+) -> list[tuple[int, list[int], npt.NDArray[np.int32]]]:
     """The shapes sorted by number of notes: (notes, rows, keys (rows, notes))."""
     groups: dict[int, list[int]] = {}
     for row, shape in enumerate(shapes):
         groups.setdefault(len(shape.keys), []).append(row)
     return [
-        (count, rows, np.array([shapes[row].keys for row in rows], dtype=np.int64))
+        (count, rows, np.array([shapes[row].keys for row in rows], dtype=np.int32))
         for count, rows in groups.items()
     ]
 
 
 def _pairing_rank(
-    before: npt.NDArray[np.int64], after: npt.NDArray[np.int64], b_count: int, a_count: int
-) -> npt.NDArray[np.int64]:
+    before: npt.NDArray[np.int32], after: npt.NDArray[np.int32], b_count: int, a_count: int
+) -> npt.NDArray[np.int32]:
     """(B, A): the least ``motion * _MOTION_RANK + excess`` over order-preserving pairings."""
     count = min(b_count, a_count)
-    best: npt.NDArray[np.int64] | None = None
+    best: npt.NDArray[np.int32] | None = None
     for chosen in combinations(range(max(b_count, a_count)), count):
         start = before if b_count <= a_count else before[:, chosen]
         end = after[:, chosen] if b_count <= a_count else after
         moves = np.abs(end[None, :, :] - start[:, None, :])
         excess = np.maximum(0, moves - LARGE_FROM_ST) ** 2
-        rank = moves.sum(axis=2) * _MOTION_RANK + excess.sum(axis=2)
+        rank = moves.sum(axis=2, dtype=np.int32) * np.int32(_MOTION_RANK)
+        rank += excess.sum(axis=2, dtype=np.int32)
         best = rank if best is None else np.minimum(best, rank)
     assert best is not None
     return best

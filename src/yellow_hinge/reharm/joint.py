@@ -3,9 +3,9 @@
 Every slot has options: the chord as written, and swaps of one to four chords. A state is an
 option with both hands' shapes for each of its chords, and the number of swaps so far. What a
 hinge costs depends on the shapes alone, so it is read off one table of all shapes of a hand
-in the song; and because it splits by hand, the step from all options of one slot into one
-option of the next is one min-plus product for each option before, and one more for all of
-them together.
+in the song; and because it splits by hand, the step from one slot to the next is one
+min-plus product for each option before, over all left shapes behind it, and one for each
+option behind, over all right shapes before it.
 
 Counting swaps gives the whole trade curve in one pass: for every number of swaps the
 smoothest result, exact.
@@ -25,6 +25,7 @@ from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights, weights_of
+from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 Progress = Callable[[float], bool]
@@ -63,48 +64,76 @@ class _Part:
     right_rows: npt.NDArray[np.intp]
 
 
+_Rows = npt.NDArray[np.intp]
+
+
 class _Steps:
-    """Hinge costs between any two parts, off one table for each hand where it is not too large."""
+    """Hinge costs between rows of shapes, off one table for each hand where it is not too large."""
 
     def __init__(self) -> None:
-        self.shapes: dict[str, dict[tuple[int, ...], int]] = {"left": {}, "right": {}}
+        self._known: dict[str, dict[tuple[int, ...], int]] = {"left": {}, "right": {}}
+        self._shapes: dict[str, list[HandShape]] = {"left": [], "right": []}
         self._tables: dict[tuple[str, Weights, bool], Costs] = {}
 
-    def rows(self, side: str, shapes: Sequence[HandShape]) -> npt.NDArray[np.intp]:
-        known = self.shapes[side]
-        return np.array([known.setdefault(shape.keys, len(known)) for shape in shapes], dtype=np.intp)
+    def rows(self, side: str, shapes: Sequence[HandShape]) -> _Rows:
+        """Where shapes stand among all shapes of a hand; new ones are added."""
+        known, every = self._known[side], self._shapes[side]
+        for shape in shapes:
+            if shape.keys not in known:
+                known[shape.keys] = len(every)
+                every.append(HandShape(shape.keys))
+        return np.array([known[shape.keys] for shape in shapes], dtype=np.intp)
+
+    def costs(self, side: str, ends: tuple[Wish | None, Wish | None], before: _Rows, after: _Rows) -> Costs:
+        """(B, A): what the hand pays from each row of ``before`` to each of ``after``. A rest, the
+        empty shape, costs nothing to come to or to leave."""
+        start, end = ends
+        if start is None or end is None:
+            return np.zeros((len(before), len(after)), dtype=np.int32)
+        costs = self._plain(side, end, side == "left" and start.bass == "self" == end.bass, before, after)
+        rest = self._known[side].get((), -1)
+        if rest >= 0:
+            costs[before == rest, :] = 0
+            costs[:, after == rest] = 0
+        return costs
+
+    def _plain(self, side: str, wish: Wish, bass: bool, before: _Rows, after: _Rows) -> Costs:
+        weights, every = weights_of(wish.school), self._shapes[side]
+        if len(every) > _ONE_TABLE:
+            one, other = (tuple(every[row] for row in rows) for rows in (before, after))
+            return hinge_costs(one, other, weights, side, bass)
+        name = (side, weights, bass)
+        if name not in self._tables or len(self._tables[name]) < len(every):
+            self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, bass)
+        return np.take(self._tables[name][before], after, axis=1)
 
     def link(self, before: _Part, after: _Part) -> tuple[Costs, Costs]:
         """(L, L') and (R, R')."""
-        if before.place.wish is None or after.place.wish is None:
-            return (
-                np.zeros((len(before.left), len(after.left)), dtype=np.int32),
-                np.zeros((len(before.right), len(after.right)), dtype=np.int32),
-            )
-        weights = weights_of(after.place.wish.school)
-        bass = before.place.wish.bass == "self" == after.place.wish.bass
+        ends = (before.place.wish, after.place.wish)
         return (
-            self._cut("left", weights, bass, (before.left, before.left_rows), (after.left, after.left_rows)),
-            self._cut(
-                "right", weights, False, (before.right, before.right_rows), (after.right, after.right_rows)
-            ),
+            self.costs("left", ends, before.left_rows, after.left_rows),
+            self.costs("right", ends, before.right_rows, after.right_rows),
         )
 
-    def _cut(
-        self,
-        side: str,
-        weights: Weights,
-        bass: bool,
-        before: tuple[tuple[HandShape, ...], npt.NDArray[np.intp]],
-        after: tuple[tuple[HandShape, ...], npt.NDArray[np.intp]],
-    ) -> Costs:
-        if len(self.shapes[side]) > _ONE_TABLE:
-            return hinge_costs(before[0], after[0], weights, side, bass)
-        name = (side, weights, bass)
-        if name not in self._tables:
-            every = tuple(HandShape(keys) for keys in self.shapes[side])
-            self._tables[name] = hinge_costs(every, every, weights, side, bass)
-        return self._tables[name][before[1][:, None], after[1][None, :]]
+
+@dataclass(frozen=True, eq=False)
+class _Gate:
+    """What all options of a slot have in common when they are entered: the cheapest cost of
+    arriving at each left shape of any of them from each right shape of the slot before,
+    ``joined`` (left rows, swaps, right rows before), and the right hand's way from there."""
+
+    joined: Costs
+    lefts: _Rows
+    rights: _Rows
+    way: Costs
+
+    def into(self, part: _Part, product: MinPlus) -> Costs:
+        """(swaps, L, R): the cheapest way to every state of a part."""
+        rows = self.joined[np.searchsorted(self.lefts, part.left_rows)]
+        count, swaps, rights = rows.shape
+        link = np.ascontiguousarray(self.way[:, np.searchsorted(self.rights, part.right_rows)])
+        out = product(np.ascontiguousarray(rows).reshape(count * swaps, rights), link)
+        return np.ascontiguousarray(out.reshape(count, swaps, -1).transpose(1, 0, 2))
 
 
 class JointSearch:
@@ -131,14 +160,10 @@ class JointSearch:
         """Sums of the min-plus products for one number of swaps."""
         total = 0
         for before, after in pairwise(self._parts):
-            for option in after:
-                into = option[0].cost.shape
-                rights = 0
-                for other in before:
-                    size = other[-1].cost.shape
-                    total += into[0] * size[0] * size[1]
-                    rights += size[1]
-                total += into[0] * rights * into[1]
+            lefts = len({int(row) for parts in after for row in parts[0].left_rows})
+            rights = len({int(row) for parts in before for row in parts[-1].right_rows})
+            total += lefts * sum(parts[-1].cost.size for parts in before)
+            total += rights * sum(parts[0].cost.size for parts in after)
         return total
 
     def solve(self, most: int, progress: Progress = lambda _: True) -> list[JointAnswer]:
@@ -149,44 +174,57 @@ class JointSearch:
         """
         self._sheets = []
         product = kernel_for(self.sums * (most + 1))
-        for place in range(len(self._slots)):
-            self._sheets.append(
-                [self._extend(place, option, most, product) for option in range(len(self._slots[place]))]
-            )
+        for place, options in enumerate(self._slots):
+            gate = self._gate(place, most, product) if place else None
+            row = [self._extend(place, option, gate, most, product) for option in range(len(options))]
+            self._sheets.append(row)
             if not progress((place + 1) / len(self._slots)):
                 raise Cancelled
         answers = (self._trace(swaps) for swaps in range(most + 1))
         return [answer for answer in answers if answer is not None]
 
-    def _extend(self, place: int, option: int, most: int, product: MinPlus) -> list[Costs]:
+    def _gate(self, place: int, most: int, product: MinPlus) -> _Gate | None:
+        """The first product of the step, for all options of a slot at once; None when nothing
+        before it can be reached."""
+        sources = [
+            (parts[-1], sheets[-1])
+            for parts, sheets in zip(self._parts[place - 1], self._sheets[place - 1], strict=True)
+            if sheets[-1].size and int(sheets[-1].min()) < FORBIDDEN
+        ]
+        afters = [parts[0] for parts in self._parts[place]]
+        lefts = np.unique(np.concatenate([part.left_rows for part in afters]))
+        if not sources or not len(lefts):
+            return None
+        middle = np.unique(np.concatenate([part.right_rows for part, _ in sources]))
+        rights = np.unique(np.concatenate([part.right_rows for part in afters]))
+        joined = np.full((len(lefts), most + 1, len(middle)), FORBIDDEN, dtype=np.int32)
+        ends = _wish([part for part, _ in sources]), _wish(afters)
+        for part, sheet in sources:
+            link = self._steps.costs("left", ends, part.left_rows, lefts)
+            half = _first_product(sheet, link, product)
+            at = np.searchsorted(middle, part.right_rows)
+            joined[:, :, at] = np.minimum(joined[:, :, at], half)
+        return _Gate(joined, lefts, rights, self._steps.costs("right", ends, middle, rights))
+
+    def _extend(
+        self, place: int, option: int, gate: _Gate | None, most: int, product: MinPlus
+    ) -> list[Costs]:
         """Tables of one option's parts, from all options of the slot before."""
         parts = self._parts[place][option]
-        swap = self._slots[place][option].swap
         shape = (most + 1, *parts[0].cost.shape)
+        reached = np.full(shape, FORBIDDEN, dtype=np.int32)
         if place == 0:
-            reached = np.full(shape, FORBIDDEN, dtype=np.int32)
             reached[0] = 0
-        elif not all(shape):
-            reached = np.full(shape, FORBIDDEN, dtype=np.int32)
-        else:
-            reached = self._entered(place, parts[0], most, product)
-        if swap:
+        elif gate is not None and all(shape):
+            reached = gate.into(parts[0], product)
+        if self._slots[place][option].swap:
             reached = np.concatenate([np.full((1, *shape[1:]), FORBIDDEN, dtype=np.int32), reached[:-1]])
         sheets = [np.minimum(reached + parts[0].cost, FORBIDDEN).astype(np.int32)]
         for before, after in pairwise(parts):
             left, right = self._steps.link(before, after)
-            inner = _two_products([(sheets[-1], left, right)], product)
+            inner = _two_products(sheets[-1], left, right, product)
             sheets.append(np.minimum(inner + after.cost, FORBIDDEN).astype(np.int32))
         return sheets
-
-    def _entered(self, place: int, part: _Part, most: int, product: MinPlus) -> Costs:
-        sources = []
-        for other, sheets in zip(self._parts[place - 1], self._sheets[place - 1], strict=True):
-            if sheets[-1].size and int(sheets[-1].min()) < FORBIDDEN:
-                sources.append((sheets[-1], *self._steps.link(other[-1], part)))
-        if not sources:
-            return np.full((most + 1, *part.cost.shape), FORBIDDEN, dtype=np.int32)
-        return _two_products(sources, product)
 
     # --- reading the answer off the tables ---
 
@@ -236,22 +274,27 @@ class JointSearch:
         raise AssertionError("a table holds a cost that no way leads to")
 
 
+def _wish(parts: Sequence[_Part]) -> Wish | None:
+    """A wish of a slot's chords: school and bass are the same for all of them. None for rests."""
+    return next((part.place.wish for part in parts if part.place.wish is not None), None)
+
+
 def _first(mask: npt.NDArray[np.bool_]) -> tuple[int, int]:
     left, right = np.unravel_index(int(np.argmax(mask)), mask.shape)
     return int(left), int(right)
 
 
-def _two_products(sources: Sequence[tuple[Costs, Costs, Costs]], product: MinPlus) -> Costs:
-    """Cheapest way from any of several sheets (swaps, L', R') over their links (L', L), (R', R)
-    to every state, (swaps, L, R)."""
-    halves = []
-    for sheet, left, _ in sources:
-        swaps, lefts, rights = sheet.shape
-        flat = np.ascontiguousarray(sheet.transpose(1, 0, 2)).reshape(lefts, swaps * rights)
-        half = product(np.ascontiguousarray(left.T), flat)
-        halves.append(half.reshape(-1, swaps, rights))
-    joined = np.concatenate(halves, axis=2)
-    lefts, swaps, rights = joined.shape
-    links = np.ascontiguousarray(np.concatenate([right for _, __, right in sources], axis=0))
-    out = product(np.ascontiguousarray(joined).reshape(lefts * swaps, rights), links)
+def _first_product(sheet: Costs, left: Costs, product: MinPlus) -> Costs:
+    """(L, swaps, R'): over the left hand's link (L', L) from a sheet (swaps, L', R')."""
+    swaps, lefts, rights = sheet.shape
+    flat = np.ascontiguousarray(sheet.transpose(1, 0, 2)).reshape(lefts, swaps * rights)
+    return product(np.ascontiguousarray(left.T), flat).reshape(-1, swaps, rights)
+
+
+def _two_products(sheet: Costs, left: Costs, right: Costs, product: MinPlus) -> Costs:
+    """Cheapest way from a sheet (swaps, L', R') over the links (L', L), (R', R) to every state,
+    (swaps, L, R)."""
+    half = _first_product(sheet, left, product)
+    lefts, swaps, rights = half.shape
+    out = product(half.reshape(lefts * swaps, rights), np.ascontiguousarray(right))
     return np.ascontiguousarray(out.reshape(lefts, swaps, -1).transpose(1, 0, 2))
