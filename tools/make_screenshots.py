@@ -16,7 +16,7 @@ from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.main import make_window
-from yellow_hinge.ui.window import HANDS, HINGES, SONG, Window
+from yellow_hinge.ui.window import HANDS, HINGES, SONG, SWAPS, Window
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -24,6 +24,8 @@ FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 def settle(window: Window) -> None:
     """Let the search end and everything be painted."""
     while window.document.worker.running:
+        QCoreApplication.processEvents()
+    while "swaps_view" in window.__dict__ and window.swaps_view.worker.running:
         QCoreApplication.processEvents()
     for _ in range(20):
         QCoreApplication.processEvents()
@@ -56,6 +58,32 @@ def hinges_loop(window: Window) -> None:
     window.hinges_view.select(Selection(24, True))
 
 
+def wishes(window: Window) -> None:
+    window.go_to(HINGES)
+    window.hinges_view.select(Selection(3))
+    window.hinges_view.toggle_wishes()
+
+
+def lines(window: Window) -> None:
+    window.go_to(HINGES)
+    window.hinges_view.toggle_melody()
+    window.hinges_view.toggle_scale()
+    window.hinges_view.select(Selection(5))
+
+
+def swaps(window: Window) -> None:
+    window.go_to(HINGES)
+    window.hinges_view.select(Selection(5))
+    window.go_to(SWAPS)
+    view = window.swaps_view
+    settle(window)
+    view.work_out()
+    settle(window)
+    view.take_point(3)
+    settle(window)
+    view.choose(5)
+
+
 def hinges_dark(window: Window) -> None:
     window.set_theme(theme.DARK)
     window.hinges_view.select(Selection(2))
@@ -67,6 +95,9 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("hinges-light", "lantern-ferry", hinges_leaf),
     ("hinge-chosen-light", "copper-kite", hinges_hinge),
     ("hinges-loop-light", "copper-kite", hinges_loop),
+    ("wishes-light", "lantern-ferry", wishes),
+    ("lines-light", "salt-stairs", lines),
+    ("swaps-light", "salt-stairs", swaps),
     ("hinges-dark", "salt-stairs", hinges_dark),
 )
 
