@@ -63,6 +63,7 @@ CASES = [
     ("borrowed", "- Am Dm", 4, "Am", "Amaj9:4"),
     ("slash", "C G Am", 4, "C", "G/B:4"),
     ("pedal", "C F C", 4, "C", "F/C:4"),
+    ("held-top", "Em7 F C", 4, "C", "Fadd9:4"),
     ("chromatic", "- C Fm7", 4, "C", "C:3 Gbm7:1"),
     ("chromatic", "- C Fm7", 2, "C", "C:1 Em7:1"),
     ("richer", "- C F", 4, "C", "C69:4"),

@@ -680,6 +680,9 @@ def test_a_key_set_by_the_player_and_a_song_without_chords(window: Window, qtbot
     weighed(window, qtbot)
     assert {at: str(key) for at, key in document.song.keys_set.items()} == {2: "Bb"}
     assert "B♭" in view.heading.text()
+    view.note_box.setCurrentIndex(4)
+    view.note_box.activated.emit(4)
+    assert view.note_box.currentText() == "E" and "E" in view.fitting.text()
     document.start_over(Song(), None)
     weighed(window, qtbot)
     assert "type a chart" in view.heading.text()

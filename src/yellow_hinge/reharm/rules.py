@@ -17,7 +17,7 @@ from yellow_hinge.reharm.regions import is_dominant
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord, with_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName
-from yellow_hinge.theory.tension import base_kind
+from yellow_hinge.theory.tension import base_kind, extra_degrees
 
 #: No chord of a swap is shorter than this, in beats.
 SHORTEST_BEATS = Fraction(1)
@@ -422,6 +422,29 @@ def _pedal(place: Place) -> Iterator[Draft]:
     held = before.bass_name
     if held.pitch_class == after.bass_name.pitch_class != chord.root.pitch_class:
         yield from _whole(place, with_bass(chord, held), f"the bass stays on {held.pretty} throughout")
+
+
+@_rule("held-top", "a note held through the change", SAME)
+def _held_top(place: Place) -> Iterator[Draft]:
+    """A tone that both neighbours share, added where it may be: it can stay on top."""
+    chord, before, after = place.chord, place.before, place.after
+    if before is None or after is None or chord.alt or chord.upper is not None:
+        return
+    own = {chord.root.degree(label).pitch_class for label in chord.degrees}
+    theirs = {after.root.degree(label).pitch_class for label in after.degrees}
+    extras = extra_degrees(chord, place.key, 2)
+    for label in before.degrees:
+        note = before.root.degree(label)
+        if note.pitch_class in theirs - own:
+            added = next((e for e in ("9", "11", "13") if e in extras and _is(chord, e, note)), None)
+            if added is not None:
+                held = replace(chord, adds=chord.adds | {added})
+                reason = f"{note.pretty} can stay on top through {before.pretty} and {after.pretty}"
+                yield from _whole(place, held, reason)
+
+
+def _is(chord: ChordSymbol, label: str, note: NoteName) -> bool:
+    return chord.root.degree(label).pitch_class == note.pitch_class
 
 
 @_rule("chromatic", "the next chord from a half step away", STEP)

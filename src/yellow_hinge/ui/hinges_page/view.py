@@ -313,6 +313,10 @@ class HingesView(QWidget):
         self.words.setWordWrap(True)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.words)
+        hear = QPushButton("Hear the change (H)")
+        hear.setToolTip("Hear the two chords, one after the other (H)")
+        hear.clicked.connect(self.audition)
+        layout.addWidget(hear)
         grid = QGridLayout()
         grid.setVerticalSpacing(1)
         self.figures: list[tuple[QLabel, QLabel]] = []
@@ -337,11 +341,6 @@ class HingesView(QWidget):
         layout.addWidget(self.better_label)
         layout.addWidget(self.better_button)
         self._build_fills(layout)
-        hear = QPushButton("Hear the change (H)")
-        hear.setToolTip("Hear the two chords, one after the other (H)")
-        hear.clicked.connect(self.audition)
-        layout.addSpacing(6)
-        layout.addWidget(hear)
         layout.addStretch(1)
         side.setObjectName("bare")
         scroll = QScrollArea()
@@ -357,7 +356,6 @@ class HingesView(QWidget):
         self.fills = QListWidget()
         self.fills.setAccessibleName("Small notes on the way to the next chord")
         self.fills.setWordWrap(True)
-        self.fills.setFixedHeight(104)
         self.fills.itemChanged.connect(self._fill_ticked)
         layout.addSpacing(6)
         layout.addWidget(self.fills_heading)
@@ -475,6 +473,7 @@ class HingesView(QWidget):
             self.fills.addItem(item)
         self.fills.blockSignals(False)
         any_found = self.fills.count() > 0
+        self.fills.setFixedHeight(min(150, 16 + 40 * self.fills.count()))
         self.fills.setVisible(any_found)
         self.fills_heading.setVisible(any_found)
 

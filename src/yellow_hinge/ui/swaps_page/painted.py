@@ -123,8 +123,10 @@ class BassView(QWidget):
         every = [height for row in heights for height in row]
         if every:
             low, high = min(every), max(every)
+            was_higher = sum(heights[0]) * len(heights[1]) > sum(heights[1]) * len(heights[0])
             for number, (line, row) in enumerate(zip(self._lines, heights, strict=True)):
-                self._paint_line(painter, line, row, (low, max(high, low + 3)), dashed=number == 0)
+                above = was_higher == (number == 0)
+                self._paint_line(painter, line, row, (low, max(high, low + 3)), (number == 0, above))
         painter.end()
 
     def _paint_line(
@@ -133,8 +135,10 @@ class BassView(QWidget):
         line: Sequence[NoteName],
         row: Sequence[int],
         ends: tuple[int, int],
-        dashed: bool,
+        look: tuple[bool, bool],
     ) -> None:
+        """``look``: whether the line is dashed, and whether its words stand above it."""
+        dashed, above = look
         width, height = self.width() - 44, self.height() - 34
         points = [
             QPointF(
@@ -152,7 +156,7 @@ class BassView(QWidget):
         for place in inside:
             painter.setBrush(ink)
             painter.drawEllipse(points[place], 2.6, 2.6)
-            shift = 15 if dashed else -6
+            shift = -8 if above else 13
             box = QRectF(points[place].x() - 20, points[place].y() + shift - 10, 40, 14)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, line[place].pretty)
 

@@ -8,17 +8,23 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from yellow_hinge.motion.distance import hand_motion
-from yellow_hinge.reharm.proposals import Proposal, bass_words
+from yellow_hinge.reharm.proposals import Proposal, bass_words, chords_for_note
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import melody_fits
 from yellow_hinge.theory.keys import ALL_KEYS, Key
+from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
 from yellow_hinge.theory.tension import FitKind
+from yellow_hinge.ui.hinges_page.state import pretty_accidentals, pretty_degree
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.reharmonise import TradePoint
     from yellow_hinge.tasks.voice_song import Voiced
+
+
+#: Chords named for a melody note.
+MOST_FITTING = 16
 
 
 @dataclass(frozen=True)
@@ -104,7 +110,8 @@ class SwapsState:
         slot = self.song.written[self.chosen]
         if slot.chord is None:
             return f"Bar {slot.bar}: no chord"
-        words = f"Bar {slot.bar}, beat {float(slot.beat):g}: {slot.chord.pretty}"
+        number = pretty_accidentals(self.song.number_of(slot.chord))
+        words = f"Bar {slot.bar}, beat {float(slot.beat):g}: {slot.chord.pretty} ({number})"
         if self.found is None:
             return words
         key = self.found.keys[self.chosen]
@@ -161,6 +168,17 @@ class SwapsState:
     def clash_count(self, song: Song) -> int:
         """Melody notes that clash in a song as it stands."""
         return sum(one.fit.kind == FitKind.CLASH for fits in melody_fits(song) for one in fits)
+
+    def note_choices(self) -> list[tuple[NoteName, str]]:
+        """The twelve notes as the song's key spells them."""
+        names = [name_for_pitch_class(place, self.song.key.prefers_flats) for place in range(12)]
+        return [(name, name.pretty) for name in names]
+
+    def fitting_words(self, note: NoteName) -> str:
+        """The chords that a long melody note fits, those of the local key first."""
+        key = self.song.key if self.found is None else self.found.keys[self.chosen]
+        found = chords_for_note(note, key)[:MOST_FITTING]
+        return ", ".join(f"{chord.pretty} ({pretty_degree(how.degree)})" for chord, how in found)
 
     def key_choices(self) -> list[tuple[Key | None, str]]:
         """Keys that the player can set for the chosen chord."""

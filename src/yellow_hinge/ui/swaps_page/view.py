@@ -207,7 +207,25 @@ class SwapsView(QWidget):
         self.list.clicked.connect(self._clicked)
         self.list.doubleClicked.connect(lambda _: self.accept())
         middle.addWidget(self.list, 1)
+        self._build_query(middle)
         return middle
+
+    def _build_query(self, middle: QVBoxLayout) -> None:
+        """What chords fit this melody note?"""
+        query = QHBoxLayout()
+        asked = QLabel("Chords that fit a melody note")
+        asked.setObjectName("quiet")
+        self.note_box = QComboBox()
+        self.note_box.setAccessibleName("Melody note to find chords for")
+        self.note_box.setToolTip("Chord tones first, then tensions; chords of the key first in each")
+        self.note_box.activated.connect(lambda _: self._show_fitting())
+        query.addWidget(asked)
+        query.addWidget(self.note_box)
+        query.addStretch(1)
+        middle.addLayout(query)
+        self.fitting = QLabel()
+        self.fitting.setWordWrap(True)
+        middle.addWidget(self.fitting)
 
     def _build_side(self) -> QWidget:
         panel = QWidget()
@@ -332,6 +350,16 @@ class SwapsView(QWidget):
             action.setChecked(rule not in state.song.settings.rules_off)
         self._show_proposal()
         self._show_curve()
+        self._show_fitting()
+
+    def _show_fitting(self) -> None:
+        note = self.note_box.currentIndex()
+        choices = self.state.note_choices()
+        self.note_box.clear()
+        for name, words in choices:
+            self.note_box.addItem(words, name)
+        self.note_box.setCurrentIndex(max(0, note))
+        self.fitting.setText(self.state.fitting_words(choices[max(0, note)][0]) + "...")
 
     def _show_proposal(self) -> None:
         state, proposal = self.state, self.state.proposal
