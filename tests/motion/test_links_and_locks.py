@@ -18,9 +18,9 @@ from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import CONCERNS, stressed, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.candidates import Hold, Wish, candidates
+from yellow_hinge.voicing.candidates import Wish, candidates
 from yellow_hinge.voicing.recipes import builtin_library
-from yellow_hinge.voicing.shape import Voicing
+from yellow_hinge.voicing.shape import Hold, Voicing
 
 LIBRARY = builtin_library()
 NARROW = replace(

@@ -325,7 +325,10 @@ def test_open_search_holds_every_school_s_shapes_of_its_size() -> None:
 )
 def test_reasons_add_up_to_what_was_searched(first: str, second: str, school: str, seed: int) -> None:
     random = np.random.default_rng(seed)
-    wishes = [wish(first, school, clear_of=71), wish(second, school, clear_of=71)]
+    profile = HandProfile()
+    profile = replace(profile, roll=True, interlock=True, left=replace(profile.left, possible_mm=235.0))
+    asks = {"clear_of": 71, "room_for": 66, "profile": profile}
+    wishes = [wish(first, school, **asks), wish(second, school, **asks)]
     voicings = []
     for asked in wishes:
         found = candidates(asked, LIBRARY)

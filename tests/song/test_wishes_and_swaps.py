@@ -14,7 +14,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.voicing.recipes import Library
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 CHART = "key: C\nmeter: 4/4\n[Walk] x2\n| C | Am7:2 Dm7:2 |\n[Bridge]\n| F | G7 |\n"
 
@@ -84,7 +84,7 @@ def test_swaps_follow_their_chord_through_a_new_chart_and_another_key() -> None:
 def test_projects_keep_wishes_and_swaps() -> None:
     song = two_five(parse_chart(CHART), 7)
     song = taste_of_section(song, "Walk", Taste("band", 2, "clear", NoteName(4, -1), True))
-    held = Ask(Taste(melody="room"), left=HandShape((48,), ("R",), "x"), top=72, lowest=36)
+    held = Ask(Taste(melody="room"), Hold(left=HandShape((48,), ("R",), "x"), top=72, lowest=36))
     song = ask_of_chord(song, 2, held)
     read = project_file.read(project_file.write(song)).song
     assert (read.tastes, read.asks, read.swaps) == (song.tastes, song.asks, song.swaps)

@@ -504,7 +504,7 @@ def test_wishes_are_taken_shown_and_undone(window: Window, qtbot: QtBot) -> None
     top = document.song.voicing(2).right.keys[-1]  # type: ignore[union-attr]
     wishes.ticks["top"].click()
     settle(window, qtbot)
-    assert document.song.ask(2).top == top
+    assert document.song.ask(2).hold.top == top
     assert document.song.voicing(2).right.keys[-1] == top  # type: ignore[union-attr]
     wishes.choose_scope(1)
     box = wishes.boxes["school"]

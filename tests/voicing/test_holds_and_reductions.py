@@ -13,10 +13,10 @@ from yellow_hinge.hands.geometry import span_mm, white_interval_mm
 from yellow_hinge.hands.profile import HandProfile, strain_words
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.candidates import Hold, Wish, candidates, legal_voicing
+from yellow_hinge.voicing.candidates import Wish, candidates, legal_voicing
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.reductions import reductions
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 LIBRARY = builtin_library()
 

@@ -23,7 +23,7 @@ from yellow_hinge.song.model import Ask, Bass, Choice, ChordAt, Melody, Settings
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 SCHEMA = "yellow-hinge/project/"
 VERSION = 1
@@ -239,13 +239,13 @@ def _taste(read_in: TasteIn) -> Taste:
 
 def _ask(read_in: AskIn) -> Ask:
     plain = ("top", "bass", "left_recipe", "right_recipe", "lowest", "highest")
-    ask = Ask(_taste(read_in.taste), **{name: getattr(read_in, name) for name in plain})
     left, right = (None if one is None else _shape(one) for one in (read_in.left, read_in.right))
+    hold = Hold(left, right, **{name: getattr(read_in, name) for name in plain})
     fills = tuple(
         Fill(f.hand, f.start_key, f.end_key, f.key, _beats(f.offset_beats), _beats(f.beats))
         for f in read_in.fills
     )
-    return replace(ask, left=left, right=right, fills=fills)
+    return Ask(_taste(read_in.taste), hold, fills)
 
 
 def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
@@ -402,7 +402,7 @@ def _taste_out(taste: Taste) -> dict[str, Any]:
 
 
 def _ask_out(ask: Ask) -> dict[str, Any]:
-    holds = ask.holds.items()
+    holds = ((name, getattr(ask.hold, name)) for name in ask.hold.names)
     out = {name: _shape_out(v) if isinstance(v, HandShape) else v for name, v in holds}
     fills = [{one.name: _plain(getattr(fill, one.name)) for one in fields(fill)} for fill in ask.fills]
     return {"taste": _taste_out(ask.taste), **out, **({"fills": fills} if fills else {})}

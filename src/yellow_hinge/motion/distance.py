@@ -8,6 +8,7 @@ cheapest order-preserving pairing is taken; the notes left over enter or leave.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import combinations
 
 #: A move beyond this many semitones counts as large, and grows with the square (our
@@ -41,6 +42,7 @@ def large_excess(move_st: int) -> int:
     return max(0, abs(move_st) - LARGE_FROM_ST) ** 2
 
 
+@lru_cache(maxsize=1 << 16)
 def hand_motion(before: tuple[int, ...], after: tuple[int, ...]) -> HandMotion:
     """The pairing with the least motion; among equals the least excess of large moves, then
     the lowest notes."""

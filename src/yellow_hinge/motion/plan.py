@@ -22,9 +22,9 @@ from yellow_hinge.motion.links import LinkTables
 from yellow_hinge.motion.terms import pair_costs
 from yellow_hinge.motion.weights import weights_of
 from yellow_hinge.theory.tension import MAX_COLOUR
-from yellow_hinge.voicing.candidates import Candidates, Hold, Wish, candidates
+from yellow_hinge.voicing.candidates import Candidates, Wish, candidates
 from yellow_hinge.voicing.recipes import Library
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 Progress = Callable[[float], bool]
 _EMPTY = HandShape()

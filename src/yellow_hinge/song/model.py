@@ -16,7 +16,7 @@ from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.theory.pitch import NoteName, Pitch
 from yellow_hinge.theory.roman import print_roman
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.shape import Hold, Voicing
 
 Bass = Literal["self", "bassist"]
 #: Plain numbers from the home note, from the relative major in minor keys, or Roman numbers.
@@ -102,28 +102,13 @@ class Taste:
 
 @dataclass(frozen=True, slots=True)
 class Ask:
-    """What the player asks of one chord: a taste of its own, and what is fixed of its voicing
-    short of the whole (the fields of ``voicing.candidates.Hold``). ``fills`` are small notes on
-    the way to the next chord; they sound as long as both chords have the notes they join."""
+    """What the player asks of one chord: a taste of its own, what is kept of its voicing short of
+    the whole, and small notes on the way to the next chord, which sound as long as both chords
+    have the notes they join."""
 
     taste: Taste = field(default=Taste())
-    left: HandShape | None = None
-    right: HandShape | None = None
-    top: int | None = None
-    bass: int | None = None
-    left_recipe: str | None = None
-    right_recipe: str | None = None
-    lowest: int | None = None
-    highest: int | None = None
+    hold: Hold = field(default=Hold())
     fills: tuple[Fill, ...] = ()
-
-    @property
-    def holds(self) -> dict[str, Any]:
-        """What is fixed, by field."""
-        pairs = (
-            (one.name, getattr(self, one.name)) for one in fields(self) if one.name not in ("taste", "fills")
-        )
-        return {name: value for name, value in pairs if value is not None}
 
 
 @dataclass(frozen=True, slots=True)

@@ -109,7 +109,7 @@ def _options(
         row: list[Proposal | None] = [None]
         options = [Option(tuple(sounding[index] for index in own), swap=False)]
         fixed = written.index in song.swaps or any(
-            song.locked(index) or song.ask(index).holds for index in own
+            song.locked(index) or song.ask(index).hold.names for index in own
         )
         if not fixed:
             for proposal in by_place.get(written.index, ()):

@@ -18,7 +18,7 @@ from yellow_hinge.song.model import Ask, Settings, Slot, Song
 from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
-from yellow_hinge.voicing.candidates import Hold, Wish
+from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.naming import pair_words, shape_words
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.reductions import Reduction, reductions
@@ -62,7 +62,7 @@ def wish_for(
         school.colour if colour is None else colour,
         settings.bass or school.bass,
         settings.profile,
-        hold=Hold(**ask.holds) if ask.holds else None,
+        hold=ask.hold if ask.hold.names else None,
     )
     mode = ask.taste.melody or settings.melody or school.melody
     if melody is None or mode == "free":
@@ -203,8 +203,36 @@ class Solved:
     hinge_terms: list[tuple[Term, ...]]
     families: list[tuple[str, str, str]]
     betterments: list[Betterment | None]
-    takes: list[Voiced]
+    takes: list[TakeFigures]
     reductions: dict[int, list[Reduction]]
+
+
+@dataclass(frozen=True)
+class TakeFigures:
+    """A take in figures: half steps, notes held, notes that come or go, and chords voiced
+    otherwise than in the first take."""
+
+    motion_st: int
+    held: int
+    changing: int
+    differ: int
+
+
+def take_figures(take: Voiced, first: Voiced) -> TakeFigures:
+    """Add up a take's changes, the way back of a loop among them."""
+    row, others = take.answer.voicings, first.answer.voicings
+    closing = [row[0]] if take.song.settings.loop and len(row) > 1 else []
+    moves = [
+        hand_motion(one.hand(side).keys, other.hand(side).keys)
+        for one, other in pairwise([*row, *closing])
+        for side in ("left", "right")
+    ]
+    return TakeFigures(
+        sum(move.motion_st for move in moves),
+        sum(move.held for move in moves),
+        sum(len(move.entered) + len(move.left) for move in moves),
+        sum(one.keys != other.keys for one, other in zip(row, others, strict=True)),
+    )
 
 
 #: Half steps from which a change is called larger than it need be.
@@ -307,7 +335,8 @@ class Solver:
         reasons = explain(voiced.song, self._library)
         words = families(voiced.song, self._library)
         return Solved(
-            voiced, ranked, *reasons, words, betterments(voiced.song, ranked), takes,
+            voiced, ranked, *reasons, words, betterments(voiced.song, ranked),
+            [take_figures(take, takes[0]) for take in takes],
             ways_out(voiced.song, self._library),
         )  # fmt: skip
 

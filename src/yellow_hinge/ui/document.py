@@ -31,7 +31,7 @@ from yellow_hinge.voicing.shape import Voicing
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
-    from yellow_hinge.tasks.voice_song import Betterment, Solved, Solver, Voiced
+    from yellow_hinge.tasks.voice_song import Betterment, Solved, Solver, TakeFigures
     from yellow_hinge.voicing.reductions import Reduction
 
 #: How many other voicings are listed for a chord.
@@ -74,7 +74,7 @@ class Document(QObject):
         self.hinge_terms: list[tuple[Term, ...]] = []
         self.families: list[tuple[str, str, str]] = []
         self.betterments: list[Betterment | None] = []
-        self.takes: list[Voiced] = []
+        self.takes: list[TakeFigures] = []
         self.reductions: dict[int, list[Reduction]] = {}
         self.exact = False
         self._row: tuple[Song, Row] | None = None

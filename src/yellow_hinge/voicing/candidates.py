@@ -8,7 +8,7 @@ doubling. Costs are not decided here.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import combinations, pairwise, product
 
@@ -23,7 +23,7 @@ from yellow_hinge.theory.pitch import DEGREES, degree_semitones
 from yellow_hinge.theory.tension import any_label, extra_degrees, kinds
 from yellow_hinge.voicing.recipes import Library, Recipe, School, SlotChoice
 from yellow_hinge.voicing.register import LOWEST_KEY, least_key, muddy
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 #: What fills each role, in order: tones of the symbol first, then allowed extras.
 _ROLE_LABELS = {
@@ -59,43 +59,6 @@ _UPPER_CHORDS = {
         (0, 4, 8, 11), (0, 4, 8, 10), (0, 3, 6, 11),
     ),
 }  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class Hold:
-    """What a player has fixed of a voicing; None leaves it open.
-
-    left, right                a hand's whole shape
-    top, bass                  the highest key, and the lowest one of the left hand
-    left_recipe, right_recipe  the recipe of a hand
-    lowest, highest            no key of either hand beyond these
-    """
-
-    left: HandShape | None = None
-    right: HandShape | None = None
-    top: int | None = None
-    bass: int | None = None
-    left_recipe: str | None = None
-    right_recipe: str | None = None
-    lowest: int | None = None
-    highest: int | None = None
-
-    @property
-    def names(self) -> tuple[str, ...]:
-        """The fields that are fixed."""
-        return tuple(field.name for field in fields(self) if getattr(self, field.name) is not None)
-
-    def allows(self, shape: HandShape, side: str) -> bool:
-        """Whether a shape of the "left" or "right" hand keeps to it."""
-        keys = shape.keys
-        recipe = self.left_recipe if side == "left" else self.right_recipe
-        end, wanted = (keys[0], self.bass) if side == "left" else (keys[-1], self.top)
-        return (
-            (recipe is None or shape.recipe == recipe)
-            and (wanted is None or end == wanted)
-            and (self.lowest is None or keys[0] >= self.lowest)
-            and (self.highest is None or keys[-1] <= self.highest)
-        )
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,8 @@
-"""The values: what one hand holds, and what both hold together."""
+"""The values: what one hand holds, what both hold together, and what is fixed of it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName, Pitch
@@ -48,3 +48,40 @@ class Voicing:
     @property
     def degrees(self) -> tuple[str, ...]:
         return self.left.degrees + self.right.degrees
+
+
+@dataclass(frozen=True, slots=True)
+class Hold:
+    """What a player has fixed of a voicing; None leaves it open.
+
+    left, right                a hand's whole shape
+    top, bass                  the highest key, and the lowest one of the left hand
+    left_recipe, right_recipe  the recipe of a hand
+    lowest, highest            no key of either hand beyond these
+    """
+
+    left: HandShape | None = None
+    right: HandShape | None = None
+    top: int | None = None
+    bass: int | None = None
+    left_recipe: str | None = None
+    right_recipe: str | None = None
+    lowest: int | None = None
+    highest: int | None = None
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The fields that are fixed."""
+        return tuple(field.name for field in fields(self) if getattr(self, field.name) is not None)
+
+    def allows(self, shape: HandShape, side: str) -> bool:
+        """Whether a shape of the "left" or "right" hand keeps to it."""
+        keys = shape.keys
+        recipe = self.left_recipe if side == "left" else self.right_recipe
+        end, wanted = (keys[0], self.bass) if side == "left" else (keys[-1], self.top)
+        return (
+            (recipe is None or shape.recipe == recipe)
+            and (wanted is None or end == wanted)
+            and (self.lowest is None or keys[0] >= self.lowest)
+            and (self.highest is None or keys[-1] <= self.highest)
+        )

@@ -196,7 +196,7 @@ class RowView(QWidget):
             words.insert(0, "locked")
         elif self.state.trial is not None and chosen:
             words.insert(0, "trial")
-        elif self.state.song.ask(index).holds:
+        elif self.state.song.ask(index).hold.names:
             words.insert(0, "partly kept")
         if words:
             self._paint_foot_word(painter, rect, ", ".join(words))

@@ -5,11 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from yellow_hinge.hands.profile import HandProfile, strain_words
-from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.reharm.connections import Connection, connections
 from yellow_hinge.reharm.lines import Scale, guide_line, passage_scales, scale_for, targets
@@ -26,7 +24,7 @@ from yellow_hinge.voicing.shape import Voicing, spell
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
-    from yellow_hinge.tasks.voice_song import Betterment, Voiced
+    from yellow_hinge.tasks.voice_song import Betterment, TakeFigures
     from yellow_hinge.voicing.reductions import Reduction
 
 #: Reasons shown for a voicing and for a change.
@@ -402,22 +400,11 @@ def _symbol(chord: ChordSymbol | None) -> str:
     return "N.C." if chord is None else chord.pretty
 
 
-def take_words(take: Voiced, smoothest: Voiced) -> tuple[str, ...]:
+def take_words(take: TakeFigures, chords: int) -> tuple[str, ...]:
     """A take in figures: its half steps; then notes held, and chords that differ."""
-    song, first = take.song, smoothest.song
-    voicings = [song.voicing(slot.index) or Voicing() for slot in song.slots]
-    others = [first.voicing(slot.index) or Voicing() for slot in first.slots]
-    moves = [
-        hand_motion(one.hand(side).keys, other.hand(side).keys)
-        for one, other in pairwise([*voicings, voicings[0]] if song.settings.loop else voicings)
-        for side in ("left", "right")
-    ]
-    motion, held = sum(move.motion_st for move in moves), sum(move.held for move in moves)
-    changing = sum(len(move.entered) + len(move.left) for move in moves)
-    differ = sum(1 for one, other in zip(voicings, others, strict=True) if one.keys != other.keys)
     return (
-        str(motion),
-        f"{motion} half steps, {held} notes held, {changing} notes come or go.",
+        str(take.motion_st),
+        f"{take.motion_st} half steps, {take.held} notes held, {take.changing} notes come or go.",
         "Take 1 is the smoothest with everything weighed, notes that come and go among it.",
-        f"{differ} of {len(voicings)} chords differ from take 1.",
+        f"{take.differ} of {chords} chords differ from take 1.",
     )

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
@@ -18,123 +17,32 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QStackedWidget,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.alternatives import AlternativeDelegate, AlternativesModel
 from yellow_hinge.ui.hinges_page.row_view import OverviewView, RowView
 from yellow_hinge.ui.hinges_page.state import (
     HINGE_REASONS,
     VOICING_REASONS,
-    AlternativeLine,
     HingesState,
     Selection,
     pretty_degree,
     take_words,
 )
 from yellow_hinge.ui.hinges_page.wishes_view import WishesView
-from yellow_hinge.ui.keyboard import Ghost, KeyboardView, KeyMark, paint_keys, white_bounds
-from yellow_hinge.ui.theme import LIGHT, Theme, font
+from yellow_hinge.ui.keyboard import Ghost, KeyboardView, KeyMark
+from yellow_hinge.ui.theme import Theme
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.voice_song import Betterment
 
-_LINE_HEIGHT = 74
 #: Takes that one can go through.
 MOST_TAKES = 4
-_Index = QModelIndex | QPersistentModelIndex
-
-
-class AlternativesModel(QAbstractListModel):
-    """The ranked voicings of the chosen leaf."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.lines: list[AlternativeLine] = []
-        self.keys = (36, 84)
-
-    def take(self, lines: list[AlternativeLine]) -> None:
-        """Show other lines; the same voicings keep the place that is chosen in the list."""
-        if [line.voicing for line in lines] == [line.voicing for line in self.lines]:
-            self.lines = lines
-            if lines:
-                self.dataChanged.emit(self.index(0), self.index(len(lines) - 1))
-            return
-        self.beginResetModel()
-        self.lines = lines
-        keys = [key for line in lines for key in line.voicing.keys]
-        self.keys = white_bounds(min(keys), max(keys)) if keys else (36, 84)
-        self.endResetModel()
-
-    def rowCount(self, _: _Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
-        return len(self.lines)
-
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        line = self.lines[index.row()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"{line.notes}: {line.cost}. {line.reason}"
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return (
-                f"{line.reason}\nCost to the whole song, in half steps of motion, with every other "
-                f"chord at its best again: {line.cost}. T tries it, L locks it."
-            )
-        return None
-
-
-class AlternativeDelegate(QStyledItemDelegate):
-    """Draws a line: small keyboard, notes, cost, and the shapes in words."""
-
-    def __init__(self, model: AlternativesModel) -> None:
-        super().__init__()
-        self._model = model
-        self.theme = LIGHT
-
-    def sizeHint(self, _: QStyleOptionViewItem, __: _Index) -> QSize:
-        return QSize(200, _LINE_HEIGHT)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        line = self._model.lines[index.row()]
-        rect = QRectF(option.rect).adjusted(3, 3, -3, -3)
-        selected = bool(option.state & QStyle.StateFlag.State_Selected)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(self.theme.color("surface"))
-        painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
-        painter.drawRoundedRect(rect, 5, 5)
-        marks = {
-            key: KeyMark(side)
-            for side, shape in (("left", line.voicing.left), ("right", line.voicing.right))
-            for key in shape.keys
-        }
-        paint_keys(
-            painter,
-            QRectF(rect.x() + 8, rect.y() + 25, rect.width() - 16, 22),
-            self._model.keys,
-            marks,
-            self.theme,
-        )
-        inner = rect.adjusted(8, 4, -8, -4)
-        painter.setPen(self.theme.color("ink"))
-        painter.setFont(font(0.98, bold=True))
-        top = QRectF(inner.x(), inner.y(), inner.width(), 18)
-        notes = painter.fontMetrics().elidedText(
-            line.notes, Qt.TextElideMode.ElideRight, int(inner.width() - 76)
-        )
-        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, notes)
-        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.cost)
-        painter.setFont(font(0.82))
-        painter.setPen(self.theme.color("muted"))
-        words = ("in use: " if line.current else "") + line.reason
-        bottom = QRectF(inner.x(), inner.bottom() - 16, inner.width(), 17)
-        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(bottom.width()))
-        painter.drawText(bottom, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
-        painter.restore()
 
 
 class HingesView(QWidget):
@@ -440,7 +348,7 @@ class HingesView(QWidget):
             button.setChecked(number == song.settings.take)
             words = f"Take {number + 1}"
             if known:
-                lines = take_words(takes[number], takes[0])
+                lines = take_words(takes[number], len(song.slots))
                 words = f"{words}: {lines[0]} half steps"
                 button.setToolTip("\n".join(("K goes to the next take.", *lines[1:])))
             button.setText(words)

@@ -93,7 +93,7 @@ def with_fixed(song: Song, index: int, field: str, on: bool) -> Ask:
     ask, voicing = song.ask(index), song.voicing(index)
     if not on or voicing is None:
         nothing: dict[str, Any] = {field: None}
-        return replace(ask, **nothing)
+        return replace(ask, hold=replace(ask.hold, **nothing))
     values: dict[str, Any] = {
         "left": voicing.left,
         "right": voicing.right,
@@ -102,4 +102,4 @@ def with_fixed(song: Song, index: int, field: str, on: bool) -> Ask:
         "left_recipe": voicing.left.recipe,
         "right_recipe": voicing.right.recipe,
     }
-    return replace(ask, **{field: values[field]})
+    return replace(ask, hold=replace(ask.hold, **{field: values[field]}))

@@ -184,7 +184,7 @@ class WishesView(QWidget):
             self.labels[field].setVisible(shown)
         self.fixes.setVisible(self.scope == "chord")
         self.concerns.setVisible(self.scope == "song")
-        holds = song.ask(index).holds
+        holds = song.ask(index).hold.names
         for field, said in FIXABLE:
             note = fixed_words(song, index, field, self._document.library)
             self.ticks[field].setText(f"{said}: {note}" if note else said)
@@ -225,4 +225,5 @@ class WishesView(QWidget):
         song, index = self._document.song, self._state.selection.index
         voicing, ask = song.voicing(index), song.ask(index)
         ends = (voicing.keys[0], voicing.keys[-1]) if on and voicing and voicing.keys else (None, None)
-        self._document.ask(index, replace(ask, lowest=ends[0], highest=ends[1]))
+        hold = replace(ask.hold, lowest=ends[0], highest=ends[1])
+        self._document.ask(index, replace(ask, hold=hold))

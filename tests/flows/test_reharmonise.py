@@ -1,0 +1,93 @@
+"""Swaps on whole songs: the demos, songs without a tune, odd bars, tastes and seven signs."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import replace
+
+import pytest
+
+from yellow_hinge.errors import BadInput
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.motion.distance import hand_motion
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.rules import RULES
+from yellow_hinge.song.edits import taste_of_section
+from yellow_hinge.song.model import Taste
+from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.reharmonise import accept, find_swaps, trade_curve
+from yellow_hinge.tasks.voice_song import Solver, betterments, places, voice_song
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Voicing
+
+
+@pytest.mark.parametrize("name", DEMO_SONGS)
+def test_each_demo_song_has_a_dozen_proposals_that_fit_its_melody(name: str) -> None:
+    song = demo_song(name)
+    safe = [one for one in find_swaps(song) if one.safe]
+    assert len(safe) >= 12 and len({one.rule for one in safe}) >= 6
+    assert len({one.at for one in safe}) > len(song.written) // 2
+    for one in safe[:: max(1, len(safe) // 10)]:
+        swapped = accept(song, one)
+        assert sum(slot.beats for slot in swapped.slots) == song.length_beats
+        assert len(swapped.slots) == len(song.slots) + len(one.chords) - 1
+
+
+def test_every_rule_finds_something_somewhere() -> None:
+    found: Counter[str] = Counter()
+    for name in DEMO_SONGS:
+        found.update(one.rule for one in find_swaps(demo_song(name)))
+    extra = parse_chart("key: C\n| C | F | C | Em7 | F | C | G7 | C | C | Dm7 | Em7 | Dm7 | C | F | G | Am |")
+    found.update(one.rule for one in find_swaps(extra))
+    assert set(found) == set(RULES)
+
+
+def test_bars_that_do_not_add_up_are_said_before_anything_is_swapped() -> None:
+    with pytest.raises(BadInput) as trouble:
+        parse_chart("meter: 4/4\n| C:3 G7:3 | F |")
+    assert "beats" in trouble.value.problems[0].what
+
+
+def test_a_song_s_taste_holds_for_its_swaps(library: Library) -> None:
+    song = taste_of_section(parse_chart("key: C\n[A]\n| Dm7 | G7 | C |"), "A", Taste(school="guide"))
+    curve = trade_curve(song, library, Planner(library), 1)
+    swapped = curve[-1].voiced.song
+    assert len(swapped.swaps) == 1
+    assert {place.wish.school.id for place in places(swapped, library) if place.wish} == {"guide"}
+
+
+def test_better_changes_are_the_best_that_are_listed(library: Library) -> None:
+    song = demo_song("lantern-ferry")
+    solved = Solver(library)(song, 12)
+    voiced = solved.voiced.song
+    row = [voiced.voicing(slot.index) or Voicing() for slot in voiced.slots]
+
+    def motion(before: Voicing, after: Voicing) -> int:
+        return sum(hand_motion(before.hand(s).keys, after.hand(s).keys).motion_st for s in ("left", "right"))
+
+    for index, better in enumerate(solved.betterments):
+        now = motion(row[index], row[index + 1])
+        others = [motion(one.voicing, row[index + 1]) for one in solved.alternatives[index]]
+        others += [motion(row[index], one.voicing) for one in solved.alternatives[index + 1]]
+        least = min(others, default=now)
+        assert (better is not None) == (now - least >= 3)
+        if better is not None:
+            assert better.saved_st == now - least and better.at in (index, index + 1)
+    assert betterments(voiced, [[] for _ in row]) == [None] * (len(row) - 1)
+
+
+def test_a_melody_that_wants_room_gets_it(library: Library) -> None:
+    chart = "key: C\n| Cmaj7 | Am7 | Dm7 | G7 |\nmelody: E4:4 | E4:4 | F4:4 | F4:4\n"
+    free = parse_chart(chart)
+    room = replace(free, settings=replace(free.settings, melody="room"))
+
+    def near(song: object) -> int:
+        voiced = voice_song(song, library, Planner(library))  # type: ignore[arg-type]
+        tune = (64, 64, 65, 65)
+        return sum(
+            abs(key - note) <= 4
+            for note, voicing in zip(tune, voiced.answer.voicings, strict=True)
+            for key in voicing.keys
+        )
+
+    assert near(room) < near(free)

@@ -1,0 +1,172 @@
+"""The thinking half of the Swaps page and of the wishes panel, without a window."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.song.edits import ask_of_chord, choose, taste_of_section
+from yellow_hinge.song.model import Ask, Song, Taste
+from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.tasks.reharmonise import accept, find_swaps, regions
+from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.ui.hinges_page.wishes_state import (
+    FIXABLE,
+    SCOPES,
+    colours,
+    fixed_words,
+    melodies,
+    pedals,
+    schools,
+    taste_at,
+    unsaid,
+    with_fixed,
+)
+from yellow_hinge.ui.swaps_page.state import Found, SwapsState, chords_words, melody_words, motion_st
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import HandShape, Voicing
+
+
+def found_for(song: Song) -> Found:
+    return Found(song, tuple(find_swaps(song)), regions(song))
+
+
+@pytest.fixture
+def state() -> SwapsState:
+    made = SwapsState()
+    song = demo_song("salt-stairs")
+    made.take(song)
+    made.take_found(found_for(song))
+    return made
+
+
+def test_an_empty_song_says_what_to_do() -> None:
+    state = SwapsState()
+    assert "type a chart" in state.heading()
+    assert state.lines() == [] and state.melody_lines() == [] and state.bass_lines() == ("", "")
+    state.step(1)
+    assert state.proposal is None and state.swapped_words() == []
+
+
+def test_the_list_is_in_groups_and_walked_within_its_ends(state: SwapsState) -> None:
+    state.choose(5)
+    lines = state.lines()
+    headings = [line.title for line in lines if line.proposal is None]
+    assert len(headings) == len(set(headings)) > 1
+    assert [line.proposal for line in lines if line.proposal] == list(state.here)
+    first = state.proposal
+    state.step(-1)
+    assert state.proposal == first == state.here[0]
+    for _ in range(40):
+        state.step(1)
+    assert state.proposal == state.here[-1]
+
+
+def test_the_heading_says_place_number_and_function(state: SwapsState) -> None:
+    state.choose(5)
+    assert state.heading() == "Bar 4, beat 3: C7♭9 (6-7♭9) leads a fifth down to F"
+    state.choose(999)
+    assert "Bar 24" in state.heading() and "rests in E♭ major" in state.heading()
+    state.choose(-5)
+    assert state.chosen == 0
+
+
+def test_the_melody_s_verdict_begins_with_what_clashes(state: SwapsState) -> None:
+    assert state.found is not None
+    clashing = next(one for one in state.found.proposals if not one.safe)
+    state.choose(clashing.at)
+    state.proposal = clashing
+    assert "clash" in state.melody_lines()[0] and melody_words(clashing).startswith("clashes: ")
+    fitting = next(one for one in state.found.proposals if one.safe and one.notes)
+    assert melody_words(fitting) == "fits the melody"
+    silent = find_swaps(parse_chart("| G7 | C |"))[0]
+    assert melody_words(silent) == "no melody"
+    state.take(parse_chart("| G7 | C |"))
+    state.take_found(found_for(state.song))
+    assert state.melody_lines() == ["No melody here: judge by ear."]
+
+
+def test_chords_in_words_with_their_beats(state: SwapsState) -> None:
+    assert state.found is not None
+    split = next(one for one in state.found.proposals if len(one.chords) == 2)
+    assert chords_words(split).count("·") == 2
+    whole = next(one for one in state.found.proposals if len(one.chords) == 1)
+    assert chords_words(whole) == whole.chords[0].chord.pretty
+
+
+def test_what_was_found_for_another_song_does_not_count(state: SwapsState) -> None:
+    old = state.found
+    state.take(parse_chart("| C | F |"))
+    assert old is not None
+    state.take_found(old)
+    assert state.found is None and state.here == ()
+
+
+def test_figures_are_differences_of_whole_songs(library: Library) -> None:
+    song = parse_chart("key: C\n| Dm7 | G7 | Cmaj7 |")
+    state = SwapsState()
+    state.take(song)
+    (_, found, keys), base, weighed = SwapDesk(library).look(song, 1, lambda _: True)
+    state.take_found(Found(song, found, keys))
+    state.choose(1)
+    assert state.figure(state.here[0]) == ""
+    state.base, state.weighed = base, weighed
+    for one in state.here:
+        change = motion_st(weighed[one]) - motion_st(base)
+        assert state.figure(one) == ("±0" if change == 0 else f"{change:+d}".replace("-", "−"))
+        assert weighed[one].song.swaps.keys() == {1}
+
+
+def test_swaps_in_words_and_keys_to_choose(state: SwapsState) -> None:
+    assert state.found is not None
+    proposal = next(one for one in state.found.proposals if one.at == 5)
+    swapped = accept(state.song, proposal)
+    state.take(swapped)
+    assert state.swapped_words()[0].startswith("Bar 4: ") and "for C7♭9" in state.swapped_words()[0]
+    state.choose(5)
+    assert state.swapped
+    assert state.key_choices()[0] == (None, "as found")
+    state.take_found(found_for(swapped))
+    assert state.key_choices()[0][1] == "as found: E♭ major"
+    assert (parse_key("F#m"), "F♯ minor") in state.key_choices()
+
+
+def test_chords_for_a_note_follow_the_local_key(state: SwapsState) -> None:
+    words = state.fitting_words(NoteName(1, -1))
+    assert ("A♭maj7" not in words and "E♭7 (♭7)" in words) or "B♭m7" in words
+    names = [said for _, said in state.note_choices()]
+    assert names[1] == "D♭" and len(names) == 12
+
+
+def test_wishes_fix_what_stands_there_and_let_it_go(library: Library) -> None:
+    song = demo_song("lantern-ferry")
+    for field, _ in FIXABLE:
+        asked = ask_of_chord(song, 2, with_fixed(song, 2, field, True))
+        assert asked.ask(2).hold.names == (field,)
+        assert fixed_words(song, 2, field, library)
+        assert with_fixed(asked, 2, field, False) == Ask()
+    empty = parse_chart("| C |")
+    assert fixed_words(empty, 0, "top", library) == "" and with_fixed(empty, 0, "top", True) == Ask()
+    own = choose(song, 2, Voicing(HandShape((40,), ("R",), "?"), HandShape((70,), ("5",), "?")), False)
+    assert fixed_words(own, 2, "left_recipe", library) == "own shape"
+
+
+def test_wishes_of_each_scope_stand_by_themselves(library: Library) -> None:
+    song = taste_of_section(demo_song("lantern-ferry"), "Verse", Taste(colour=3))
+    song = ask_of_chord(song, 0, Ask(Taste(school="guide")))
+    song = replace(song, settings=replace(song.settings, melody="clear"))
+    assert [taste_at(song, 0, scope) for scope in SCOPES] == [
+        Taste(school="guide"),
+        Taste(colour=3),
+        Taste(song.settings.school, song.settings.colour, "clear"),
+    ]
+    for scope in SCOPES:
+        for choices in (schools(library, unsaid(scope)), colours(unsaid(scope)), melodies(unsaid(scope))):
+            assert choices.rows[0] == (None, unsaid(scope))
+            assert all(choices.place(value) == place for place, (value, _) in enumerate(choices.rows))
+    assert pedals(song).place(NoteName(0)) == 1 and pedals(song).place("nothing such") == 0
+    assert [said[:2] for _, said in pedals(demo_song("salt-stairs")).rows[2:3]] == ["D♭"]
