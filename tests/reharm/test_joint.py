@@ -147,3 +147,16 @@ def test_keys_of_seven_signs(key: str, library: Library) -> None:
     new = [timed.chord for one in found for timed in one.chords if timed.chord != song.written[one.at].chord]
     assert all(abs(chord.root.alter) <= 1 for chord in new)
     assert places(song, library)
+
+
+def test_songs_of_too_many_shapes_for_one_table_have_the_same_answer(
+    library: Library, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from yellow_hinge.reharm import joint
+
+    song = small_song()
+    plain = trade_curve(song, library, Planner(library), 3)
+    monkeypatch.setattr(joint, "_ONE_TABLE", 0)
+    for one, other in zip(plain, trade_curve(song, library, Planner(library), 3), strict=True):
+        assert (one.cost, one.voiced.answer.voicings) == (other.cost, other.voiced.answer.voicings)
+        assert one.voiced.song.swaps == other.voiced.song.swaps

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import json
 from fractions import Fraction
 
+import pytest
+
+from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import project_file
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.edits import ask_of_chord, change_swaps, replace_chart, taste_of_section, with_voicings
@@ -110,3 +114,25 @@ def test_melody_over_chords_by_time() -> None:
     ]
     assert [n.strong for n in over[1]] == [True, False, False]
     assert over[1][1].stepwise
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"tastes": {"Walk": {"colour": 7}}}, "colour must be 0..3"),
+        ({"tastes": {"Walk": {"pedal": "H"}}}, "pedal must be a note"),
+        ({"tastes": {"Walk": {"melody": "loud"}}}, "melody"),
+        ({"asks": [{"fills": [{"hand": "left", "start_key": 1, "end_key": 2, "key": 300,
+                               "offset_beats": "1", "beats": "1"}]}]}, "MIDI keys"),
+        ({"asks": [{"fills": [{"hand": "left", "start_key": 1, "end_key": 2, "key": 3,
+                               "offset_beats": "1/0", "beats": "1"}]}]}, "length in beats"),
+        ({"asks": [{"left": {"keys": [60, 50], "degrees": ["R", "3"], "recipe": ""}}]}, "ascending"),
+        ({"keys_set": {"0": "H"}}, "not a key"),
+        ({"swaps": [{"written": "x", "chords": []}]}, "int"),
+    ],
+)  # fmt: skip
+def test_damaged_wishes_and_swaps_name_the_field(change: dict[str, object], words: str) -> None:
+    raw = json.loads(project_file.write(parse_chart(CHART))) | change
+    with pytest.raises(BadInput) as trouble:
+        project_file.read(json.dumps(raw).encode())
+    assert words in str(trouble.value.problems[0])

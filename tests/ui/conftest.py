@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.sound import output as output_module
@@ -18,6 +19,11 @@ def settle(window: Window, qtbot: QtBot) -> None:
     """Wait for the search, then for the paint."""
     qtbot.waitUntil(lambda: not window.document.worker.running, timeout=20_000)
     qtbot.wait(20)
+
+
+def press(window: Window, qtbot: QtBot, key: Qt.Key, times: int = 1) -> None:
+    for _ in range(times):
+        qtbot.keyClick(window.hinges_view.row_view, key)
 
 
 @pytest.fixture

@@ -9,11 +9,20 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.errors import BadInput, Cancelled, Problem
-from yellow_hinge.song.edits import choose
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.motion.explain import Term
+from yellow_hinge.song.edits import ask_of_chord, choose
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.ui.hinges_page.state import HingesState, Selection, pretty_accidentals, pretty_degree
+from yellow_hinge.tasks.voice_song import Betterment, TakeFigures
+from yellow_hinge.ui.hinges_page.state import (
+    HingesState,
+    Selection,
+    pretty_accidentals,
+    pretty_degree,
+    take_words,
+)
 from yellow_hinge.ui.main import _first_song
 from yellow_hinge.ui.song_page.state import check, reach_label
 from yellow_hinge.ui.worker import Worker
@@ -200,3 +209,65 @@ def test_the_try_asks_for_two_keys_and_begins_anew() -> None:
     assert near.applied(HandProfile()) is not None or "no stretch" in near.words(164.5)
     assert "no stretch" in Try("left", (48, 76)).words(164.5)
     assert key_words(61) == "C♯4" and "octave" in hand_words("right", profile.right)
+
+
+def test_mud_and_rubbing_notes_are_marked_where_they_weigh(state: HingesState) -> None:
+    terms = [
+        (Term("low", 60, "mud"), Term("beside", 30, "rub")),
+        (Term("low", 20, "mud"),),
+        (Term("x", 900),),
+    ]
+    assert state.marks(terms, 0) == ["mud", "rub"]
+    assert state.marks(terms, 1) == state.marks(terms, 2) == state.marks(terms, 3) == []
+    state.start_trial(Voicing(HandShape((48,), ("R",)), HandShape((64,), ("3",))))
+    assert state.marks(terms, 0) == []
+
+
+def test_the_stretch_and_both_hands_in_words(state: HingesState) -> None:
+    both = [("", "", "drop 2 of the root position, split between the hands")] * len(state.song.slots)
+    assert state.pair_line(both).startswith("Both hands: drop 2")
+    assert state.pair_line([]).startswith("Stretch: left ")
+    profile = state.song.settings.profile
+    tight = replace(profile, roll=True, left=replace(profile.left, reach_mm=40.0, possible_mm=200.0))
+    state.song = replace(state.song, settings=replace(state.song.settings, profile=tight))
+    assert "roll it with the pedal" in state.pair_line([])
+
+
+def test_small_notes_of_one_voice_take_each_other_s_place(state: HingesState) -> None:
+    for index in range(len(state.row.hinges)):
+        state.select(Selection(index, True))
+        choices = state.fill_choices()
+        if len(choices) > 1 and choices[0][0].fills[0].start_key == choices[1][0].fills[0].start_key:
+            break
+    first, second = choices[0][0], choices[1][0]
+    state.song = ask_of_chord(state.song, index, state.with_fill(first, True))
+    assert [taken for _, taken in state.fill_choices()][:2] == [True, False]
+    state.song = ask_of_chord(state.song, index, state.with_fill(second, True))
+    assert [taken for _, taken in state.fill_choices()][:2] == [False, True]
+    assert state.with_fill(second, False).fills == ()
+    state.select(Selection(index))
+    assert state.fill_choices() == []
+
+
+def test_words_for_a_solo_line(state: HingesState) -> None:
+    state.select(Selection(5))
+    words = state.soloing_words()
+    assert words.startswith("C phrygian dominant: ") and "Guide-tone line: " in words
+    assert "Whole song: E♭ major pentatonic" in words and "becomes its ♭3" in words
+    rest = parse_chart("| C | N.C. |")
+    state.take(rest, row(rest, state._library))
+    state.select(Selection(1))
+    assert state.scale_here() is None and "rest" in state.soloing_words()
+
+
+def test_a_smaller_change_in_words(state: HingesState) -> None:
+    better = Betterment(2, Voicing(), 4, 130)
+    assert state.betterment_words(better).startswith("It could take 4 half steps less with another A♭maj9")
+    assert "1.3 more" in state.betterment_words(better)
+    assert "No listed voicing" in state.betterment_words(None)
+
+
+def test_takes_in_figures() -> None:
+    words = take_words(TakeFigures(12, 30, 4, 7), 9)
+    assert words[0] == "12" and "30 notes held, 4 notes come or go" in words[1]
+    assert words[-1] == "7 of 9 chords differ from take 1."
