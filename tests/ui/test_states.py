@@ -218,6 +218,8 @@ def test_mud_and_rubbing_notes_are_marked_where_they_weigh(state: HingesState) -
         (Term("x", 900),),
     ]
     assert state.marks(terms, 0) == ["mud", "rub"]
+    wide = [(Term("the left hand stretches to 97 % of its reach", 17, "wide"), Term("rolls", 150, "roll"))]
+    assert state.marks(wide, 0) == ["roll", "wide"]
     assert state.marks(terms, 1) == state.marks(terms, 2) == state.marks(terms, 3) == []
     state.start_trial(Voicing(HandShape((48,), ("R",)), HandShape((64,), ("3",))))
     assert state.marks(terms, 0) == []

@@ -27,12 +27,16 @@ from yellow_hinge.voicing.shape import HandShape, Voicing
 
 @dataclass(frozen=True, slots=True)
 class Term:
-    """One reason: the phrase, and its share in hundredths of a half step. ``mark`` is "mud" or
-    "rub" for what is marked where it sounds."""
+    """One reason: the phrase, and its share in hundredths of a half step. ``mark`` is "mud",
+    "rub", "wide" or "roll" for what is marked on the leaf."""
 
     phrase: str
     cost: int
     mark: str = ""
+
+
+#: Share of the reach, in hundredths, from which a stretch is marked.
+WIDE_FROM_SHARE = 95
 
 
 def _steps(count: int) -> str:
@@ -90,8 +94,9 @@ def _hand_terms(
     yield Term(
         f"the {side} hand stretches to {share} % of its reach",
         weights.strain * max(0, share - EASY_REACH_SHARE),
+        "wide" if WIDE_FROM_SHARE <= share <= 100 else "",
     )
-    yield Term(f"the {side} hand rolls its chord", weights.roll * profile.rolls(hand, keys))
+    yield Term(f"the {side} hand rolls its chord", weights.roll * profile.rolls(hand, keys), "roll")
     outside = max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
     yield Term(f"the {side} hand is {_steps(outside)} from home", weights.home * outside)
     steps = sum(b - a == 1 for a, b in pairwise(keys))

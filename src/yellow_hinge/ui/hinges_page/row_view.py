@@ -260,7 +260,7 @@ class RowView(QWidget):
     def _paint_foot_word(self, painter: QPainter, rect: QRectF, word: str) -> None:
         box = QRectF(rect.x() - 10, rect.bottom() + 3, rect.width() + 20, 16)
         painter.setFont(fitting_font(word, 0.8, box.width()))
-        painter.setPen(self.theme.color("wrong" if word in ("mud", "rub", "mud, rub") else "ink"))
+        painter.setPen(self.theme.color("wrong" if "mud" in word or "rub" in word else "ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
     def _paint_tab(self, painter: QPainter, tab: _Tab) -> None:

@@ -29,8 +29,8 @@ if TYPE_CHECKING:
 
 #: Reasons shown for a voicing and for a change.
 VOICING_REASONS, HINGE_REASONS = 2, 7
-#: From these shares, in hundredths of a half step, mud and rubbing notes are marked.
-AUDIBLE = {"mud": 45, "rub": 25}
+#: From these shares, in hundredths of a half step, mud, rubbing notes and stretches are marked.
+AUDIBLE = {"mud": 45, "rub": 25, "wide": 1, "roll": 1}
 LABELS = ("names", "degrees", "fingers")
 
 
@@ -177,17 +177,21 @@ class HingesState:
     def pair_line(self, families: Sequence[tuple[str, str, str]]) -> str:
         """What both hands make together, if that is a family of its own, and how wide they are."""
         index = self.selection.index
-        held, profile = self.row.held[index], self.song.settings.profile
+        held = self.row.held[index]
         if held.chord is None or not held.voicing.keys:
             return ""
+        both = families[index][2] if index < len(families) and self.trial is None else ""
+        return f"Both hands: {both}. {self.stretch_words()}" if both else self.stretch_words()
+
+    def stretch_words(self) -> str:
+        """How wide both hands are, as a player says it."""
+        held, profile = self.row.held[self.selection.index], self.song.settings.profile
         strains = [
             f"{side} {strain_words(profile.strain(hand, held.hand(side)[0].keys))}"
             + (" (roll it with the pedal)" if profile.rolls(hand, held.hand(side)[0].keys) else "")
             for side, hand in (("left", profile.left), ("right", profile.right))
         ]
-        both = families[index][2] if index < len(families) and self.trial is None else ""
-        stretch = f"Stretch: {', '.join(strains)}."
-        return f"Both hands: {both}. {stretch}" if both else stretch
+        return f"Stretch: {', '.join(strains)}."
 
     def melody_line(self) -> str:
         """How the melody sits on the chosen chord."""
@@ -265,7 +269,7 @@ class HingesState:
         return replace(ask, fills=kept + connection.fills if on else kept)
 
     def marks(self, terms: Sequence[Sequence[Term]], index: int) -> list[str]:
-        """ "mud" and "rub" where the voicing weighs that down audibly."""
+        """The words "mud" and "rub" where that weighs audibly, "wide" and "roll" near the end of a reach."""
         if index >= len(terms) or (self.trial is not None and index == self.selection.index):
             return []
         found = [term.mark for term in terms[index] if term.mark and term.cost >= AUDIBLE[term.mark]]

@@ -442,7 +442,7 @@ class HingesView(QWidget):
                 ghosts += [Ghost(side, None, key) for key in motion.entered]
                 ghosts += [Ghost(side, key, None) for key in motion.left]
         low, high = state.key_range()
-        caption = "On the keys: degree, and finger below."
+        caption = f"On the keys: degree, and finger below. {state.stretch_words()}"
         if ghosts:
             after = state.song.slots[state.after(index)].chord
             caption += f" Above: the way to {'N.C.' if after is None else after.pretty}; yellow stays."
