@@ -15,13 +15,16 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, open_song
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.ui import theme
-from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.window import Makers, Window
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
     from yellow_hinge.tasks.swap_desk import SwapDesk
     from yellow_hinge.tasks.voice_song import Solver
+    from yellow_hinge.ui.document import Document
+    from yellow_hinge.ui.hands_page.view import HandsView
+    from yellow_hinge.ui.swaps_page.view import SwapsView
 
 ICON = Path(__file__).parent / "icon.svg"
 
@@ -38,7 +41,7 @@ def make_window(song: Song) -> Window:
         library = load_library()
     except YellowHingeError as error:
         library, problems = builtin_library(), error.problems
-    window = Window(library, song, make_solver, make_player, make_desk)
+    window = Window(library, song, Makers(make_solver, make_player, make_hands_page, make_swaps_page))
     if problems:
         window.say(problems)
     return window
@@ -56,6 +59,20 @@ def make_desk(library: Library) -> SwapDesk:
     from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
 
     return SwapDesk(library)
+
+
+def make_hands_page(document: Document) -> HandsView:
+    """The Hands page, loaded when it is first wanted."""
+    from yellow_hinge.ui.hands_page.view import HandsView  # noqa: PLC0415
+
+    return HandsView(document)
+
+
+def make_swaps_page(document: Document) -> SwapsView:
+    """The Swaps page, loaded when it is first wanted."""
+    from yellow_hinge.ui.swaps_page.view import SwapsView  # noqa: PLC0415
+
+    return SwapsView(document, make_desk)
 
 
 def make_player() -> Player:

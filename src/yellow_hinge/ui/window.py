@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -38,17 +38,17 @@ from yellow_hinge.tasks.describe_song import Row
 from yellow_hinge.tasks.files import DEMO_SONGS, READ_SUFFIXES, demo_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.document import Document, MakeSolver
-from yellow_hinge.ui.hands_page.view import HandsView
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesView
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.song_page.state import NEW_CHART
 from yellow_hinge.ui.song_page.view import SongView
-from yellow_hinge.ui.swaps_page.view import MakeDesk, SwapsView
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
+    from yellow_hinge.ui.hands_page.view import HandsView
+    from yellow_hinge.ui.swaps_page.view import SwapsView
 
 PLACES = ("Song", "Hands", "Hinges", "Swaps")
 SONG, HANDS, HINGES, SWAPS = range(4)
@@ -77,6 +77,16 @@ KEYS_HELP = (
 )
 
 
+@dataclass(frozen=True)
+class Makers:
+    """What the window makes when it is first wanted: the leaves are painted before."""
+
+    solver: MakeSolver
+    player: Callable[[], Player]
+    hands_page: Callable[[Document], HandsView]
+    swaps_page: Callable[[Document], SwapsView]
+
+
 class Window(QMainWindow):
     """Wires the pages to the document and the player."""
 
@@ -84,15 +94,13 @@ class Window(QMainWindow):
         self,
         library: Library,
         song: Song,
-        make_solver: MakeSolver,
-        make_player: Callable[[], Player],
-        make_desk: MakeDesk,
+        makers: Makers,
     ) -> None:
         super().__init__()
-        self.document = Document(library, song, make_solver, self)
-        self.playback = Playback(make_player, self)
+        self._makers = makers
+        self.document = Document(library, song, makers.solver, self)
+        self.playback = Playback(makers.player, self)
         self.theme = theme.LIGHT
-        self._make_desk = make_desk
         self.hinges_view = HingesView(self.document)
         self._build()
         self._build_menus()
@@ -120,7 +128,7 @@ class Window(QMainWindow):
     @cached_property
     def hands_view(self) -> HandsView:
         """The Hands page, made when it is first wanted."""
-        view = HandsView(self.document)
+        view = self._makers.hands_page(self.document)
         view.said.connect(self.say)
         view.set_theme(self.theme)
         self.pages.addWidget(view)
@@ -129,7 +137,7 @@ class Window(QMainWindow):
     @cached_property
     def swaps_view(self) -> SwapsView:
         """The Swaps page, made when it is first wanted."""
-        view = SwapsView(self.document, self._make_desk)
+        view = self._makers.swaps_page(self.document)
         view.set_theme(self.theme)
         view.said.connect(self.say)
         view.audition.connect(self._audition_swap)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
@@ -150,8 +151,6 @@ class HingesView(QWidget):
         self.stack = QStackedWidget()
         self.stack.addWidget(self._build_leaf_side())
         self.stack.addWidget(self._build_hinge_side())
-        self.wishes = WishesView(self._document, self.state)
-        self.stack.addWidget(self.wishes)
         self.wishing = False
         self.wishes_button = QPushButton()
         self.wishes_button.setToolTip(
@@ -331,13 +330,20 @@ class HingesView(QWidget):
             self.stack.setCurrentIndex(1)
             self._show_hinge()
         elif self.wishing:
-            self.stack.setCurrentIndex(2)
+            self.stack.setCurrentWidget(self.wishes)
             self.warning.hide()
             self.chosen_place.setText(state.chosen_place())
             self.wishes.refresh()
         else:
             self.stack.setCurrentIndex(0)
             self._show_leaf()
+
+    @cached_property
+    def wishes(self) -> WishesView:
+        """The wishes panel, made when it is first wanted: the leaves come first."""
+        panel = WishesView(self._document, self.state)
+        self.stack.addWidget(panel)
+        return panel
 
     def _show_takes(self) -> None:
         """Each take with its half steps; one button at the least."""
