@@ -14,7 +14,7 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.reharm.joint import JointSearch, Option
-from yellow_hinge.song.edits import change_settings, choose
+from yellow_hinge.song.edits import change_settings, choose, give_back, with_rule
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.reharmonise import (
     accept,
@@ -22,9 +22,7 @@ from yellow_hinge.tasks.reharmonise import (
     chords_of,
     explain_swaps,
     find_swaps,
-    give_back,
     trade_curve,
-    with_rule,
 )
 from yellow_hinge.tasks.voice_song import places, voice_song
 from yellow_hinge.theory.chord_symbol import parse_chord

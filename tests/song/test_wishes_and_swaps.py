@@ -10,7 +10,15 @@ import pytest
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import project_file
 from yellow_hinge.formats.chart_text import parse_chart
-from yellow_hinge.song.edits import ask_of_chord, change_swaps, replace_chart, taste_of_section, with_voicings
+from yellow_hinge.song.edits import (
+    ask_of_chord,
+    change_swaps,
+    give_back,
+    replace_chart,
+    taste_of_section,
+    with_rule,
+    with_voicings,
+)
 from yellow_hinge.song.model import Ask, ChordAt, Song, Taste
 from yellow_hinge.song.walk import melody_over
 from yellow_hinge.tasks.voice_song import in_key, places
@@ -136,3 +144,16 @@ def test_damaged_wishes_and_swaps_name_the_field(change: dict[str, object], word
     with pytest.raises(BadInput) as trouble:
         project_file.read(json.dumps(raw).encode())
     assert words in str(trouble.value.problems[0])
+
+
+def test_giving_back_what_is_not_swapped_changes_nothing() -> None:
+    song = two_five(parse_chart(CHART), 7)
+    assert give_back(song, 0).slots == song.slots
+    assert give_back(song, 7).slots == parse_chart(CHART).slots
+
+
+def test_rules_are_switched_off_once_and_on_again() -> None:
+    song = parse_chart(CHART)
+    off = with_rule(with_rule(with_rule(song, "pedal", False), "borrowed", False), "pedal", False)
+    assert off.settings.rules_off == ("borrowed", "pedal")
+    assert with_rule(with_rule(off, "pedal", True), "borrowed", True) == song

@@ -63,6 +63,17 @@ def change_swaps(song: Song, swaps: Mapping[int, tuple[ChordAt, ...]]) -> Song:
     return _with_kept(song, replace(song, swaps=dict(swaps), choices=(), asks=()))
 
 
+def give_back(song: Song, written: int) -> Song:
+    """The chart's own chord comes back in one place."""
+    return change_swaps(song, {place: row for place, row in song.swaps.items() if place != written})
+
+
+def with_rule(song: Song, rule: str, on: bool) -> Song:
+    """Switch a swap rule on or off for the song."""
+    off = set(song.settings.rules_off) - {rule} | (set() if on else {rule})
+    return replace(song, settings=replace(song.settings, rules_off=tuple(sorted(off))))
+
+
 def ask_of_chord(song: Song, index: int, ask: Ask) -> Song:
     """Fix something of one chord, or give it a taste of its own."""
     asks = list(song.asks) + [None] * (len(song.slots) - len(song.asks))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 
 from yellow_hinge.errors import BadInput, Problem
@@ -53,11 +53,6 @@ def accept(song: Song, proposal: Proposal) -> Song:
     return change_swaps(song, {**song.swaps, proposal.at: chords_of(proposal)})
 
 
-def give_back(song: Song, written: int) -> Song:
-    """The song with the chart's own chord back in one place."""
-    return change_swaps(song, {place: row for place, row in song.swaps.items() if place != written})
-
-
 def chords_of(proposal: Proposal) -> tuple[ChordAt, ...]:
     return tuple(ChordAt(timed.chord, timed.beats) for timed in proposal.chords)
 
@@ -86,7 +81,6 @@ def trade_curve(
     Raises as :func:`find_swaps` and :func:`voice_song`, and ``Cancelled``.
     """
     found = find_swaps(song) if found is None else found
-    planner.prepare(places(song, library))
     planner.refuse_empty(places(song, library))
     rows, slots = _options(song, library, planner, found)
     search = JointSearch(planner, slots)
@@ -172,9 +166,3 @@ def explain_swaps(before: Song, after: Song, found: Sequence[Proposal]) -> list[
         was = "" if slot.chord is None else slot.chord.pretty
         words.append(f"bar {slot.bar}: {chords} for {was}: {reason}")
     return words
-
-
-def with_rule(song: Song, rule: str, on: bool) -> Song:
-    """Switch a rule on or off for the song."""
-    off = set(song.settings.rules_off) - {rule} | (set() if on else {rule})
-    return replace(song, settings=replace(song.settings, rules_off=tuple(sorted(off))))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -14,14 +14,14 @@ from yellow_hinge.song.edits import (
     Edit,
     ask_of_chord,
     change_settings,
-    change_swaps,
     choose,
+    give_back,
     replace_chart,
     set_lock,
     taste_of_section,
 )
 from yellow_hinge.song.history import History
-from yellow_hinge.song.model import Ask, ChordAt, Settings, Song, Taste
+from yellow_hinge.song.model import Ask, Settings, Song, Taste
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.files import open_song, save_song
 from yellow_hinge.ui.worker import Progress, Worker
@@ -167,9 +167,10 @@ class Document(QObject):
         if edit.song != self.song:
             self._push(edit)
 
-    def change_swaps(self, swaps: Mapping[int, tuple[ChordAt, ...]], label: str) -> None:
-        """Other swaps; chords that sound as before keep their voicing until it is solved."""
-        self._push(Edit(change_swaps(self.song, swaps), label))
+    def give_back(self, written: int) -> None:
+        """The chart's own chord in place of a swap."""
+        if written in self.song.swaps:
+            self._push(Edit(give_back(self.song, written), "Give back"))
 
     def undo(self) -> None:
         if self.history.undo():

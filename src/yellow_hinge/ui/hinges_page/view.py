@@ -502,11 +502,9 @@ class HingesView(QWidget):
 
     def give_back(self) -> None:
         """On a swapped leaf: the chart's own chord comes back."""
-        song, index = self._document.song, self.state.selection.index
-        if song.slots and not self.state.selection.on_hinge and song.slots[index].written in song.swaps:
-            gone = song.slots[index].written
-            kept = {place: chords for place, chords in song.swaps.items() if place != gone}
-            self._document.change_swaps(kept, "Give back")
+        song, selection = self._document.song, self.state.selection
+        if song.slots and not selection.on_hinge:
+            self._document.give_back(song.slots[selection.index].written)
 
     def _better(self) -> Betterment | None:
         index, found = self.state.selection.index, self._document.betterments

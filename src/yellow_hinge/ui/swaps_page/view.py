@@ -26,7 +26,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.reharm.rules import RULES
-from yellow_hinge.song.edits import Edit
+from yellow_hinge.song.edits import Edit, with_rule
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.ui.document import Document
@@ -437,10 +437,7 @@ class SwapsView(QWidget):
 
     def give_back(self) -> None:
         """The chart's chord comes back."""
-        if self.state.swapped:
-            song = self._document.song
-            kept = {place: chords for place, chords in song.swaps.items() if place != self.state.chosen}
-            self._document.change_swaps(kept, "Give back")
+        self._document.give_back(self.state.chosen)
 
     def toggle_kept(self) -> None:
         """Keep the chosen chord from swaps, or let it go."""
@@ -450,9 +447,7 @@ class SwapsView(QWidget):
 
     def set_rule(self, rule: str, on: bool) -> None:
         """Switch a rule on or off."""
-        settings = self._document.song.settings
-        off = set(settings.rules_off) - {rule} | (set() if on else {rule})
-        self._document.change_settings(replace(settings, rules_off=tuple(sorted(off))), "Rules")
+        self._edit(with_rule(self._document.song, rule, on), "Rules")
 
     def _set_key(self) -> None:
         song, key = self._document.song, self.key_box.currentData()
