@@ -19,8 +19,8 @@ from yellow_hinge.lattice import compiled
 from yellow_hinge.lattice.chain import _sums
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.theory.chord_symbol import parse_chord
-from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.wish import Wish
 
 SYMBOLS = ["Dm9", "G13", "Cmaj9", "Am9", "G9", "Cmaj7", "Dm7", "Bm11"]
 

@@ -17,7 +17,6 @@ from yellow_hinge.lattice.chain import ChainSolver, Column, Link
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.recipes import Library, School, builtin_library
 
 SYMBOLS = ["Dm9", "G13", "Cmaj9", "A7b9", "Fmaj9", "Bm7b5", "E7b9", "Am9"]

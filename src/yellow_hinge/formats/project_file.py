@@ -23,7 +23,7 @@ from yellow_hinge.song.model import Ask, Bass, Choice, ChordAt, Melody, Settings
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
-from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
+from yellow_hinge.voicing.shape import Hands, HandShape, Hold, Voicing
 
 SCHEMA = "yellow-hinge/project/"
 VERSION = 1
@@ -79,6 +79,8 @@ class SettingsIn(msgspec.Struct):
     melody: Melody | None = None
     levels: dict[str, int] = {}
     rules_off: tuple[str, ...] = ()
+    playing: Hands = "both"
+    inverted: bool = False
 
     def __post_init__(self) -> None:
         for name, level in self.levels.items():
@@ -113,6 +115,8 @@ class TasteIn(msgspec.Struct, omit_defaults=True):
     melody: Melody | None = None
     pedal: str | None = None
     held_top: bool | None = None
+    hands: Hands | None = None
+    inverted: bool | None = None
 
     def __post_init__(self) -> None:
         if self.colour is not None and not 0 <= self.colour <= 3:
@@ -234,7 +238,10 @@ def _note(text: str) -> NoteName | None:
 
 def _taste(read_in: TasteIn) -> Taste:
     pedal = None if read_in.pedal is None else _note(read_in.pedal)
-    return Taste(read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top)
+    return Taste(
+        read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top,
+        read_in.hands, read_in.inverted,
+    )  # fmt: skip
 
 
 def _ask(read_in: AskIn) -> Ask:
@@ -272,7 +279,7 @@ def _settings(read_in: SettingsIn) -> Settings:
     return Settings(
         read_in.school, read_in.colour, read_in.bass, profile_from(hands),
         loop=read_in.loop, take=read_in.take, melody=read_in.melody, levels=levels,
-        rules_off=read_in.rules_off,
+        rules_off=read_in.rules_off, hands=read_in.playing, inverted=read_in.inverted,
     )  # fmt: skip
 
 
@@ -332,6 +339,8 @@ _KNOWN: dict[str, Any] = {
         "melody": None,
         "levels": None,
         "rules_off": None,
+        "playing": None,
+        "inverted": None,
         "hands": {"octave_mm": None, "roll": None, "interlock": None, "left": None, "right": None},
     },
 }
@@ -365,6 +374,8 @@ def write(song: Song) -> bytes:
             "melody": settings.melody,
             "levels": dict(settings.levels),
             "rules_off": settings.rules_off,
+            "playing": settings.hands,
+            "inverted": settings.inverted,
             "hands": profile_out(settings.profile),
         },
         "tastes": {name: _taste_out(taste) for name, taste in song.tastes.items()},

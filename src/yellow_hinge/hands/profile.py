@@ -50,7 +50,7 @@ class Hand:
 
 #: Registers: our choice, from where two hands sit at a full keyboard.
 _LEFT = Hand(white_interval_mm(9), most_notes=4, lowest_key=28, highest_key=67, home_low=40, home_high=60)
-_RIGHT = Hand(white_interval_mm(8), most_notes=5, lowest_key=50, highest_key=88, home_low=58, home_high=77)
+_RIGHT = Hand(white_interval_mm(8), most_notes=5, lowest_key=50, highest_key=88, home_low=60, home_high=76)
 
 
 @dataclass(frozen=True, slots=True)

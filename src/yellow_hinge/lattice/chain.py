@@ -20,6 +20,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
+import numpy.typing as npt
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for, min_plus
@@ -60,13 +61,46 @@ class DeadEnd(Exception):
         self.column = column
 
 
+class Sheets:
+    """A row of sheets of costs, kept in 16 bits where all that is allowed fits into them."""
+
+    _MOST = int(np.iinfo(np.uint16).max)
+
+    def __init__(self) -> None:
+        self._kept: list[npt.NDArray[np.int32 | np.uint16]] = []
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    def __getitem__(self, index: int) -> Costs:
+        """The sheet as int32."""
+        kept = self._kept[index]
+        if kept.dtype != np.uint16:
+            return kept.astype(np.int32, copy=False)
+        sheet = kept.astype(np.int32)
+        sheet[kept == self._MOST] = FORBIDDEN
+        return sheet
+
+    def append(self, sheet: Costs) -> None:
+        """Add a sheet with its minimum at 0."""
+        allowed = sheet < FORBIDDEN
+        if int(sheet.max(initial=0, where=allowed)) >= self._MOST:
+            self._kept.append(sheet)
+        else:
+            self._kept.append(np.where(allowed, sheet, self._MOST).astype(np.uint16))
+
+    def cut(self, count: int) -> None:
+        """Keep the first ``count`` only."""
+        del self._kept[count:]
+
+
 @dataclass
 class _Tables:
     """Tables of one direction. ``sheets[i]`` has its minimum moved to 0; ``base[i]`` is what
     was taken off, as a Python int, so that no song is too long for int32."""
 
     keys: list[Hashable] = field(default_factory=list)
-    sheets: list[Costs] = field(default_factory=list)
+    sheets: Sheets = field(default_factory=lambda: Sheets())
     base: list[int] = field(default_factory=list)
 
     def keep(self, keys: Sequence[Hashable]) -> int:
@@ -74,7 +108,8 @@ class _Tables:
         good = 0
         while good < min(len(keys), len(self.keys)) and keys[good] == self.keys[good]:
             good += 1
-        del self.keys[good:], self.sheets[good:], self.base[good:]
+        del self.keys[good:], self.base[good:]
+        self.sheets.cut(good)
         return good
 
     def push(self, key: Hashable, sheet: Costs, base: int) -> bool:

@@ -8,12 +8,30 @@ cheapest order-preserving pairing is taken; the notes left over enter or leave.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import IntEnum
 from functools import lru_cache
 from itertools import combinations
+
+from yellow_hinge.theory.chord_symbol import ChordSymbol
 
 #: A move beyond this many semitones counts as large, and grows with the square (our
 #: choice: up to a major third a finger or the hand turns, beyond it the arm travels).
 LARGE_FROM_ST = 4
+
+
+class Change(IntEnum):
+    """What is another from one chord to the next: nothing, the chord, or its root as well."""
+
+    NONE = 0
+    CHORD = 1
+    ROOT = 2
+
+
+def change_between(before: ChordSymbol, after: ChordSymbol) -> Change:
+    """What of a chord changes into the next one."""
+    if before == after:
+        return Change.NONE
+    return Change.CHORD if before.root.pitch_class == after.root.pitch_class else Change.ROOT
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,33 +10,39 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
-from yellow_hinge.hands.profile import Hand, HandProfile
-from yellow_hinge.motion.distance import HandMotion, hand_motion, large_excess
+from yellow_hinge.motion.distance import Change, HandMotion, change_between, hand_motion, large_excess
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
     EASY_GAP_ST,
     EASY_REACH_SHARE,
+    HOLE_FROM_ST,
+    LONE_BASS_TOP_KEY,
     MELODY_ROOM_ST,
+    Group,
     Weights,
     weights_of,
 )
-from yellow_hinge.voicing.candidates import Wish
-from yellow_hinge.voicing.register import mud
+from yellow_hinge.theory.coverage import contradictions, undoubled
+from yellow_hinge.theory.tension import DEGREE_WORDS, is_triad
+from yellow_hinge.voicing.register import depth_st, least_key, mud, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.wish import Wish
 
 
 @dataclass(frozen=True, slots=True)
 class Term:
-    """One reason: the phrase, and its share in hundredths of a half step. ``mark`` is "mud",
-    "rub", "wide" or "roll" for what is marked on the leaf."""
+    """One reason: the phrase, its share in hundredths of a half step, and the group that it
+    belongs to. ``mark`` is "mud", "rub", "wide" or "roll" for what is marked on the leaf."""
 
     phrase: str
     cost: int
+    group: Group = Group.SOUND
     mark: str = ""
 
 
 #: Share of the reach, in hundredths, from which a stretch is marked.
 WIDE_FROM_SHARE = 95
+_COUNTS = ("no note", "one note", "two notes", "three notes", "four notes", "five notes")
 
 
 def _steps(count: int) -> str:
@@ -54,90 +60,168 @@ def explain_voicing(wish: Wish, voicing: Voicing) -> tuple[Term, ...]:
 
 
 def _voicing_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term]:
-    profile, left, right = wish.profile, voicing.left, voicing.right
-    sides = (
-        ("left", left, profile.left, wish.school.left(wish.bass)),
-        ("right", right, profile.right, wish.school.right),
-    )
-    for side, shape, hand, ids in sides:
-        yield from _hand_terms(side, shape, hand, ids, profile, weights)
-    if wish.bass == "self":
-        above = max(0, left.keys[0] - BASS_TOP_KEY)
-        yield Term(f"the bass lies {_steps(above)} high", weights.high_bass * above)
-    gap = right.keys[0] - left.keys[-1]
-    yield Term(f"a hole of {_steps(gap)} between the hands", weights.gap * max(0, gap - EASY_GAP_ST))
-    count = len(voicing.keys)
+    for side in ("left", "right"):
+        if wish.plays(side) and voicing.hand(side).keys:
+            yield from _hand_terms(wish, side, voicing.hand(side), weights)
+    yield from _tone_terms(wish, voicing, weights)
+    yield from _bottom_terms(wish, voicing, weights)
+    if voicing.left.keys and voicing.right.keys:
+        yield from _between_terms(wish, voicing, weights)
+    yield Term("low and close: it sounds muddy", weights.mud * mud(voicing.keys) // 100, mark="mud")
+    if wish.clear_of is not None:
+        rubs = sum((key - wish.clear_of) % 12 in (1, 11) for key in voicing.keys)
+        yield Term("a half step beside the sung melody", weights.melody_rub * rubs, Group.STYLE, "rub")
+    if wish.room_for is not None:
+        near = sum(abs(key - wish.room_for) <= MELODY_ROOM_ST for key in voicing.keys)
+        yield Term("in the register that the melody wants", weights.melody_room * near, Group.STYLE)
+
+
+def _hand_terms(wish: Wish, side: str, shape: HandShape, weights: Weights) -> Iterator[Term]:
+    keys, profile, hand = shape.keys, wish.profile, wish.hand(side)
+    share = profile.strain(hand, keys)
     yield Term(
-        f"{count} notes where {wish.school.density} are wanted",
-        weights.density * abs(count - wish.school.density),
+        f"the {side} hand stretches to {share} % of its reach",
+        weights.strain * max(0, share - EASY_REACH_SHARE),
+        Group.COMFORT,
+        "wide" if WIDE_FROM_SHARE <= share <= 100 else "",
     )
+    rolls = profile.rolls(hand, keys)
+    yield Term(f"the {side} hand rolls its chord", weights.roll * rolls, Group.COMFORT, "roll")
+    outside = max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
+    yield Term(f"the {side} hand is {_steps(outside)} from home", weights.home * outside, Group.COMFORT)
+    row = wish.school.notes.of(side, wish.bass)
+    yield Term(f"{_COUNTS[len(keys)]} in the {side} hand", weights.notes * row[len(keys)] // 100)
+    if side == "right" and not wish.third_below:
+        again = len(shape.degrees) - len(set(shape.degrees))
+        yield Term("the right hand plays a tone twice", weights.echo * again)
+    steps = sum(b - a == 1 for a, b in pairwise(keys))
+    yield Term(f"a half step inside the {side} hand", weights.seconds * steps)
+    ids = wish.recipes_of(side)
+    place = ids.index(shape.recipe) if shape.recipe in ids else 0
+    likes = f"the school likes other {side}-hand shapes better"
+    yield Term(likes, weights.taste * place, Group.STYLE)
+    signature = wish.school.signature(side)
+    if signature and shape.recipe not in signature:
+        yield Term(f"not the school's own {side} hand", weights.off_class, Group.STYLE)
+    if wish.school.loose:
+        yield Term(f"the {side} hand is close and low", weights.low_interval * depth_st(keys), mark="mud")
+    if wish.heard_below is not None:
+        below = wish.chord.bass_name.pitch_class
+        rubs = sum(
+            (key - below) % 12 == 1 and degree != "b9"
+            for key, degree in zip(keys, shape.degrees, strict=True)
+        )
+        yield Term("a minor ninth rubs against the bassist", weights.minor_ninth * rubs, mark="rub")
+
+
+def _tone_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term]:
+    chord, heard = wish.chord, {*voicing.degrees}
+    triad = is_triad(chord)
+    named = {*chord.degrees, wish.bass_label, wish.top_label}
+    for label in sorted(heard - named):
+        price = weights.colour + weights.colour_on_triad * triad
+        yield Term(f"{DEGREE_WORDS[label]} is more than the symbol says", price, Group.STYLE)
+    every = [*voicing.degrees, *filter(None, [wish.heard_below])]
+    heard = set(every)
+    if triad and chord.fifth:
+        yield Term("the triad has no fifth", weights.no_fifth * (chord.fifth not in heard))
+    for one, other in contradictions(chord):
+        if {one, other} <= heard:
+            yield Term(f"{DEGREE_WORDS[one]} beside {DEGREE_WORDS[other]}", weights.contradiction)
+    again = max(0, every.count(chord.third) - 1) if chord.third else 0
+    if wish.third_below:
+        yield Term("the third sounds again over a third in the bass", weights.third_over_third * again)
+    else:
+        yield Term("the third sounds more than once", weights.doubled_third * again)
+    one_bass = wish.bass == "self" and wish.plays("left") and not wish.third_below
+    octaves = wish.bass_label if one_bass else ""  # a bass in octaves is one voice
+    for label in sorted(undoubled(chord, wish.key) - {wish.top_label or "", octaves}):
+        if every.count(label) > 1:
+            yield Term(f"{DEGREE_WORDS[label]} sounds twice", weights.doubled)
+
+
+def _bottom_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term]:
+    first = voicing.left if wish.plays("left") else voicing.right
+    if not first.keys:
+        return
+    low = first.keys[0]
+    if wish.bass == "self" and wish.plays("left"):
+        above = max(0, low - BASS_TOP_KEY)
+        yield Term(f"the bass lies {_steps(above)} high", weights.high_bass * above)
+        if len(first.keys) == 1 and wish.hands == "both":
+            above = max(0, low - LONE_BASS_TOP_KEY)
+            yield Term("a bass note by itself, and high", weights.lone_bass * above)
+    if wish.low_degrees is not None and low % 12 != wish.chord.bass_name.pitch_class:
+        yield Term("another tone than the root in the bass", weights.inverted_bass)
+    if wish.school.loose:
+        joined = voicing.keys if len(voicing.left.keys) == 1 else first.keys
+        yield Term("a second at the bottom growls", weights.low_second * second_at_bottom(joined), mark="mud")
+
+
+def _between_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term]:
+    left, right = voicing.left, voicing.right
+    gap = right.keys[0] - left.keys[-1]
+    hole = weights.gap * max(0, gap - EASY_GAP_ST) + weights.hole * max(0, gap - HOLE_FROM_ST)
+    yield Term(f"a hole of {_steps(gap)} between the hands", hole)
+    if wish.school.loose:
+        deep = max(0, least_key(max(0, gap)) - left.keys[-1])
+        yield Term("the hands meet close and low", weights.low_interval * deep, mark="mud")
     ninths = sum(
         high - low == 13 and degree != "b9"
         for low in left.keys
         for high, degree in zip(right.keys, right.degrees, strict=True)
     )
-    yield Term("a minor ninth rubs between the hands", weights.minor_ninth * ninths, "rub")
-    yield Term("low and close: it sounds muddy", weights.mud * mud(voicing.keys) // 100, "mud")
-    if wish.clear_of is not None:
-        rubs = sum((key - wish.clear_of) % 12 in (1, 11) for key in voicing.keys)
-        yield Term("a half step beside the sung melody", weights.melody_rub * rubs, "rub")
-    if wish.room_for is not None:
-        near = sum(abs(key - wish.room_for) <= MELODY_ROOM_ST for key in voicing.keys)
-        yield Term("in the register that the melody wants", weights.melody_room * near)
+    yield Term("a minor ninth rubs between the hands", weights.minor_ninth * ninths, mark="rub")
 
 
-def _hand_terms(
-    side: str, shape: HandShape, hand: Hand, ids: tuple[str, ...], profile: HandProfile, weights: Weights
-) -> Iterator[Term]:
-    keys = shape.keys
-    share = profile.strain(hand, keys)
-    yield Term(
-        f"the {side} hand stretches to {share} % of its reach",
-        weights.strain * max(0, share - EASY_REACH_SHARE),
-        "wide" if WIDE_FROM_SHARE <= share <= 100 else "",
-    )
-    yield Term(f"the {side} hand rolls its chord", weights.roll * profile.rolls(hand, keys), "roll")
-    outside = max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
-    yield Term(f"the {side} hand is {_steps(outside)} from home", weights.home * outside)
-    steps = sum(b - a == 1 for a, b in pairwise(keys))
-    yield Term(f"a half step inside the {side} hand", weights.seconds * steps)
-    place = ids.index(shape.recipe) if shape.recipe in ids else 0
-    yield Term(f"the school likes other {side}-hand shapes better", weights.taste * place)
-
-
-def explain_change(wish: Wish, before: Voicing, after: Voicing, bass_before: str) -> tuple[Term, ...]:
-    """What the change into ``after`` costs; ``wish`` is that of the chord it leads to."""
+def explain_change(before_wish: Wish, wish: Wish, before: Voicing, after: Voicing) -> tuple[Term, ...]:
+    """What the change into ``after`` costs; the prices are those of the chord it leads to."""
     weights = weights_of(wish.school)
-    has_bass = bass_before == "self" == wish.bass
-    return _kept(_change_terms(weights, before, after, has_bass))
+    has_bass = before_wish.bass == "self" == wish.bass
+    change = change_between(before_wish.chord, wish.chord)
+    return _kept(_change_terms(weights, before, after, has_bass, change))
 
 
-def _change_terms(weights: Weights, before: Voicing, after: Voicing, has_bass: bool) -> Iterator[Term]:
-    for side, start, end, move, large in (
-        ("left", before.left, after.left, weights.left_move, weights.large_left),
-        ("right", before.right, after.right, weights.right_move, weights.large_right),
-    ):
-        motion = hand_motion(start.keys, end.keys)
-        yield Term(f"the {side} hand moves {_steps(motion.motion_st)}", move * motion.motion_st)
-        excess = sum(large_excess(to - key) for key, to in motion.pairs)
-        yield Term(f"a large move in the {side} hand", large * excess)
-        yield from _coming_and_going(side, motion, weights)
-        if weights.shape_change:
-            yield Term(
-                f"the {side} hand changes its form", weights.shape_change * _form_change(start.keys, end.keys)
-            )
+def _change_terms(
+    weights: Weights, before: Voicing, after: Voicing, has_bass: bool, change: Change
+) -> Iterator[Term]:
+    for side in ("left", "right"):
+        start, end = before.hand(side), after.hand(side)
+        if start.keys and end.keys:
+            yield from _side_terms(weights, side, start.keys, end.keys, has_bass)
     if before.right.keys and after.right.keys:
         top = abs(after.right.keys[-1] - before.right.keys[-1])
-        yield Term(f"the top line moves {_steps(top)}", weights.top_move * top)
-    if has_bass and before.left.keys and after.left.keys:
-        bass = abs(after.left.keys[0] - before.left.keys[0])
-        yield Term(f"the bass moves {_steps(bass)}", weights.bass_move * bass)
+        yield Term(f"the top line moves {_steps(top)}", weights.top_move * top, Group.MOVING)
+        if change != Change.NONE and not top:
+            yield Term("the top note stays where a line is wanted", weights.held_top, Group.STYLE)
+    if change == Change.ROOT and before.left.keys and before.left.keys == after.left.keys:
+        yield Term("the left hand stays while the root changes", weights.still, Group.STYLE)
+
+
+def _side_terms(
+    weights: Weights, side: str, start: tuple[int, ...], end: tuple[int, ...], has_bass: bool
+) -> Iterator[Term]:
+    motion = hand_motion(start, end)
+    move = weights.left_move if side == "left" else weights.right_move
+    large = weights.large_left if side == "left" else weights.large_right
+    pairs = motion.pairs
+    if side == "left" and has_bass and pairs[:1] == ((start[0], end[0]),) and (end[0] - start[0]) % 12:
+        bass, pairs = abs(end[0] - start[0]), pairs[1:]
+        yield Term(f"the bass moves {_steps(bass)}", weights.bass_move * bass, Group.MOVING)
+    steps = sum(abs(to - key) for key, to in pairs)
+    yield Term(f"the {side} hand moves {_steps(steps)}", move * steps, Group.MOVING)
+    excess = sum(large_excess(to - key) for key, to in pairs)
+    yield Term(f"a large move in the {side} hand", large * excess, Group.MOVING)
+    yield from _coming_and_going(side, motion, weights)
+    if weights.shape_change:
+        form = weights.shape_change * _form_change(start, end)
+        yield Term(f"the {side} hand changes its form", form, Group.STYLE)
 
 
 def _coming_and_going(side: str, motion: HandMotion, weights: Weights) -> Iterator[Term]:
     came, went = len(motion.entered), len(motion.left)
-    yield Term(f"{came} more in the {side} hand", weights.enter * came)
-    yield Term(f"{went} fewer in the {side} hand", weights.leave * went)
+    yield Term(f"{came} more in the {side} hand", weights.enter * came, Group.COMING)
+    yield Term(f"{went} fewer in the {side} hand", weights.leave * went, Group.COMING)
 
 
 def _form_change(before: tuple[int, ...], after: tuple[int, ...]) -> int:

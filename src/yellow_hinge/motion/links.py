@@ -16,15 +16,19 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
+from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.kernel import Costs
+from yellow_hinge.motion.distance import Change, change_between
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName
-from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.shape import HandShape
+from yellow_hinge.voicing.wish import Wish
 
 _C = NoteName(0)
+#: What is kept between solves, in bytes.
+_TABLE_BYTES, _SPLIT_BYTES = 192_000_000, 16_000_000
 #: Where forms are laid out, so that all of their keys are positive.
 _BASE_KEY = 60
 
@@ -39,7 +43,8 @@ def kind_of(wish: Wish) -> Hashable:
     """What two wishes share when one is the other transposed, register and melody apart."""
     key = wish.key
     home = None if key is None else ((key.tonic.pitch_class - wish.chord.root.pitch_class) % 12, key.minor)
-    return str(_on_c(wish.chord)), home, wish.school.id, wish.colour, wish.bass
+    plain = (wish.school.id, wish.colour, wish.bass, wish.to_minor, wish.hands, wish.inverted)
+    return str(_on_c(wish.chord)), home, *plain
 
 
 _Split = tuple[npt.NDArray[np.intp], npt.NDArray[np.int64]]
@@ -81,17 +86,20 @@ class LinkTables:
 
     def __init__(self) -> None:
         self._forms: dict[Hashable, _Forms] = {}
-        self._tables: dict[Hashable, _Table] = {}
-        self._splits: dict[Hashable, tuple[Sequence[HandShape], _Split]] = {}
+        self._tables: ByteCache[_Table] = ByteCache(_TABLE_BYTES, lambda table: table.costs.nbytes)
+        self._splits: ByteCache[tuple[Sequence[HandShape], _Split]] = ByteCache(
+            _SPLIT_BYTES, lambda made: sum(part.nbytes for part in made[1])
+        )
 
     def meet(self, wish: Wish, side: str, shapes: Sequence[HandShape]) -> _Split:
         """Take note of a column's shapes, so that tables made later hold them all. Gives for each
         its form and octave."""
         name = (wish, side)
-        if name not in self._splits or self._splits[name][0] is not shapes:
+        found = self._splits.get(name)
+        if found is None or found[0] is not shapes:
             split = self._of(wish, side).split(shapes, wish.chord.root.pitch_class)
-            self._splits[name] = (shapes, split)
-        return self._splits[name][1]
+            found = self._splits.put(name, (shapes, split))
+        return found[1]
 
     def _of(self, wish: Wish, side: str) -> _Forms:
         return self._forms.setdefault((kind_of(wish), side), _Forms())
@@ -106,18 +114,20 @@ class LinkTables:
     ) -> Costs:
         """(B, A): as :func:`terms.hinge_costs` between two columns' shapes."""
         (before, shapes_before), (after, shapes_after) = start, end
+        change = change_between(before.chord, after.chord)
         if not all(shape.keys for shape in (*shapes_before, *shapes_after)):
-            return hinge_costs(tuple(shapes_before), tuple(shapes_after), weights, side, has_bass)
+            rows = tuple(shapes_before), tuple(shapes_after)
+            return hinge_costs(*rows, weights, side, has_bass, change)
         forms = self._of(before, side), self._of(after, side)
         distance = after.chord.root.pitch_class - before.chord.root.pitch_class
         b_rows, b_octaves = self.meet(before, side, shapes_before)
         a_rows, a_octaves = self.meet(after, side, shapes_after)
         steps = a_octaves[None, :] - b_octaves[:, None]
-        name = (kind_of(before), kind_of(after), distance, weights, side, has_bass)
+        name = (kind_of(before), kind_of(after), distance, weights, side, has_bass, change)
         table = self._tables.get(name)
         if table is None or not _covers(table, forms, steps):
-            table = _made(forms, distance, weights, side, has_bass)
-            self._tables[name] = table
+            table = _made(forms, distance, weights, side, has_bass, change)
+            self._tables.put(name, table)
         return np.ascontiguousarray(table.costs[b_rows[:, None], steps - table.lowest, a_rows[None, :]])
 
 
@@ -136,9 +146,10 @@ def _made(
     weights: Weights,
     side: str,
     has_bass: bool,
+    change: Change,
 ) -> _Table:
     lowest = forms[1].lowest - forms[0].highest
     octaves = range(lowest, forms[1].highest - forms[0].lowest + 1)
     end = tuple(shape for octave in octaves for shape in forms[1].laid_out(distance + 12 * octave))
-    costs = hinge_costs(forms[0].laid_out(0), end, weights, side, has_bass)
+    costs = hinge_costs(forms[0].laid_out(0), end, weights, side, has_bass, change)
     return _Table(costs.reshape(len(forms[0].places), len(octaves), -1), lowest)

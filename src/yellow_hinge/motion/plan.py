@@ -1,4 +1,4 @@
-"""From wishes to the smoothest row of voicings, and why it is that one.
+"""From wishes to the row of voicings with the least effort.
 
 A :class:`Planner` keeps its candidate lists, cost arrays and tables between calls, so
 that an edit solves only what it touches. It is not for two threads at once.
@@ -12,9 +12,11 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
+import numpy.typing as npt
 
 from yellow_hinge.errors import Cancelled, NoSolution, Problem
 from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_phrase
+from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.chain import ChainSolver, Column, Link, Path
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.lattice.loop import LoopPath, solve_loop
@@ -22,11 +24,16 @@ from yellow_hinge.motion.links import LinkTables
 from yellow_hinge.motion.terms import pair_costs
 from yellow_hinge.motion.weights import weights_of
 from yellow_hinge.theory.tension import MAX_COLOUR
-from yellow_hinge.voicing.candidates import Candidates, Wish, candidates
+from yellow_hinge.voicing.borrow import borrowed
+from yellow_hinge.voicing.candidates import Candidates, Shapes, candidates
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
+from yellow_hinge.voicing.wish import Wish
 
 Progress = Callable[[float], bool]
+#: What a planner keeps between solves, in bytes: columns are dear to make, links are read off the
+#: tables of :mod:`motion.links` again.
+_COLUMN_BYTES, _LINK_BYTES = 320_000_000, 128_000_000
 _EMPTY = HandShape()
 #: What can be fixed short of a whole voicing, in words.
 _HOLD_WORDS = {
@@ -35,7 +42,7 @@ _HOLD_WORDS = {
     "right_recipe": "the right hand's shape", "lowest": "the lower end of the register",
     "highest": "the upper end of the register",
 }  # fmt: skip
-_REST = Candidates((_EMPTY,), (_EMPTY,), np.ones((1, 1), dtype=bool))
+_REST = Shapes((_EMPTY,), (_EMPTY,))
 
 
 @dataclass(frozen=True)
@@ -50,8 +57,10 @@ class Place:
 
 @dataclass(frozen=True)
 class Answer:
-    """The smoothest row. ``cost`` in hundredths of a semitone; ``states`` legal voicings per
-    chord; ``seconds`` spent searching; ``gap`` by how much a better loop might still be cheaper."""
+    """The row with the least effort. ``cost`` in hundredths of a half step; ``states`` legal
+    voicings per chord; ``seconds`` spent searching; ``gap`` by how much a better loop might still
+    be cheaper; ``wishes`` what was wanted of each chord (None: no chord), in a borrowed school
+    where the player's own cannot play it; ``loop`` whether the way back to the first chord counts."""
 
     voicings: tuple[Voicing, ...]
     cost: int
@@ -59,6 +68,8 @@ class Answer:
     seconds: float
     optimal: bool = True
     gap: int = 0
+    wishes: tuple[Wish | None, ...] = ()
+    loop: bool = False
 
 
 @dataclass(frozen=True)
@@ -70,6 +81,22 @@ class Alternative:
     extra: int
 
 
+def _column_bytes(made: tuple[Column, Shapes]) -> int:
+    column, shapes = made
+    return column.cost.nbytes + _SHAPE_BYTES * (len(shapes.left) + len(shapes.right))
+
+
+#: About what one shape takes.
+_SHAPE_BYTES = 150
+#: The costs of both hands in half the room, where they are small enough.
+_Packed = tuple[npt.NDArray[np.int32 | np.uint16], npt.NDArray[np.int32 | np.uint16]]
+
+
+def _packed(costs: Costs) -> npt.NDArray[np.int32 | np.uint16]:
+    small = costs.size and int(costs.max()) <= np.iinfo(np.uint16).max
+    return costs.astype(np.uint16) if small else costs
+
+
 def _always(_: float) -> bool:
     return True
 
@@ -79,11 +106,12 @@ class Planner:
 
     def __init__(self, library: Library) -> None:
         self._library = library
-        self._columns: dict[Hashable, tuple[Column, Candidates]] = {}
-        self._links: dict[Hashable, Link] = {}
+        self._columns: ByteCache[tuple[Column, Shapes]] = ByteCache(_COLUMN_BYTES, _column_bytes)
+        self._links: ByteCache[_Packed] = ByteCache(_LINK_BYTES, lambda pair: sum(one.nbytes for one in pair))
         self._tables = LinkTables()
         self._solver = ChainSolver()
         self._places: tuple[Place, ...] = ()
+        self._lent: dict[Wish, Wish] = {}
 
     def solve(self, places: Sequence[Place], progress: Progress = _always) -> Answer:
         """The exact optimum of the stated cost.
@@ -92,15 +120,9 @@ class Planner:
         loosening that helps, and ``lattice.chain.Cancelled`` when ``progress`` says False.
         """
         started = time.perf_counter()
-        self._places = tuple(places)
-        columns = [self.column(place)[0] for place in places]
-        self._refuse_empty(columns)
+        columns = self._begin(places)
         path: Path = self._solver.solve(columns, self._link, progress)
-        voicings = tuple(
-            self._voicing(place, state) for place, state in zip(places, path.states, strict=True)
-        )
-        states = tuple(int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns)
-        return Answer(voicings, path.cost, states, time.perf_counter() - started)
+        return self._answer(path, columns, started)
 
     def solve_loop(self, places: Sequence[Place], progress: Progress = _always) -> Answer:
         """As :meth:`solve`, with the last chord leading back to the first. ``optimal`` says
@@ -108,16 +130,42 @@ class Planner:
         if len(places) < 2:
             return self.solve(places, progress)
         started = time.perf_counter()
-        self._places = tuple(places)
-        columns = [self.column(place)[0] for place in places]
-        self._refuse_empty(columns)
-        states = tuple(int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns)
+        columns = self._begin(places)
         found = self._closed(columns, progress)
-        voicings = tuple(self._voicing(p, s) for p, s in zip(places, found.path.states, strict=True))
-        return Answer(
-            voicings, found.path.cost, states,
-            time.perf_counter() - started, found.exact, found.path.cost - found.bound,
-        )  # fmt: skip
+        answer = self._answer(found.path, columns, started)
+        return replace(answer, optimal=found.exact, gap=found.path.cost - found.bound, loop=True)
+
+    def _begin(self, places: Sequence[Place]) -> list[Column]:
+        """Take up a problem: a school that cannot play a chord borrows for that chord alone."""
+        self._places = tuple(self.resolved(place) for place in places)
+        columns = [self.column(place)[0] for place in self._places]
+        self._refuse_empty(columns)
+        return columns
+
+    def _answer(self, path: Path, columns: Sequence[Column], started: float) -> Answer:
+        voicings = tuple(
+            self._voicing(place, state) for place, state in zip(self._places, path.states, strict=True)
+        )
+        states = tuple(int(np.count_nonzero(column.cost < FORBIDDEN)) for column in columns)
+        wishes = tuple(place.wish for place in self._places)
+        return Answer(voicings, path.cost, states, time.perf_counter() - started, wishes=wishes)
+
+    def resolved(self, place: Place) -> Place:
+        """The place as it can be played: in another school's shapes where its own school has none
+        for this chord and these hands. What the player has fixed is never worked around."""
+        if place.wish is None or place.lock is not None or place.wish.hold is not None:
+            return place
+        if place.wish not in self._lent:
+            self._lent[place.wish] = self._lend(place)
+        wish = self._lent[place.wish]
+        return place if wish is place.wish else replace(place, wish=wish)
+
+    def _lend(self, place: Place) -> Wish:
+        assert place.wish is not None
+        if self.playable(place):
+            return place.wish
+        others = (wish for wish in borrowed(place.wish, self._library) if self._helps(wish))
+        return next(others, place.wish)
 
     def _closed(self, columns: Sequence[Column], progress: Progress) -> LoopPath:
         """The best loop through columns for the places of the problem at hand."""
@@ -135,13 +183,13 @@ class Planner:
         """List the shapes of a problem that is to be solved later. Where several transpositions
         of one song are solved, preparing all of them first lets them share their hinge costs."""
         for place in places:
-            self.column(place)
+            self.column(self.resolved(place))
 
     def takes(
         self, places: Sequence[Place], most: int, *, loop: bool = False, progress: Progress = _always
     ) -> list[Answer]:
-        """Up to ``most`` answers that differ audibly from each other, the smoothest first; with
-        ``loop`` each of them leads back to its first chord.
+        """Up to ``most`` answers that differ audibly from each other, the one with least
+        effort first; with ``loop`` each of them leads back to its first chord.
 
         Two takes differ when at least a third of the chords (locked ones apart) sound
         different; two voicings do when their top notes differ or more than one note is
@@ -155,17 +203,16 @@ class Planner:
         while len(answers) < most:
             if not progress(len(answers) / most):
                 raise Cancelled
-            other = self._other_take(places, answers, wanted, loop)
+            other = self._other_take(answers, wanted, loop)
             if other is None:
                 break
             answers.append(other)
         return answers
 
-    def _other_take(
-        self, places: Sequence[Place], answers: list[Answer], wanted: int, loop: bool
-    ) -> Answer | None:
+    def _other_take(self, answers: list[Answer], wanted: int, loop: bool) -> Answer | None:
         """The next take, or None when there is none that differs enough."""
         started = time.perf_counter()
+        places = self._places
         sames = [
             np.add.reduce([_sounds_like(self.column(place)[1], answer.voicings[k]) for answer in answers])
             for k, place in enumerate(places)
@@ -176,16 +223,14 @@ class Planner:
                 for k, (place, same) in enumerate(zip(places, sames, strict=True))
             ]
             path = self._closed(columns, _always).path if loop else ChainSolver().solve(columns, self._link)
-            voicings = tuple(self._voicing(p, s) for p, s in zip(places, path.states, strict=True))
             shared = sum(int(same[state]) for same, state in zip(sames, path.states, strict=True))
+            other = self._answer(replace(path, cost=path.cost - price * shared), columns, started)
             distances = [
-                sum(1 for a, b in zip(voicings, answer.voicings, strict=True) if not sounds_alike(a, b))
+                sum(1 for a, b in zip(other.voicings, answer.voicings, strict=True) if not sounds_alike(a, b))
                 for answer in answers
             ]
             if min(distances) >= wanted:
-                seconds = time.perf_counter() - started
-                cost = path.cost - price * shared
-                return Answer(voicings, cost, answers[0].states, seconds, optimal=False)
+                return replace(other, states=answers[0].states, optimal=False, loop=loop)
         return None
 
     def alternatives(self, most: int, progress: Progress = _always) -> list[list[Alternative]]:
@@ -226,34 +271,35 @@ class Planner:
 
     # --- columns and links, cached by content ---
 
-    def column(self, place: Place) -> tuple[Column, Candidates]:
+    def column(self, place: Place) -> tuple[Column, Shapes]:
         """The states of a place with their own costs, and the shapes behind them."""
         key = (place.wish, place.lock)
-        if key not in self._columns:
-            self._columns[key] = self._build_column(place, key)
-        return self._columns[key]
+        found = self._columns.get(key)
+        return self._columns.put(key, self._build_column(place, key)) if found is None else found
 
-    def _build_column(self, place: Place, key: Hashable) -> tuple[Column, Candidates]:
+    def _build_column(self, place: Place, key: Hashable) -> tuple[Column, Shapes]:
         if place.wish is None:
             return Column(np.zeros((1, 1), dtype=np.int32), key), _REST
         if place.lock is not None:
-            shapes = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
+            found = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
         else:
-            shapes = _used(candidates(place.wish, self._library))
-        if place.lock is None:
-            self._tables.meet(place.wish, "left", shapes.left)
-            self._tables.meet(place.wish, "right", shapes.right)
+            found = _used(candidates(place.wish, self._library))
+            self._tables.meet(place.wish, "left", found.left)
+            self._tables.meet(place.wish, "right", found.right)
         weights = weights_of(place.wish.school)
-        return Column(pair_costs(place.wish, shapes, weights), key), shapes
+        return Column(pair_costs(place.wish, found, weights), key), Shapes(found.left, found.right)
 
     def _link(self, index: int) -> Link:
         return self.link_between(self._places[index], self._places[index + 1])
 
     def link_between(self, before: Place, after: Place) -> Link:
         key = (before.wish, before.lock, after.wish, after.lock)
-        if key not in self._links:
-            self._links[key] = self._build_link(before, after)
-        return self._links[key]
+        found = self._links.get(key)
+        if found is not None:
+            return Link(*(one.astype(np.int32, copy=False) for one in found))
+        link = self._build_link(before, after)
+        self._links.put(key, (_packed(link.left), _packed(link.right)))
+        return link
 
     def _build_link(self, before: Place, after: Place) -> Link:
         start, end = self.column(before)[1], self.column(after)[1]
@@ -277,9 +323,8 @@ class Planner:
     # --- impossible input ---
 
     def refuse_empty(self, places: Sequence[Place]) -> None:
-        """Raise :class:`NoSolution` naming every place without a legal voicing."""
-        self._places = tuple(places)
-        self._refuse_empty([self.column(place)[0] for place in places])
+        """Raise :class:`NoSolution` naming every place that no school can voice."""
+        self._begin(places)
 
     def _refuse_empty(self, columns: Sequence[Column]) -> None:
         problems: dict[Hashable, Problem] = {}
@@ -353,7 +398,7 @@ def sounds_alike(one: Voicing, other: Voicing) -> bool:
     return one.keys[-1] == other.keys[-1] and different <= 2
 
 
-def _sounds_like(shapes: Candidates, voicing: Voicing) -> Costs:
+def _sounds_like(shapes: Shapes, voicing: Voicing) -> Costs:
     """(L, R) int32: 1 where a pair sounds like ``voicing``, as :func:`sounds_alike`."""
     if not voicing.keys or not all(shape.keys for shape in (*shapes.left, *shapes.right)):
         return np.full((len(shapes.left), len(shapes.right)), not voicing.keys, dtype=np.int32)

@@ -1,32 +1,47 @@
-"""Weights to integer arrays: what each pair of hands costs by itself, and each hinge.
+"""Effort as arrays: what each pair of hands costs by itself, and each hinge.
 
-All arrays are int32 in hundredths of a semitone. Index 0 of an axis is the first shape
+All arrays are int32 or int64 in hundredths of a half step. Index 0 of an axis is the first shape
 of that hand's list.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import combinations
 
 import numpy as np
 import numpy.typing as npt
 
-from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
-from yellow_hinge.motion.distance import LARGE_FROM_ST
+from yellow_hinge.motion.distance import LARGE_FROM_ST, Change
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
     EASY_GAP_ST,
     EASY_REACH_SHARE,
+    HOLE_FROM_ST,
+    LONE_BASS_TOP_KEY,
     MELODY_ROOM_ST,
     Weights,
 )
-from yellow_hinge.voicing.candidates import Candidates, Wish
-from yellow_hinge.voicing.register import mud_table
+from yellow_hinge.theory.coverage import contradictions
+from yellow_hinge.theory.tension import is_triad
+from yellow_hinge.voicing.candidates import (
+    Candidates,
+    doubled_masks,
+    has_masks,
+    label_mask,
+    once_mask,
+    twice_masks,
+)
+from yellow_hinge.voicing.register import LOWEST_KEY, LOWEST_SECOND_KEY, depth_st, mud_table
 from yellow_hinge.voicing.shape import HandShape
+from yellow_hinge.voicing.wish import Wish
 
-#: Ranks the pairings of one step: a semitone of motion outranks any excess (at most five moves of
-#: 127 semitones, squared), and five such moves still fit an int32.
+Numbers = npt.NDArray[np.int64]
+Shapes = tuple[HandShape, ...]
+_NO_KEY = -1000
+#: Ranks the pairings of one step: a half step of motion outranks any excess (at most five moves of
+#: 127 half steps, squared), and five such moves still fit an int32.
 _MOTION_RANK = 1 << 17
 
 
@@ -35,52 +50,111 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     left, right = candidates.left, candidates.right
     if not left or not right:
         return np.full((len(left), len(right)), FORBIDDEN, dtype=np.int32)
-    hand = wish.profile.left
-    cost = _hand_costs(left, hand, wish.profile, weights, wish.school.left(wish.bass))
-    if wish.bass == "self":
-        cost += weights.high_bass * np.maximum(0, _ends(left, 0) - BASS_TOP_KEY)
-    hand = wish.profile.right
-    costs = cost[:, None] + _hand_costs(right, hand, wish.profile, weights, wish.school.right)
-    gap = _ends(right, 0)[None, :] - _ends(left, -1)[:, None]
-    costs += weights.gap * np.maximum(0, gap - EASY_GAP_ST)
-    counts = _counts(left)[:, None] + _counts(right)[None, :]
-    costs += weights.density * np.abs(counts - wish.school.density)
+    own = [_hand_costs(wish, side, shapes, weights) for side, shapes in (("left", left), ("right", right))]
+    costs = own[0][:, None] + own[1][None, :] + _tone_costs(wish, left, right, weights)
     costs += weights.minor_ninth * _minor_ninths(left, right)
     costs += weights.mud * _mud(left, right) // 100
-    if wish.clear_of is not None:
-        rub = [_rubs(shapes, wish.clear_of) for shapes in (left, right)]
-        costs += weights.melody_rub * (rub[0][:, None] + rub[1][None, :])
-    if wish.room_for is not None:
-        near = [_near(shapes, wish.room_for) for shapes in (left, right)]
-        costs += weights.melody_room * (near[0][:, None] + near[1][None, :])
+    if wish.hands == "both":
+        costs += _between_costs(wish, left, right, weights)
     return np.where(candidates.legal, costs, FORBIDDEN).astype(np.int32)
 
 
-def _hand_costs(
-    shapes: tuple[HandShape, ...],
-    hand: Hand,
-    profile: HandProfile,
-    weights: Weights,
-    ids: tuple[str, ...],
-) -> npt.NDArray[np.int64]:
-    """Strain, home zone, semitone steps and taste of one hand, (shapes,)."""
-    places = {recipe: place for place, recipe in enumerate(ids)}
-    strains = np.array([profile.strain(hand, shape.keys) for shape in shapes], dtype=np.int64)
+def _hand_costs(wish: Wish, side: str, shapes: Shapes, weights: Weights) -> Numbers:
+    """(shapes,): everything that one hand pays by itself; 0 for a hand that does not play."""
+    if not wish.plays(side):
+        return np.zeros(len(shapes), dtype=np.int64)
+    profile, hand = wish.profile, wish.hand(side)
+    strains = _each(shapes, lambda shape: profile.strain(hand, shape.keys))
     lows, highs = _ends(shapes, 0), _ends(shapes, -1)
     outside = np.maximum(0, hand.home_low - lows) + np.maximum(0, highs - hand.home_high)
-    sheet = _presence(shapes, allowed=True)
-    seconds = (sheet[:, :-1] * sheet[:, 1:]).sum(axis=1).astype(np.int64)
-    taste = np.array([places.get(shape.recipe, 0) for shape in shapes], dtype=np.int64)
-    return np.asarray(
+    row = np.array(wish.school.notes.of(side, wish.bass), dtype=np.int64)
+    places = {recipe: place for place, recipe in enumerate(wish.recipes_of(side))}
+    costs = (
         weights.strain * np.maximum(0, strains - EASY_REACH_SHARE)
         + weights.roll * (strains > 100)
         + weights.home * outside
-        + weights.seconds * seconds
-        + weights.taste * taste
+        + weights.notes * row[_counts(shapes)] // 100
+        + weights.taste * _each(shapes, lambda shape: places.get(shape.recipe, 0))
+        + weights.seconds * _neighbours(shapes)
     )
+    if side == "right" and not wish.third_below:
+        costs += weights.echo * np.bitwise_count(twice_masks(shapes)).astype(np.int64)
+    signature = set(wish.school.signature(side))
+    if signature:
+        costs += weights.off_class * _each(shapes, lambda shape: shape.recipe not in signature)
+    if wish.school.loose:
+        costs += weights.low_interval * _each(shapes, lambda shape: depth_st(shape.keys))
+    if wish.clear_of is not None:
+        costs += weights.melody_rub * _rubs(shapes, wish.clear_of)
+    if wish.room_for is not None:
+        costs += weights.melody_room * _near(shapes, wish.room_for)
+    if wish.heard_below is not None:
+        below = wish.chord.bass_name.pitch_class
+        costs += weights.minor_ninth * _rubs_over(shapes, below)
+    if side == ("left" if wish.plays("left") else "right"):
+        costs += _bottom_costs(wish, shapes, weights)
+    return np.asarray(costs)
 
 
-def _mud(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
+def _bottom_costs(wish: Wish, shapes: Shapes, weights: Weights) -> Numbers:
+    """(shapes,): what the hand with the lowest note pays for it."""
+    lows = _ends(shapes, 0)
+    cost = np.zeros(len(shapes), dtype=np.int64)
+    if wish.bass == "self" and wish.plays("left"):
+        cost += weights.high_bass * np.maximum(0, lows - BASS_TOP_KEY)
+        lone = np.maximum(0, lows - LONE_BASS_TOP_KEY) * (_counts(shapes) == 1)
+        cost += weights.lone_bass * lone * (wish.hands == "both")
+    if wish.low_degrees is not None:
+        cost += weights.inverted_bass * (lows % 12 != wish.chord.bass_name.pitch_class)
+    if wish.school.loose:
+        second = _each(shapes, lambda s: len(s.keys) > 1 and s.keys[1] - s.keys[0] <= 2)
+        cost += weights.low_second * second * (lows < LOWEST_SECOND_KEY)
+    return np.asarray(cost)
+
+
+def _tone_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Numbers:
+    """(L, R): what the degrees that sound cost, whatever their places."""
+    chord = wish.chord
+    union = has_masks(left)[:, None] | has_masks(right)[None, :]
+    below = 0 if wish.heard_below is None else label_mask((wish.heard_below,))
+    heard = union | below
+    triad = is_triad(chord)
+    named = label_mask(frozenset(chord.degrees)) | label_mask((wish.bass_label,))
+    named |= 0 if wish.top_label is None else label_mask((wish.top_label,))
+    price = weights.colour + weights.colour_on_triad * triad
+    costs = price * np.bitwise_count(union & ~named).astype(np.int64)
+    if triad and chord.fifth:
+        costs += weights.no_fifth * ((heard & label_mask((chord.fifth,))) == 0)
+    for one, other in contradictions(chord):
+        pair = label_mask((one, other))
+        costs += weights.contradiction * ((heard & pair) == pair)
+    doubled = doubled_masks(wish, left, right)
+    if chord.third:
+        thirds = [_each(shapes, lambda shape: shape.degrees.count(chord.third)) for shapes in (left, right)]
+        total = thirds[0][:, None] + thirds[1][None, :] + (wish.heard_below == chord.third)
+        price = weights.third_over_third if wish.third_below else weights.doubled_third
+        costs += price * np.maximum(0, total - 1)
+    once = once_mask(wish)
+    if wish.bass == "self" and not wish.third_below:
+        once &= ~(label_mask((wish.bass_label,)) if wish.plays("left") else 0)  # octaves are one bass
+    costs += weights.doubled * np.bitwise_count(doubled & once).astype(np.int64)
+    return np.asarray(costs)
+
+
+def _between_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Numbers:
+    """(L, R): what lies between the hands."""
+    gap = _ends(right, 0)[None, :] - _ends(left, -1)[:, None]
+    costs = weights.gap * np.maximum(0, gap - EASY_GAP_ST) + weights.hole * np.maximum(0, gap - HOLE_FROM_ST)
+    if wish.school.loose:
+        limits = np.array([LOWEST_KEY.get(interval, 0) for interval in range(128)])
+        deep = np.maximum(0, limits[np.clip(gap, 0, 127)] - _ends(left, -1)[:, None])
+        costs += weights.low_interval * deep
+        single = (_counts(left) == 1) & (_ends(left, 0) < LOWEST_SECOND_KEY)
+        costs += weights.low_second * (single[:, None] & (gap <= 2))
+    return np.asarray(costs)
+
+
+def _mud(left: Shapes, right: Shapes) -> Numbers:
     """(L, R): mud of both hands together, in hundredths."""
     # in floats, whose products are quick and exact for numbers this small
     low, high = (_presence(shapes, allowed=True).astype(np.float64) for shapes in (left, right))
@@ -89,30 +163,47 @@ def _mud(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArr
     return np.asarray(own[0][:, None] + own[1][None, :] + low @ table @ high.T, dtype=np.int64)
 
 
-def _rubs(shapes: tuple[HandShape, ...], melody: int) -> npt.NDArray[np.int64]:
+def _each(shapes: Shapes, measure: Callable[[HandShape], int]) -> Numbers:
+    """(shapes,): one number for each."""
+    return np.array([measure(shape) for shape in shapes], dtype=np.int64)
+
+
+def _neighbours(shapes: Shapes) -> Numbers:
+    """(shapes,): half steps between neighbouring notes."""
+    sheet = _presence(shapes, allowed=True)
+    return np.asarray((sheet[:, :-1] * sheet[:, 1:]).sum(axis=1).astype(np.int64))
+
+
+def _rubs(shapes: Shapes, melody: int) -> Numbers:
     """(shapes,): notes a half step from a melody note, in any octave."""
-    return np.array(
-        [sum((key - melody) % 12 in (1, 11) for key in shape.keys) for shape in shapes],
-        dtype=np.int64,
-    )
+    return _each(shapes, lambda shape: sum((key - melody) % 12 in (1, 11) for key in shape.keys))
 
 
-def _near(shapes: tuple[HandShape, ...], melody: int) -> npt.NDArray[np.int64]:
+def _near(shapes: Shapes, melody: int) -> Numbers:
     """(shapes,): notes in the register of a melody note."""
-    return np.array(
-        [sum(abs(key - melody) <= MELODY_ROOM_ST for key in shape.keys) for shape in shapes], dtype=np.int64
+    return _each(shapes, lambda shape: sum(abs(key - melody) <= MELODY_ROOM_ST for key in shape.keys))
+
+
+def _rubs_over(shapes: Shapes, bass_class: int) -> Numbers:
+    """(shapes,): notes a minor ninth above the bassist's note, flat ninths apart."""
+    return _each(
+        shapes,
+        lambda shape: sum(
+            (key - bass_class) % 12 == 1 and degree != "b9"
+            for key, degree in zip(shape.keys, shape.degrees, strict=True)
+        ),
     )
 
 
-def _ends(shapes: tuple[HandShape, ...], index: int) -> npt.NDArray[np.int64]:
-    return np.array([shape.keys[index] for shape in shapes], dtype=np.int64)
+def _ends(shapes: Shapes, index: int) -> Numbers:
+    return _each(shapes, lambda shape: shape.keys[index] if shape.keys else _NO_KEY)
 
 
-def _counts(shapes: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
-    return np.array([len(shape.keys) for shape in shapes], dtype=np.int64)
+def _counts(shapes: Shapes) -> Numbers:
+    return _each(shapes, lambda shape: len(shape.keys))
 
 
-def _presence(shapes: tuple[HandShape, ...], allowed: bool) -> npt.NDArray[np.float32]:
+def _presence(shapes: Shapes, allowed: bool) -> npt.NDArray[np.float32]:
     """(shapes, 128): 1 where a key sounds; flat ninths left out when ``allowed`` is False."""
     sheet = np.zeros((len(shapes), 128), dtype=np.float32)
     for row, shape in enumerate(shapes):
@@ -121,7 +212,7 @@ def _presence(shapes: tuple[HandShape, ...], allowed: bool) -> npt.NDArray[np.fl
     return sheet
 
 
-def _minor_ninths(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
+def _minor_ninths(left: Shapes, right: Shapes) -> Numbers:
     """(L, R): minor ninths from the left hand up to the right one. A flat ninth of the chord
     over its own root is the sound that the symbol asks for."""
     low = _presence(left, allowed=True)[:, :-13]
@@ -133,42 +224,39 @@ def _minor_ninths(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> 
 
 
 def hinge_costs(
-    before: tuple[HandShape, ...],
-    after: tuple[HandShape, ...],
-    weights: Weights,
-    side: str,
-    has_bass: bool,
+    before: Shapes, after: Shapes, weights: Weights, side: str, has_bass: bool, change: Change = Change.ROOT
 ) -> Costs:
-    """(B, A): the cost of one hand going from each shape of ``before`` to each of ``after``.
+    """(B, A): the cost of one hand going from each shape of ``before`` to each of ``after``; 0
+    where either is empty: a hand comes from rest as it likes.
 
     ``side`` is "left" or "right". The top line is the right hand's highest note; the bass
-    line the left hand's lowest, when ``has_bass``.
+    line the left hand's lowest, when ``has_bass``. ``change`` says what of the chord is another.
     """
-    motion, excess, surplus = hand_distances(before, after)
+    motion, excess, surplus, bass = hand_distances(before, after)
     move = weights.left_move if side == "left" else weights.right_move
     large = weights.large_left if side == "left" else weights.large_right
     cost = move * motion + large * excess
+    if side == "left" and has_bass:
+        kept = (_ends(after, 0)[None, :] - _ends(before, 0)[:, None]) % 12 == 0
+        leap = np.maximum(0, bass - LARGE_FROM_ST) ** 2
+        cost += np.where(kept, 0, (weights.bass_move - move) * bass - large * leap)
     if weights.shape_change:
         cost += weights.shape_change * _form_changes(before, after)
     cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)
     if side == "right":
-        cost += weights.top_move * _outer_move(before, after, -1)
-    elif has_bass:
-        cost += weights.bass_move * _outer_move(before, after, 0)
+        top = np.abs(_ends(after, -1)[None, :] - _ends(before, -1)[:, None])
+        cost += weights.top_move * top
+        if weights.held_top and change != Change.NONE:
+            cost += weights.held_top * (top == 0)
+    elif weights.still and change == Change.ROOT:
+        cost += weights.still * ((motion == 0) & (surplus == 0))
+    cost[_counts(before) == 0, :] = 0
+    cost[:, _counts(after) == 0] = 0
     return np.asarray(np.minimum(cost, FORBIDDEN - 1), dtype=np.int32)
 
 
-def _outer_move(
-    before: tuple[HandShape, ...], after: tuple[HandShape, ...], index: int
-) -> npt.NDArray[np.int64]:
-    """(B, A): semitones between the outer notes; 0 where a hand is empty."""
-    start = np.array([s.keys[index] if s.keys else -1 for s in before], dtype=np.int64)[:, None]
-    end = np.array([s.keys[index] if s.keys else -1 for s in after], dtype=np.int64)[None, :]
-    return np.where((start < 0) | (end < 0), 0, np.abs(end - start))
-
-
-def _form_changes(before: tuple[HandShape, ...], after: tuple[HandShape, ...]) -> npt.NDArray[np.int64]:
-    """(B, A): by how many semitones in all the notes move against the lowest one; 0 for a shape
+def _form_changes(before: Shapes, after: Shapes) -> Numbers:
+    """(B, A): by how many half steps in all the notes move against the lowest one; 0 for a shape
     that slides in parallel, an octave for shapes of different size."""
     change = np.full((len(before), len(after)), 12, dtype=np.int64)
     for b_count, b_rows, b_keys in _by_count(before):
@@ -180,26 +268,24 @@ def _form_changes(before: tuple[HandShape, ...], after: tuple[HandShape, ...]) -
     return change
 
 
-def hand_distances(
-    before: tuple[HandShape, ...], after: tuple[HandShape, ...]
-) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64], npt.NDArray[np.int64]]:
-    """Motion in semitones, squared excess of large moves, and notes entered (positive) or
-    left (negative); each (B, A). The pairing is that of :func:`distance.hand_motion`."""
+def hand_distances(before: Shapes, after: Shapes) -> tuple[Numbers, Numbers, Numbers, Numbers]:
+    """Motion in half steps, squared excess of large moves, notes entered (positive) or left
+    (negative), and how far the lowest note goes where it goes to the lowest one, else 0; each
+    (B, A). The pairing is that of :func:`distance.hand_motion`."""
     shape = (len(before), len(after))
     motion = np.zeros(shape, dtype=np.int64)
     excess = np.zeros(shape, dtype=np.int64)
+    bass = np.zeros(shape, dtype=np.int64)
     surplus = _counts(after)[None, :] - _counts(before)[:, None] if motion.size else motion
     for b_count, b_rows, b_keys in _by_count(before):
         for a_count, a_rows, a_keys in _by_count(after):
             block = np.ix_(b_rows, a_rows)
-            rank = _pairing_rank(b_keys, a_keys, b_count, a_count)
+            rank, bass[block] = _pairing_rank(b_keys, a_keys, b_count, a_count)
             motion[block], excess[block] = np.divmod(rank, _MOTION_RANK)
-    return motion, excess, surplus
+    return motion, excess, surplus, bass
 
 
-def _by_count(
-    shapes: tuple[HandShape, ...],
-) -> list[tuple[int, list[int], npt.NDArray[np.int32]]]:
+def _by_count(shapes: Shapes) -> list[tuple[int, list[int], npt.NDArray[np.int32]]]:
     """The shapes sorted by number of notes: (notes, rows, keys (rows, notes))."""
     groups: dict[int, list[int]] = {}
     for row, shape in enumerate(shapes):
@@ -212,10 +298,12 @@ def _by_count(
 
 def _pairing_rank(
     before: npt.NDArray[np.int32], after: npt.NDArray[np.int32], b_count: int, a_count: int
-) -> npt.NDArray[np.int32]:
-    """(B, A): the least ``motion * _MOTION_RANK + excess`` over order-preserving pairings."""
+) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]:
+    """(B, A): the least ``motion * _MOTION_RANK + excess`` over order-preserving pairings, and in
+    the first pairing that has it the move of the lowest note to the lowest note, else 0."""
     count = min(b_count, a_count)
     best: npt.NDArray[np.int32] | None = None
+    bass = np.zeros((len(before), len(after)), dtype=np.int32)
     for chosen in combinations(range(max(b_count, a_count)), count):
         start = before if b_count <= a_count else before[:, chosen]
         end = after[:, chosen] if b_count <= a_count else after
@@ -223,6 +311,11 @@ def _pairing_rank(
         excess = np.maximum(0, moves - LARGE_FROM_ST) ** 2
         rank = moves.sum(axis=2, dtype=np.int32) * np.int32(_MOTION_RANK)
         rank += excess.sum(axis=2, dtype=np.int32)
-        best = rank if best is None else np.minimum(best, rank)
+        low = moves[:, :, 0] if count and chosen[0] == 0 else np.zeros_like(rank)
+        if best is None:
+            best, bass = rank, low
+        else:
+            better = rank < best
+            best, bass = np.where(better, rank, best), np.where(better, low, bass)
     assert best is not None
-    return best
+    return best, bass

@@ -1,13 +1,16 @@
-"""What smoothness weighs. One unit is a hundredth of a semitone of motion.
+"""The prices that effort is made of. One unit is a hundredth of a half step of motion.
 
-All values are our choice. Motion is dear and everything else is cheap against it, so
-that the smoothest row wins and the rest decides between rows that are about as smooth.
+Every price stands here once, with its group (which share of the effort it belongs to), what it
+is paid for, and where it comes from. Schools change some of them; what a school wants by number
+of notes is a row of its own in ``schools.toml``.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, fields, replace
+from enum import StrEnum
+from functools import lru_cache
 
 import msgspec
 
@@ -15,44 +18,147 @@ from yellow_hinge.voicing.recipes import School
 
 #: Share of the reach, in hundredths, from which a stretch begins to cost.
 EASY_REACH_SHARE = 80
-#: Semitones between the hands that need no filling.
-EASY_GAP_ST = 12
-#: Semitones to either side of a melody note that make its register.
+#: Half steps between the hands that need no filling, and from which it sounds like a hole.
+EASY_GAP_ST, HOLE_FROM_ST = 12, 15
+#: Half steps to either side of a melody note that make its register.
 MELODY_ROOM_ST = 4
 #: Above this key (D3) a left hand's bass no longer carries the chord.
 BASS_TOP_KEY = 50
+#: Above this key (Bb2) a bass note by itself no longer carries it.
+LONE_BASS_TOP_KEY = 46
+
+
+class Group(StrEnum):
+    """The shares that an effort is shown in."""
+
+    MOVING = "moving"
+    COMING = "coming"
+    SOUND = "sound"
+    COMFORT = "comfort"
+    STYLE = "style"
+
+
+def _price(value: int, group: Group, per: str, why: str) -> int:
+    made: int = field(default=value, metadata={"group": group, "per": per, "why": why})
+    return made
+
+
+_UNIT = "the unit of effort"
+_OURS = "our choice"
+_MEASURED = "measured on rows that players chose: below 1.5 a search flickers between thick and thin"
 
 
 @dataclass(frozen=True, slots=True)
 class Weights:
-    """Weights, in hundredths of a semitone, as non-negative integers."""
+    """All prices, in hundredths of a half step, as non-negative integers."""
 
-    left_move: int = 100  #: per semitone of the left hand
-    right_move: int = 100  #: per semitone of the right hand
-    bass_move: int = 0  #: more, per semitone of the bass, when the left hand has it
-    top_move: int = 8  #: more, per semitone of the top line
-    large_left: int = 2  #: per squared semitone beyond the large-move limit
-    large_right: int = 10
-    shape_change: int = 0  #: per semitone by which the form of a hand changes while it slides
-    enter: int = 80  #: per note that enters
-    leave: int = 80  #: per note that leaves
-    strain: int = 1  #: per hundredth of the reach beyond four fifths of it
-    home: int = 6  #: per semitone outside a hand's home zone
-    high_bass: int = 40  #: per semitone of the own bass above the D below middle C
-    mud: int = 30  #: per hundred of mud (see voicing/register.py)
-    gap: int = 6  #: per semitone of hole between the hands beyond an octave
-    density: int = 40  #: per note more or less than the school wants
-    minor_ninth: int = 100  #: per minor ninth inside the voicing, a flat ninth over its root apart
-    seconds: int = 12  #: per semitone step inside a hand
-    melody_rub: int = 100  #: per note a half step, or its octave, beside a sung melody note
-    roll: int = 150  #: per hand that has to roll its chord
-    melody_room: int = 60  #: per note within a major third of a melody that wants its register
-    taste: int = 2  #: per place down the school's list of recipes
+    left_move: int = _price(100, Group.MOVING, "half step of a left-hand voice", _UNIT)
+    right_move: int = _price(100, Group.MOVING, "half step of a right-hand voice", _UNIT)
+    bass_move: int = _price(
+        40, Group.MOVING, "half step of the own bass when it goes to another note, instead of left_move",
+        f"{_OURS}: the ear expects a bass to leap, and the arm places it",
+    )  # fmt: skip
+    top_move: int = _price(8, Group.MOVING, "half step of the top line, on top of its voice", _OURS)
+    held_top: int = _price(
+        0, Group.STYLE, "top note that stays while the chord changes", f"{_OURS}: for a line that moves"
+    )
+    still: int = _price(
+        0,
+        Group.STYLE,
+        "hand that stays as it is while the root changes",
+        f"{_OURS}: they sound other",
+    )
+    large_left: int = _price(
+        2, Group.MOVING, "squared half step beyond a major third in the left hand, bass apart", _OURS
+    )
+    large_right: int = _price(
+        10, Group.MOVING, "squared half step beyond a major third in the right hand",
+        f"{_OURS}: up to there the hand turns, beyond the arm travels",
+    )  # fmt: skip
+    shape_change: int = _price(
+        0, Group.STYLE, "half step by which the form of a hand changes while it slides", _OURS
+    )
+    enter: int = _price(200, Group.COMING, "note that comes in", _MEASURED)
+    leave: int = _price(200, Group.COMING, "note that is let go", _MEASURED)
+    notes: int = _price(
+        100, Group.SOUND, "hundredth of the school's row of wanted notes", "the rows say their own reason"
+    )
+    no_fifth: int = _price(
+        400, Group.SOUND, "plain triad without its fifth", "usual part-writing: a bare triad is whole"
+    )
+    doubled_third: int = _price(
+        40, Group.SOUND, "third that sounds twice", "usual part-writing: double the root, then the fifth"
+    )
+    echo: int = _price(
+        150,
+        Group.SOUND,
+        "tone that the right hand itself plays twice",
+        f"{_OURS}: three tones say more",
+    )
+    third_over_third: int = _price(
+        450, Group.SOUND, "third that sounds again above a third in the bass", "usual part-writing"
+    )
+    doubled: int = _price(
+        250, Group.SOUND, "leading tone, seventh, added or altered tone that sounds twice",
+        "usual part-writing; a ban outside open search",
+    )  # fmt: skip
+    contradiction: int = _price(
+        350, Group.SOUND, "pair of tones that deny each other (5 with b13, b9 with #9, 11 over a third)",
+        "chord-scale teaching",
+    )  # fmt: skip
+    minor_ninth: int = _price(
+        150, Group.SOUND, "minor ninth between hands or over the bassist, a chord's own b9 apart",
+        "arranging books: the one interval to avoid",
+    )  # fmt: skip
+    mud: int = _price(30, Group.SOUND, "hundred of mud (voicing/register.py)", _OURS)
+    gap: int = _price(10, Group.SOUND, "half step between the hands beyond an octave", _OURS)
+    hole: int = _price(100, Group.SOUND, "half step between the hands beyond a tenth", _OURS)
+    high_bass: int = _price(70, Group.SOUND, "half step of the own bass above D3", _OURS)
+    lone_bass: int = _price(
+        70, Group.SOUND, "half step of a bass note by itself above Bb2", f"{_OURS}: it no longer carries"
+    )
+    low_interval: int = _price(
+        60, Group.SOUND, "half step below the usual limit of an interval", "arranging books; open search only"
+    )
+    low_second: int = _price(
+        250, Group.SOUND, "second at the bottom of a grip below C4", f"{_OURS}: it growls; open search only"
+    )
+    inverted_bass: int = _price(
+        250, Group.SOUND, "chord that stands on another tone than its root unasked", _OURS
+    )
+    seconds: int = _price(12, Group.SOUND, "half step between neighbours inside a hand", _OURS)
+    melody_rub: int = _price(
+        100, Group.STYLE, "note a half step, or its octave, beside a sung melody note", _OURS
+    )
+    melody_room: int = _price(
+        60, Group.STYLE, "note within a major third of a melody that wants its register", _OURS
+    )
+    strain: int = _price(1, Group.COMFORT, "hundredth of the reach beyond four fifths of it", _OURS)
+    roll: int = _price(150, Group.COMFORT, "hand that has to roll its chord", _OURS)
+    home: int = _price(10, Group.COMFORT, "half step outside a hand's home zone", _OURS)
+    colour: int = _price(60, Group.STYLE, "tone beyond the symbol", f"{_OURS}: nobody asked for it")
+    colour_on_triad: int = _price(
+        160,
+        Group.STYLE,
+        "tone beyond a plain triad, on top of that",
+        f"{_OURS}: it changes a song's style",
+    )
+    off_class: int = _price(0, Group.STYLE, "hand without a signature shape of the school", _OURS)
+    taste: int = _price(1, Group.STYLE, "place down the school's list of recipes", _OURS)
+
+
+#: Every price by name: its group, what it is paid for and why.
+PRICES = {one.name: one.metadata for one in fields(Weights)}
+
+
+@lru_cache(maxsize=256)
+def _weights(changes: tuple[tuple[str, int], ...]) -> Weights:
+    return replace(Weights(), **dict(changes))
 
 
 def weights_of(school: School) -> Weights:
-    """The default weights with the school's own changes."""
-    return replace(Weights(), **school.weights)
+    """The default prices with the school's own changes."""
+    return _weights(tuple(sorted(school.weights.items())))
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,24 +177,28 @@ CONCERNS = (
     Concern("top", "a calm top line", ("top_move",), 30),
     Concern("leaps", "no large moves", ("large_left", "large_right"), 5),
     Concern("stretch", "small stretches", ("strain", "roll"), 3),
-    Concern("clear", "a clear low register", ("mud", "high_bass"), 20),
+    Concern("clear", "a clear low register", ("mud", "high_bass", "lone_bass"), 20),
     Concern("rubs", "no rubbing notes", ("minor_ninth", "seconds", "melody_rub"), 20),
-    Concern("home", "hands in their home zones", ("home", "gap"), 6),
-    Concern("count", "the same number of notes", ("density", "enter", "leave"), 30),
-    Concern("shapes", "the school's favourite shapes", ("taste",), 4),
+    Concern("home", "hands in their home zones", ("home", "gap", "hole"), 6),
+    Concern("full", "whole chords", ("notes", "no_fifth"), 50),
+    Concern("count", "the same number of notes", ("enter", "leave"), 30),
+    Concern("plain", "nothing beyond the symbols", ("colour", "colour_on_triad"), 30),
+    Concern("shapes", "the school's favourite shapes", ("taste", "off_class"), 4),
 )
 #: Levels in words, and by how much they multiply the school's weight.
 LEVELS = {-2: ("does not matter", 0.0), -1: ("matters less", 0.5), 0: ("as the school has it", 1.0),
           1: ("matters more", 2.0), 2: ("matters much more", 5.0)}  # fmt: skip
-#: Weight of the top line, per semitone, where it is to be held: more than any chord would pay.
+#: Weight of the top line, per half step, where it is to be held: more than any chord would pay.
 HELD_TOP_MOVE = 500
 
 
 def stressed(school: School, levels: Iterable[tuple[str, int]], held_top: bool = False) -> School:
     """The school with the player's levels, pairs (concern id, level -2..2), and with the top
     note held wherever it can be."""
+    wanted = {name: level for name, level in levels if level}
+    if not wanted and not held_top:
+        return school
     weights, base = dict(school.weights), weights_of(school)
-    wanted = dict(levels)
     for concern in CONCERNS:
         level = wanted.get(concern.id, 0)
         if level:
@@ -96,5 +206,5 @@ def stressed(school: School, levels: Iterable[tuple[str, int]], held_top: bool =
                 value = round(getattr(base, name) * LEVELS[level][1])
                 weights[name] = max(value, concern.least * level) if level > 0 else value
     if held_top:
-        weights["top_move"] = HELD_TOP_MOVE
+        weights |= {"top_move": HELD_TOP_MOVE, "held_top": 0}
     return msgspec.structs.replace(school, weights=weights)

@@ -25,8 +25,8 @@ from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights, weights_of
-from yellow_hinge.voicing.candidates import Wish
 from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.wish import Wish
 
 Progress = Callable[[float], bool]
 #: Shapes of a hand up to which one table holds the hinge costs of the whole song.

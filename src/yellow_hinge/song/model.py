@@ -16,7 +16,7 @@ from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.theory.pitch import NoteName, Pitch
 from yellow_hinge.theory.roman import print_roman
-from yellow_hinge.voicing.shape import Hold, Voicing
+from yellow_hinge.voicing.shape import Hands, Hold, Voicing
 
 Bass = Literal["self", "bassist"]
 #: Plain numbers from the home note, from the relative major in minor keys, or Roman numbers.
@@ -61,8 +61,9 @@ class Section:
 class Settings:
     """Hands and taste. None leaves the choice to the school.
 
-    ``loop`` leads from the last chord back to the first; ``take`` 0 is the smoothest row, 1 and
-    on are others that differ audibly.
+    ``loop`` leads from the last chord back to the first; ``take`` 0 is the row with the least
+    effort, 1 and on are others that differ audibly. ``hands`` says which hands play; ``inverted``
+    lets chords stand on their third, fifth or seventh.
     """
 
     school: str = "solo"
@@ -75,6 +76,8 @@ class Settings:
     melody: Melody | None = None
     levels: tuple[tuple[str, int], ...] = ()
     rules_off: tuple[str, ...] = ()
+    hands: Hands = "both"
+    inverted: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +85,7 @@ class Taste:
     """What a section or a chord wants otherwise; None leaves it to what stands around it.
 
     ``pedal`` is a bass note held under the chords; ``held_top`` keeps the top note wherever the
-    chords allow.
+    chords allow; ``hands`` and ``inverted`` as in :class:`Settings`.
     """
 
     school: str | None = None
@@ -90,6 +93,8 @@ class Taste:
     melody: Melody | None = None
     pedal: NoteName | None = None
     held_top: bool | None = None
+    hands: Hands | None = None
+    inverted: bool | None = None
 
     def over(self, wider: Taste) -> Taste:
         """This taste, and where it says nothing the wider one."""

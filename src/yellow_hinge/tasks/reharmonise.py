@@ -15,7 +15,8 @@ from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.edits import change_swaps, with_voicings
 from yellow_hinge.song.model import Ask, ChordAt, Song
 from yellow_hinge.song.walk import melody_within
-from yellow_hinge.tasks.voice_song import Voiced, places, wish_for
+from yellow_hinge.tasks.problem import places, wish_for
+from yellow_hinge.tasks.voice_song import Voiced
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
 

@@ -13,7 +13,8 @@ from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.model import Settings, Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
-from yellow_hinge.tasks.voice_song import Voiced, wish_for
+from yellow_hinge.tasks.problem import wish_for
+from yellow_hinge.tasks.voice_song import Voiced
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key

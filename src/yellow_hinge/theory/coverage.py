@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import lru_cache
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import DEGREES
-from yellow_hinge.theory.tension import base_kind
+from yellow_hinge.theory.tension import base_kind, is_triad
 
 
 def bass_degree(chord: ChordSymbol) -> str:
@@ -23,19 +24,22 @@ def bass_degree(chord: ChordSymbol) -> str:
     return (fitting or sounding)[0]
 
 
-def identity(chord: ChordSymbol, root_needed: bool) -> tuple[frozenset[str], ...]:
+@lru_cache(maxsize=4096)
+def identity(chord: ChordSymbol, root_needed: bool, fifth_needed: bool = False) -> tuple[frozenset[str], ...]:
     """What must sound, as groups of which one member is needed.
 
     Third or suspension, named seventh or sixth, every altered tone, the top tension
-    named and added tones; the root if ``root_needed``. A perfect fifth is never needed.
+    named and added tones; the root if ``root_needed``, and a bare triad's fifth if
+    ``fifth_needed``: in larger chords the perfect fifth is the first to go.
     """
     needed = [{chord.third}, {chord.seventh}, *({label} for label in chord.sus | chord.alters)]
     needed += [{label} for label in chord.adds]
-    if chord.third == "3" and "11" in chord.degrees:
+    if chord.third == "3" and "11" in chord.degrees and "11" not in chord.adds:
         needed[0] = {""}  # the eleventh replaces a major third, as in the usual C11
     if chord.sixth:
         needed.append({"6"})
-    if chord.fifth in ("b5", "#5") or base_kind(chord) == "power":
+    whole = fifth_needed and is_triad(chord)
+    if chord.fifth in ("b5", "#5") or base_kind(chord) == "power" or whole:
         needed.append({chord.fifth})
     stack = [label for label in ("9", "11", "13") if label in chord.degrees]
     if chord.extension > 7 and stack:
@@ -49,12 +53,48 @@ def identity(chord: ChordSymbol, root_needed: bool) -> tuple[frozenset[str], ...
     return tuple(dict.fromkeys(frozenset(group) for group in needed if "" not in group))
 
 
-@lru_cache(maxsize=2048)
-def undoubled(chord: ChordSymbol) -> frozenset[str]:
-    """Degrees that sound once: sevenths, altered tones, the third of a dominant."""
-    labels = {chord.seventh, *chord.alters}
-    if base_kind(chord) == "dominant":
-        labels |= {"3", "b9", "#9", "#11", "b13"}
-    if chord.fifth != "5" and base_kind(chord) in ("dominant", "major"):
-        labels.add(chord.fifth)
-    return frozenset(labels - {""})
+@lru_cache(maxsize=4096)
+def undoubled(chord: ChordSymbol, key: Key | None = None) -> frozenset[str]:
+    """Degrees that sound once: sevenths, sixths and tensions, added and altered tones, altered
+    fifths, the third of a dominant, and the leading tone of the (local) key, by the usual rules
+    of four-part writing. Root, fifth, other thirds and suspended tones may be doubled."""
+    free = {"R", "5", "3", "b3", *chord.sus}
+    if chord.third == "b3":
+        free.add("b5")
+    if base_kind(chord) == "augmented":
+        free.add("#5")
+    if base_kind(chord) == "dominant" or _third_leads(chord, key):
+        free.discard("3")
+    return frozenset(DEGREES) - free
+
+
+def _third_leads(chord: ChordSymbol, key: Key | None) -> bool:
+    """Whether a major chord is the five of the key, so that its third is the leading tone."""
+    return (
+        key is not None
+        and chord.third == "3"
+        and not chord.seventh
+        and (chord.root.pitch_class + 5) % 12 == key.tonic.pitch_class
+    )
+
+
+#: Tones that deny each other when both sound: a tone and its own alteration, the eleventh over a
+#: major third, the perfect fifth beside a flat thirteenth.
+CONTRADICTIONS = tuple(
+    (one, other)
+    for one, other in (
+        pair.split()
+        for pair in (
+            "b9 9", "b9 #9", "9 #9", "11 #11", "13 b13", "6 b13", "5 b5", "5 #5", "5 b13", "7 b7", "3 11",
+        )
+    )
+)  # fmt: skip
+
+
+@lru_cache(maxsize=4096)
+def contradictions(chord: ChordSymbol) -> tuple[tuple[str, str], ...]:
+    """The pairs of :data:`CONTRADICTIONS` that this symbol does not ask for itself. The perfect
+    fifth is never asked for: every symbol has it, so it yields to an alteration."""
+    asked = chord.sus | chord.adds | chord.alters | {chord.third, chord.seventh}
+    asked |= {"13"} if chord.extension == 13 else set()
+    return tuple(pair for pair in CONTRADICTIONS if not asked.issuperset(pair))

@@ -20,9 +20,10 @@ MAX_COLOUR = 3
 
 #: kind -> (label, colour at which it may be added, whether it must belong to the key).
 #: Avoided altogether, as taught: 11 over a major third, b9 over anything but a dominant,
-#: b13 over a perfect fifth outside dominants.
+#: b13 over a perfect fifth outside dominants. A sharp eleventh that nobody named is the last
+#: colour to come. On a plain triad a seventh changes what the chord is, so it comes last too.
 _EXTRAS: dict[str, tuple[tuple[str, int, bool], ...]] = {
-    "major": (("9", 1, False), ("6", 2, False), ("7", 2, True), ("#11", 2, True)),
+    "major": (("9", 1, True), ("6", 2, True), ("7", 2, True), ("#11", 3, True)),
     "minor": (("9", 1, True), ("b7", 1, True), ("11", 2, True), ("6", 3, True)),
     "dominant": (("9", 1, True), ("13", 2, True), ("#11", 3, False), ("b9", 3, False),
                  ("#9", 3, False), ("b13", 3, False)),
@@ -32,6 +33,7 @@ _EXTRAS: dict[str, tuple[tuple[str, int, bool], ...]] = {
     "suspended": (("9", 1, True), ("b7", 1, True), ("13", 2, True)),
     "power": (("9", 2, False),),
 }  # fmt: skip
+_SEVENTHS = frozenset({"7", "b7"})
 _CLASH_WITH = {"9": {"b9", "#9"}, "b9": {"9"}, "#9": {"9"}, "13": {"b13", "#5"},
                "6": {"#5", "b13", "bb7"}, "b13": {"13", "6", "#5"}, "11": {"#11"},
                "#11": {"11", "b5"}, "7": {"b7", "bb7", "6"}, "b7": {"7", "bb7", "6"}}  # fmt: skip
@@ -55,35 +57,50 @@ def base_kind(chord: ChordSymbol) -> str:
 
 def kinds(chord: ChordSymbol) -> frozenset[str]:
     """All tags a recipe can ask for: the base kind, the size (triad, sixth, seventh), altered
-    or plain, and slash or thirdless where they apply."""
+    or plain, and slash, third-bass (its third is the slash bass) or thirdless where they apply."""
     size = "seventh" if chord.seventh else "sixth" if chord.sixth else "triad"
     tags = {base_kind(chord), size, "altered" if chord.alt else "plain"}
     if chord.bass is not None:
         tags.add("slash")
+        if chord.third and chord.bass == chord.root.degree(chord.third):
+            tags.add("third-bass")
     if not chord.third and not chord.sus:
         tags.add("thirdless")
     return frozenset(tags)
 
 
+def is_triad(chord: ChordSymbol) -> bool:
+    """Whether a symbol names a bare triad or suspension: nothing but root, third and fifth."""
+    more = chord.seventh or chord.sixth or chord.adds or chord.alters or chord.alt or chord.upper
+    return not more and bool(chord.third or chord.sus)
+
+
 @lru_cache(maxsize=8192)
-def extra_degrees(chord: ChordSymbol, key: Key | None, colour: int) -> frozenset[str]:
+def extra_degrees(
+    chord: ChordSymbol, key: Key | None, colour: int, to_minor: bool | None = None
+) -> frozenset[str]:
     """Degrees that may be added past the symbol at this colour (0..3).
 
-    ``key`` decides which natural tensions belong; None takes them as belonging. A
-    dominant whose natural ninth is foreign to the key (such as the five of a minor
-    chord) gets its flat tensions one colour earlier instead.
+    ``key`` is the local key, which decides which natural tensions belong; None takes them as
+    belonging. A chord whose root is foreign to the key has its own natural tensions. For a
+    dominant the chord that it goes to decides instead: ``to_minor`` says whether that is minor
+    (flat tensions, one colour earlier) or not (natural ones); None where it goes nowhere, and
+    then the key speaks for its goal.
     """
     kind = base_kind(chord)
     own = set(chord.degrees)
+    triad = is_triad(chord)
+    if to_minor is None:
+        to_minor = _leads_to_minor(chord, key)
     extras: set[str] = set()
     for label, usually, diatonic in _EXTRAS[kind]:
-        at_home = key is None or not diatonic or _belongs(chord, label, key)
-        if (label == "7" and not at_home) or (label == "b7" and chord.third == "b3" and not at_home):
-            continue
-        flat_in_minor = label in ("b9", "b13") and _leads_to_minor(chord, key)
-        needs = min(usually, 2) if flat_in_minor else usually
-        if kind == "dominant" and label in ("9", "13") and not at_home:
-            at_home = not _leads_to_minor(chord, key)
+        needs = MAX_COLOUR if triad and label in _SEVENTHS else usually
+        at_home = not diatonic or _at_home(chord, label, key)
+        if kind == "dominant" and to_minor is not None:
+            if label in ("b9", "b13") and to_minor:
+                needs = 2
+            if label in ("9", "13"):
+                at_home = not to_minor
         if needs <= colour and at_home and not own.intersection(_CLASH_WITH.get(label, ())):
             extras.add(label)
     if chord.alt:
@@ -94,17 +111,39 @@ def extra_degrees(chord: ChordSymbol, key: Key | None, colour: int) -> frozenset
     return frozenset(extras - own)
 
 
+def _at_home(chord: ChordSymbol, label: str, key: Key | None) -> bool:
+    """Whether a tension belongs: it is a note of the key, or the whole chord is borrowed and has
+    its own natural tensions. Sevenths must belong in any case."""
+    if key is None:
+        return True
+    borrowed = chord.root.pitch_class not in key.pitch_classes and label not in _SEVENTHS
+    return borrowed or _belongs(chord, label, key)
+
+
 def _belongs(chord: ChordSymbol, label: str, key: Key) -> bool:
     return (chord.root.pitch_class + degree_semitones(label)) % 12 in key.pitch_classes
 
 
-def _leads_to_minor(chord: ChordSymbol, key: Key | None) -> bool:
-    """Whether a dominant's target, a fifth below, has its minor third in the key."""
+def _leads_to_minor(chord: ChordSymbol, key: Key | None) -> bool | None:
+    """Whether a dominant's target, a fifth below, has its minor third in the key; None where the
+    target is no note of the key."""
     if key is None or base_kind(chord) != "dominant":
-        return False
+        return None
     target = (chord.root.pitch_class + 5) % 12
     scale = key.pitch_classes
-    return target in scale and (target + 3) % 12 in scale and (target + 4) % 12 not in scale
+    if target not in scale or base_kind(chord) != "dominant":
+        return None
+    return (target + 3) % 12 in scale and (target + 4) % 12 not in scale
+
+
+def leads_to_minor(chord: ChordSymbol, after: ChordSymbol | None) -> bool | None:
+    """Whether the chord that a dominant resolves to, a fifth down, is minor; None where it is no
+    dominant or goes elsewhere. A half-diminished or diminished goal counts as minor."""
+    if after is None or base_kind(chord) != "dominant" or not chord.third:
+        return None
+    if (after.root.pitch_class - chord.root.pitch_class) % 12 != 5:
+        return None
+    return after.third == "b3"
 
 
 # --- one melody note against one chord ---------------------------------------------------
@@ -186,7 +225,8 @@ def any_label(chord: ChordSymbol, pitch_class: int) -> str:
     return next(label for label, (_, semitones) in DEGREES.items() if semitones == offset)
 
 
-_DEGREE_WORDS = {
+#: Degree labels as one says them.
+DEGREE_WORDS = {
     "R": "the root", "b9": "the flat ninth", "9": "the ninth", "#9": "the sharp ninth",
     "b3": "the minor third", "3": "the major third", "11": "the eleventh",
     "#11": "the sharp eleventh", "b5": "the flat fifth", "5": "the fifth",
@@ -197,4 +237,4 @@ _DEGREE_WORDS = {
 
 
 def _article(label: str) -> str:
-    return _DEGREE_WORDS[label]
+    return DEGREE_WORDS[label]

@@ -31,7 +31,7 @@ from yellow_hinge.voicing.shape import Voicing
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
-    from yellow_hinge.tasks.voice_song import Betterment, Solved, Solver, TakeFigures
+    from yellow_hinge.tasks.solver import Betterment, Solved, Solver, TakeFigures
     from yellow_hinge.voicing.reductions import Reduction
 
 #: How many other voicings are listed for a chord.

@@ -20,8 +20,8 @@ from yellow_hinge.voicing.recipes import Library, builtin_library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
+    from yellow_hinge.tasks.solver import Solver
     from yellow_hinge.tasks.swap_desk import SwapDesk
-    from yellow_hinge.tasks.voice_song import Solver
     from yellow_hinge.ui.document import Document
     from yellow_hinge.ui.hands_page.view import HandsView
     from yellow_hinge.ui.swaps_page.view import SwapsView
@@ -49,7 +49,7 @@ def make_window(song: Song) -> Window:
 
 def make_solver(library: Library) -> Solver:
     """The search, loaded after the first paint and off the interface thread: it brings NumPy."""
-    from yellow_hinge.tasks.voice_song import Solver  # noqa: PLC0415
+    from yellow_hinge.tasks.solver import Solver  # noqa: PLC0415
 
     return Solver(library)
 

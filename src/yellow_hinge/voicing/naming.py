@@ -15,9 +15,10 @@ from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import degree_text, home_note
 from yellow_hinge.theory.tension import MAX_COLOUR, any_label
-from yellow_hinge.voicing.candidates import Wish, hand_shapes
-from yellow_hinge.voicing.recipes import Library, School
+from yellow_hinge.voicing.candidates import hand_shapes
+from yellow_hinge.voicing.recipes import Library, Notes, School
 from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.wish import Wish
 
 _INVERSIONS = {
     "R": "root position", "3": "first inversion", "b3": "first inversion",
@@ -95,6 +96,9 @@ def _triad_root(shape: HandShape, chord: ChordSymbol) -> str | None:
     return None
 
 
+_ANY_NOTES = Notes((0,) * 6, (0,) * 6, (0,) * 6)
+
+
 def classify(
     left: tuple[int, ...], right: tuple[int, ...], chord: ChordSymbol, key: Key, library: Library
 ) -> Voicing:
@@ -119,7 +123,7 @@ def _classified(
     if not keys:
         return HandShape()
     ids = tuple(r.id for r in library.recipes.values() if side in r.hands and r.build != "any")
-    school = School("all", "", "", "bassist", MAX_COLOUR, ids, ids, ids, 127, 0)
+    school = School("all", "", "", "bassist", MAX_COLOUR, ids, ids, ids, _ANY_NOTES, 127)
     profile = HandProfile()
     hand = replace(profile.left, reach_mm=400.0, most_notes=5, lowest_key=keys[0], highest_key=keys[-1])
     profile = replace(profile, left=hand, right=hand)

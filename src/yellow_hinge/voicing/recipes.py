@@ -20,30 +20,23 @@ from yellow_hinge.errors import BadInput, Problem
 RECIPES_SCHEMA = "yellow-hinge/recipes/1"
 SCHOOLS_SCHEMA = "yellow-hinge/schools/1"
 #: Roles that a slot may name.
-ROLES = frozenset({"R", "B", "3", "5", "6", "7", "9", "11", "13"})
+ROLES = frozenset({"R", "B", "B5", "3", "5", "6", "7", "9", "11", "13"})
 #: What goes first when a shape is out of reach, unless the school has its own order.
 REDUCE: tuple[Literal["top", "fifth", "root", "over", "roll"], ...] = (
     "fifth", "root", "over", "top", "roll",
 )  # fmt: skip
 KIND_TAGS = frozenset(
-    [
-        "major",
-        "minor",
-        "dominant",
-        "half-diminished",
-        "diminished",
-        "augmented",
-        "suspended",
-        "power",
-        "triad",
-        "sixth",
-        "seventh",
-        "altered",
-        "plain",
-        "slash",
-        "thirdless",
-    ]
+    (
+        *("major", "minor", "dominant", "half-diminished", "diminished", "augmented", "suspended", "power"),
+        *("triad", "sixth", "seventh", "altered", "plain", "slash", "third-bass", "thirdless"),
+    )
 )
+#: In a school's list: every recipe for that hand that the list does not name itself.
+EVERY = "*"
+#: How deep lists of recipes may name each other.
+_LIST_DEPTH = 4
+#: Most notes of one hand; a row of wanted notes has a price for each number from none to this.
+MOST_NOTES = 5
 
 
 class SlotChoice(msgspec.Struct, frozen=True):
@@ -61,9 +54,9 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     hands: tuple[Literal["left", "right"], ...]
     source: str
     slots: tuple[str, ...] = ()
-    build: Literal["slots", "triads", "sevenths", "any"] = "slots"
+    build: Literal["slots", "triads", "sevenths", "octaves", "any"] = "slots"
     notes: tuple[int, int] = (1, 5)
-    spacing: Literal["close", "drop2", "drop3", "doubled", "fourths", "fifths"] = "close"
+    spacing: Literal["close", "drop2", "drop3", "doubled", "fourths", "fifths", "wide"] = "close"
     inversions: Literal["none", "all"] = "none"
     kinds: tuple[str, ...] = ()
     doubles: bool = False
@@ -93,8 +86,35 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         )
 
 
+Row = tuple[int, int, int, int, int, int]
+
+
+class Notes(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """How many notes a school wants in a hand: the price of none, one, ... five of them, in
+    hundredths of a half step; of the left hand by who has the bass."""
+
+    left_self: Row
+    left_bassist: Row
+    right: Row
+
+    def __post_init__(self) -> None:
+        for row in (self.left_self, self.left_bassist, self.right):
+            if not all(0 <= price <= 10_000 for price in row):
+                raise ValueError(f"prices of notes are 0..10000, not {list(row)}")
+
+    def of(self, side: str, bass: str) -> Row:
+        """The row of the "left" or "right" hand."""
+        if side == "right":
+            return self.right
+        return self.left_self if bass == "self" else self.left_bassist
+
+
 class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """One row of ``schools.toml``: a preset of shapes and weights."""
+    """One row of ``schools.toml``: a preset of shapes and prices.
+
+    ``signature_left`` and ``signature_right`` are the recipes that make the school what it is;
+    empty: all of its recipes. ``loose``: doubling, holes and low limits are prices, not bans.
+    """
 
     id: str
     name: str
@@ -104,8 +124,11 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     left_self: tuple[str, ...]
     left_bassist: tuple[str, ...]
     right: tuple[str, ...]
+    notes: Notes
     widest_gap_st: int
-    density: int
+    signature_left: tuple[str, ...] = ()
+    signature_right: tuple[str, ...] = ()
+    loose: bool = False
     melody: Literal["free", "top", "clear", "room"] = "free"
     reduce: tuple[Literal["top", "fifth", "root", "over", "roll"], ...] = REDUCE
     weights: dict[str, int] = msgspec.field(default_factory=dict)
@@ -113,6 +136,10 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def left(self, bass: str) -> tuple[str, ...]:
         """Left-hand recipe ids, by who has the bass."""
         return self.left_self if bass == "self" else self.left_bassist
+
+    def signature(self, side: str) -> tuple[str, ...]:
+        """The recipes of a hand that are the school's own way."""
+        return self.signature_left if side == "left" else self.signature_right
 
 
 _Row = TypeVar("_Row", Recipe, School)
@@ -172,8 +199,36 @@ def load_recipes(text: str, place: str = "recipes.toml") -> dict[str, Recipe]:
 
 
 def load_schools(text: str, recipes: Mapping[str, Recipe], place: str = "schools.toml") -> dict[str, School]:
-    """Read a school file against known recipes. Raises :class:`BadInput` listing every bad row."""
-    return _load_rows(text, place, "school", SCHOOLS_SCHEMA, School, lambda row: _check_school(row, recipes))
+    """Read a school file against known recipes. Lists are written once under ``[lists]`` and named
+    with an ``@``; ``*`` stands for every recipe of the hand. Raises :class:`BadInput` listing
+    every bad row."""
+
+    def spread_out(data: dict[str, Any], raw: dict[str, Any]) -> dict[str, Any]:
+        lists = data.get("lists", {})
+        hands = {"left_self": "left", "left_bassist": "left", "right": "right"}
+        out = dict(raw)
+        for name in (*hands, "signature_left", "signature_right"):
+            if isinstance(raw.get(name), list):
+                out[name] = _spread_list(raw[name], lists, recipes, hands.get(name, ""))
+        return out
+
+    return _load_rows(
+        text, place, "school", SCHOOLS_SCHEMA, School, lambda row: _check_school(row, recipes), spread_out
+    )
+
+
+def _spread_list(
+    names: list[Any], lists: dict[str, Any], recipes: Mapping[str, Recipe], hand: str, depth: int = 0
+) -> list[Any]:
+    out: list[Any] = []
+    for name in names:
+        if isinstance(name, str) and name.startswith("@") and name[1:] in lists and depth < _LIST_DEPTH:
+            out += _spread_list(lists[name[1:]], lists, recipes, hand, depth + 1)
+        elif name == EVERY:
+            out += [one.id for one in recipes.values() if hand in one.hands]
+        else:
+            out.append(name)  # an unknown list is said as an unknown recipe
+    return list(dict.fromkeys(out))
 
 
 def _check_recipe(row: Recipe) -> str | None:
@@ -187,6 +242,9 @@ def _check_school(row: School, recipes: Mapping[str, Recipe]) -> str | None:
                 return f"unknown recipe {recipe_id!r}"
             if hand not in recipes[recipe_id].hands:
                 return f"recipe {recipe_id!r} is not for the {hand} hand"
+    for recipe_id in (*row.signature_left, *row.signature_right):
+        if recipe_id not in recipes:
+            return f"unknown recipe {recipe_id!r} in the signature"
     return None
 
 
@@ -197,6 +255,7 @@ def _load_rows(
     schema: str,
     row_type: type[_Row],
     check: Callable[[_Row], str | None],
+    prepare: Callable[[dict[str, Any], dict[str, Any]], dict[str, Any]] = lambda _, raw: raw,
 ) -> dict[str, _Row]:
     try:
         data: dict[str, Any] = tomllib.loads(text)
@@ -210,7 +269,7 @@ def _load_rows(
     for index, raw in enumerate(data.get(table, []), 1):
         where = f"{place}: {table} {index} ({raw.get('id', 'no id')})"
         try:
-            row = msgspec.convert(raw, row_type)
+            row = msgspec.convert(prepare(data, raw), row_type)
         except msgspec.ValidationError as error:
             problems.append(Problem(where, str(error), "see the top of recipes.toml or schools.toml"))
             continue

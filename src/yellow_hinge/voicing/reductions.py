@@ -10,9 +10,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
-from yellow_hinge.voicing.candidates import Wish, legal_voicing
-from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.rules import legal_voicing
 from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.wish import Wish
 
 #: Notes that may have to go from one voicing.
 _MOST_STEPS = 3
@@ -27,7 +27,7 @@ class Reduction:
     rolled: bool = False
 
 
-def reductions(voicing: Voicing, wish: Wish, library: Library) -> list[Reduction]:
+def reductions(voicing: Voicing, wish: Wish) -> list[Reduction]:
     """Ways to play a voicing that is out of reach, in the school's order; empty when it is
     within reach. Where one step is not enough the same order is gone through again."""
     profile = wish.profile
@@ -39,7 +39,7 @@ def reductions(voicing: Voicing, wish: Wish, library: Library) -> list[Reduction
         steps = [further for end in open_ends for further in _steps(end, wish)]
         for step in steps:
             plain = replace(wish, profile=replace(profile, roll=profile.roll or step.rolled))
-            if not _too_wide(step.voicing, plain.profile) and legal_voicing(plain, library, step.voicing):
+            if not _too_wide(step.voicing, plain.profile) and legal_voicing(plain, step.voicing):
                 found.setdefault(step.voicing, step)
         if found:
             break

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from typing import Literal
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName, Pitch
+
+#: Which hands play: both, one alone, or none (a rest).
+Hands = Literal["both", "left", "right", "rest"]
 
 
 @dataclass(frozen=True, slots=True)

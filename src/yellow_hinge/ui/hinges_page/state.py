@@ -24,7 +24,7 @@ from yellow_hinge.voicing.shape import Voicing, spell
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.plan import Alternative
-    from yellow_hinge.tasks.voice_song import Betterment, TakeFigures
+    from yellow_hinge.tasks.solver import Betterment, TakeFigures
     from yellow_hinge.voicing.reductions import Reduction
 
 #: Reasons shown for a voicing and for a change.

@@ -40,7 +40,7 @@ from yellow_hinge.ui.theme import Theme
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.voice_song import Betterment
+    from yellow_hinge.tasks.solver import Betterment
 
 #: Takes that one can go through.
 MOST_TAKES = 4

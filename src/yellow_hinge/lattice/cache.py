@@ -1,0 +1,47 @@
+"""A cache bounded in bytes: what was used longest ago goes first."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Generic, TypeVar
+
+_V = TypeVar("_V")
+
+
+class ByteCache(Generic[_V]):
+    """Keeps values by key up to ``most_bytes``, counted by ``size``. A value larger than that is
+    handed through and not kept. Not for two threads at once."""
+
+    def __init__(self, most_bytes: int, size: Callable[[_V], int]) -> None:
+        self._most, self._size = most_bytes, size
+        self._kept: OrderedDict[Hashable, tuple[_V, int]] = OrderedDict()
+        self.bytes = 0
+        self.hits = 0
+        self.misses = 0
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    def get(self, key: Hashable) -> _V | None:
+        """The value, now the one used last; None where it is not kept."""
+        found = self._kept.get(key)
+        if found is None:
+            self.misses += 1
+            return None
+        self.hits += 1
+        self._kept.move_to_end(key)
+        return found[0]
+
+    def put(self, key: Hashable, value: _V) -> _V:
+        """Keep a value, in place of one that had the key; give it back."""
+        old = self._kept.pop(key, None)
+        self.bytes -= 0 if old is None else old[1]
+        size = self._size(value)
+        if size <= self._most:
+            self._kept[key] = (value, size)
+            self.bytes += size
+        while self.bytes > self._most:
+            _, (_, gone) = self._kept.popitem(last=False)
+            self.bytes -= gone
+        return value

@@ -1,0 +1,219 @@
+"""From recipes to forms: stacks of degrees, whatever the root, the octave and the hand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import combinations, pairwise, product
+
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.coverage import CONTRADICTIONS, bass_degree
+from yellow_hinge.theory.pitch import DEGREES, degree_semitones
+from yellow_hinge.voicing.recipes import Recipe, SlotChoice
+from yellow_hinge.voicing.register import banned_key, least_key
+
+#: What fills each role, in order: tones of the symbol first, then allowed extras.
+_ROLE_LABELS = {
+    "3": ("3", "b3"),
+    "5": ("5", "b5", "#5"),
+    "6": ("6",),
+    "7": ("7", "b7", "bb7"),
+    "9": ("9", "b9", "#9"),
+    "11": ("11", "#11"),
+    "13": ("13", "b13", "6"),
+}
+
+#: Role -> labels, and semitones above the root -> label, as pairs that can be looked up.
+Roles = tuple[tuple[str, tuple[str, ...]], ...]
+AtHand = tuple[tuple[int, str], ...]
+Stack = tuple[tuple[int, str], ...]
+
+#: Steps that make a stack of fourths or fifths, in semitones.
+_STACK_STEPS = {"fourths": {5, 6}, "fifths": {6, 7}}
+#: Semitones above their root of the chords that may stand on another degree: triads and
+#: seventh chords built in thirds.
+UPPER_CHORDS = {
+    "triads": ((0, 4, 7), (0, 3, 7), (0, 3, 6), (0, 4, 8)),
+    "sevenths": (
+        (0, 4, 7, 11), (0, 4, 7, 10), (0, 3, 7, 10), (0, 3, 6, 10), (0, 3, 6, 9), (0, 3, 7, 11),
+        (0, 4, 8, 11), (0, 4, 8, 10), (0, 3, 6, 11),
+    ),
+}  # fmt: skip
+_SUSPENDED = ((0, 5, 7), (0, 2, 7))
+#: The widest form that is tried, in semitones: a thirteenth, the widest reach one can set.
+_WIDEST_ST = 21
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """A shape apart from its place: semitones above the root (of some octave), labels, recipe,
+    the lowest key of the root that the low register allows, and which labels it doubles."""
+
+    heights: tuple[int, ...]
+    labels: tuple[str, ...]
+    recipe: str
+    floor: int
+
+
+@lru_cache(maxsize=2048)
+def fillings(
+    chord: ChordSymbol, own: tuple[str, ...], extras: frozenset[str], bass_fifth: str | None = None
+) -> Roles:
+    """For each role the degree labels that may fill it: of the chord's ``own`` and of ``extras``;
+    ``bass_fifth`` is the fifth of a slash bass, None where it may not sound."""
+    available = set(own) | extras
+    roles: dict[str, tuple[str, ...]] = {
+        role: tuple(label for label in labels if label in available) for role, labels in _ROLE_LABELS.items()
+    }
+    roles["R"], roles["B"] = ("R",), (bass_degree(chord),)
+    roles["B5"] = () if bass_fifth is None else (bass_fifth,)
+    if chord.sus:
+        roles["3"] = tuple(label for label in ("11", "9") if label in chord.sus and label in available)
+        roles["9"] = tuple(label for label in roles["9"] if label not in chord.sus)
+    if not roles["7"] and "6" in available and ("6" in own or chord.seventh):
+        roles["7"] = ("6",)  # named, or in place of a seventh that yields to the tune
+    return tuple(roles.items())
+
+
+@lru_cache(maxsize=2048)
+def at_hand(chord: ChordSymbol, own: tuple[str, ...], extras: frozenset[str]) -> AtHand:
+    """Semitones above the root -> label, for all tones that may sound."""
+    labels = sorted(extras, key=list(DEGREES).index)
+    labels += [bass_degree(chord), *own]  # what is named comes last and wins
+    return tuple({degree_semitones(label): label for label in labels}.items())
+
+
+def _degree_rows(recipe: Recipe, roles: dict[str, tuple[str, ...]]) -> Iterator[tuple[tuple[str, int], ...]]:
+    """All fillings of a recipe: (label, octaves up) per slot; a label comes twice only where
+    the recipe doubles on purpose, and then by the same role."""
+    for slots in _slot_choices(recipe):
+        for labels in product(*(roles[slot.role] for slot in slots)):
+            if len(set(labels)) == len(labels) or (recipe.doubles and _one_role_each(slots, labels)):
+                yield tuple((label, slot.octaves) for label, slot in zip(labels, slots, strict=True))
+
+
+@lru_cache(maxsize=512)
+def _slot_choices(recipe: Recipe) -> tuple[tuple[SlotChoice, ...], ...]:
+    return tuple(product(*recipe.choices))
+
+
+def _one_role_each(slots: tuple[SlotChoice, ...], labels: tuple[str, ...]) -> bool:
+    return len(set(zip(slots, labels, strict=True))) == len(set(labels))
+
+
+def _stack(row: tuple[tuple[str, int], ...], spacing: str) -> Stack:
+    """Semitones above the chord root (of some octave) and labels, low to high."""
+    notes: list[tuple[int, str]] = []
+    floor = -1
+    for label, octaves in row:
+        height = degree_semitones(label)
+        while height <= floor:
+            height += 12
+        height += 12 * octaves
+        notes.append((height, label))
+        floor = height
+    drop = {"drop2": 2, "drop3": 3}.get(spacing, 0)
+    if drop and len(notes) >= drop:
+        height, label = notes[-drop]
+        notes[-drop] = (height - 12, label)
+    if spacing == "doubled":
+        notes.append((notes[0][0] + 12, notes[0][1]))
+    steps = {upper[0] - lower[0] for lower, upper in pairwise(notes)}
+    narrow = spacing == "wide" and notes[-1][0] - notes[0][0] < 12
+    if narrow or not steps <= _STACK_STEPS.get(spacing, steps):
+        return ()
+    return tuple(sorted(notes))
+
+
+@lru_cache(maxsize=8192)
+def _stacks(recipe: Recipe, roles: Roles, tones: AtHand) -> tuple[Stack, ...]:
+    """All stacks that a recipe gives to chords of one kind, whatever their root."""
+    if recipe.build == "any":
+        return tuple(_any_stacks(recipe, dict(tones)))
+    if recipe.build == "octaves":
+        return tuple(_octave_stacks(recipe, dict(tones)))
+    rows = _degree_rows(recipe, dict(roles)) if recipe.build == "slots" else _upper_rows(recipe, dict(tones))
+    turn_all = recipe.inversions == "all" or recipe.build != "slots"
+    turned = (
+        _stack(row[turn:] + row[:turn], recipe.spacing)
+        for row in rows
+        for turn in range(len(row) if turn_all else 1)
+    )
+    return tuple(stack for stack in turned if stack)
+
+
+def _upper_rows(recipe: Recipe, tones: dict[int, str]) -> Iterator[tuple[tuple[str, int], ...]]:
+    """Every triad or seventh chord on any degree whose tones are all at hand."""
+    for root, shape in product(sorted(tones), UPPER_CHORDS[recipe.build]):
+        places = [(root + step) % 12 for step in shape]
+        if all(place in tones for place in places):
+            yield tuple((tones[place], 0) for place in places)
+
+
+def _any_stacks(recipe: Recipe, tones: dict[int, str]) -> Iterator[Stack]:
+    """Every stack of tones at hand that some hand could reach, no tone twice, fewest notes first."""
+    lows = sorted(tones)
+    for low in lows:
+        above = [h for h in range(low + 1, low + _WIDEST_ST + 1) if h % 12 in tones]
+        for count in range(recipe.notes[0] - 1, recipe.notes[1]):
+            for rest in combinations(above, count):
+                heights = (low, *rest)
+                labels = tuple(tones[height % 12] for height in heights)
+                if len(set(labels)) == len(labels) and _sensible(heights, labels):
+                    yield tuple(zip(heights, labels, strict=True))
+
+
+def _octave_stacks(recipe: Recipe, tones: dict[int, str]) -> Iterator[Stack]:
+    """An octave of every tone at hand with other tones inside it: one or two of any, or three
+    that make a triad or a suspension."""
+    for low in sorted(tones):
+        inside = [h for h in range(low + 1, low + 12) if h % 12 in tones]
+        for count in range(max(0, recipe.notes[0] - 2), recipe.notes[1] - 1):
+            for rest in combinations(inside, count):
+                heights = (low, *rest, low + 12)
+                labels = tuple(tones[height % 12] for height in heights)
+                if (count < 3 or _makes_triad(rest)) and _sensible(heights, labels):
+                    yield tuple(zip(heights, labels, strict=True))
+
+
+def _makes_triad(heights: tuple[int, ...]) -> bool:
+    turns = (tuple(sorted((one - low) % 12 for one in heights)) for low in heights)
+    return any(turn in UPPER_CHORDS["triads"] or turn in _SUSPENDED for turn in turns)
+
+
+def _sensible(heights: tuple[int, ...], labels: tuple[str, ...]) -> bool:
+    """Whether an open shape is more than a heap of notes: at most one half step between
+    neighbours, and no natural tension beside its own alteration."""
+    half_steps = sum(upper - lower == 1 for lower, upper in pairwise(heights))
+    return half_steps <= 1 and not any({*pair} <= set(labels) for pair in _HEAPS)
+
+
+#: A perfect fifth beside a flat thirteenth, an eleventh over a third and both altered ninths are
+#: only dear; the rest is never played in one hand.
+_HEAPS = tuple(pair for pair in CONTRADICTIONS if pair not in (("5", "b13"), ("3", "11"), ("b9", "#9")))
+
+
+@lru_cache(maxsize=1024)
+def forms(
+    recipes: tuple[Recipe, ...], roles: Roles, tones: AtHand, once: frozenset[str], loose: bool
+) -> tuple[Form, ...]:
+    """All forms that recipes give to chords of one kind, without duplicates, wherever their root
+    and whatever the hand, with the lowest note in the octave above the root.
+
+    ``once`` are degrees that only a recipe that doubles on purpose may have twice; ``loose``
+    takes the outermost limits of the low register instead of the usual ones.
+    """
+    limit = banned_key if loose else least_key
+    found: dict[tuple[int, ...], Form] = {}
+    for recipe in recipes:
+        for stack in _stacks(recipe, roles, tones):
+            labels = tuple(label for _, label in stack)
+            if not recipe.doubles and any(labels.count(label) > 1 for label in once):
+                continue
+            down = 12 * (stack[0][0] // 12)
+            heights = tuple(height - down for height, _ in stack)
+            if heights not in found and all(low < high for low, high in pairwise(heights)):
+                floor = max((limit(b - a) - a for a, b in pairwise(heights)), default=0)
+                found[heights] = Form(heights, labels, recipe.id, floor)
+    return tuple(found.values())

@@ -1,0 +1,156 @@
+"""What shapes are wanted for one chord: everything that candidates and their prices depend on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.coverage import bass_degree, identity
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pitch import degree_semitones
+from yellow_hinge.theory.tension import any_label, extra_degrees
+from yellow_hinge.voicing.recipes import School
+from yellow_hinge.voicing.shape import Hands, Hold, Voicing
+
+#: Degrees that may lie in the bass of an inverted chord.
+INVERSION_DEGREES = ("3", "b3", "5", "b5", "#5", "6", "b7", "7", "bb7")
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What is wanted for one chord.
+
+    ``key`` is the local key; ``to_minor`` says whether a dominant resolves to a minor chord (None:
+    nowhere). ``bass`` is "self" (own left hand) or "bassist"; ``colour`` 0..3. ``top`` is a melody
+    key that the right hand has on top, ``clear_of`` one that somebody else sings, ``room_for`` one
+    whose register both hands leave free. ``hold`` is what the player has fixed; ``inverted``
+    allows other chord tones in the bass.
+    """
+
+    chord: ChordSymbol
+    key: Key | None
+    school: School
+    colour: int
+    bass: str
+    profile: HandProfile
+    top: int | None = None
+    clear_of: int | None = None
+    room_for: int | None = None
+    hold: Hold | None = None
+    to_minor: bool | None = None
+    hands: Hands = "both"
+    inverted: bool = False
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        """Computed once: wishes are looked up thousands of times. The school by its id."""
+        plain = (self.colour, self.bass, self.profile, self.top, self.clear_of, self.room_for, self.hold)
+        more = (self.to_minor, self.hands, self.inverted)
+        return hash((self.chord, self.key, self.school.id, *plain, *more))
+
+    def hand(self, side: str) -> Hand:
+        """The "left" or "right" hand of the profile."""
+        return self.profile.left if side == "left" else self.profile.right
+
+    def recipes_of(self, side: str) -> tuple[str, ...]:
+        """The school's recipe ids for a hand, in order of preference."""
+        return self.school.left(self.bass) if side == "left" else self.school.right
+
+    def plays(self, side: str) -> bool:
+        """Whether a hand plays at all."""
+        return self.hands in ("both", side)
+
+    @cached_property
+    def yielding(self) -> frozenset[str]:
+        """Degrees of the chord that give way to the tune: those a half step below the note that
+        has to be on top, where they would rub as a half step or a minor ninth. Never the root."""
+        if self.top is None:
+            return frozenset()
+        rubs = (self.top - 1 - self.chord.root.pitch_class) % 12
+        own = (*self.chord.degrees, *(("b9", "#9", "#11", "b13") if self.chord.alt else ()))
+        return frozenset(label for label in own if degree_semitones(label) == rubs and label != "R")
+
+    @cached_property
+    def extras(self) -> frozenset[str]:
+        """Degrees beyond the symbol that may sound. A major seventh that yields to its own root in
+        the tune becomes a sixth, a flat ninth becomes a ninth."""
+        found = set(extra_degrees(self.chord, self.key, self.colour, self.to_minor))
+        if "7" in self.yielding:
+            found.add("6")
+        return frozenset(found - self.yielding)
+
+    @cached_property
+    def own_degrees(self) -> tuple[str, ...]:
+        """The symbol's own degrees that may sound."""
+        return tuple(label for label in self.chord.degrees if label not in self.yielding)
+
+    @cached_property
+    def bass_fifth(self) -> str | None:
+        """The fifth of a slash bass, over the chord's root: a tone of the chord, or colour."""
+        if self.chord.bass is None:
+            return None
+        note = (self.chord.bass.pitch_class + 7) % 12
+        own = self.chord.label_of(note)
+        if own is not None and own in self.own_degrees:
+            return own
+        return any_label(self.chord, note) if self.colour else None
+
+    @cached_property
+    def bass_label(self) -> str:
+        """What the chord's bass note is over its root."""
+        return bass_degree(self.chord)
+
+    @cached_property
+    def third_below(self) -> bool:
+        """Whether the chord's third is its bass note."""
+        return bool(self.chord.third) and self.bass_label == self.chord.third
+
+    @cached_property
+    def heard_below(self) -> str | None:
+        """The degree that the bassist plays; None where the hands have the bass."""
+        return self.bass_label if self.bass == "bassist" else None
+
+    @cached_property
+    def needed(self) -> tuple[frozenset[str], ...]:
+        """Groups of degrees of which one member each must sound, bassist included; what yields
+        to the tune is excused."""
+        root_below = self.heard_below == "R"
+        groups = identity(self.chord, not root_below, fifth_needed=root_below)
+        left_over = (group - self.yielding for group in groups)
+        return tuple(group for group in left_over if group)
+
+    @cached_property
+    def top_label(self) -> str | None:
+        """What the tune's note is over the chord."""
+        if self.top is None:
+            return None
+        return self.chord.label_of(self.top % 12) or any_label(self.chord, self.top % 12)
+
+    @cached_property
+    def low_degrees(self) -> frozenset[str] | None:
+        """Degrees that may be the lowest note of the hands; None where any may, because somebody
+        else has the bass."""
+        if self.bass == "bassist":
+            return None
+        may = {self.bass_label}
+        turned = self.inverted or self.school.loose or self.hands == "right"
+        if turned and self.chord.bass is None and self.chord.upper is None:
+            may |= {label for label in INVERSION_DEGREES if label in self.chord.degrees}
+        return frozenset(may)
+
+
+def for_grip(wish: Wish, voicing: Voicing) -> Wish:
+    """The wish as it is for a given grip: one of a single hand is taken as that."""
+    if wish.hands == "both" and bool(voicing.left.keys) != bool(voicing.right.keys):
+        return replace(wish, hands="left" if voicing.left.keys else "right")
+    return wish
+
+
+def class_of(chord: ChordSymbol, label: str) -> int:
+    """The pitch class of a degree over a chord's root."""
+    return (chord.root.pitch_class + degree_semitones(label)) % 12
