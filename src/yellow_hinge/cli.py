@@ -18,9 +18,10 @@ from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
 from yellow_hinge.hands.profile import HandProfile, parse_reach
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Settings, Song
+from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
 from yellow_hinge.tasks.library import load_library
-from yellow_hinge.tasks.reharmonise import best_point, explain_swaps, find_swaps, regions, trade_curve
+from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
 from yellow_hinge.tasks.report import (
     candidates_report,
     keys_report,
@@ -161,7 +162,7 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
     reasons: list[str] = []
     if options.swaps:
         found = find_swaps(song)
-        point = best_point(trade_curve(song, library, planner, options.swaps, found=found), options.swaps)
+        point = point_with(trade_curve(song, library, planner, options.swaps, found=found), options.swaps)
         voiced, reasons = point.voiced, explain_swaps(song, point.voiced.song, found)
     if options.json:
         _print_json(voice_report(voiced, library, takes))
@@ -173,7 +174,7 @@ def _swaps(options: argparse.Namespace, library: Library) -> None:
     song = _in_key(_read_song(options.file), options.key)
     del library
     if options.json:
-        _print_json(swaps_report(song, regions(song), find_swaps(song)))
+        _print_json(swaps_report(song, local_keys(song), find_swaps(song)))
     else:
         print(swaps_text(song, find_swaps(song)))
 

@@ -82,9 +82,9 @@ class Sheets:
         return sheet
 
     def append(self, sheet: Costs) -> None:
-        """Add a sheet with its minimum at 0."""
+        """Add a sheet of costs of at least 0."""
         allowed = sheet < FORBIDDEN
-        if int(sheet.max(initial=0, where=allowed)) >= self._MOST:
+        if int(sheet.max(initial=0, where=allowed)) >= self._MOST or int(sheet.min(initial=0)) < 0:
             self._kept.append(sheet)
         else:
             self._kept.append(np.where(allowed, sheet, self._MOST).astype(np.uint16))
@@ -100,7 +100,7 @@ class _Tables:
     was taken off, as a Python int, so that no song is too long for int32."""
 
     keys: list[Hashable] = field(default_factory=list)
-    sheets: Sheets = field(default_factory=lambda: Sheets())
+    sheets: Sheets = field(default_factory=Sheets)
     base: list[int] = field(default_factory=list)
 
     def keep(self, keys: Sequence[Hashable]) -> int:

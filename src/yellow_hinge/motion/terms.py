@@ -235,16 +235,17 @@ def hinge_costs(
     motion, excess, surplus, bass = hand_distances(before, after)
     move = weights.left_move if side == "left" else weights.right_move
     large = weights.large_left if side == "left" else weights.large_right
-    cost = move * motion + large * excess
+    cost = motion * move
+    cost += large * excess
     if side == "left" and has_bass:
-        kept = (_ends(after, 0)[None, :] - _ends(before, 0)[:, None]) % 12 == 0
+        goes = (_ends(after, 0)[None, :] - _ends(before, 0)[:, None]) % 12 != 0
         leap = np.maximum(0, bass - LARGE_FROM_ST) ** 2
-        cost += np.where(kept, 0, (weights.bass_move - move) * bass - large * leap)
+        cost += goes * ((weights.bass_move - move) * bass - large * leap)
     if weights.shape_change:
         cost += weights.shape_change * _form_changes(before, after)
     cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)
     if side == "right":
-        top = np.abs(_ends(after, -1)[None, :] - _ends(before, -1)[:, None])
+        top = np.abs(_ends(after, -1)[None, :] - _ends(before, -1)[:, None]).astype(np.int32)
         cost += weights.top_move * top
         if weights.held_top and change != Change.NONE:
             cost += weights.held_top * (top == 0)
@@ -252,13 +253,13 @@ def hinge_costs(
         cost += weights.still * ((motion == 0) & (surplus == 0))
     cost[_counts(before) == 0, :] = 0
     cost[:, _counts(after) == 0] = 0
-    return np.asarray(np.minimum(cost, FORBIDDEN - 1), dtype=np.int32)
+    return np.minimum(cost, FORBIDDEN - 1)
 
 
-def _form_changes(before: Shapes, after: Shapes) -> Numbers:
+def _form_changes(before: Shapes, after: Shapes) -> Costs:
     """(B, A): by how many half steps in all the notes move against the lowest one; 0 for a shape
     that slides in parallel, an octave for shapes of different size."""
-    change = np.full((len(before), len(after)), 12, dtype=np.int64)
+    change = np.full((len(before), len(after)), 12, dtype=np.int32)
     for b_count, b_rows, b_keys in _by_count(before):
         for a_count, a_rows, a_keys in _by_count(after):
             if a_count == b_count:
@@ -268,20 +269,24 @@ def _form_changes(before: Shapes, after: Shapes) -> Numbers:
     return change
 
 
-def hand_distances(before: Shapes, after: Shapes) -> tuple[Numbers, Numbers, Numbers, Numbers]:
+#: Shapes whose pairings are looked at together, so that the working arrays stay small.
+_ROWS_AT_ONCE = 128
+
+
+def hand_distances(before: Shapes, after: Shapes) -> tuple[Costs, Costs, Costs, Costs]:
     """Motion in half steps, squared excess of large moves, notes entered (positive) or left
     (negative), and how far the lowest note goes where it goes to the lowest one, else 0; each
     (B, A). The pairing is that of :func:`distance.hand_motion`."""
     shape = (len(before), len(after))
-    motion = np.zeros(shape, dtype=np.int64)
-    excess = np.zeros(shape, dtype=np.int64)
-    bass = np.zeros(shape, dtype=np.int64)
-    surplus = _counts(after)[None, :] - _counts(before)[:, None] if motion.size else motion
-    for b_count, b_rows, b_keys in _by_count(before):
-        for a_count, a_rows, a_keys in _by_count(after):
-            block = np.ix_(b_rows, a_rows)
-            rank, bass[block] = _pairing_rank(b_keys, a_keys, b_count, a_count)
-            motion[block], excess[block] = np.divmod(rank, _MOTION_RANK)
+    motion, excess, bass = (np.zeros(shape, dtype=np.int32) for _ in range(3))
+    surplus = (_counts(after)[None, :] - _counts(before)[:, None]).astype(np.int32)
+    for b_count, rows, keys in _by_count(before):
+        for start in range(0, len(rows), _ROWS_AT_ONCE):
+            b_rows, b_keys = rows[start : start + _ROWS_AT_ONCE], keys[start : start + _ROWS_AT_ONCE]
+            for a_count, a_rows, a_keys in _by_count(after):
+                block = np.ix_(b_rows, a_rows)
+                rank, bass[block] = _pairing_rank(b_keys, a_keys, b_count, a_count)
+                motion[block], excess[block] = np.divmod(rank, _MOTION_RANK)
     return motion, excess, surplus, bass
 
 

@@ -5,10 +5,11 @@ option with both hands' shapes for each of its chords, and the number of swaps s
 hinge costs depends on the shapes alone, so it is read off one table of all shapes of a hand
 in the song; and because it splits by hand, the step from one slot to the next is one
 min-plus product for each option before, over all left shapes behind it, and one for each
-option behind, over all right shapes before it.
+option behind, over all right shapes before it. Only chords on the same root are looked at pair by
+pair: there a swap may not repeat what its neighbour says, and some prices are others.
 
-Counting swaps gives the whole trade curve in one pass: for every number of swaps the
-smoothest result, exact.
+Counting swaps gives the whole trade curve in one pass: for every number of swaps the result with
+the least effort, the prices of the swaps' rules included, exact.
 """
 
 from __future__ import annotations
@@ -21,10 +22,13 @@ import numpy as np
 import numpy.typing as npt
 
 from yellow_hinge.errors import Cancelled
+from yellow_hinge.lattice.chain import Sheets
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for
+from yellow_hinge.motion.distance import Change, change_between
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights, weights_of
+from yellow_hinge.reharm.proposals import same_kind
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
 
@@ -35,19 +39,25 @@ _ONE_TABLE = 5000
 
 @dataclass(frozen=True)
 class Option:
-    """What may sound in a slot: its chords in order, and whether that is a swap."""
+    """What may sound in a slot: its chords in order, whether that is a swap, what the swap's rule
+    costs (hundredths of a half step), and whether its first and its last chord are the slot's own,
+    which may repeat what a neighbour says."""
 
     places: tuple[Place, ...]
     swap: bool = True
+    price: int = 0
+    own_first: bool = False
+    own_last: bool = False
 
 
 @dataclass(frozen=True)
 class JointAnswer:
-    """The smoothest result with a number of swaps: for each slot the option taken and the
-    voicings of its chords. ``cost`` in hundredths of a semitone."""
+    """The least effort with a number of swaps: for each slot the option taken and the voicings of
+    its chords. ``cost`` in hundredths of a half step, of which ``price`` is for the swaps' rules."""
 
     swaps: int
     cost: int
+    price: int
     options: tuple[int, ...]
     voicings: tuple[tuple[Voicing, ...], ...]
 
@@ -73,7 +83,7 @@ class _Steps:
     def __init__(self) -> None:
         self._known: dict[str, dict[tuple[int, ...], int]] = {"left": {}, "right": {}}
         self._shapes: dict[str, list[HandShape]] = {"left": [], "right": []}
-        self._tables: dict[tuple[str, Weights, bool], Costs] = {}
+        self._tables: dict[tuple[str, Weights, bool, Change], Costs] = {}
 
     def rows(self, side: str, shapes: Sequence[HandShape]) -> _Rows:
         """Where shapes stand among all shapes of a hand; new ones are added."""
@@ -84,43 +94,49 @@ class _Steps:
                 every.append(HandShape(shape.keys))
         return np.array([known[shape.keys] for shape in shapes], dtype=np.intp)
 
-    def costs(self, side: str, ends: tuple[Wish | None, Wish | None], before: _Rows, after: _Rows) -> Costs:
+    def costs(
+        self, side: str, ends: tuple[Wish | None, Wish | None], change: Change, before: _Rows, after: _Rows
+    ) -> Costs:
         """(B, A): what the hand pays from each row of ``before`` to each of ``after``. A rest, the
         empty shape, costs nothing to come to or to leave."""
         start, end = ends
         if start is None or end is None:
             return np.zeros((len(before), len(after)), dtype=np.int32)
-        costs = self._plain(side, end, side == "left" and start.bass == "self" == end.bass, before, after)
-        rest = self._known[side].get((), -1)
-        if rest >= 0:
-            costs[before == rest, :] = 0
-            costs[:, after == rest] = 0
-        return costs
-
-    def _plain(self, side: str, wish: Wish, bass: bool, before: _Rows, after: _Rows) -> Costs:
-        weights, every = weights_of(wish.school), self._shapes[side]
+        weights, every = weights_of(end.school), self._shapes[side]
+        bass = side == "left" and start.bass == "self" == end.bass
         if len(every) > _ONE_TABLE:
             one, other = (tuple(every[row] for row in rows) for rows in (before, after))
-            return hinge_costs(one, other, weights, side, bass)
-        name = (side, weights, bass)
+            return hinge_costs(one, other, weights, side, bass, change)
+        minds = weights.still if side == "left" else weights.held_top  # what minds the change of chord
+        name = (side, weights, bass, change if minds else Change.ROOT)
         if name not in self._tables or len(self._tables[name]) < len(every):
-            self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, bass)
-        return np.take(self._tables[name][before], after, axis=1)
+            self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, bass, change)
+        return self._tables[name][before[:, None], after[None, :]]
 
     def link(self, before: _Part, after: _Part) -> tuple[Costs, Costs]:
         """(L, L') and (R, R')."""
         ends = (before.place.wish, after.place.wish)
+        change = _change(before, after)
         return (
-            self.costs("left", ends, before.left_rows, after.left_rows),
-            self.costs("right", ends, before.right_rows, after.right_rows),
+            self.costs("left", ends, change, before.left_rows, after.left_rows),
+            self.costs("right", ends, change, before.right_rows, after.right_rows),
         )
+
+
+def _change(before: _Part, after: _Part) -> Change:
+    one, other = before.place.wish, after.place.wish
+    return Change.ROOT if one is None or other is None else change_between(one.chord, other.chord)
+
+
+def _root(part: _Part) -> int | None:
+    return None if part.place.wish is None else part.place.wish.chord.root.pitch_class
 
 
 @dataclass(frozen=True, eq=False)
 class _Gate:
-    """What all options of a slot have in common when they are entered: the cheapest cost of
-    arriving at each left shape of any of them from each right shape of the slot before,
-    ``joined`` (left rows, swaps, right rows before), and the right hand's way from there."""
+    """What the options of a slot have in common when they are entered from another root: the
+    cheapest cost of arriving at each left shape of any of them from each right shape of the slot
+    before, ``joined`` (left rows, swaps, right rows before), and the right hand's way from there."""
 
     joined: Costs
     lefts: _Rows
@@ -132,8 +148,19 @@ class _Gate:
         rows = self.joined[np.searchsorted(self.lefts, part.left_rows)]
         count, swaps, rights = rows.shape
         link = np.ascontiguousarray(self.way[:, np.searchsorted(self.rights, part.right_rows)])
-        out = product(np.ascontiguousarray(rows).reshape(count * swaps, rights), link)
-        return np.ascontiguousarray(out.reshape(count, swaps, -1).transpose(1, 0, 2))
+        # the larger side of the product comes second, where the kernel runs along it
+        flat = np.ascontiguousarray(rows).reshape(count * swaps, rights)
+        out = product(np.ascontiguousarray(link.T), np.ascontiguousarray(flat.T))
+        return np.ascontiguousarray(out.reshape(-1, count, swaps).transpose(2, 1, 0))
+
+
+@dataclass(frozen=True, eq=False)
+class _Source:
+    """The last chord of an option of the slot before, with its table of costs (swaps, L, R)."""
+
+    option: int
+    part: _Part
+    sheet: Costs
 
 
 class JointSearch:
@@ -143,8 +170,10 @@ class JointSearch:
         self._slots = slots
         self._steps = _Steps()
         self._parts = [[self._build(planner, option) for option in options] for options in slots]
-        #: [slot][option][part]: cheapest cost up to there, (swaps, L, R)
-        self._sheets: list[list[list[Costs]]] = []
+        #: [slot][option] -> per part the cheapest cost up to there, (swaps, L, R) with the lowest
+        #: of the slot's last parts at 0; ``_bases`` is what was taken off up to there.
+        self._sheets: list[list[Sheets]] = []
+        self._bases: list[int] = []
         self.states = sum(part.cost.size for slot in self._parts for option in slot for part in option)
 
     def _build(self, planner: Planner, option: Option) -> list[_Part]:
@@ -167,64 +196,120 @@ class JointSearch:
         return total
 
     def solve(self, most: int, progress: Progress = lambda _: True) -> list[JointAnswer]:
-        """The trade curve: for 0, 1, ... ``most`` swaps the smoothest result with just so many.
+        """The trade curve: for 0, 1, ... ``most`` swaps the least effort with just so many.
         Numbers that cannot be reached are left out.
 
         Raises :class:`Cancelled`. Every slot needs an option with a legal voicing.
         """
-        self._sheets = []
+        self._sheets, self._bases = [], []
         product = kernel_for(self.sums * (most + 1))
-        for place, options in enumerate(self._slots):
-            gate = self._gate(place, most, product) if place else None
-            row = [self._extend(place, option, gate, most, product) for option in range(len(options))]
-            self._sheets.append(row)
+        for place in range(len(self._slots)):
+            self._enter(place, most, product)
             if not progress((place + 1) / len(self._slots)):
                 raise Cancelled
         answers = (self._trace(swaps) for swaps in range(most + 1))
         return [answer for answer in answers if answer is not None]
 
-    def _gate(self, place: int, most: int, product: MinPlus) -> _Gate | None:
-        """The first product of the step, for all options of a slot at once; None when nothing
-        before it can be reached."""
-        sources = [
-            (parts[-1], sheets[-1])
-            for parts, sheets in zip(self._parts[place - 1], self._sheets[place - 1], strict=True)
-            if sheets[-1].size and int(sheets[-1].min()) < FORBIDDEN
-        ]
-        afters = [parts[0] for parts in self._parts[place]]
-        lefts = np.unique(np.concatenate([part.left_rows for part in afters]))
-        if not sources or not len(lefts):
-            return None
-        middle = np.unique(np.concatenate([part.right_rows for part, _ in sources]))
-        rights = np.unique(np.concatenate([part.right_rows for part in afters]))
-        joined = np.full((len(lefts), most + 1, len(middle)), FORBIDDEN, dtype=np.int32)
-        ends = _wish([part for part, _ in sources]), _wish(afters)
-        for part, sheet in sources:
-            link = self._steps.costs("left", ends, part.left_rows, lefts)
-            half = _first_product(sheet, link, product)
-            at = np.searchsorted(middle, part.right_rows)
-            joined[:, :, at] = np.minimum(joined[:, :, at], half)
-        return _Gate(joined, lefts, rights, self._steps.costs("right", ends, middle, rights))
+    def _enter(self, place: int, most: int, product: MinPlus) -> None:
+        """The tables of one slot: arrive at every option, pay for it, and go through its chords."""
+        arrivals = self._arrivals(place, most, product)
+        tables: list[list[Costs]] = []
+        for option, parts, arrived in zip(self._slots[place], self._parts[place], arrivals, strict=True):
+            reached = arrived
+            if option.swap:
+                none = np.full((1, *arrived.shape[1:]), FORBIDDEN, dtype=np.int32)
+                reached = np.concatenate([none, arrived[:-1]])
+            sheets = [_paid(reached, parts[0].cost + option.price)]
+            for before, after in pairwise(parts):
+                left, right = self._steps.link(before, after)
+                sheets.append(_paid(_two_products(sheets[-1], left, right, product), after.cost))
+            tables.append(sheets)
+        least = min(int(sheets[0].min(initial=FORBIDDEN)) for sheets in tables)
+        low = 0 if least >= FORBIDDEN else least
+        self._bases.append((self._bases[-1] if place else 0) + low)
+        self._sheets.append([_kept(sheets, low) for sheets in tables])
 
-    def _extend(
-        self, place: int, option: int, gate: _Gate | None, most: int, product: MinPlus
-    ) -> list[Costs]:
-        """Tables of one option's parts, from all options of the slot before."""
-        parts = self._parts[place][option]
-        shape = (most + 1, *parts[0].cost.shape)
-        reached = np.full(shape, FORBIDDEN, dtype=np.int32)
+    def _arrivals(self, place: int, most: int, product: MinPlus) -> list[Costs]:
+        """For every option of a slot (swaps, L, R): the cheapest way to its first chord."""
+        firsts = [parts[0] for parts in self._parts[place]]
         if place == 0:
-            reached[0] = 0
-        elif gate is not None and all(shape):
-            reached = gate.into(parts[0], product)
-        if self._slots[place][option].swap:
-            reached = np.concatenate([np.full((1, *shape[1:]), FORBIDDEN, dtype=np.int32), reached[:-1]])
-        sheets = [np.minimum(reached + parts[0].cost, FORBIDDEN).astype(np.int32)]
-        for before, after in pairwise(parts):
-            left, right = self._steps.link(before, after)
-            inner = _two_products(sheets[-1], left, right, product)
-            sheets.append(np.minimum(inner + after.cost, FORBIDDEN).astype(np.int32))
-        return sheets
+            found = [np.full((most + 1, *part.cost.shape), FORBIDDEN, dtype=np.int32) for part in firsts]
+            for sheet in found:
+                sheet[0] = 0
+            return found
+        sources = [
+            _Source(option, parts[-1], sheet)
+            for option, (parts, sheets) in enumerate(
+                zip(self._parts[place - 1], self._sheets[place - 1], strict=True)
+            )
+            if (sheet := sheets[-1]).size and int(sheet.min()) < FORBIDDEN
+        ]
+        gates = self._gates(sources, firsts, most, product)
+        return [
+            self._arrival(place, option, part, gates.get(_root(part)), sources, most, product)
+            for option, part in enumerate(firsts)
+        ]
+
+    def _arrival(
+        self,
+        place: int,
+        option: int,
+        part: _Part,
+        gate: _Gate | None,
+        sources: Sequence[_Source],
+        most: int,
+        product: MinPlus,
+    ) -> Costs:
+        shape = (most + 1, *part.cost.shape)
+        reached = np.full(shape, FORBIDDEN, dtype=np.int32)
+        if not all(shape):
+            return reached
+        if gate is not None:
+            reached = gate.into(part, product)
+        for source in sources:
+            if _root(source.part) == _root(part) and self._may_follow(place, source.option, option):
+                left, right = self._steps.link(source.part, part)
+                reached = np.minimum(reached, _two_products(source.sheet, left, right, product))
+        return reached
+
+    def _may_follow(self, place: int, before: int, option: int) -> bool:
+        """Whether an option may follow one of the slot before: no swap says what its neighbour
+        says, root and kind; what the chart itself repeats may stay."""
+        one, other = self._slots[place - 1][before], self._slots[place][option]
+        wishes = one.places[-1].wish, other.places[0].wish
+        if wishes[0] is None or wishes[1] is None or (one.own_last and other.own_first):
+            return True
+        return not same_kind(wishes[0].chord, wishes[1].chord)
+
+    def _gates(
+        self, sources: Sequence[_Source], firsts: Sequence[_Part], most: int, product: MinPlus
+    ) -> dict[int | None, _Gate]:
+        """By the root of a first chord: how it is reached from all chords on other roots."""
+        lefts = np.unique(np.concatenate([part.left_rows for part in firsts]))
+        if not sources or not len(lefts):
+            return {}
+        middle = np.unique(np.concatenate([source.part.right_rows for source in sources]))
+        rights = np.unique(np.concatenate([part.right_rows for part in firsts]))
+        ends = _wish([source.part for source in sources]), _wish(firsts)
+        way = self._steps.costs("right", ends, Change.ROOT, middle, rights)
+        by_root: dict[int | None, Costs] = {}
+        for source in sources:
+            link = self._steps.costs("left", ends, Change.ROOT, source.part.left_rows, lefts)
+            half = _first_product(source.sheet, link, product)
+            at = np.searchsorted(middle, source.part.right_rows)
+            root = _root(source.part)
+            if root not in by_root:
+                by_root[root] = np.full((len(lefts), most + 1, len(middle)), FORBIDDEN, dtype=np.int32)
+            by_root[root][:, :, at] = np.minimum(by_root[root][:, :, at], half)
+        every = _Gate(_lowest(list(by_root.values())), lefts, rights, way)
+        gates: dict[int | None, _Gate] = {}
+        for root in {_root(part) for part in firsts}:
+            others = [joined for source, joined in by_root.items() if source != root]
+            if len(others) == len(by_root):
+                gates[root] = every
+            elif others:
+                gates[root] = _Gate(_lowest(others), lefts, rights, way)
+        return gates
 
     # --- reading the answer off the tables ---
 
@@ -242,36 +327,66 @@ class JointSearch:
         for place in range(len(self._slots) - 1, -1, -1):
             parts, sheets = self._parts[place][option], self._sheets[place][option]
             row = [self._voicing(parts[-1], state)]
+            here = sheets[len(parts) - 1][left_over]
             for index in range(len(parts) - 1, 0, -1):
-                wanted = int(sheets[index][left_over][state]) - int(parts[index].cost[state])
-                before, sheet = parts[index - 1], sheets[index - 1][left_over]
-                state = _first(self._ways(before, sheet, parts[index], state) == wanted)
+                wanted = int(here[state]) - int(parts[index].cost[state])
+                before, here = parts[index - 1], sheets[index - 1][left_over]
+                state = _first(self._ways(before, here, parts[index], state) == wanted)
                 row.insert(0, self._voicing(before, state))
-            wanted = int(sheets[0][left_over][state]) - int(parts[0].cost[state])
+            low = self._bases[place] - (self._bases[place - 1] if place else 0)
+            price = self._slots[place][option].price
+            wanted = int(here[state]) + low - int(parts[0].cost[state]) - price
             left_over -= self._slots[place][option].swap
             chosen.insert(0, option)
             voicings.insert(0, tuple(row))
             if place:
-                option, state = self._came_from(place - 1, left_over, parts[0], state, wanted)
-        return JointAnswer(swaps, cost, tuple(chosen), tuple(voicings))
+                option, state = self._came_from(place, option, left_over, parts[0], state, wanted)
+        paid = sum(self._slots[place][option].price for place, option in enumerate(chosen))
+        return JointAnswer(swaps, cost + self._bases[-1], paid, tuple(chosen), tuple(voicings))
 
     @staticmethod
     def _voicing(part: _Part, state: tuple[int, int]) -> Voicing:
         return Voicing(part.left[state[0]], part.right[state[1]])
 
     def _ways(self, before: _Part, sheet: Costs, after: _Part, state: tuple[int, int]) -> Costs:
-        left, right = self._steps.link(before, after)
-        return np.asarray(sheet + left[:, state[0], None] + right[None, :, state[1]])
+        ends, change = (before.place.wish, after.place.wish), _change(before, after)
+        sides = (("left", before.left_rows, after.left_rows), ("right", before.right_rows, after.right_rows))
+        left, right = (
+            self._steps.costs(side, ends, change, rows, others[state[k] : state[k] + 1])[:, 0]
+            for k, (side, rows, others) in enumerate(sides)
+        )
+        return np.asarray(sheet + left[:, None] + right[None, :])
 
     def _came_from(
-        self, place: int, swaps: int, after: _Part, state: tuple[int, int], wanted: int
+        self, place: int, option: int, swaps: int, after: _Part, state: tuple[int, int], wanted: int
     ) -> tuple[int, tuple[int, int]]:
-        for option, sheets in enumerate(self._sheets[place]):
-            if sheets[-1].size:
-                hits = self._ways(self._parts[place][option][-1], sheets[-1][swaps], after, state) == wanted
+        for before, sheets in enumerate(self._sheets[place - 1]):
+            part = self._parts[place - 1][before][-1]
+            if part.cost.size and self._may_follow(place, before, option):
+                hits = self._ways(part, sheets[-1][swaps], after, state) == wanted
                 if hits.any():
-                    return option, _first(hits)
+                    return before, _first(hits)
         raise AssertionError("a table holds a cost that no way leads to")
+
+
+def _lowest(sheets: Sequence[Costs]) -> Costs:
+    """The lowest of each place over some sheets of one shape."""
+    lowest = sheets[0]
+    for sheet in sheets[1:]:
+        lowest = np.minimum(lowest, sheet)
+    return lowest
+
+
+def _paid(reached: Costs, cost: Costs) -> Costs:
+    return np.asarray(np.minimum(reached + cost, FORBIDDEN), dtype=np.int32)
+
+
+def _kept(sheets: Sequence[Costs], low: int) -> Sheets:
+    """The tables of an option with ``low`` taken off, in little room."""
+    kept = Sheets()
+    for sheet in sheets:
+        kept.append(np.where(sheet >= FORBIDDEN, FORBIDDEN, sheet - low).astype(np.int32))
+    return kept
 
 
 def _wish(parts: Sequence[_Part]) -> Wish | None:
@@ -296,5 +411,6 @@ def _two_products(sheet: Costs, left: Costs, right: Costs, product: MinPlus) -> 
     (swaps, L, R)."""
     half = _first_product(sheet, left, product)
     lefts, swaps, rights = half.shape
-    out = product(half.reshape(lefts * swaps, rights), np.ascontiguousarray(right))
-    return np.ascontiguousarray(out.reshape(lefts, swaps, -1).transpose(1, 0, 2))
+    flat = np.ascontiguousarray(half.reshape(lefts * swaps, rights).T)
+    out = product(np.ascontiguousarray(right.T), flat)
+    return np.ascontiguousarray(out.reshape(-1, lefts, swaps).transpose(2, 1, 0))

@@ -2,32 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from itertools import pairwise
+from itertools import pairwise, product
 
-from yellow_hinge.reharm.regions import is_dominant, key_regions
-from yellow_hinge.reharm.rules import GROUPS, RULES, Place, Rule, Timed, on
+from yellow_hinge.reharm.regions import goals, is_dominant, pulls
+from yellow_hinge.reharm.rules import GROUPS, RULES, Place, Rule, Timed, on, readable
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import NoteName
-from yellow_hinge.theory.tension import Fit, FitKind, fit
+from yellow_hinge.theory.pitch import NoteName, degree_semitones
+from yellow_hinge.theory.tension import Fit, FitKind, base_kind, fit
 
 #: Rules that go on from what another rule has put in.
 _COMPOSING = ("related-two",)
-#: Weight of a note on a strong beat against one on a weak beat.
+#: Weight of a note on a strong beat against one on a weak beat; of a rub against a clash.
 _STRONG, _WEAK = 2, 1
+#: Proposals of one chord that are shown at first.
+SHOWN_FIRST = 12
+#: What the chords of a road may be made of: twos, and dominants.
+_TWOS = ("m7", "m7b5", "m9")
+_FIVES = ("7", "9", "13", "7b9", "7#5", "7alt")
 
 
 @dataclass(frozen=True, slots=True)
 class Spot:
-    """A written chord of the song: what sounds (None: "no chord"), from when, how long."""
+    """A chord of the song as it sounds: what (None: "no chord"), from when, how long; the written
+    chord that it stands for, and which part of that one's swap it is."""
 
     chord: ChordSymbol | None
     start_beats: Fraction
     beats: Fraction
+    written: int = 0
+    part: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,16 +49,21 @@ class NoteFit:
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """What may stand in the place of a written chord.
+    """What may stand in the place of a chord.
 
-    ``bass`` are the bass notes from the chord before to the chord after; ``notes`` the melody
-    over it; ``clash`` the share, 0..1, of the melody's weight (length, twice on strong beats)
-    that clashes.
+    ``at`` is the written chord, ``part`` the part of its swap that is replaced (0 where nothing is
+    swapped yet). ``price`` in hundredths of a half step says how far it goes from the function;
+    ``joint`` whether the search over the whole song may take it. ``bass`` are the bass notes from
+    the chord before to the chord after; ``notes`` the melody over it; ``clash`` the share, 0..1, of
+    the melody's weight (length, twice on strong beats) that clashes.
     """
 
     at: int
+    part: int
     rule: str
     group: str
+    price: int
+    joint: bool
     chords: tuple[Timed, ...]
     reason: str
     bass: tuple[NoteName, ...]
@@ -64,9 +77,28 @@ class Proposal:
         return not any(one.fit.kind == FitKind.CLASH for one in self.notes)
 
     @property
+    def rubs(self) -> int:
+        """Melody notes that rub without clashing."""
+        return sum(one.fit.rubs for one in self.notes)
+
+    @property
     def bass_words(self) -> str:
         """What the bass line does here, in words."""
         return bass_words(self.bass)
+
+
+def same_kind(one: ChordSymbol | None, other: ChordSymbol | None) -> bool:
+    """Whether two chords are twins: the same root and kind, whatever their colour and bass."""
+    if one is None or other is None:
+        return False
+    return one.root.pitch_class == other.root.pitch_class and base_kind(one) == base_kind(other)
+
+
+def sounds(chord: ChordSymbol) -> tuple[int, frozenset[int]]:
+    """The pitch class of the bass, and all that sound: what a chord is to the ear."""
+    root = chord.root.pitch_class
+    tones = {(root + degree_semitones(label)) % 12 for label in chord.degrees}
+    return chord.bass_name.pitch_class, frozenset(tones | {chord.bass_name.pitch_class})
 
 
 def bass_steps(line: Sequence[NoteName]) -> list[int]:
@@ -92,36 +124,69 @@ def bass_words(line: Sequence[NoteName]) -> str:
 
 def proposals(
     spots: Sequence[Spot],
-    home: Key,
+    keys: Sequence[Key],
     melody: Sequence[NoteOver] = (),
     *,
-    pins: Mapping[int, Key] | None = None,
     rules_off: Collection[str] = (),
     untouched: Collection[int] = (),
+    loop: bool = False,
 ) -> list[Proposal]:
-    """Everything the rules find, by place, then by group, without duplicates.
+    """Everything the rules find, by place, the best first: by the melody's verdict, then by how
+    far it goes from the function.
 
-    ``melody`` is in time order; ``pins`` are keys set by the player; ``untouched`` are places
-    that stay as they are.
+    ``keys`` is the local key of each spot; ``melody`` is in time order; ``untouched`` are written
+    chords that stay as they are; in a ``loop`` the first chord follows the last.
     """
-    keys = key_regions([spot.chord for spot in spots], home, pins)
+    chords = [spot.chord for spot in spots]
+    afters = goals(chords, loop)
     rules = [rule for rule in RULES.values() if rule.id not in rules_off]
     found: list[Proposal] = []
     for index, spot in enumerate(spots):
-        if spot.chord is None or index in untouched:
+        if spot.chord is None or spot.written in untouched:
             continue
-        before = spots[index - 1].chord if index else None
-        after = spots[index + 1].chord if index + 1 < len(spots) else None
+        before = spots[index - 1].chord if index else chords[-1] if loop and len(chords) > 1 else None
+        more = index + 1 < len(spots)
+        after = spots[index + 1].chord if more else afters[index] if loop else None
         place = Place(spot.chord, spot.beats, before, after, keys[index])
-        over = [n for n in melody if _overlaps(n, spot)]
-        seen: set[tuple[Timed, ...]] = {(Timed(spot.chord, spot.beats),)}
-        own = []
-        for rule, chords, reason in _drafts(place, rules):
-            if chords not in seen:
-                seen.add(chords)
-                own.append(_judged(index, rule, chords, reason, place, spot, over))
-        found += sorted(own, key=lambda one: (GROUPS.index(one.group), one.clash))
+        over = [note for note in melody if _overlaps(note, spot)]
+        own = [_judged(rule, row, reason, place, spot, over) for rule, row, reason in _kept(place, rules)]
+        found += sorted(own, key=lambda one: (one.clash, one.rubs, one.price, GROUPS.index(one.group)))
     return found
+
+
+def _kept(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[Timed, ...], str]]:
+    """The drafts that change anything, each once, spelled as players read them."""
+    seen: set[tuple[tuple[int, frozenset[int], Fraction], ...]] = {((*sounds(place.chord), place.beats),)}
+    for rule, drafted, reason in _drafts(place, rules):
+        row = tuple(replace(one, chord=readable(one.chord, place.key)) for one in drafted)
+        heard = tuple((*sounds(one.chord), one.beats) for one in row)
+        if heard not in seen and not _repeats(row, place):
+            seen.add(heard)
+            yield rule, row, reason + _unresolved(row, place)
+
+
+def _repeats(row: Sequence[Timed], place: Place) -> bool:
+    """Whether a row says a chord twice in a row, or what its neighbour says, where the chart did
+    not. A chord that only changes its bass is no repetition: that is the point of it."""
+    chords = [one.chord for one in row]
+    if any(sounds(one) == sounds(other) for one, other in pairwise(chords)):
+        return True
+    ends = ((place.before, chords[0]), (place.after, chords[-1]))
+    return any(
+        same_kind(neighbour, own)
+        and not same_kind(neighbour, place.chord)
+        and (neighbour is not None and neighbour.bass_name.pitch_class == own.bass_name.pitch_class)
+        for neighbour, own in ends
+    )
+
+
+def _unresolved(row: Sequence[Timed], place: Place) -> str:
+    """What is said where a dominant that was put in leads nowhere."""
+    last, after = row[-1].chord, place.after
+    if after is None or not is_dominant(last) or last.sus or same_kind(last, place.chord):
+        return ""
+    falls = (last.root.pitch_class - after.root.pitch_class) % 12
+    return "" if falls in (7, 1, 11, 2, 10, 0) else f"; it does not resolve into {after.pretty}"
 
 
 def _drafts(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[Timed, ...], str]]:
@@ -131,11 +196,38 @@ def _drafts(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[T
     for rule, draft in direct:
         yield rule, draft.chords, draft.reason
     for rule, draft in direct:
-        if len(draft.chords) == 1 and rule.id not in _COMPOSING and is_dominant(draft.chords[0].chord):
+        single = len(draft.chords) == 1 and rule.joint and rule.id not in _COMPOSING
+        if single and is_dominant(draft.chords[0].chord):
             changed = replace(place, chord=draft.chords[0].chord)
             for further in composing:
                 for second in further.find(changed):
                     yield further, second.chords, f"{draft.reason}; then {second.reason}"
+
+
+def variants(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[Timed, ...]]:
+    """The same roots with other qualities where a proposal puts in twos and dominants: a
+    half-diminished two, a flat ninth, a raised fifth. The proposal's own row comes first; at most
+    a dozen, the plainest first."""
+    follows = [*(one.chord for one in proposal.chords[1:]), after]
+    options: list[tuple[str, ...]] = []
+    for one, next_chord in zip(proposal.chords, follows, strict=True):
+        own = one.chord.quality
+        if one.chord.bass is not None or one.chord.upper is not None or one.chord.sus:
+            options.append((own,))
+        elif pulls(one.chord, next_chord) and is_dominant(one.chord):
+            options.append((own, *(quality for quality in _FIVES if quality != own)))
+        elif next_chord is not None and is_dominant(next_chord) and own in _TWOS:
+            options.append((own, *(quality for quality in _TWOS if quality != own)))
+        else:
+            options.append((own,))
+    rows = sorted(product(*(range(len(each)) for each in options)), key=lambda row: (sum(row), row))
+    return [
+        tuple(
+            Timed(on(one.chord.root, options[k][choice]) if len(options[k]) > 1 else one.chord, one.beats)
+            for k, (one, choice) in enumerate(zip(proposal.chords, row, strict=True))
+        )
+        for row in rows[:12]
+    ]
 
 
 def _overlaps(note: NoteOver, spot: Spot) -> bool:
@@ -145,7 +237,6 @@ def _overlaps(note: NoteOver, spot: Spot) -> bool:
 
 
 def _judged(
-    index: int,
     rule: Rule,
     chords: tuple[Timed, ...],
     reason: str,
@@ -157,8 +248,11 @@ def _judged(
     ends = [[chord.bass_name] if chord is not None else [] for chord in (place.before, place.after)]
     bass = (*ends[0], *(one.chord.bass_name for one in chords), *ends[1])
     was = (*ends[0], place.chord.bass_name, *ends[1])
-    share = clash_share(notes)
-    return Proposal(index, rule.id, rule.group, chords, reason, bass, was, notes, share)
+    twins = any(same_kind(one.chord, other.chord) for one, other in pairwise(chords))
+    return Proposal(
+        spot.written, spot.part, rule.id, rule.group, rule.price, rule.joint and not twins,
+        chords, reason, bass, was, notes, clash_share(notes),
+    )  # fmt: skip
 
 
 def melody_fit(

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
+from yellow_hinge.reharm.regions import key_regions
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import melody_over
@@ -65,6 +66,13 @@ def melody_fits(song: Song) -> tuple[tuple[MelodyFit, ...], ...]:
         else tuple(MelodyFit(note, fit_of(note, slot.chord, song.key)) for note in notes)
         for slot, notes in zip(song.slots, melody_over(song), strict=True)
     )
+
+
+def local_keys(song: Song) -> tuple[Key, ...]:
+    """The local key of every written chord, as found or as the player has set it. A swap does not
+    change it: its chords do what they do in the key of the chord that they stand for."""
+    bars = [slot.beats / song.meter.beats for slot in song.written]
+    return key_regions([slot.chord for slot in song.written], song.key, song.keys_set, bars)
 
 
 def fit_of(note: NoteOver, chord: ChordSymbol, key: Key | None) -> Fit:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from fractions import Fraction
 
 from yellow_hinge.hands.profile import Hand
 from yellow_hinge.motion.plan import Place
 from yellow_hinge.motion.weights import stressed
-from yellow_hinge.reharm.regions import goals, key_regions
+from yellow_hinge.reharm.regions import goals
 from yellow_hinge.song.model import Ask, Melody, Settings, Slot, Song
 from yellow_hinge.song.walk import melody_keys
+from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import leads_to_minor
@@ -74,28 +74,27 @@ def place_words(slot: Slot) -> str:
     return f"bar {slot.bar}, {'no chord' if slot.chord is None else slot.chord}"
 
 
-def local_keys(song: Song) -> tuple[Key, ...]:
-    """The local key of every slot as it sounds, or as the player has set it."""
-    pins = {slot.index: song.keys_set[slot.written] for slot in song.slots if slot.written in song.keys_set}
-    return key_regions([slot.chord for slot in song.slots], song.key, pins, bars_of(song, song.slots))
-
-
-def bars_of(song: Song, slots: Sequence[Slot]) -> list[Fraction]:
-    """How many bars each slot lasts."""
-    return [slot.beats / song.meter.beats for slot in slots]
+def goals_in(song: Song) -> list[ChordSymbol | None]:
+    """For every slot the chord that it goes to: the next part of its swap, or the chart's next
+    other chord."""
+    written = goals([slot.chord for slot in song.written], song.settings.loop)
+    found: list[ChordSymbol | None] = []
+    for slot, later in zip(song.slots, [*song.slots[1:], None], strict=True):
+        inside = later is not None and later.written == slot.written
+        found.append(later.chord if later is not None and inside else written[slot.written])
+    return found
 
 
 def places(song: Song, library: Library) -> tuple[Place, ...]:
     """The song as a problem for the planner."""
     asks = [replace(song.ask(slot.index), taste=song.taste(slot.index)) for slot in song.slots]
-    keys, melody = local_keys(song), tune_on_top(song, library, asks)
-    afters = goals([slot.chord for slot in song.slots], song.settings.loop)
+    keys, melody, afters = local_keys(song), tune_on_top(song, library, asks), goals_in(song)
     row = []
     for slot, ask in zip(song.slots, asks, strict=True):
         wish = None
         if slot.chord is not None:
             wish = wish_for(
-                slot.chord, keys[slot.index], song.settings, library, melody[slot.index], ask,
+                slot.chord, keys[slot.written], song.settings, library, melody[slot.index], ask,
                 afters[slot.index],
             )  # fmt: skip
         lock = song.voicing(slot.index) if song.locked(slot.index) else None

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import pairwise
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.motion.plan import Answer, Place, Planner
+from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.reharm.joint import JointAnswer, JointSearch, Option
 from yellow_hinge.reharm.proposals import Proposal, Spot, proposals
-from yellow_hinge.reharm.regions import key_regions
+from yellow_hinge.reharm.rules import Timed
 from yellow_hinge.rhythm.events import NoteOver
-from yellow_hinge.song.edits import change_swaps, with_voicings
+from yellow_hinge.song.edits import change_swaps
 from yellow_hinge.song.model import Ask, ChordAt, Song
 from yellow_hinge.song.walk import melody_within
-from yellow_hinge.tasks.problem import places, wish_for
-from yellow_hinge.tasks.voice_song import Voiced
+from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.tasks.problem import goals_in, places, wish_for
+from yellow_hinge.tasks.voice_song import Voiced, voice_song
+from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
 
@@ -24,8 +27,13 @@ Progress = Callable[[float], bool]
 
 
 def spots(song: Song) -> list[Spot]:
-    """The written chords as the rules see them."""
-    return [Spot(slot.chord, slot.start_beats, slot.beats) for slot in song.written]
+    """The chords as they sound, as the rules see them: a swapped chord can be swapped again."""
+    row: list[Spot] = []
+    part = 0
+    for slot in song.slots:
+        part = part + 1 if row and row[-1].written == slot.written else 0
+        row.append(Spot(slot.chord, slot.start_beats, slot.beats, slot.written, part))
+    return row
 
 
 def tune(song: Song) -> tuple[NoteOver, ...]:
@@ -33,25 +41,25 @@ def tune(song: Song) -> tuple[NoteOver, ...]:
     return melody_within(song, [(Fraction(0), song.length_beats)])[0] if song.slots else ()
 
 
-def regions(song: Song) -> tuple[Key, ...]:
-    """The local key of every written chord, as found or as the player has set it."""
-    return key_regions([slot.chord for slot in song.written], song.key, song.keys_set)
-
-
 def find_swaps(song: Song) -> list[Proposal]:
-    """Everything that may stand in the place of a written chord. Raises :class:`BadInput` for a
-    song without chords."""
+    """Everything that may stand in the place of a chord as it sounds. Raises :class:`BadInput` for
+    a song without chords."""
     if not song.slots:
         raise BadInput(Problem("song", "there are no chords yet", "write a chart: | C | G7 |"))
+    row, keys = spots(song), local_keys(song)
     return proposals(
-        spots(song), song.key, tune(song),
-        pins=song.keys_set, rules_off=song.settings.rules_off, untouched=song.untouched,
+        row, [keys[spot.written] for spot in row], tune(song), rules_off=song.settings.rules_off,
+        untouched=song.untouched, loop=song.settings.loop,
     )  # fmt: skip
 
 
-def accept(song: Song, proposal: Proposal) -> Song:
-    """The song with a proposal in place."""
-    return change_swaps(song, {**song.swaps, proposal.at: chords_of(proposal)})
+def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Song:
+    """The song with a proposal in place, or with a variant of its ``chords``; what an earlier swap
+    put beside it stays."""
+    parts = song.swaps.get(proposal.at, ())
+    new = tuple(ChordAt(timed.chord, timed.beats) for timed in chords or proposal.chords)
+    row = (*parts[: proposal.part], *new, *parts[proposal.part + 1 :])
+    return change_swaps(song, {**song.swaps, proposal.at: row})
 
 
 def chords_of(proposal: Proposal) -> tuple[ChordAt, ...]:
@@ -60,11 +68,17 @@ def chords_of(proposal: Proposal) -> tuple[ChordAt, ...]:
 
 @dataclass(frozen=True)
 class TradePoint:
-    """The smoothest result with a number of further swaps."""
+    """The result with a number of further swaps: its effort, and ``price``, what the search counted
+    on top for how far the swaps go from the chart (both in hundredths of a half step)."""
 
     swaps: int
     cost: int
+    price: int
     voiced: Voiced
+
+
+#: Proposals of one chord that the joint search looks at: the best ones for melody and function.
+MOST_OPTIONS = 8
 
 
 def trade_curve(
@@ -75,41 +89,50 @@ def trade_curve(
     progress: Progress = lambda _: True,
     found: Sequence[Proposal] | None = None,
 ) -> list[TradePoint]:
-    """For 0, 1, ... ``most`` swaps the exact smoothest result over all swaps that fit the melody
-    and all voicings. Swaps already in the song, and chords that are locked, wished for or not to
-    be touched, stay.
+    """For 0, 1, ... ``most`` swaps the least effort with just so many, over the best swaps that fit
+    the melody and all voicings, exact; in a loop the voicings are those of the loop. Swaps already
+    in the song, chords that are locked, wished for or not to be touched, and the last chord of the
+    song and of each section stay.
 
     Raises as :func:`find_swaps` and :func:`voice_song`, and ``Cancelled``.
     """
     found = find_swaps(song) if found is None else found
     planner.refuse_empty(places(song, library))
     rows, slots = _options(song, library, planner, found)
-    search = JointSearch(planner, slots)
-    return [_point(song, answer, rows) for answer in search.solve(most, progress)]
+    loop = song.settings.loop and len(slots) > 1
+    search = JointSearch(planner, [slots[-1], *slots] if loop else slots)
+    points = []
+    for answer in search.solve(most, progress):
+        options = answer.options[1:] if loop else answer.options
+        points.append(_point(song, library, planner, replace(answer, options=options), rows))
+    return points
 
 
 def _options(
     song: Song, library: Library, planner: Planner, found: Sequence[Proposal]
 ) -> tuple[list[list[Proposal | None]], list[list[Option]]]:
     """For each written place its proposals, and the same as options of the joint search."""
-    sounding = places(song, library)
+    sounding = [planner.resolved(place) for place in places(song, library)]
     by_place: dict[int, list[Proposal]] = {}
     for proposal in found:
-        if proposal.safe:
+        if proposal.safe and proposal.joint:
             by_place.setdefault(proposal.at, []).append(proposal)
+    closing, keys, goal = closings(song), local_keys(song), goals_in(song)
     rows: list[list[Proposal | None]] = []
     slots: list[list[Option]] = []
     for written in song.written:
         own = [slot.index for slot in song.slots if slot.written == written.index]
         row: list[Proposal | None] = [None]
-        options = [Option(tuple(sounding[index] for index in own), swap=False)]
+        here = tuple(sounding[index] for index in own)
+        options = [Option(here, swap=False, own_first=True, own_last=True)]
         fixed = written.index in song.swaps or any(
             song.locked(index) or song.ask(index).hold.names for index in own
         )
-        if not fixed:
+        if not fixed and written.index not in closing:
             for proposal in by_place.get(written.index, ()):
-                option = Option(_places_of(song, library, proposal, own[0]))
-                if all(planner.playable(place) for place in option.places):
+                there = _places_of(song, library, proposal, own[0], keys[written.index], goal[own[-1]])
+                option = _option(planner, proposal, there, written.chord)
+                if option is not None and len(row) <= MOST_OPTIONS:
                     row.append(proposal)
                     options.append(option)
         rows.append(row)
@@ -117,42 +140,83 @@ def _options(
     return rows, slots
 
 
-def _places_of(song: Song, library: Library, proposal: Proposal, slot: int) -> tuple[Place, ...]:
+def closings(song: Song) -> frozenset[int]:
+    """The written chords that close the song or a section: a swap there would change where the
+    music arrives."""
+    row = song.written
+    ends = {row[-1].index} if row else set()
+    for one, other in pairwise(row):
+        if (one.section, one.round) != (other.section, other.round):
+            ends.add(one.index)
+    return frozenset(ends)
+
+
+def _option(
+    planner: Planner, proposal: Proposal, there: tuple[Place, ...], own: ChordSymbol | None
+) -> Option | None:
+    """A proposal as an option; None where these hands cannot play it in this school."""
+    if not all(planner.playable(place) for place in there):
+        return None
+    chords = [timed.chord for timed in proposal.chords]
+    return Option(there, True, proposal.price, chords[0] == own, chords[-1] == own)
+
+
+def _places_of(
+    song: Song, library: Library, proposal: Proposal, slot: int, key: Key, goal: ChordSymbol | None
+) -> tuple[Place, ...]:
     start = song.written[proposal.at].start_beats
     spans = []
     for timed in proposal.chords:
         spans.append((start, timed.beats))
         start += timed.beats
     ask = Ask(song.taste(slot))
+    chords = [timed.chord for timed in proposal.chords]
+    afters = [*chords[1:], goal]
     return tuple(
         Place(
             wish_for(
-                timed.chord, song.key, song.settings, library, over[0].key if over else None, ask
+                timed.chord, key, song.settings, library, over[0].key if over else None, ask, after
             ),
             None,
             str(timed.chord),
         )
-        for timed, over in zip(proposal.chords, melody_within(song, spans), strict=True)
+        for timed, after, over in zip(
+            proposal.chords, afters, melody_within(song, spans), strict=True
+        )
     )  # fmt: skip
 
 
-def _point(song: Song, answer: JointAnswer, rows: Sequence[Sequence[Proposal | None]]) -> TradePoint:
+def _point(
+    song: Song,
+    library: Library,
+    planner: Planner,
+    answer: JointAnswer,
+    rows: Sequence[Sequence[Proposal | None]],
+) -> TradePoint:
     taken = {
         place: proposal
         for place, option in enumerate(answer.options)
         if (proposal := rows[place][option]) is not None
     }
     swaps = {**song.swaps, **{place: chords_of(proposal) for place, proposal in taken.items()}}
-    voicings = [voicing for row in answer.voicings for voicing in row]
-    changed = with_voicings(change_swaps(song, swaps), voicings)
-    return TradePoint(
-        answer.swaps, answer.cost, Voiced(changed, Answer(tuple(voicings), answer.cost, (), 0.0))
-    )
+    voiced = voice_song(change_swaps(song, swaps), library, planner, loop=song.settings.loop)
+    return TradePoint(answer.swaps, voiced.answer.cost, answer.price, voiced)
 
 
-def best_point(curve: Sequence[TradePoint], most: int) -> TradePoint:
-    """The cheapest of at most ``most`` swaps; among equals the one with the fewest."""
-    return min((point for point in curve if point.swaps <= most), key=lambda p: (p.cost, p.swaps))
+def point_with(curve: Sequence[TradePoint], swaps: int) -> TradePoint:
+    """The point with just so many swaps, or with the most there are below."""
+    return max((point for point in curve if point.swaps <= swaps), key=lambda point: point.swaps)
+
+
+def turning_point(curve: Sequence[TradePoint]) -> int:
+    """The number of swaps up to which each further one lowers the effort; from there on it
+    rises."""
+    turn = 0
+    for before, after in pairwise(curve):
+        if after.cost > before.cost:
+            break
+        turn = after.swaps
+    return turn
 
 
 def explain_swaps(before: Song, after: Song, found: Sequence[Proposal]) -> list[str]:

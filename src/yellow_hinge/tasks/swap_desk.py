@@ -9,7 +9,8 @@ from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.reharmonise import TradePoint, accept, find_swaps, regions, trade_curve
+from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.tasks.reharmonise import TradePoint, accept, find_swaps, trade_curve
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
@@ -39,7 +40,7 @@ class SwapDesk:
                 weighed[proposal] = voice_song(accept(plain, proposal), self._library, self._planner)
             except NoSolution:
                 continue  # these hands cannot play it: it is listed without a figure
-        return (song, tuple(found), regions(song)), base, weighed
+        return (song, tuple(found), local_keys(song)), base, weighed
 
     def curve(self, song: Song, most: int, progress: Progress) -> list[TradePoint]:
         """The trade curve. A planner for it alone: its many chords are not needed afterwards."""

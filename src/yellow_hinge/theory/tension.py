@@ -163,11 +163,13 @@ class FitKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Fit:
-    """How a note sits: its kind, its degree over the chord, and why."""
+    """How a note sits: its kind, its degree over the chord, why, and whether it rubs all the same:
+    the root of a chord with a major seventh."""
 
     kind: FitKind
     degree: str
     reason: str
+    rubs: bool = False
 
 
 def fit(
@@ -183,12 +185,15 @@ def fit(
 
     A note of the chord is a chord tone; what the chord may take at full colour is a tension; a
     note of at most a beat, off the strong beats, that comes or goes by step is passing; a half
-    step above a chord tone, or the other third, is a clash; what is left lies a whole step from
-    the chord and is a tension foreign to the key. ``beats`` is the note's length, ``strong``
+    step above a chord tone, the other third or seventh, or a natural tension over an altered
+    dominant is a clash; what is left lies a whole step from the chord and is a tension foreign to
+    the key. ``beats`` is the note's length, ``strong``
     whether it falls on the bar's first or middle beat.
     """
     pitch_class %= 12
     own = chord.label_of(pitch_class)
+    if own == "R" and chord.seventh == "7":
+        return Fit(FitKind.CHORD_TONE, own, "the root, a half step above the major seventh: it rubs", True)
     if own is not None:
         return Fit(FitKind.CHORD_TONE, own, f"{_article(own)} of the chord")
     if chord.bass is not None and chord.bass.pitch_class == pitch_class:
@@ -211,8 +216,12 @@ def _rubs_against(chord: ChordSymbol, offset: int) -> str | None:
     """What a foreign note rubs against, in words, or None."""
     if (offset, chord.third) in ((4, "b3"), (3, "3")):
         return f"the wrong third: the chord has {_article(chord.third)}"
+    if (offset, chord.seventh) in ((10, "7"), (11, "b7")):
+        return f"the wrong seventh: the chord has {_article(chord.seventh)}"
     if offset == 4 and "11" in chord.sus:
         return "the third beside the suspension"
+    if chord.alt and offset in (2, 5, 9):
+        return "a natural tension over an altered chord"
     for label in chord.degrees:
         if (degree_semitones(label) + 1) % 12 == offset:
             return f"a half step above {_article(label)} of the chord"

@@ -11,10 +11,9 @@ from yellow_hinge.hands.profile import HandProfile, strain_words
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.reharm.connections import Connection, connections
 from yellow_hinge.reharm.lines import Scale, guide_line, passage_scales, scale_for, targets
-from yellow_hinge.reharm.regions import key_regions
 from yellow_hinge.song.edits import choose
 from yellow_hinge.song.model import Ask, Song
-from yellow_hinge.tasks.describe_song import Row, row
+from yellow_hinge.tasks.describe_song import Row, local_keys, row
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import FitKind
@@ -208,11 +207,8 @@ class HingesState:
     def key_at(self, index: int) -> Key:
         """The local key of a slot, found once per song."""
         if self._keys is None or self._keys[0] is not self.song:
-            chords = [slot.chord for slot in self.song.slots]
-            written = self.song.keys_set
-            pins = {s.index: written[s.written] for s in self.song.slots if s.written in written}
-            self._keys = (self.song, key_regions(chords, self.song.key, pins))
-        return self._keys[1][index]
+            self._keys = (self.song, local_keys(self.song))
+        return self._keys[1][self.song.slots[index].written]
 
     def scale_here(self) -> Scale | None:
         """The scale over the chosen chord."""

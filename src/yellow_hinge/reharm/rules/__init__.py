@@ -1,0 +1,24 @@
+"""The rules of reharmonisation: what else may stand in a place, and why.
+
+Each rule is a small pure function from a place to replacements, in a file by what it is about.
+The rules are those taught in harmony classes; which of them are listed, their words and their
+prices are our choice.
+"""
+
+from yellow_hinge.reharm.rules import basses, borrowed, dominants, inside, relatives, roads
+from yellow_hinge.reharm.rules.base import (
+    GROUPS,
+    RULES,
+    Draft,
+    Place,
+    Rule,
+    Timed,
+    on,
+    readable,
+    split,
+)
+
+__all__ = [
+    "GROUPS", "RULES", "Draft", "Place", "Rule", "Timed", "basses", "borrowed", "dominants", "inside",
+    "on", "readable", "relatives", "roads", "split",
+]  # fmt: skip

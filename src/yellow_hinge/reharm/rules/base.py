@@ -1,0 +1,236 @@
+"""What every rule is made of: places, drafts, and arithmetic in letters and semitones.
+
+All arithmetic counts from a root as degrees are counted, so that a rule spells and sounds alike
+in every key.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import lru_cache
+
+from yellow_hinge.reharm.regions import pulls
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
+from yellow_hinge.theory.tension import base_kind
+
+#: No chord of a swap is shorter than this, in beats.
+SHORTEST_BEATS = Fraction(1)
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A chord with what a rule may look at: its length in beats, its neighbours (None at the ends
+    and for "no chord"), and the local key."""
+
+    chord: ChordSymbol
+    beats: Fraction
+    before: ChordSymbol | None
+    after: ChordSymbol | None
+    key: Key
+
+
+@dataclass(frozen=True, slots=True)
+class Timed:
+    """A chord with its length in beats."""
+
+    chord: ChordSymbol
+    beats: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """What a rule puts in a place (the lengths add up to the place's), and the reason."""
+
+    chords: tuple[Timed, ...]
+    reason: str
+
+
+Find = Callable[[Place], Iterator[Draft]]
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A rule with its id, its name, the group that says what it does to the music, and its price in
+    hundredths of a half step: what keeps the function is cheap. ``joint`` False keeps it out of the
+    search over the whole song: it is for the ear to choose."""
+
+    id: str
+    name: str
+    group: str
+    price: int
+    joint: bool
+    find: Find
+
+
+RULES: dict[str, Rule] = {}
+PULL, ROAD, STEP, SAME = (
+    "stronger pull",
+    "a road into the next chord",
+    "bass by step",
+    "same job, other colour",
+)
+DARK, INSIDE, RICH, BASS = (
+    "darker or brighter",
+    "movement inside the chord",
+    "richer colour",
+    "another bass under the same hand",
+)
+GROUPS = (PULL, ROAD, STEP, SAME, DARK, INSIDE, RICH, BASS)
+
+
+def rule(rule_id: str, name: str, group: str, price: int, joint: bool = True) -> Callable[[Find], Find]:
+    """Put a function into the list of rules."""
+
+    def register(find: Find) -> Find:
+        RULES[rule_id] = Rule(rule_id, name, group, price, joint, find)
+        return find
+
+    return register
+
+
+# --- arithmetic --------------------------------------------------------------------------
+
+
+@lru_cache(maxsize=4096)
+def _quality(text: str) -> ChordSymbol:
+    found = parse_chord(f"C{text}")
+    assert found is not None
+    return found
+
+
+def on(root: NoteName, quality: str) -> ChordSymbol:
+    """A chord on a root, spelled without double signs."""
+    root = root if abs(root.alter) < 2 else root.simple
+    return replace(_quality(quality), root=root)
+
+
+#: Roots that nobody reads at sight, unless the key has them: the flat twin is written.
+_ODD_ROOTS = {"D#": "Eb", "G#": "Ab", "A#": "Bb"}
+
+
+def readable(chord: ChordSymbol, key: Key) -> ChordSymbol:
+    """The chord with its root and bass spelled as players read them: B for Cb, Eb for D#, unless
+    the key itself spells the note so. Diminished chords that lead up keep their sharps."""
+    root = _readable_note(chord.root, key, base_kind(chord) == "diminished")
+    bass = chord.bass
+    if bass is not None:
+        labels = (*chord.degrees, "7")  # the leading tone below a root is read as that
+        own = next((root.degree(label) for label in labels if _same(root.degree(label), bass)), None)
+        bass = own if own is not None and abs(own.alter) < 2 else _readable_note(bass, key, False)
+    return replace(chord, root=root, bass=bass)
+
+
+def _same(one: NoteName, other: NoteName) -> bool:
+    return one.pitch_class == other.pitch_class
+
+
+def _readable_note(note: NoteName, key: Key, sharps: bool) -> NoteName:
+    if note in scale_names(key):
+        return note
+    note = note.simple
+    twin = _ODD_ROOTS.get(str(note))
+    return name_for_pitch_class(note.pitch_class, flats=True) if twin and not sharps else note
+
+
+@lru_cache(maxsize=64)
+def scale_names(key: Key) -> frozenset[NoteName]:
+    """The seven notes of a key as it spells them."""
+    major = key.relative_major.tonic
+    steps = ((0, 0), (1, 2), (2, 4), (3, 5), (4, 7), (5, 9), (6, 11))
+    return frozenset(major.above(letters, semitones) for letters, semitones in steps)
+
+
+def up(note: NoteName, letters: int, semitones: int) -> NoteName:
+    """The note so many letters and semitones above."""
+    return note.above(letters, semitones)
+
+
+def semitones_between(start: NoteName, end: NoteName) -> int:
+    """Upwards, 0..11."""
+    return (end.pitch_class - start.pitch_class) % 12
+
+
+def step_in_key(place: Place) -> int:
+    """Semitones of the chord's root above the tonic of the local key."""
+    return semitones_between(place.key.tonic, place.chord.root)
+
+
+def falls_a_fifth(place: Place) -> bool:
+    return place.after is not None and semitones_between(place.chord.root, place.after.root) == 5
+
+
+def is_minor(chord: ChordSymbol) -> bool:
+    return chord.third == "b3"
+
+
+def goes_home(place: Place) -> bool:
+    """Whether the next chord is the home chord of the local key."""
+    return (
+        place.after is not None
+        and place.after.root.pitch_class == place.key.tonic.pitch_class
+        and is_minor(place.after) == place.key.minor
+    )
+
+
+def is_pull(place: Place) -> bool:
+    """Whether the chord acts as a dominant here. A plain major triad that resolves is one when it
+    is the five of the key or has a third foreign to it; home on its way to four is none."""
+    chord = place.chord
+    if chord.seventh:
+        return pulls(chord, place.after)
+    foreign = chord.root.degree("3").pitch_class not in place.key.pitch_classes
+    return pulls(chord, place.after) and (step_in_key(place) == 7 or foreign)
+
+
+def is_plain(chord: ChordSymbol) -> bool:
+    """Whether a chord has neither a slash bass nor an upper chord."""
+    return chord.bass is None and chord.upper is None
+
+
+def whole(place: Place, chord: ChordSymbol, reason: str) -> Iterator[Draft]:
+    """One chord for the whole place, unless it is the one that stands there."""
+    if chord != place.chord:
+        yield Draft((Timed(chord, place.beats),), reason)
+
+
+def split(beats: Fraction, parts: int) -> tuple[Fraction, ...] | None:
+    """Lengths in whole beats where that goes, the first ones longer; None when a part would be
+    shorter than a beat."""
+    if beats < parts * SHORTEST_BEATS:
+        return None
+    each = beats // parts
+    lengths = [Fraction(each)] * parts
+    lengths[0] += beats - each * parts
+    if parts == 2 and beats == 3:
+        lengths = [Fraction(2), Fraction(1)]
+    return tuple(lengths)
+
+
+def row(place: Place, chords: tuple[ChordSymbol, ...], reason: str) -> Iterator[Draft]:
+    """Several chords that share the place."""
+    lengths = split(place.beats, len(chords))
+    if lengths is not None:
+        yield Draft(tuple(Timed(c, b) for c, b in zip(chords, lengths, strict=True)), reason)
+
+
+def into(place: Place, road: tuple[ChordSymbol, ...], reason: str) -> Iterator[Draft]:
+    """The chord keeps the first half, at the least a beat; a road into the next one follows."""
+    half = (place.beats + 1) // 2
+    lengths = split(place.beats - half, len(road))
+    if half >= SHORTEST_BEATS and lengths is not None:
+        rest = tuple(Timed(c, b) for c, b in zip(road, lengths, strict=True))
+        yield Draft((Timed(place.chord, Fraction(half)), *rest), reason)
+
+
+def two_of(target: NoteName, minor: bool) -> ChordSymbol:
+    """The two of a target: minor seventh, half-diminished towards minor."""
+    return on(up(target, 1, 2), "m7b5" if minor else "m7")
+
+
+def five_of(target: NoteName, minor: bool) -> ChordSymbol:
+    """The dominant of a target, with a flat ninth towards minor."""
+    return on(up(target, 4, 7), "7b9" if minor else "9")
