@@ -8,6 +8,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, NoReturn
@@ -15,15 +16,20 @@ from typing import Any, NoReturn
 from yellow_hinge import __version__
 from yellow_hinge.errors import BadInput, NoSolution, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
+from yellow_hinge.formats.files import read_bytes
 from yellow_hinge.hands.profile import HandProfile, parse_reach
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Settings, Song
+from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
+from yellow_hinge.tasks.judge import judge_row, read_grips
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
 from yellow_hinge.tasks.report import (
     candidates_report,
+    judge_report,
+    judge_text,
     keys_report,
     names_report,
     schools_report,
@@ -37,7 +43,7 @@ from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
 BAD_INPUT, NO_SOLUTION = 2, 3
-COMMANDS = ("voice", "candidates", "name", "schools", "swaps", "keys", "convert")
+COMMANDS = ("voice", "candidates", "judge", "name", "schools", "swaps", "keys", "convert")
 MOST_TAKES, MOST_SWAPS = 12, 24
 
 
@@ -51,7 +57,7 @@ class _Parser(argparse.ArgumentParser):
 def _parser() -> argparse.ArgumentParser:
     parser = _Parser(
         prog="yellow-hinge",
-        description="Smooth two-hand voicings for chord progressions. Without a command the window opens.",
+        description="Two-hand voicings for chord progressions. Without a command the window opens.",
     )
     parser.add_argument("--version", action="version", version=f"yellow-hinge {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND")
@@ -59,8 +65,9 @@ def _parser() -> argparse.ArgumentParser:
     voice = commands.add_parser("voice", help="voice a chart, MusicXML or project file")
     voice.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
     _add_hand_options(voice)
-    voice.add_argument("--swaps", type=int, metavar="N", help="take the best of at most N chord swaps")
+    voice.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
     voice.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
+    voice.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
     voice.add_argument("--takes", type=int, metavar="K", help="list K takes that differ audibly")
     voice.add_argument("--json", action="store_true", help="print JSON")
     voice.set_defaults(run=_voice)
@@ -88,6 +95,12 @@ def _parser() -> argparse.ArgumentParser:
     _add_hand_options(found)
     found.add_argument("--json", action="store_true", help="print JSON (always)")
     found.set_defaults(run=_candidates)
+
+    judge = commands.add_parser("judge", help="say what grips are, lack and cost, one a line")
+    judge.add_argument("file", metavar="FILE", help="lines such as  Dm7: D3 C4 ; F4 A4, or -")
+    _add_hand_options(judge)
+    judge.add_argument("--json", action="store_true", help="print JSON")
+    judge.set_defaults(run=_judge)
 
     schools = commands.add_parser("schools", help="list the schools")
     schools.add_argument("--json", action="store_true", help="print JSON")
@@ -120,6 +133,8 @@ def _settings(options: argparse.Namespace, before: Settings, library: Library) -
         settings = replace(settings, bass=options.bass)
     if options.colour is not None:
         settings = replace(settings, colour=options.colour)
+    if getattr(options, "hands", None) is not None:
+        settings = replace(settings, hands=options.hands)
     return settings
 
 
@@ -145,29 +160,60 @@ def _in_key(song: Song, key: str | None) -> Song:
 def _voice(options: argparse.Namespace, library: Library) -> None:
     if options.swaps is not None and not 0 <= options.swaps <= MOST_SWAPS:
         raise BadInput(Problem("--swaps", f"{options.swaps} swaps", f"ask for 0 to {MOST_SWAPS}"))
-    if options.swaps and (options.loop or options.takes):
-        what = "swaps are not searched together with a loop or takes"
-        raise BadInput(Problem("--swaps", what, "leave out --loop and --takes, or --swaps"))
     if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
         raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
     song = _song(options, library)
     song = replace(song, settings=replace(song.settings, loop=options.loop))
     planner = Planner(library)
-    takes = []
-    if options.takes is not None:
-        takes = voice_takes(song, library, planner, options.takes)
-        voiced = takes[0]
-    else:
-        voiced = voice_song(song, library, planner, loop=options.loop)
+    _say_missing_tune(song, library)
     reasons: list[str] = []
     if options.swaps:
         found = find_swaps(song)
-        point = point_with(trade_curve(song, library, planner, options.swaps, found=found), options.swaps)
-        voiced, reasons = point.voiced, explain_swaps(song, point.voiced.song, found)
+        curve = trade_curve(song, library, planner, options.swaps, _progress("swaps"), found)
+        voiced = point_with(curve, options.swaps).voiced
+        reasons, song = explain_swaps(song, voiced.song, found), voiced.song
+    else:
+        voiced = voice_song(song, library, planner, _progress("voicing"), loop=options.loop)
+    takes = [] if options.takes is None else voice_takes(song, library, planner, options.takes)
     if options.json:
         _print_json(voice_report(voiced, library, takes))
     else:
         print("\n".join((voice_text(voiced, library), *reasons)))
+
+
+def _say_missing_tune(song: Song, library: Library) -> None:
+    """The melody schools hang everything from a tune: say where there is none."""
+    wants = song.settings.melody or library.school(song.settings.school).melody
+    if wants == "top" and not any(melody_keys(song)):
+        place = f"school {song.settings.school}"
+        what = "it wants a tune on top, and the chart has none"
+        print(Problem(place, what, "write one under the bars: melody: E4:2 G4:2"), file=sys.stderr)
+
+
+def _progress(what: str) -> Callable[[float], bool]:
+    """Shows a share on standard error when that is a terminal."""
+    if not sys.stderr.isatty():
+        return lambda _: True
+
+    def show(share: float) -> bool:
+        end = "\r" if share < 1 else "\r" + " " * 30 + "\r"
+        print(f"{what}: {share:.0%}", end=end, file=sys.stderr, flush=True)
+        return True
+
+    return show
+
+
+def _judge(options: argparse.Namespace, library: Library) -> None:
+    key = None if options.key is None else parse_key(options.key, "--key")
+    if options.file == "-":
+        text, place = decode(sys.stdin.buffer.read(MAX_BYTES + 1), "standard input"), "standard input"
+    else:
+        text, place = decode(read_bytes(Path(options.file), MAX_BYTES), options.file), options.file
+    row = judge_row(read_grips(text, key, place), key, _settings(options, Settings(), library), library)
+    if options.json:
+        _print_json(judge_report(row))
+    else:
+        print(judge_text(row))
 
 
 def _swaps(options: argparse.Namespace, library: Library) -> None:

@@ -127,7 +127,7 @@ def test_the_same_input_gives_the_same_output(chart: str, capsys: pytest.Capture
 def test_plain_text_is_a_crib_sheet(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
     assert run(["voice", chart]) == 0
     text = capsys.readouterr().out
-    assert "Lantern Ferry in A" in text and "Left hand" in text and "half steps in all" in text
+    assert "Lantern Ferry in A" in text and "Left hand" in text and "Effort " in text
 
 
 def test_candidates(capsys: pytest.CaptureFixture[str]) -> None:
@@ -159,7 +159,7 @@ def test_convert(chart: str, suffix: str, tmp_path: Path) -> None:
     ("arguments", "code", "words"),
     [
         (["voice", "/nothing/here.txt"], 2, "no such file"),
-        (["voice", "CHART", "--reach", "3rd,3rd"], 3, "bar 1, Aadd9: no "),
+        (["voice", "CHART", "--reach", "3rd,3rd"], 3, "bar 2, C#m11: no "),
         (["voice", "CHART", "--reach", "wide"], 2, "--reach: 'wide' is not a reach"),
         (["voice", "CHART", "--school", "jazz"], 2, "use solo, band, guide, spread"),
         (["voice", "CHART", "--key", "H"], 2, "--key: 'H' is not a key"),
@@ -167,7 +167,8 @@ def test_convert(chart: str, suffix: str, tmp_path: Path) -> None:
         (["voice", "CHART", "--takes", "99"], 2, "--takes: 99 takes"),
         (["name", "48,xx"], 2, "48,xx: 'xx' is no note"),
         (["voice", "CHART", "--swaps", "99"], 2, "--swaps: 99 swaps"),
-        (["voice", "CHART", "--swaps", "2", "--loop"], 2, "--swaps: swaps are not"),
+        (["judge", "/nothing/here.txt"], 2, "no such file"),
+        (["voice", "CHART", "--hands", "three"], 2, "three"),
         (["swaps", "/nothing/here.txt"], 2, "no such file"),
         (["voice"], 2, "FILE"),
         (["convert", "CHART", "/nothing/x.mid"], 2, "could not be written"),
@@ -260,3 +261,75 @@ def test_swaps_are_taken_only_where_they_help(chart: str, capsys: pytest.Capture
     assert " for " in capsys.readouterr().out.splitlines()[-1]
     assert run(["swaps", chart]) == 0
     assert "bar 1" in capsys.readouterr().out
+
+
+def test_effort_is_shown_by_shares_that_add_up(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    for more in ((), ("--loop",), ("--swaps", "2"), ("--swaps", "2", "--loop", "--takes", "2")):
+        report = answer(capsys, "voice", chart, *more, "--json")
+        rows = [report, *report["takes"]]
+        for one in rows:
+            totals = one["totals"]
+            assert abs(sum(totals["effort"].values()) - totals["cost"]) < 0.01
+            assert set(totals["effort"]) == {"moving", "coming", "sound", "comfort", "style"}
+    assert len(report["takes"]) == 2
+
+
+def test_just_so_many_swaps_are_made(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    plain = answer(capsys, "voice", chart, "--json")
+    for wanted in (1, 3):
+        report = answer(capsys, "voice", chart, "--swaps", str(wanted), "--json")
+        places = {(c["bar"], c["was"]) for c in report["chords"] if c["was"] is not None}
+        assert len({bar for bar, _ in places}) == wanted
+        assert report["chords"][-1]["symbol"] == plain["chords"][-1]["symbol"]
+
+
+def test_one_hand_alone_on_the_command_line(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    for hands, idle, busy in (("left", "rh", "lh"), ("right", "lh", "rh")):
+        report = answer(capsys, "voice", chart, "--hands", hands, "--json")
+        for one in report["chords"]:
+            assert one[idle]["midi"] == [] and one[busy]["midi"]
+        assert all(one["entered"] >= 0 for one in report["hinges"])
+
+
+def test_an_inverted_bass_is_shown_with_its_slash(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "plain.txt"
+    path.write_text("key: C\n| C | G | Am | G7 | C |\n")
+    report = answer(capsys, "voice", str(path), "--hands", "right", "--json")
+    for one in report["chords"]:
+        low = one["rh"]["names"][0].rstrip("0123456789")
+        root, _, bass = one["symbol"].partition("/")
+        assert (bass or root.rstrip("m7")) == low and one["was"] is None
+
+
+def test_a_school_of_tunes_says_that_it_wants_one(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "plain.txt"
+    path.write_text("| C | G |\n")
+    assert run(["voice", str(path), "--school", "melody"]) == 0
+    assert "wants a tune" in capsys.readouterr().err
+    path.write_text("| C | G |\nmelody: E5:4 | D5:4\n")
+    assert run(["voice", str(path), "--school", "melody"]) == 0
+    assert capsys.readouterr().err == ""
+
+
+def test_a_borrowed_shape_and_a_yielding_tone_are_said(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "plain.txt"
+    path.write_text("| C5 | Cmaj7 |\nmelody: G5:4 | C5:4\n")
+    report = answer(capsys, "voice", str(path), "--school", "sixes", "--json")
+    assert any("borrowed" in words for words in report["chords"][0]["warnings"])
+    report = answer(capsys, "voice", str(path), "--school", "melody", "--json")
+    assert report["chords"][1]["symbol"] == "Cmaj7"
+    assert any("yields to the tune" in words for words in report["chords"][1]["warnings"])
+
+
+def test_the_tune_keeps_its_intervals_on_top(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    path = tmp_path / "tune.txt"
+    tune = ["G3", "E4", "C4", "A3", "F4", "D4", "B3", "C4"]
+    chords = " | ".join(["C", "C", "F", "F", "G", "G", "C", "C"])
+    path.write_text(f"| {chords} |\nmelody: {' | '.join(f'{note}:4' for note in tune)}\n")
+    report = answer(capsys, "voice", str(path), "--school", "melody", "--json")
+    tops = [one["rh"]["midi"][-1] for one in report["chords"]]
+    sung = [55, 64, 60, 57, 65, 62, 59, 60]
+    shifts = {top - note for top, note in zip(tops, sung, strict=True)}
+    assert len(shifts) == 1 and shifts.pop() % 12 == 0

@@ -15,8 +15,10 @@ from yellow_hinge.reharm.rules import RULES
 from yellow_hinge.song.edits import taste_of_section
 from yellow_hinge.song.model import Taste
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.problem import places
 from yellow_hinge.tasks.reharmonise import accept, find_swaps, trade_curve
-from yellow_hinge.tasks.voice_song import Solver, betterments, places, voice_song
+from yellow_hinge.tasks.solver import Solver, betterments
+from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 

@@ -16,7 +16,7 @@ from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
-from yellow_hinge.motion.distance import hand_motion, large_excess
+from yellow_hinge.motion.distance import change_between, hand_motion, large_excess
 from yellow_hinge.motion.explain import explain_change, explain_voicing
 from yellow_hinge.motion.hinge import Held, hinge
 from yellow_hinge.motion.plan import Place, Planner, sounds_alike
@@ -24,9 +24,11 @@ from yellow_hinge.motion.terms import hand_distances, hinge_costs, pair_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.candidates import Candidates, Wish, candidates
+from yellow_hinge.voicing.borrow import lender
+from yellow_hinge.voicing.candidates import Candidates, candidates
 from yellow_hinge.voicing.recipes import Library, builtin_library
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
+from yellow_hinge.voicing.wish import Wish
 
 LIBRARY = builtin_library()
 hands = st.lists(st.integers(40, 70), max_size=5, unique=True).map(lambda keys: tuple(sorted(keys)))
@@ -74,7 +76,7 @@ def test_arrays_agree_with_the_plain_reading(
     first: list[tuple[int, ...]], second: list[tuple[int, ...]]
 ) -> None:
     before, after = tuple(map(shape, first)), tuple(map(shape, second))
-    motion, excess, surplus = hand_distances(before, after)
+    motion, excess, surplus, bass = hand_distances(before, after)
     weights = Weights()
     cost = hinge_costs(before, after, weights, "right", has_bass=False)
     for i, j in product(range(len(before)), range(len(after))):
@@ -82,7 +84,13 @@ def test_arrays_agree_with_the_plain_reading(
         assert motion[i, j] == plain.motion_st
         assert excess[i, j] == sum(large_excess(b - a) for a, b in plain.pairs)
         assert surplus[i, j] == len(plain.entered) - len(plain.left)
-        top = abs(second[j][-1] - first[i][-1]) if first[i] and second[j] else 0
+        lowest = plain.pairs[:1] if first[i] and second[j] else ()
+        to_lowest = lowest == ((first[i][0], second[j][0]),) if lowest else False
+        assert bass[i, j] == (abs(second[j][0] - first[i][0]) if to_lowest else 0)
+        if not (first[i] and second[j]):
+            assert cost[i, j] == 0  # a hand comes from rest as it likes
+            continue
+        top = abs(second[j][-1] - first[i][-1])
         wanted = (
             weights.right_move * plain.motion_st + weights.large_right * excess[i, j]
             + weights.enter * len(plain.entered) + weights.leave * len(plain.left)
@@ -97,10 +105,12 @@ def test_voicing_costs_follow_the_weights() -> None:
     weights = weights_of(asked.school)
     costs = pair_costs(asked, found, weights)
     assert ((costs < FORBIDDEN) == found.legal).all()
-    dense = pair_costs(asked, found, replace(weights, density=weights.density + 100))
+    fuller = pair_costs(asked, found, replace(weights, notes=weights.notes + 100))
     i, j = map(int, np.argwhere(found.legal)[0])
-    notes = len(found.left[i].keys) + len(found.right[j].keys)
-    assert dense[i, j] - costs[i, j] == 100 * abs(notes - asked.school.density)
+    rows = asked.school.notes
+    assert fuller[i, j] - costs[i, j] == (
+        rows.left_self[len(found.left[i].keys)] + rows.right[len(found.right[j].keys)]
+    )
 
 
 def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
@@ -109,11 +119,16 @@ def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
     for asked, voicing in zip(wishes, voicings, strict=True):
         one = Candidates((voicing.left,), (voicing.right,), np.ones((1, 1), dtype=bool))
         total += int(pair_costs(asked, one, weights_of(asked.school))[0, 0])
-    for (asked, before), after in zip(zip(wishes[1:], voicings, strict=False), voicings[1:], strict=False):
-        weights = weights_of(asked.school)
-        total += int(hinge_costs((before.left,), (after.left,), weights, "left", asked.bass == "self")[0, 0])
-        total += int(hinge_costs((before.right,), (after.right,), weights, "right", False)[0, 0])
+    for k in range(1, len(wishes)):
+        total += change_cost(wishes[k - 1], wishes[k], voicings[k - 1], voicings[k])
     return total
+
+
+def change_cost(before: Wish, after: Wish, one: Voicing, other: Voicing) -> int:
+    weights, change = weights_of(after.school), change_between(before.chord, after.chord)
+    bass = before.bass == "self" == after.bass
+    left = hinge_costs((one.left,), (other.left,), weights, "left", bass, change)
+    return int((left + hinge_costs((one.right,), (other.right,), weights, "right", False, change))[0, 0])
 
 
 @settings(max_examples=12, deadline=None)
@@ -123,7 +138,7 @@ def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
 )
 def test_plan_is_the_optimum_by_brute_force(symbols: list[str], school: str) -> None:
     profile = HandProfile()
-    small = replace(profile, right=replace(profile.right, lowest_key=58, highest_key=70))
+    small = replace(profile, right=replace(profile.right, lowest_key=60, highest_key=69))
     wishes = [wish(symbol, school, profile=small, colour=0) for symbol in symbols]
     every = []
     for asked in wishes:
@@ -186,18 +201,38 @@ def test_no_chord_is_a_rest_between_two_rows() -> None:
 
 def test_impossible_hands_name_the_chord_and_the_smallest_loosening() -> None:
     tiny = HandProfile().with_reach(2, 2)
-    row = [replace(p, wish=replace(p.wish, profile=tiny)) for p in places("Cmaj7 Dm7 Cmaj7") if p.wish]
+    tiny = replace(tiny, left=replace(tiny.left, most_notes=1), right=replace(tiny.right, most_notes=1))
+    row = [replace(p, wish=replace(p.wish, profile=tiny)) for p in places("Cmaj7 G7 Cmaj7") if p.wish]
     with pytest.raises(NoSolution) as caught:
         Planner(LIBRARY).solve(row)
-    assert [problem.place for problem in caught.value.problems] == ["Cmaj7", "Dm7"]
+    assert [problem.place for problem in caught.value.problems] == ["Cmaj7", "G7"]
+    assert all(problem.what and problem.remedy for problem in caught.value.problems)
+    narrow = HandProfile().with_reach(2, 2)
+    narrow = replace(narrow, left=replace(narrow.left, most_notes=1))
+    seconds = replace(wish("G7b9", "open"), profile=narrow)
+    with pytest.raises(NoSolution) as caught:
+        Planner(LIBRARY).solve([Place(seconds)])
     remedy = caught.value.problems[0].remedy
     wider = dict(re.findall(r"the (left|right) hand an? (\w+)", remedy))
     assert "it would fit with" in remedy and wider
-    numbers = {"third": 3, "fourth": 4, "fifth": 5, "sixth": 6}
-    left, right = (numbers[wider[side]] if side in wider else 2 for side in ("left", "right"))
+    numbers = {"third": 3, "fourth": 4, "fifth": 5, "sixth": 6, "seventh": 7, "octave": 8}
+    least = {"left": 2, "right": 2}
+    left, right = (numbers[wider[side]] if side in wider else least[side] for side in ("left", "right"))
     for reach, works in (((left, right), True), ((max(2, left - 1), max(2, right - 1)), False)):
-        asked = wish("Cmaj7", profile=tiny.with_reach(*reach))
+        asked = wish("G7b9", "open", profile=narrow.with_reach(*reach))
         assert candidates(asked, LIBRARY).legal.any() == works
+
+
+def test_a_school_that_cannot_play_a_chord_borrows_for_that_chord_alone() -> None:
+    row = [Place(wish(symbol, "sixes", colour=0)) for symbol in ("C", "C5", "G7")]
+    assert not candidates(row[1].wish or wish("C5"), LIBRARY).legal.any()
+    answer = Planner(LIBRARY).solve(row)
+    lent = [lender(asked.school, LIBRARY) for asked in answer.wishes if asked]
+    assert [school is None for school in lent] == [True, False, True]
+    assert set(answer.voicings[1].degrees) == {"R", "5"}
+    held = replace(row[1], wish=replace(row[1].wish or wish("C5"), hold=Hold(top=61)))
+    with pytest.raises(NoSolution):  # what the player has fixed is never worked around
+        Planner(LIBRARY).solve([row[0], held, row[2]])
 
 
 def test_bass_line_stays_near() -> None:
@@ -246,7 +281,7 @@ def test_big_moves_are_counted_in_half_steps() -> None:
     assert isinstance(LIBRARY, Library)
 
 
-def test_a_vamp_closes_smoothly() -> None:
+def test_a_vamp_counts_its_way_back() -> None:
     planner = Planner(LIBRARY)
     row = places("Dm9 G13 Cmaj9 A7", "band")
     open_row, loop = planner.solve(row), planner.solve_loop(row)
@@ -254,10 +289,8 @@ def test_a_vamp_closes_smoothly() -> None:
 
     def around(voicings: tuple[Voicing, ...]) -> int:
         asked = [p.wish for p in row if p.wish]
-        last, first, weights = voicings[-1], voicings[0], weights_of(asked[0].school)
-        back = hinge_costs((last.left,), (first.left,), weights, "left", False)
-        back = back + hinge_costs((last.right,), (first.right,), weights, "right", False)
-        return row_cost(asked, list(voicings)) + int(back[0, 0])
+        back = change_cost(asked[-1], asked[0], voicings[-1], voicings[0])
+        return row_cost(asked, list(voicings)) + back
 
     assert loop.cost == around(loop.voicings) <= around(open_row.voicings)
 
@@ -335,7 +368,7 @@ def test_reasons_add_up_to_what_was_searched(first: str, second: str, school: st
         i, j = random.choice(np.argwhere(found.legal))
         voicings.append(Voicing(found.left[i], found.right[j]))
     own = [explain_voicing(asked, voicing) for asked, voicing in zip(wishes, voicings, strict=True)]
-    change = explain_change(wishes[1], voicings[0], voicings[1], wishes[0].bass)
+    change = explain_change(wishes[0], wishes[1], voicings[0], voicings[1])
     total = sum(term.cost for terms in (*own, change) for term in terms)
     assert total == row_cost(wishes, voicings)
     for terms in (*own, change):
@@ -349,9 +382,8 @@ def test_reasons_add_up_to_what_was_searched(first: str, second: str, school: st
 def test_transposing_the_song_transposes_the_answer(semitones: int, symbols: str) -> None:
     """Where nothing depends on the place: registers that move along, keys without width, and
     no weight on home, mud or height."""
-    school = msgspec.structs.replace(
-        LIBRARY.schools["solo"], weights={"home": 0, "mud": 0, "high_bass": 0, "strain": 0}
-    )
+    placeless = dict.fromkeys(("home", "mud", "high_bass", "lone_bass", "strain"), 0)
+    school = msgspec.structs.replace(LIBRARY.schools["solo"], weights=placeless)
     wide = replace(HandProfile().left, reach_mm=300.0)
 
     def row(shift: int) -> list[Place]:

@@ -11,11 +11,12 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.errors import BadInput, Cancelled, Problem
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.explain import Term
+from yellow_hinge.motion.figures import Effort
 from yellow_hinge.song.edits import ask_of_chord, choose
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.voice_song import Betterment, TakeFigures
+from yellow_hinge.tasks.solver import Betterment, TakeFigures
 from yellow_hinge.ui.hinges_page.state import (
     HingesState,
     Selection,
@@ -213,12 +214,14 @@ def test_the_try_asks_for_two_keys_and_begins_anew() -> None:
 
 def test_mud_and_rubbing_notes_are_marked_where_they_weigh(state: HingesState) -> None:
     terms = [
-        (Term("low", 60, "mud"), Term("beside", 30, "rub")),
-        (Term("low", 20, "mud"),),
+        (Term("low", 60, mark="mud"), Term("beside", 30, mark="rub")),
+        (Term("low", 20, mark="mud"),),
         (Term("x", 900),),
     ]
     assert state.marks(terms, 0) == ["mud", "rub"]
-    wide = [(Term("the left hand stretches to 97 % of its reach", 17, "wide"), Term("rolls", 150, "roll"))]
+    wide = [
+        (Term("the left hand stretches to 97 % of its reach", 17, mark="wide"), Term("rolls", 150, "roll"))
+    ]
     assert state.marks(wide, 0) == ["roll", "wide"]
     assert state.marks(terms, 1) == state.marks(terms, 2) == state.marks(terms, 3) == []
     state.start_trial(Voicing(HandShape((48,), ("R",)), HandShape((64,), ("3",))))
@@ -270,6 +273,9 @@ def test_a_smaller_change_in_words(state: HingesState) -> None:
 
 
 def test_takes_in_figures() -> None:
-    words = take_words(TakeFigures(12, 30, 4, 7), 9)
-    assert words[0] == "12" and "30 notes held, 4 notes come or go" in words[1]
+    figures = TakeFigures(Effort(1000, 400, 100, 0, 50), 12, 30, 4, 7, "6 half steps fewer")
+    words = take_words(figures, 9)
+    assert words[0] == "16" and "12 half steps, 30 notes held, 4 notes come or go" in words[1]
+    assert words[2] == "Against take 1: 6 half steps fewer."
+    assert "least effort" in take_words(replace(figures, trade=""), 9)[2]
     assert words[-1] == "7 of 9 chords differ from take 1."

@@ -9,8 +9,9 @@ import pytest
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.edits import ask_of_chord, choose, taste_of_section
 from yellow_hinge.song.model import Ask, Song, Taste
+from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.reharmonise import accept, find_swaps, regions
+from yellow_hinge.tasks.reharmonise import accept, find_swaps
 from yellow_hinge.tasks.swap_desk import SwapDesk
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import NoteName
@@ -32,7 +33,7 @@ from yellow_hinge.voicing.shape import HandShape, Voicing
 
 
 def found_for(song: Song) -> Found:
-    return Found(song, tuple(find_swaps(song)), regions(song))
+    return Found(song, tuple(find_swaps(song)), local_keys(song))
 
 
 @pytest.fixture
@@ -52,18 +53,36 @@ def test_an_empty_song_says_what_to_do() -> None:
     assert state.proposal is None and state.swapped_words() == []
 
 
-def test_the_list_is_in_groups_and_walked_within_its_ends(state: SwapsState) -> None:
+def test_the_list_is_short_the_best_first_and_walked_within_its_ends(state: SwapsState) -> None:
     state.choose(5)
     lines = state.lines()
-    headings = [line.title for line in lines if line.proposal is None]
-    assert len(headings) == len(set(headings)) > 1
-    assert [line.proposal for line in lines if line.proposal] == list(state.here)
+    listed = [line.proposal for line in lines if line.proposal]
+    assert listed == list(state.here[:12]) and len(state.here) > 12
+    assert lines[-1].proposal is None and f"{len(state.here) - 12} more" in lines[-1].title
+    assert [one.clash for one in state.here] == sorted(one.clash for one in state.here)
     first = state.proposal
     state.step(-1)
     assert state.proposal == first == state.here[0]
     for _ in range(40):
         state.step(1)
+    assert state.proposal == state.here[11]
+    state.every = True
+    assert len([line for line in state.lines() if line.proposal]) == len(state.here)
+    for _ in range(99):
+        state.step(1)
     assert state.proposal == state.here[-1]
+
+
+def test_other_qualities_come_in_turn(state: SwapsState) -> None:
+    at = next(one.at for one in find_swaps(state.song) if one.rule == "two-five")
+    state.choose(at)
+    state.proposal = base = next(one for one in state.here if one.rule == "two-five")
+    seen = []
+    while state.next_variant() and state.proposal != base:
+        assert state.proposal is not None and state.proposal in state.here
+        seen.append(chords_words(state.proposal))
+    assert len(seen) == len(set(seen)) > 3 and state.proposal == base
+    assert state.proposal.chords[0].chord.root == base.chords[0].chord.root
 
 
 def test_the_heading_says_place_number_and_function(state: SwapsState) -> None:
@@ -116,8 +135,10 @@ def test_figures_are_differences_of_whole_songs(library: Library) -> None:
     assert state.figure(state.here[0]) == ""
     state.base, state.weighed = base, weighed
     for one in state.here:
-        change = motion_st(weighed[one]) - motion_st(base)
-        assert state.figure(one) == ("±0" if change == 0 else f"{change:+d}".replace("-", "−"))
+        change = (weighed[one].answer.cost - base.answer.cost) / 100
+        assert state.figure(one) == ("±0" if abs(change) < 0.05 else f"{change:+.1f}".replace("-", "−"))
+        state.proposal = one
+        assert state.motion_words().startswith(str(motion_st(weighed[one])))
         assert weighed[one].song.swaps.keys() == {1}
 
 

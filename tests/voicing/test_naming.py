@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.candidates import Wish, hand_shapes
+from yellow_hinge.voicing.candidates import hand_shapes
 from yellow_hinge.voicing.naming import classify, shape_words
 from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.wish import Wish
 
 LIBRARY = builtin_library()
 C = parse_key("C")

@@ -1,1 +1,1 @@
-"""What moves between two voicings, what it costs, and the smoothest row of voicings."""
+"""What moves between two voicings, what it costs, and the row of voicings of least effort."""

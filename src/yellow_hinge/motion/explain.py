@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from yellow_hinge.motion.distance import Change, HandMotion, change_between, hand_motion, large_excess
+from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
     EASY_GAP_ST,
@@ -43,10 +44,6 @@ class Term:
 #: Share of the reach, in hundredths, from which a stretch is marked.
 WIDE_FROM_SHARE = 95
 _COUNTS = ("no note", "one note", "two notes", "three notes", "four notes", "five notes")
-
-
-def _steps(count: int) -> str:
-    return f"{count} half step{'' if count == 1 else 's'}"
 
 
 def _kept(terms: Iterator[Term]) -> tuple[Term, ...]:
@@ -88,7 +85,7 @@ def _hand_terms(wish: Wish, side: str, shape: HandShape, weights: Weights) -> It
     rolls = profile.rolls(hand, keys)
     yield Term(f"the {side} hand rolls its chord", weights.roll * rolls, Group.COMFORT, "roll")
     outside = max(0, hand.home_low - keys[0]) + max(0, keys[-1] - hand.home_high)
-    yield Term(f"the {side} hand is {_steps(outside)} from home", weights.home * outside, Group.COMFORT)
+    yield Term(f"the {side} hand is {half_steps(outside)} from home", weights.home * outside, Group.COMFORT)
     row = wish.school.notes.of(side, wish.bass)
     yield Term(f"{_COUNTS[len(keys)]} in the {side} hand", weights.notes * row[len(keys)] // 100)
     if side == "right" and not wish.third_below:
@@ -147,7 +144,7 @@ def _bottom_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Te
     low = first.keys[0]
     if wish.bass == "self" and wish.plays("left"):
         above = max(0, low - BASS_TOP_KEY)
-        yield Term(f"the bass lies {_steps(above)} high", weights.high_bass * above)
+        yield Term(f"the bass lies {half_steps(above)} high", weights.high_bass * above)
         if len(first.keys) == 1 and wish.hands == "both":
             above = max(0, low - LONE_BASS_TOP_KEY)
             yield Term("a bass note by itself, and high", weights.lone_bass * above)
@@ -162,7 +159,7 @@ def _between_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
     left, right = voicing.left, voicing.right
     gap = right.keys[0] - left.keys[-1]
     hole = weights.gap * max(0, gap - EASY_GAP_ST) + weights.hole * max(0, gap - HOLE_FROM_ST)
-    yield Term(f"a hole of {_steps(gap)} between the hands", hole)
+    yield Term(f"a hole of {half_steps(gap)} between the hands", hole)
     if wish.school.loose:
         deep = max(0, least_key(max(0, gap)) - left.keys[-1])
         yield Term("the hands meet close and low", weights.low_interval * deep, mark="mud")
@@ -191,7 +188,7 @@ def _change_terms(
             yield from _side_terms(weights, side, start.keys, end.keys, has_bass)
     if before.right.keys and after.right.keys:
         top = abs(after.right.keys[-1] - before.right.keys[-1])
-        yield Term(f"the top line moves {_steps(top)}", weights.top_move * top, Group.MOVING)
+        yield Term(f"the top line moves {half_steps(top)}", weights.top_move * top, Group.MOVING)
         if change != Change.NONE and not top:
             yield Term("the top note stays where a line is wanted", weights.held_top, Group.STYLE)
     if change == Change.ROOT and before.left.keys and before.left.keys == after.left.keys:
@@ -207,9 +204,9 @@ def _side_terms(
     pairs = motion.pairs
     if side == "left" and has_bass and pairs[:1] == ((start[0], end[0]),) and (end[0] - start[0]) % 12:
         bass, pairs = abs(end[0] - start[0]), pairs[1:]
-        yield Term(f"the bass moves {_steps(bass)}", weights.bass_move * bass, Group.MOVING)
+        yield Term(f"the bass moves {half_steps(bass)}", weights.bass_move * bass, Group.MOVING)
     steps = sum(abs(to - key) for key, to in pairs)
-    yield Term(f"the {side} hand moves {_steps(steps)}", move * steps, Group.MOVING)
+    yield Term(f"the {side} hand moves {half_steps(steps)}", move * steps, Group.MOVING)
     excess = sum(large_excess(to - key) for key, to in pairs)
     yield Term(f"a large move in the {side} hand", large * excess, Group.MOVING)
     yield from _coming_and_going(side, motion, weights)

@@ -284,8 +284,9 @@ class Planner:
             found = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
         else:
             found = _used(candidates(place.wish, self._library))
-            self._tables.meet(place.wish, "left", found.left)
-            self._tables.meet(place.wish, "right", found.right)
+            for side, shapes in (("left", found.left), ("right", found.right)):
+                if place.wish.plays(side):
+                    self._tables.meet(place.wish, side, shapes)
         weights = weights_of(place.wish.school)
         return Column(pair_costs(place.wish, found, weights), key), Shapes(found.left, found.right)
 

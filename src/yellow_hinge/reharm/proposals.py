@@ -204,10 +204,29 @@ def _drafts(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[T
                     yield further, second.chords, f"{draft.reason}; then {second.reason}"
 
 
-def variants(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[Timed, ...]]:
-    """The same roots with other qualities where a proposal puts in twos and dominants: a
-    half-diminished two, a flat ninth, a raised fifth. The proposal's own row comes first; at most
-    a dozen, the plainest first."""
+def variants(proposal: Proposal, after: ChordSymbol | None, key: Key) -> list[Proposal]:
+    """The proposal with its roots kept and other qualities where it puts in twos and dominants: a
+    half-diminished two, a flat ninth, a raised fifth. The proposal itself comes first; at most a
+    dozen, the plainest first, each with the melody's verdict of its own."""
+    return [_turned(proposal, row, key) for row in _variant_rows(proposal, after)]
+
+
+def _turned(proposal: Proposal, row: tuple[Timed, ...], key: Key) -> Proposal:
+    """Other chords of the same lengths on the same roots, under the same tune."""
+    new = {id(old.chord): timed.chord for old, timed in zip(proposal.chords, row, strict=True)}
+    notes = tuple(
+        NoteFit(one.note, chord, _fit_of(one.note, chord, key))
+        for one in proposal.notes
+        for chord in (new.get(id(one.chord), one.chord),)
+    )
+    return replace(proposal, chords=row, notes=notes, clash=clash_share(notes))
+
+
+def _fit_of(note: NoteOver, chord: ChordSymbol, key: Key) -> Fit:
+    return fit(note.key, chord, key, beats=note.beats, strong=note.strong, stepwise=note.stepwise)
+
+
+def _variant_rows(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[Timed, ...]]:
     follows = [*(one.chord for one in proposal.chords[1:]), after]
     options: list[tuple[str, ...]] = []
     for one, next_chord in zip(proposal.chords, follows, strict=True):

@@ -11,7 +11,7 @@ from yellow_hinge.reharm.regions import key_regions
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import melody_over
-from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import Fit, fit
 from yellow_hinge.voicing.recipes import Library
@@ -42,16 +42,31 @@ def who_has_bass(song: Song, library: Library) -> str:
     return song.settings.bass or library.school(song.settings.school).bass
 
 
+def sounding_symbol(chord: ChordSymbol, voicing: Voicing, has_bass: bool) -> ChordSymbol:
+    """The chord as its bass makes it: with a slash where the hands have the bass and stand on
+    another of its tones."""
+    if not has_bass or not voicing.keys or chord.bass is not None or chord.upper is not None:
+        return chord
+    low = min(voicing.keys)
+    label = chord.label_of(low % 12)
+    return chord if label in (None, "R") else with_bass(chord, chord.root.degree(label))
+
+
 def row(song: Song, library: Library) -> Row:
     """Describe the voicings that a song holds; slots without one count as rests."""
-    chords = [slot.chord for slot in song.slots]
+    written = [slot.chord for slot in song.slots]
+    own_bass = who_has_bass(song, library) == "self"
+    chords = [
+        None if chord is None else sounding_symbol(chord, song.voicing(index) or Voicing(), own_bass)
+        for index, chord in enumerate(written)
+    ]
     voicings: list[Voicing | None] = [song.voicing(slot.index) for slot in song.slots]
     held = held_row(
         [chord if voicing else None for chord, voicing in zip(chords, voicings, strict=True)],
         voicings,
     )
     with_bassist = who_has_bass(song, library) == "bassist"
-    bassist = bass_line(chords) if with_bassist else (None,) * len(chords)
+    bassist = bass_line(written) if with_bassist else (None,) * len(written)
     changes = hinges(held)
     if song.settings.loop and len(held) > 1:
         changes = (*changes, hinge(held[-1], held[0]))

@@ -5,22 +5,21 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.geometry import span_mm
+from yellow_hinge.motion.figures import effort_words, figures
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.model import Settings, Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
+from yellow_hinge.tasks.judge import Judged, JudgedRow, read_note, read_symbol
 from yellow_hinge.tasks.problem import wish_for
-from yellow_hinge.tasks.voice_song import Voiced
-from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
-from yellow_hinge.theory.identify import identify
+from yellow_hinge.tasks.voice_song import Voiced, remarks
+from yellow_hinge.theory.identify import Name, identify
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.numbers import looks_like_number, parse_number, print_number
-from yellow_hinge.theory.pitch import NoteName, read_pitch
-from yellow_hinge.theory.roman import looks_like_roman, parse_roman
+from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.voicing.candidates import candidates
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import muddy
@@ -37,7 +36,8 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
     song, answer = voiced.song, voiced.answer
     shown = row(song, library)
     profile = song.settings.profile
-    warnings = _warnings(voiced, shown)
+    warnings = _warnings(voiced, shown, library)
+    effort = voiced.effort
     return {
         "schema": "yellow-hinge/voice/1",
         "title": song.title,
@@ -48,8 +48,8 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
                 "bar": slot.bar,
                 "beat": float(slot.beat),
                 "beats": float(slot.beats),
-                "symbol": "N.C." if slot.chord is None else str(slot.chord),
-                "number": "N.C." if slot.chord is None else song.number_of(slot.chord),
+                "symbol": "N.C." if slot.chord is None else str(held.chord or slot.chord),
+                "number": "N.C." if slot.chord is None else song.number_of(held.chord or slot.chord),
                 "was": None if slot.was is None else str(slot.was),
                 "recipe": {
                     "lh": held.voicing.left.recipe,
@@ -69,6 +69,7 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
             "rh": sum(report.right.motion_st for report in shown.hinges),
             "held": sum(report.held for report in shown.hinges),
             "cost": answer.cost / 100,
+            "effort": effort.shares(),
             "optimal": answer.optimal,
             "gap": answer.gap / 100,
             "states": list(answer.states),
@@ -77,12 +78,12 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
     }
 
 
-def _warnings(voiced: Voiced, shown: Row) -> list[list[str]]:
-    """Only locked voicings can break a rule; then it is said."""
+def _warnings(voiced: Voiced, shown: Row, library: Library) -> list[list[str]]:
+    """What a player should know of each chord: shapes that were borrowed, tones that yield to the
+    tune, and rules that a locked voicing breaks."""
     profile = voiced.song.settings.profile
-    found = []
-    for held in shown.held:
-        own = []
+    found = remarks(voiced, library)
+    for own, held in zip(found, shown.held, strict=True):
         for side, hand in (("left", profile.left), ("right", profile.right)):
             keys = held.hand(side)[0].keys
             excess = profile.excess_mm(hand, keys)
@@ -90,7 +91,6 @@ def _warnings(voiced: Voiced, shown: Row) -> list[list[str]]:
                 own.append(f"{side} hand out of reach by {excess:.0f} mm")
             if muddy(keys):
                 own.append(f"{side} hand too low for a close shape: muddy")
-        found.append(own)
     return found
 
 
@@ -133,7 +133,7 @@ def candidates_report(
 
 def _candidates(text: str, key: Key | None, settings: Settings, library: Library) -> dict[str, Any]:
     try:
-        chord = _read(text, key)
+        chord = read_symbol(text, key)
     except BadInput as error:
         return {"symbol": text, "error": "; ".join(str(problem) for problem in error.problems)}
     if chord is None:
@@ -147,14 +147,6 @@ def _candidates(text: str, key: Key | None, settings: Settings, library: Library
     }
 
 
-def _read(text: str, key: Key | None) -> ChordSymbol | None:
-    if key is not None and looks_like_number(text):
-        return parse_number(text, key, place=text)
-    if key is not None and looks_like_roman(text):
-        return parse_roman(text, key, place=text)
-    return parse_chord(text, place=text)
-
-
 def names_report(chords: list[str], key: Key | None = None) -> dict[str, Any]:
     """Ranked names for chords given as notes joined by commas, the lowest being the bass; with a
     key their numbers in it as well.
@@ -163,32 +155,67 @@ def names_report(chords: list[str], key: Key | None = None) -> dict[str, Any]:
     """
     results = []
     for text in chords:
-        pitches = [_read_note(word.strip(), text) for word in text.split(",")]
+        pitches = [read_note(word.strip(), text) for word in text.split(",")]
         keys = sorted(key for key, _ in pitches)
         spelled = {name_key % 12: name for name_key, name in pitches if name is not None}
-        names = identify(keys, spelled)
-        results.append(
-            {
-                "notes": keys,
-                "names": [
-                    {"symbol": str(name.chord), "reading": name.reading, "score": name.score}
-                    | ({} if key is None else {"number": print_number(name.chord, key)})
-                    for name in names
-                ],
-            }
-        )
+        results.append({"notes": keys, "names": _names(identify(keys, spelled), key)})
     return {"results": results}
 
 
-def _read_note(word: str, text: str) -> tuple[int, NoteName | None]:
-    if word.isdigit() and int(word) <= 127:
-        return int(word), None
-    pitch = read_pitch(word)
-    if pitch is None:
-        raise BadInput(
-            Problem(text, f"{word!r} is no note", "write MIDI keys or notes with octaves: C3,G3,E4")
+def _names(names: Sequence[Name], key: Key | None = None) -> list[dict[str, Any]]:
+    return [
+        {"symbol": str(name.chord), "reading": name.reading, "score": name.score}
+        | ({} if key is None else {"number": print_number(name.chord, key)})
+        for name in names
+    ]
+
+
+def judge_report(row: JudgedRow) -> dict[str, Any]:
+    """The ``judge`` object: each grip, the changes between them, and the least effort that the same
+    chords need."""
+    return {
+        "schema": "yellow-hinge/judge/1",
+        "results": [_judged(one) for one in row.grips],
+        "hinges": [_hinge(report) for report in row.hinges],
+        "row_effort": row.effort / 100,
+        "least_effort": None if row.least is None else row.least / 100,
+    }
+
+
+def _judged(one: Judged) -> dict[str, Any]:
+    sides = {"lh": "left", "rh": "right"}
+    return {
+        "symbol": str(one.grip.chord),
+        "lh": list(one.voicing.left.keys),
+        "rh": list(one.voicing.right.keys),
+        "legal": one.legal,
+        "broken": [{"rule": rule.rule, "words": rule.words} for rule in one.broken],
+        "degrees": {short: list(one.voicing.hand(side).degrees) for short, side in sides.items()},
+        "missing": list(one.missing),
+        "doubled": list(one.doubled),
+        "span_mm": {short: round(one.span_mm(side), 1) for short, side in sides.items()},
+        "reach": {short: one.reach(side) for short, side in sides.items()},
+        "fingers": {"lh": list(one.fingers[0]), "rh": list(one.fingers[1])},
+        "names": _names(one.names),
+        "effort": one.effort / 100,
+    }
+
+
+def judge_text(row: JudgedRow) -> str:
+    """The same in plain words."""
+    lines = []
+    for place, one in enumerate(row.grips):
+        hands = " ; ".join(
+            " ".join(str(pitch) for pitch in one.voicing.hand(side).pitches(one.grip.chord))
+            for side in ("left", "right")
         )
-    return pitch.key, pitch.name
+        names = ", ".join(str(name.chord) for name in one.names[:3])
+        lines.append(f"{one.grip.chord!s:12}{hands}  effort {one.effort / 100:.1f}  ({names})")
+        lines += [f"{'':12}{rule.words}" for rule in one.broken]
+        if place < len(row.hinges):
+            lines.append(f"{'':4}{row.hinges[place].motion_st} half steps. {row.hinges[place].words}")
+    least = "" if row.least is None else f"; the least for these chords is {row.least / 100:.1f}"
+    return "\n".join([*lines, "", f"Effort of the row {row.effort / 100:.1f}{least}."])
 
 
 def keys_report(voiced: Sequence[Voiced], library: Library) -> dict[str, Any]:
@@ -301,9 +328,15 @@ def voice_text(voiced: Voiced, library: Library) -> str:
         if slot.index < len(shown.hinges):
             report = shown.hinges[slot.index]
             lines.append(f"{'':10}{report.motion_st} half steps. {report.words}")
-    total = sum(report.motion_st for report in shown.hinges)
-    lines += ["", f"{total} half steps in all, {len(shown.hinges)} changes."]
+    for slot, words in zip(song.slots, remarks(voiced, library), strict=True):
+        lines += [f"bar {slot.bar}, {slot.chord}: {one}" for one in words]
+    lines += ["", f"{_effort_line(voiced)}. {len(shown.hinges)} changes."]
     return "\n".join(lines)
+
+
+def _effort_line(voiced: Voiced) -> str:
+    answer = voiced.answer
+    return effort_words(voiced.effort, figures(answer.voicings, answer.loop).motion_st)
 
 
 def _text_line(slot: Slot, held: Held) -> str:
@@ -312,4 +345,4 @@ def _text_line(slot: Slot, held: Held) -> str:
     hands = [
         " ".join(str(pitch) for pitch in held.hand(side)[0].pitches(slot.chord)) for side in ("left", "right")
     ]
-    return f"{f'bar {slot.bar}':10}{slot.chord!s:12}{hands[0]:16}| {hands[1]}"
+    return f"{f'bar {slot.bar}':10}{held.chord!s:12}{hands[0]:16}| {hands[1]}"

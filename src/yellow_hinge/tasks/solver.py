@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from yellow_hinge.motion.distance import hand_motion
-from yellow_hinge.motion.effort import Effort, Figures, figures, row_terms
+from yellow_hinge.motion.effort import row_terms
 from yellow_hinge.motion.explain import Term
+from yellow_hinge.motion.figures import Effort, Figures, figures, half_steps
 from yellow_hinge.motion.plan import Alternative, Planner
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.problem import places
@@ -37,6 +38,7 @@ class Solved:
     families: list[tuple[str, str, str]]
     betterments: list[Betterment | None]
     takes: list[TakeFigures]
+    effort: Effort
     reductions: dict[int, list[Reduction]]
 
 
@@ -71,7 +73,7 @@ _HIGHER_ST, _FULLER = 1.5, 0.3
 def trade_words(own: Figures, base: Figures, row: Sequence[Voicing], others: Sequence[Voicing]) -> str:
     """What a row gives and takes against another one: "6 half steps fewer, the bass lies higher"."""
     more = own.motion_st - base.motion_st
-    parts = [] if not more else [f"{_steps(abs(more))} {'more' if more > 0 else 'fewer'}"]
+    parts = [] if not more else [f"{half_steps(abs(more))} {'more' if more > 0 else 'fewer'}"]
     come = own.changing - base.changing
     if come:
         parts.append(f"{abs(come)} {'more' if come > 0 else 'fewer'} coming or going")
@@ -83,10 +85,6 @@ def trade_words(own: Figures, base: Figures, row: Sequence[Voicing], others: Seq
     if abs(fuller) >= _FULLER:
         parts.append("fuller chords" if fuller > 0 else "thinner chords")
     return ", ".join(parts) or "the same figures in other grips"
-
-
-def _steps(count: int) -> str:
-    return f"{count} half step{'' if count == 1 else 's'}"
 
 
 def _mean(numbers: Sequence[int]) -> float:
@@ -176,7 +174,7 @@ class Solver:
         words = families(voiced.song, self._library)
         return Solved(
             voiced, ranked, *reasons, words, betterments(voiced.song, ranked),
-            [take_figures(take, takes[0]) for take in takes],
+            [take_figures(take, takes[0]) for take in takes], voiced.effort,
             ways_out(voiced.song, self._library),
         )  # fmt: skip
 

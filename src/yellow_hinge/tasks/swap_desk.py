@@ -30,17 +30,23 @@ class SwapDesk:
         one place, voiced anew. Raises as :func:`voice_song`."""
         found = find_swaps(song)
         plain = replace(song, settings=replace(song.settings, take=0))
-        base = voice_song(plain, self._library, self._planner)
+        loop = song.settings.loop
+        base = voice_song(plain, self._library, self._planner, loop=loop)
         here = [one for one in found if one.at == written]
         weighed = {}
         for count, proposal in enumerate(here):
             if not progress((count + 1) / len(here)):
                 raise Cancelled
             try:
-                weighed[proposal] = voice_song(accept(plain, proposal), self._library, self._planner)
+                weighed[proposal] = self.weigh(plain, proposal)
             except NoSolution:
                 continue  # these hands cannot play it: it is listed without a figure
         return (song, tuple(found), local_keys(song)), base, weighed
+
+    def weigh(self, song: Song, proposal: Proposal) -> Voiced:
+        """The song with a proposal, voiced anew. Raises as :func:`voice_song`."""
+        plain = replace(song, settings=replace(song.settings, take=0))
+        return voice_song(accept(plain, proposal), self._library, self._planner, loop=song.settings.loop)
 
     def curve(self, song: Song, most: int, progress: Progress) -> list[TradePoint]:
         """The trade curve. A planner for it alone: its many chords are not needed afterwards."""

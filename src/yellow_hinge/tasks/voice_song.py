@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 from yellow_hinge.errors import BadInput, Cancelled, Problem
 from yellow_hinge.formats.chart_text import parse_chart, transpose_text, write
-from yellow_hinge.motion.effort import Effort, effort_of
+from yellow_hinge.motion.effort import effort_of
+from yellow_hinge.motion.figures import Effort
 from yellow_hinge.motion.plan import Answer, Planner
 from yellow_hinge.song.edits import replace_chart, with_voicings
 from yellow_hinge.song.model import Song

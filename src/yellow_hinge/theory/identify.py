@@ -32,6 +32,13 @@ QUALITIES = (
 _BEST = 100.0
 _LEFT_OUT = 3.0
 _INVERSION, _FOREIGN_BASS, _ROOTLESS = 14.0, 17.0, 34.0
+#: A thirteenth over a seventh is called that, whether its ninth sounds or not.
+_ADDED_TO_SEVENTH = 7.0
+#: What one chord over another scores, and a pair of guide tones.
+_POLYCHORD, _GUIDE_PAIR = 80.0, 46.0
+#: Semitones of the guide tones above their root -> the quality that they stand for.
+_GUIDE_TONES = {frozenset({4, 10}): "7", frozenset({4, 11}): "maj7", frozenset({3, 10}): "m7"}
+_TRIADS: dict[tuple[int, ...], str] = {(0, 4, 7): "", (0, 3, 7): "m", (0, 3, 6): "dim", (0, 4, 8): "aug"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +73,7 @@ def _word_cost(chord: ChordSymbol) -> float:
     cost = 1.5 * bool(chord.seventh) + 2.5 * chord.sixth + 3.0 * len(chord.sus)
     cost += 2.0 * max(0, (chord.extension - 7) // 2) + 4.5 * len(chord.alters) + 4.0 * len(chord.adds)
     cost += {"5": 0.0, "b5": 3.0, "#5": 3.5, "": 2.0}[chord.fifth]
+    cost += _ADDED_TO_SEVENTH * ("13" in chord.adds and bool(chord.seventh))
     cost += 6.0 * (chord.seventh == "7" and chord.third == "b3") + 12.0 * chord.alt
     if chord.fifth == "b5" and chord.third == "b3":
         cost -= 2.0  # diminished and half-diminished are plain words
@@ -92,8 +100,46 @@ def identify(keys: Sequence[int], names: Mapping[int, NoteName] | None = None, m
     if len(sounding) == 1:
         alone = ChordSymbol(spelled.get(bass, _usual(bass)))
         return [Name(alone, "a single note, third and fifth left out", _BEST / 2)]
+    for name in (*_guide_pairs(sounding, spelled), *_polychords(keys, spelled)):
+        found.setdefault(str(name.chord), name)
     ranked = sorted(found.values(), key=lambda name: (-name.score, str(name.chord)))
     return ranked[:most]
+
+
+def _guide_pairs(sounding: frozenset[int], spelled: Mapping[int, NoteName]) -> Iterable[Name]:
+    """Two notes as third and seventh of the chords that they stand for; a tritone stands for two
+    dominants."""
+    if len(sounding) != 2:
+        return
+    for root in range(12):
+        quality = _GUIDE_TONES.get(frozenset((note - root) % 12 for note in sounding))
+        if quality is not None:
+            chord = parse_chord(f"C{quality}")
+            assert chord is not None
+            name = spelled.get(root, _usual(root))
+            words = f"third and seventh of {name}{quality}, root and fifth left out"
+            yield Name(replace(chord, root=name), words, _GUIDE_PAIR - 2 * (quality != "7"))
+
+
+def _polychords(keys: Sequence[int], spelled: Mapping[int, NoteName]) -> Iterable[Name]:
+    """A triad over another triad, split wherever both are whole."""
+    order = sorted(keys)
+    for cut in range(3, len(order) - 2):
+        lower, upper = (_triad(part, spelled) for part in (order[:cut], order[cut:]))
+        if lower is not None and upper is not None and lower.root.pitch_class != upper.root.pitch_class:
+            yield Name(replace(lower, upper=upper), f"{upper} over {lower}: a triad over another", _POLYCHORD)
+
+
+def _triad(keys: Sequence[int], spelled: Mapping[int, NoteName]) -> ChordSymbol | None:
+    """The triad that some keys make, in any inversion; None where they make none."""
+    sounding = frozenset(key % 12 for key in keys)
+    for root in sounding:
+        quality = _TRIADS.get(tuple(sorted((note - root) % 12 for note in sounding)))
+        if quality is not None:
+            chord = parse_chord(f"C{quality}")
+            assert chord is not None
+            return replace(chord, root=spelled.get(root, _usual(root)))
+    return None
 
 
 def over_every_bass(keys: Sequence[int], most: int = 3) -> dict[int, list[Name]]:
@@ -146,11 +192,11 @@ def _reading(chord: ChordSymbol, bass_offset: int, rootless: bool, in_chord: boo
     plain = replace(chord, bass=None)
     place = next((label for label in plain.degrees if degree_semitones(label) == bass_offset), "")
     if rootless:
-        words = f"{plain} without its root, from its {_ORDINALS.get(place, place)}"
+        words = f"{plain} without its root, from its {_ORDINALS.get(place) or _INTERVALS[bass_offset]}"
     elif not bass_offset:
         words = f"{plain} with its root in the bass"
     elif in_chord:
-        words = f"{plain} with its {_ORDINALS.get(place, place)} in the bass"
+        words = f"{plain} with its {_ORDINALS.get(place) or _INTERVALS[bass_offset]} in the bass"
     else:
         words = f"{plain} over the foreign bass {chord.bass}"
     return words + (f", {missing} of its tones left out" if missing else "")
@@ -162,6 +208,13 @@ _ORDINALS = {
     "#9": "sharp ninth", "11": "eleventh", "#11": "sharp eleventh", "13": "thirteenth",
     "b13": "flat thirteenth",
 }  # fmt: skip
+
+
+#: For tones that an altered dominant has without naming them.
+_INTERVALS = (
+    "root", "flat ninth", "ninth", "sharp ninth", "third", "eleventh", "sharp eleventh", "fifth",
+    "flat thirteenth", "thirteenth", "seventh", "major seventh",
+)  # fmt: skip
 
 
 def over_number(chord: ChordSymbol, key: Key, *, relative_major: bool = False) -> str:

@@ -30,6 +30,7 @@ from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
+    from yellow_hinge.motion.figures import Effort
     from yellow_hinge.motion.plan import Alternative
     from yellow_hinge.tasks.solver import Betterment, Solved, Solver, TakeFigures
     from yellow_hinge.voicing.reductions import Reduction
@@ -75,6 +76,7 @@ class Document(QObject):
         self.families: list[tuple[str, str, str]] = []
         self.betterments: list[Betterment | None] = []
         self.takes: list[TakeFigures] = []
+        self.effort: Effort | None = None
         self.reductions: dict[int, list[Reduction]] = {}
         self.exact = False
         self._row: tuple[Song, Row] | None = None
@@ -99,6 +101,7 @@ class Document(QObject):
         self.exact, self.alternatives = False, []
         self.voicing_terms, self.hinge_terms, self.families = [], [], []
         self.betterments, self.takes, self.reductions = [], [], {}
+        self.effort = None
         self.troubles.emit(())
         if not self.song.slots:
             self.worker.cancel()
@@ -116,7 +119,7 @@ class Document(QObject):
         self.alternatives, self.exact = solved.alternatives, solved.voiced.answer.optimal
         self.voicing_terms, self.hinge_terms = solved.voicing_terms, solved.hinge_terms
         self.families, self.betterments, self.takes = solved.families, solved.betterments, solved.takes
-        self.reductions = solved.reductions
+        self.reductions, self.effort = solved.reductions, solved.effort
         if after.choices != before.choices:
             self.history.amend(after)
         self.changed.emit()

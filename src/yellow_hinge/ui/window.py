@@ -68,6 +68,7 @@ KEYS_HELP = (
     ("G", "at a change: try the voicing that makes it smaller"),
     ("B", "lead back to the first chord, for a vamp"),
     ("Return, R, X, C", "on Swaps: take the swap, give it back, keep the chord, work out the curve"),
+    ("V, A", "on Swaps: other qualities of the swap, all proposals of the chord"),
     ("Home, End", "first and last chord"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+N, Ctrl+O, Ctrl+S", "new, open, save"),
@@ -341,7 +342,7 @@ class Window(QMainWindow):
     def _show_busy(self, busy: bool) -> None:
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
-        self.status.setText("Finding the smoothest row..." if busy else "")
+        self.status.setText("Finding the row of least effort..." if busy else "")
 
     def _show_troubles(self, problems: tuple[Problem, ...]) -> None:
         if problems:
@@ -364,7 +365,7 @@ class Window(QMainWindow):
 
     def show_about(self) -> None:
         self.message.setText(
-            f"Yellow Hinge {__version__}: smooth two-hand voicings. MIT licence. Type: Atkinson "
+            f"Yellow Hinge {__version__}: two-hand voicings. MIT licence. Type: Atkinson "
             "Hyperlegible Next (SIL Open Font License). Playing can hurt: short blocks, breaks, no "
             "forced stretches; moderate volume."
         )
@@ -453,6 +454,8 @@ class Window(QMainWindow):
             Qt.Key.Key_R: view.give_back,
             Qt.Key.Key_X: view.toggle_kept,
             Qt.Key.Key_C: view.work_out,
+            Qt.Key.Key_V: view.next_variant,
+            Qt.Key.Key_A: view.show_every,
             Qt.Key.Key_Space: self.toggle_play,
         }
 

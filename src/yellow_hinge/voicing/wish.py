@@ -58,8 +58,11 @@ class Wish:
         return self.profile.left if side == "left" else self.profile.right
 
     def recipes_of(self, side: str) -> tuple[str, ...]:
-        """The school's recipe ids for a hand, in order of preference."""
-        return self.school.left(self.bass) if side == "left" else self.school.right
+        """The school's recipe ids for a hand, in order of preference; a hand alone may take the
+        other one's as well."""
+        lists = (self.school.left(self.bass), self.school.right)
+        own, other = lists if side == "left" else lists[::-1]
+        return own if self.hands == "both" else tuple(dict.fromkeys(own + other))
 
     def plays(self, side: str) -> bool:
         """Whether a hand plays at all."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from yellow_hinge.hands.profile import HandProfile, strain_words
+from yellow_hinge.motion.figures import Effort, effort_words, figures, half_steps
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.reharm.connections import Connection, connections
 from yellow_hinge.reharm.lines import Scale, guide_line, passage_scales, scale_for, targets
@@ -73,6 +74,7 @@ class HingesState:
         self.scale = False
         self._keys: tuple[Song, tuple[Key, ...]] | None = None
         self.playing = -1
+        self.effort: Effort | None = None
 
     def take(self, song: Song, described: Row) -> None:
         """Another song or solution; the selection stays where it can, a trial ends."""
@@ -142,13 +144,16 @@ class HingesState:
         return (min(keys) - 2, max(keys) + 2) if keys else (48, 72)
 
     def total_words(self, exact: bool) -> str:
-        """The line about the whole song."""
-        motion = sum(report.motion_st for report in self.row.hinges)
-        held = sum(report.held for report in self.row.hinges)
-        words = f"{motion} half steps, {held} notes held"
+        """The line about the whole song: its effort by shares, which take it is, or whether it is
+        proven to be the least."""
+        voicings = [held.voicing for held in self.row.held]
+        total = figures(voicings, self.song.settings.loop)
+        if self.effort is None or self.trial is not None:
+            return f"{half_steps(total.motion_st)}, {total.held} notes held"
+        words = effort_words(self.effort, total.motion_st)
         if self.song.settings.take:
-            return f"{words}, take {self.song.settings.take + 1}"
-        return f"{words}: smoothest" if exact else words
+            return f"{words}. Take {self.song.settings.take + 1}"
+        return f"{words}. Least effort" if exact else words
 
     def chosen_title(self) -> str:
         slot = self.song.slots[self.selection.index]
@@ -401,10 +406,12 @@ def _symbol(chord: ChordSymbol | None) -> str:
 
 
 def take_words(take: TakeFigures, chords: int) -> tuple[str, ...]:
-    """A take in figures: its half steps; then notes held, and chords that differ."""
+    """A take in figures: its effort; then half steps, and what it trades against the first."""
+    effort = f"{take.effort.cost / 100:.0f}"
     return (
-        str(take.motion_st),
-        f"{take.motion_st} half steps, {take.held} notes held, {take.changing} notes come or go.",
-        "Take 1 is the smoothest with everything weighed, notes that come and go among it.",
+        effort,
+        f"Effort {effort}: {half_steps(take.motion_st)}, {take.held} notes held, "
+        f"{take.changing} notes come or go.",
+        f"Against take 1: {take.trade}." if take.trade else "Take 1 has the least effort of all rows.",
         f"{take.differ} of {chords} chords differ from take 1.",
     )

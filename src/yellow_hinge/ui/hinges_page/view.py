@@ -129,7 +129,7 @@ class HingesView(QWidget):
         self.loop_button = QPushButton("Lead back (B)")
         self.loop_button.setObjectName("take")
         self.loop_button.setCheckable(True)
-        self.loop_button.setToolTip("A vamp: the last chord leads smoothly back to the first (B)")
+        self.loop_button.setToolTip("A vamp: the last chord leads back to the first, which counts too (B)")
         self.loop_button.clicked.connect(self.toggle_loop)
         row.addWidget(self.loop_button)
         return row
@@ -301,6 +301,7 @@ class HingesView(QWidget):
         """Everything from the state."""
         song = self.state.song
         self.title.setText(song.title or "Untitled")
+        self.state.effort = self._document.effort
         self.total.setText(self.state.total_words(self._document.exact and self.state.trial is None))
         self.label_button.setText(f"Notes: {self.state.label} (N)")
         self._show_takes()
@@ -473,7 +474,7 @@ class HingesView(QWidget):
         self.show_all()
 
     def next_take(self) -> None:
-        """The next take in turn, the smoothest after the last."""
+        """The next take in turn, the first after the last."""
         count = len(self._document.takes)
         if count > 1:
             self.choose_take((self._document.song.settings.take + 1) % count)

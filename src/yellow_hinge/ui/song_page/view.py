@@ -193,7 +193,7 @@ class SongView(QWidget):
         self.form.setAutoFillBackground(False)
         layout.addWidget(scroll, 1)
         onwards = QPushButton("See the hinges (Ctrl+3)")
-        onwards.setToolTip("Go to the smoothest voicings of this chart")
+        onwards.setToolTip("Go to the voicings of this chart")
         onwards.clicked.connect(self.go_on)
         layout.addWidget(onwards)
         return layout

@@ -169,7 +169,8 @@ def _heights(line: Sequence[NoteName]) -> list[int]:
 
 
 class CurveView(QWidget):
-    """The trade curve: for each number of swaps the half steps that stay; a click takes one."""
+    """The trade curve: for each number of swaps the effort that stays, and from where it rises; a
+    click takes one."""
 
     picked = Signal(int)
 
@@ -177,13 +178,14 @@ class CurveView(QWidget):
         super().__init__(parent)
         self.theme = LIGHT
         self._points: list[tuple[int, int]] = []
+        self._turn = -1
         self.setFixedHeight(128)
-        self.setAccessibleName("Half steps for each number of swaps")
-        self.setToolTip("Half steps of the smoothest song with so many swaps. Click a point to take it.")
+        self.setAccessibleName("Effort for each number of swaps")
+        self.setToolTip("Least effort with so many swaps, in half steps. From the ringed point on it rises.")
 
-    def show_points(self, points: list[tuple[int, int]]) -> None:
-        """(swaps, half steps) pairs."""
-        self._points = points
+    def show_points(self, points: list[tuple[int, int]], turn: int = -1) -> None:
+        """(swaps, effort in half steps) pairs, and the number of swaps from which on it rises."""
+        self._points, self._turn = points, turn
         self.update()
 
     def _places(self) -> list[QPointF]:
@@ -207,6 +209,9 @@ class CurveView(QWidget):
                 painter.setPen(QPen(self.theme.color("ink"), 1.6))
                 painter.setBrush(self.theme.color("raised"))
                 painter.drawEllipse(place, 5, 5)
+                if swaps == self._turn:
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                    painter.drawEllipse(place, 9, 9)
                 painter.setFont(font(0.82, bold=True))
                 painter.drawText(
                     QRectF(place.x() - 20, place.y() - 22, 40, 15), Qt.AlignmentFlag.AlignCenter, str(steps)
@@ -218,7 +223,7 @@ class CurveView(QWidget):
             painter.drawText(
                 QRectF(0, self.height() - 17, self.width(), 16),
                 Qt.AlignmentFlag.AlignCenter,
-                "swaps taken; above, half steps in all",
+                "swaps taken; above, the effort that stays",
             )
         painter.end()
 

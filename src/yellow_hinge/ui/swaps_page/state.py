@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from yellow_hinge.motion.distance import hand_motion
-from yellow_hinge.reharm.proposals import Proposal, bass_words, chords_for_note
+from yellow_hinge.motion.figures import figures, half_steps
+from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal, bass_words, chords_for_note, variants
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.model import Song
@@ -58,6 +58,8 @@ class SwapsState:
         self.weighed: Mapping[Proposal, Voiced] = {}
         self.base: Voiced | None = None
         self.curve: Sequence[TradePoint] = ()
+        self.every = False
+        self.turned: dict[Proposal, Proposal] = {}
 
     def take(self, song: Song) -> None:
         """Another song; what was found for the old one no longer counts."""
@@ -66,7 +68,7 @@ class SwapsState:
             self.song = song
             if fresh or song.swaps or song.untouched or song.keys_set:
                 self.curve = ()
-            self.found, self.weighed, self.base = None, {}, None
+            self.found, self.weighed, self.base, self.turned = None, {}, None, {}
             self.chosen = min(self.chosen, max(0, len(song.written) - 1))
             if not song.written:
                 self.proposal = None
@@ -81,14 +83,50 @@ class SwapsState:
     def choose(self, written: int) -> None:
         """Another place."""
         self.chosen = max(0, min(written, len(self.song.written) - 1))
-        self.weighed = {}
+        self.weighed, self.every = {}, False
         self.proposal = next(iter(self.here), None)
 
     @property
     def here(self) -> tuple[Proposal, ...]:
-        """The proposals of the chosen place."""
+        """The proposals of the chosen place, the best first: by the melody's verdict, then by how
+        far they go from the function and what they cost. Those with other qualities chosen stand
+        as they were chosen."""
         found = () if self.found is None else self.found.proposals
-        return tuple(one for one in found if one.at == self.chosen)
+        own = sorted((one for one in found if one.at == self.chosen), key=self._rank)
+        return tuple(self.turned.get(one, one) for one in own)
+
+    def _rank(self, one: Proposal) -> tuple[float, int, int]:
+        voiced = self.weighed.get(one)
+        more = 0 if voiced is None or self.base is None else voiced.answer.cost - self.base.answer.cost
+        return one.clash, one.rubs, one.price + max(0, more)
+
+    @property
+    def shown(self) -> tuple[Proposal, ...]:
+        """What is listed: the first dozen, or all when they were asked for."""
+        return self.here if self.every else self.here[:SHOWN_FIRST]
+
+    @property
+    def turn(self) -> int:
+        """The number of swaps from which on a further one raises the effort; -1: none does."""
+        costs = [(point.swaps, point.cost) for point in self.curve]
+        rising = (before[0] for before, after in pairwise(costs) if after[1] > before[1])
+        return next(rising, -1)
+
+    def next_variant(self) -> bool:
+        """The chosen proposal with other qualities of its twos and dominants, in turn; False where
+        there is nothing to choose."""
+        base = next((one for one, other in self.turned.items() if other == self.proposal), self.proposal)
+        if base is None or self.found is None:
+            return False
+        slots = [slot for slot in self.song.slots if slot.written > base.at]
+        after = slots[0].chord if slots else None
+        rows = variants(base, after, self.found.keys[base.at])
+        if len(rows) < 2:
+            return False
+        now = rows.index(self.proposal) if self.proposal in rows else 0
+        self.proposal = rows[(now + 1) % len(rows)]
+        self.turned[base] = self.proposal
+        return True
 
     @property
     def swapped(self) -> bool:
@@ -96,7 +134,7 @@ class SwapsState:
 
     def step(self, direction: int) -> None:
         """Walk the proposals of the chosen place."""
-        here = self.here
+        here = self.shown
         if here:
             place = here.index(self.proposal) if self.proposal in here else 0
             self.proposal = here[max(0, min(len(here) - 1, place + direction))]
@@ -120,22 +158,29 @@ class SwapsState:
         return f"{words} {function_of(slot.chord, after, key).words}"
 
     def lines(self) -> list[Line]:
-        """The list: each group with its proposals."""
-        rows: list[Line] = []
-        group = ""
-        for one in self.here:
-            if one.group != group:
-                group = one.group
-                rows.append(Line(group.capitalize()))
-            rows.append(Line(chords_words(one), one.reason, self.figure(one), melody_words(one), one))
+        """The list, the best first, each with its group; at its end how many more there are."""
+        rows = [
+            Line(chords_words(one), one.reason, self.figure(one), f"{one.group} · {melody_words(one)}", one)
+            for one in self.shown
+        ]
+        more = len(self.here) - len(rows)
+        if more:
+            rows.append(Line(f"{more} more: press A to see them all"))
         return rows
 
     def figure(self, proposal: Proposal) -> str:
-        """What the proposal changes in the whole song, in half steps of motion."""
+        """What the proposal adds to or takes from the effort of the whole song, in half steps."""
         if self.base is None or proposal not in self.weighed:
             return ""
-        change = motion_st(self.weighed[proposal]) - motion_st(self.base)
-        return f"{change:+d}".replace("-", "−") if change else "±0"
+        change = (self.weighed[proposal].answer.cost - self.base.answer.cost) / 100
+        return f"{change:+.1f}".replace("-", "−") if abs(change) >= 0.05 else "±0"
+
+    def motion_words(self) -> str:
+        """Half steps of the whole song with the chosen proposal, and as it is."""
+        if self.base is None or self.proposal is None or self.proposal not in self.weighed:
+            return ""
+        voiced = self.weighed[self.proposal]
+        return f"{half_steps(motion_st(voiced))} in the song, now {motion_st(self.base)}"
 
     def swapped_words(self) -> list[str]:
         """Every swap of the song: bar, what stands there, for what."""
@@ -207,10 +252,5 @@ def melody_words(proposal: Proposal) -> str:
 
 
 def motion_st(voiced: Voiced) -> int:
-    """Half steps of a whole voiced song."""
-    voicings = [voicing for voicing in voiced.answer.voicings if voicing.keys]
-    return sum(
-        hand_motion(one.hand(side).keys, other.hand(side).keys).motion_st
-        for one, other in pairwise(voicings)
-        for side in ("left", "right")
-    )
+    """Half steps of a whole voiced song, the way back of a loop among them."""
+    return figures(voiced.answer.voicings, voiced.answer.loop).motion_st

@@ -31,7 +31,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.swaps_page.painted import BassView, ChipsView, CurveView
-from yellow_hinge.ui.swaps_page.state import Found, Line, SwapsState, motion_st
+from yellow_hinge.ui.swaps_page.state import Found, Line, SwapsState
 from yellow_hinge.ui.theme import LIGHT, Theme, font
 from yellow_hinge.ui.worker import Progress, Worker
 from yellow_hinge.voicing.recipes import Library
@@ -65,7 +65,7 @@ class ProposalsModel(QAbstractListModel):
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return " ".join(filter(None, (line.title, line.figure, line.melody, line.detail)))
         if role == Qt.ItemDataRole.ToolTipRole and line.proposal is not None:
-            return f"{line.detail}\nThe figure: half steps of the whole song, more or less than now."
+            return f"{line.detail}\nThe figure: what it adds to the effort of the song, in half steps."
         return None
 
     def flags(self, index: _Index) -> Qt.ItemFlag:
@@ -75,7 +75,7 @@ class ProposalsModel(QAbstractListModel):
 
 
 class ProposalDelegate(QStyledItemDelegate):
-    """Draws a group's heading, or a proposal with its figure, reason and the melody's verdict."""
+    """Draws a proposal with its figure, reason, group and the melody's verdict, or how many more."""
 
     def __init__(self, model: ProposalsModel) -> None:
         super().__init__()
@@ -94,10 +94,6 @@ class ProposalDelegate(QStyledItemDelegate):
             painter.setFont(font(0.95, bold=True))
             painter.setPen(self.theme.color("muted"))
             painter.drawText(rect.adjusted(4, 4, 0, 0), Qt.AlignmentFlag.AlignVCenter, line.title)
-            if index.row() == 0:
-                painter.setFont(font(0.82))
-                at = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-                painter.drawText(rect.adjusted(0, 4, -9, 0), at, "half steps, whole song")
         else:
             self._paint_proposal(painter, rect, line, bool(option.state & QStyle.StateFlag.State_Selected))
         painter.restore()
@@ -236,12 +232,13 @@ class SwapsView(QWidget):
         self.title, self.reason = QLabel(), QLabel()
         self.title.setObjectName("title")
         self.reason.setWordWrap(True)
-        self.bass_label, self.melody_label = QLabel(), QLabel()
-        for quiet in (self.bass_label, self.melody_label):
+        self.bass_label, self.melody_label, self.motion_label = QLabel(), QLabel(), QLabel()
+        for quiet in (self.bass_label, self.melody_label, self.motion_label):
             quiet.setObjectName("quiet")
             quiet.setWordWrap(True)
         self.bass = BassView()
-        for widget in (self.title, self.reason, self.bass, self.bass_label, self.melody_label):
+        for widget in (self.title, self.reason, self.bass, self.bass_label, self.melody_label,
+                       self.motion_label):  # fmt: skip
             layout.addWidget(widget)
         buttons = QHBoxLayout()
         self.hear_button = QPushButton("Hear (H)")
@@ -256,10 +253,20 @@ class SwapsView(QWidget):
         for button in (self.hear_button, self.accept_button, self.back_button):
             buttons.addWidget(button)
         layout.addLayout(buttons)
+        self.variant_button = QPushButton("Other qualities (V)")
+        self.variant_button.setToolTip(
+            "The same roots with a half-diminished two, a flat ninth, a raised fifth... in turn (V)"
+        )
+        self.variant_button.clicked.connect(self.next_variant)
+        layout.addWidget(self.variant_button)
         layout.addStretch(1)
+        self._build_curve(layout)
+        return panel
+
+    def _build_curve(self, layout: QVBoxLayout) -> None:
         heading = QLabel("What swaps buy in the whole song")
         heading.setObjectName("heading")
-        heading.setToolTip("Exact: the smoothest of all sets of swaps that fit the melody, and all voicings")
+        heading.setToolTip("Exact over the best swaps that fit the melody, and over all voicings")
         layout.addWidget(heading)
         self.curve = CurveView()
         self.curve.picked.connect(self.take_point)
@@ -270,7 +277,7 @@ class SwapsView(QWidget):
         layout.addWidget(self.curve_label)
         row_of = QHBoxLayout()
         self.curve_button = QPushButton("Work it out (C)")
-        self.curve_button.setToolTip(f"The smoothest result for 0 to {MOST_SWAPS} swaps (C)")
+        self.curve_button.setToolTip(f"The least effort with 0 to {MOST_SWAPS} swaps (C)")
         self.curve_button.clicked.connect(self.work_out)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
@@ -280,7 +287,6 @@ class SwapsView(QWidget):
             row_of.addWidget(shown)
         layout.addLayout(row_of)
         self._show_busy(False)
-        return panel
 
     # --- showing ---
 
@@ -313,7 +319,9 @@ class SwapsView(QWidget):
         self.worker.start(run)
 
     def _take(self, result: object) -> None:
-        if isinstance(result, tuple):
+        if isinstance(result, dict):  # a variant that was weighed
+            self.state.weighed = {**self.state.weighed, **result}
+        elif isinstance(result, tuple):
             found, base, weighed = result
             self.state.take_found(Found(*found))
             if self.state.found is not None and self.state.found.song is found[0]:
@@ -373,13 +381,15 @@ class SwapsView(QWidget):
         was, now = state.bass_lines()
         self.bass_label.setText(f"Bass now {was}; then {now}" if now else "")
         self.melody_label.setText("\n".join(state.melody_lines()[:4]))
+        self.motion_label.setText(state.motion_words())
+        self.variant_button.setEnabled(proposal is not None)
         self.hear_button.setEnabled(proposal is not None and proposal in state.weighed)
         self.accept_button.setEnabled(proposal is not None)
         self.back_button.setEnabled(state.swapped)
 
     def _show_curve(self) -> None:
-        points = [(point.swaps, motion_st(point.voiced)) for point in self.state.curve]
-        self.curve.show_points(points)
+        points = [(point.swaps, round(point.cost / 100)) for point in self.state.curve]
+        self.curve.show_points(points, self.state.turn)
         self.curve.setVisible(bool(points))
         swaps = self.state.swapped_words()
         words = "\n".join(swaps[:6] + ([f"... and {len(swaps) - 6} more"] if len(swaps) > 6 else []))
@@ -412,6 +422,19 @@ class SwapsView(QWidget):
         if proposal is not None:
             self.state.proposal = proposal
             self.show_all()
+
+    def next_variant(self) -> None:
+        """The proposal with other qualities of its twos and dominants."""
+        if self.state.next_variant():
+            proposal, song = self.state.proposal, self._document.song
+            if proposal is not None and proposal not in self.state.weighed:
+                self._start(lambda desk, _: {proposal: desk.weigh(song, proposal)})
+            self.show_all()
+
+    def show_every(self) -> None:
+        """All proposals, or the first dozen again."""
+        self.state.every = not self.state.every
+        self.show_all()
 
     def hear(self) -> None:
         """The proposal between its neighbours, voiced as it would be."""

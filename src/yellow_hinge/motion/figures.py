@@ -1,0 +1,94 @@
+"""A row in figures: its effort by shares, its half steps, loop and rests included.
+
+One place for these numbers, so that every page and the command line say the same. No search and
+no arrays.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import TypeVar
+
+from yellow_hinge.motion.distance import HandMotion, hand_motion
+from yellow_hinge.motion.weights import Group
+from yellow_hinge.voicing.shape import Voicing
+
+_T = TypeVar("_T")
+
+
+@dataclass(frozen=True, slots=True)
+class Effort:
+    """The shares of an effort, in hundredths of a half step; they add up to ``cost``."""
+
+    moving: int
+    coming: int
+    sound: int
+    comfort: int
+    style: int
+
+    @property
+    def cost(self) -> int:
+        return self.moving + self.coming + self.sound + self.comfort + self.style
+
+    def shares(self) -> dict[str, float]:
+        """By name, in half steps."""
+        return {group.value: getattr(self, group.value) / 100 for group in Group}
+
+    def __sub__(self, other: Effort) -> Effort:
+        return Effort(*(getattr(self, g.value) - getattr(other, g.value) for g in Group))
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """A row in figures: half steps in all and by hand, notes held, notes that come or go."""
+
+    motion_st: int
+    left_st: int
+    right_st: int
+    held: int
+    changing: int
+
+
+def changes_of(row: Sequence[_T], loop: bool) -> list[tuple[_T, _T]]:
+    """The changes of a row: neighbours, and in a loop the last with the first."""
+    closing = [row[0]] if loop and len(row) > 1 else []
+    return list(pairwise([*row, *closing]))
+
+
+def figures(voicings: Sequence[Voicing], loop: bool) -> Figures:
+    """Add up a row's changes, the way back of a loop among them. A hand that comes from rest or
+    goes to rest neither moves nor counts as coming and going."""
+    moves: dict[str, list[HandMotion]] = {"left": [], "right": []}
+    for before, after in changes_of(voicings, loop):
+        for side, found in moves.items():
+            if before.hand(side).keys and after.hand(side).keys:
+                found.append(hand_motion(before.hand(side).keys, after.hand(side).keys))
+    left, right = (sum(move.motion_st for move in moves[side]) for side in ("left", "right"))
+    both = [*moves["left"], *moves["right"]]
+    return Figures(
+        left + right,
+        left,
+        right,
+        sum(move.held for move in both),
+        sum(len(move.entered) + len(move.left) for move in both),
+    )
+
+
+def effort_words(effort: Effort, motion_st: int) -> str:
+    """The effort in a line, its shares adding up: "Effort 152: 82 for 96 half steps, 42 for notes
+    that come or go, 27 for sound and comfort, 1 for style"."""
+    rest = (
+        (effort.coming, "for notes that come or go"),
+        (effort.sound + effort.comfort, "for sound and comfort"),
+        (effort.style, "for style"),
+    )
+    shares = [f"{effort.moving / 100:.0f} for {half_steps(motion_st)}"]
+    shares += [f"{share / 100:.0f} {words}" for share, words in rest if share >= 50]
+    return f"Effort {effort.cost / 100:.0f}: {', '.join(shares)}"
+
+
+def half_steps(count: int) -> str:
+    """A number of half steps in words."""
+    return f"{count} half step{'' if count == 1 else 's'}"

@@ -1,0 +1,233 @@
+"""What a player's own grips are, lack and break; and what they cost as a row.
+
+A grip is always accepted: what it breaks is said, never refused.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from yellow_hinge.errors import BadInput, NoSolution, Problem
+from yellow_hinge.hands.fingering import fingerings
+from yellow_hinge.hands.geometry import span_mm
+from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.motion.describe import held_row, hinges
+from yellow_hinge.motion.effort import effort_of
+from yellow_hinge.motion.explain import WIDE_FROM_SHARE, Term, explain_voicing
+from yellow_hinge.motion.hinge import HingeReport
+from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.reharm.regions import goals
+from yellow_hinge.song.model import Settings
+from yellow_hinge.tasks.problem import wish_for
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.identify import Name, identify
+from yellow_hinge.theory.keys import Key, parse_key
+from yellow_hinge.theory.numbers import looks_like_number, parse_number
+from yellow_hinge.theory.pitch import DEGREES, NoteName, read_pitch
+from yellow_hinge.theory.roman import looks_like_roman, parse_roman
+from yellow_hinge.voicing.naming import classify
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.rules import Broken, broken
+from yellow_hinge.voicing.shape import Voicing
+from yellow_hinge.voicing.wish import Wish, for_grip
+
+#: Limits on what is read.
+MOST_LINES, MOST_NOTES = 5000, 5
+_ORDER = list(DEGREES)
+SIDES = ("left", "right")
+
+
+@dataclass(frozen=True)
+class Grip:
+    """A chord with the keys that a player holds for it, and the names they were given."""
+
+    chord: ChordSymbol
+    left: tuple[int, ...]
+    right: tuple[int, ...]
+    spelled: tuple[tuple[int, NoteName], ...] = ()
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A grip with all that there is to say about it; ``effort`` in hundredths of a half step."""
+
+    grip: Grip
+    wish: Wish
+    voicing: Voicing
+    broken: tuple[Broken, ...]
+    missing: tuple[str, ...]
+    doubled: tuple[str, ...]
+    names: tuple[Name, ...]
+    terms: tuple[Term, ...]
+    fingers: tuple[tuple[int, ...], tuple[int, ...]]
+
+    @property
+    def legal(self) -> bool:
+        return not self.broken
+
+    @property
+    def effort(self) -> int:
+        return sum(term.cost for term in self.terms)
+
+    def span_mm(self, side: str) -> float:
+        keys = self.voicing.hand(side).keys
+        return span_mm(keys[0], keys[-1], self.wish.profile.octave_mm) if keys else 0.0
+
+    def reach(self, side: str) -> str:
+        """ "easy", "wide" (close to the comfortable reach, or beyond it and still possible) or
+        "out"."""
+        return reach_word(self.wish.profile, self.wish.hand(side), self.voicing.hand(side).keys)
+
+
+def reach_word(profile: HandProfile, hand: Hand, keys: tuple[int, ...]) -> str:
+    """How a shape lies in a hand: "easy", "wide" or "out"."""
+    if profile.roll_excess_mm(hand, keys) > 0:
+        return "out"
+    return "wide" if profile.strain(hand, keys) >= WIDE_FROM_SHARE else "easy"
+
+
+@dataclass(frozen=True)
+class JudgedRow:
+    """Grips as a progression: each judged, the changes between them, the row's effort, and the
+    least effort that there is for the same chords (None where nothing else can be found)."""
+
+    grips: tuple[Judged, ...]
+    hinges: tuple[HingeReport, ...]
+    effort: int
+    least: int | None
+
+
+# --- reading -------------------------------------------------------------------------
+
+
+def read_grips(text: str, key: Key | None, place: str = "grips") -> list[Grip]:
+    """One grip a line, ``SYMBOL: left notes ; right notes``; empty lines and ``#`` comments are
+    passed over. Raises :class:`BadInput` with every bad line."""
+    grips: list[Grip] = []
+    problems: list[Problem] = []
+    for number, line in enumerate(text.splitlines()[:MOST_LINES], 1):
+        plain = line.strip()
+        if plain and not plain.startswith("#"):
+            try:
+                grips.append(_read_line(plain, key))
+            except BadInput as error:
+                problems += [
+                    replace(one, place=f"{place}: line {number}: {one.place}", line=number)
+                    for one in error.problems
+                ]
+    if problems:
+        raise BadInput(problems[:100])
+    if not grips:
+        raise BadInput(Problem(place, "there are no grips", "write one a line: Dm7: D3 C4 ; F4 A4"))
+    return grips
+
+
+def _read_line(line: str, key: Key | None) -> Grip:
+    symbol, colon, notes = line.partition(":")
+    if not colon:
+        raise BadInput(Problem(line[:40], "there is no colon", "write the chord, a colon, and the notes"))
+    chord = read_symbol(symbol.strip(), key)
+    if chord is None:
+        raise BadInput(Problem(symbol.strip(), "no chord has no grip", "leave this line out"))
+    left, _, right = notes.partition(";")
+    hands = [_read_hand(words, symbol.strip()) for words in (left, right)]
+    if not any(hands):
+        raise BadInput(Problem(symbol.strip(), "there are no notes", "write notes as C#3 or 49"))
+    spelled = tuple((k, name) for hand in hands for k, name in hand if name is not None)
+    lows, highs = (tuple(sorted({k for k, _ in hand})) for hand in hands)
+    return Grip(chord, lows, highs, spelled)
+
+
+def read_symbol(text: str, key: Key | None) -> ChordSymbol | None:
+    """A chord symbol, or a number or Roman numeral where a key is given."""
+    if key is not None and looks_like_number(text):
+        return parse_number(text, key, place=text)
+    if key is not None and looks_like_roman(text):
+        return parse_roman(text, key, place=text)
+    return parse_chord(text, place=text)
+
+
+def _read_hand(words: str, symbol: str) -> list[tuple[int, NoteName | None]]:
+    notes = [read_note(word, symbol) for word in words.replace(",", " ").split()]
+    if len({key for key, _ in notes}) > MOST_NOTES:
+        raise BadInput(Problem(symbol, f"{len(notes)} notes in one hand", f"a hand has {MOST_NOTES} fingers"))
+    return notes
+
+
+def read_note(word: str, place: str) -> tuple[int, NoteName | None]:
+    """A MIDI key, or a note with its octave. Raises :class:`BadInput`."""
+    if word.isascii() and word.isdigit() and len(word) <= 3 and int(word) <= 127:
+        return int(word), None
+    pitch = read_pitch(word)
+    if pitch is None:
+        what = f"{word[:40]!r} is no note"
+        raise BadInput(Problem(place, what, "write MIDI keys or notes with octaves: 49, C#3"))
+    return pitch.key, pitch.name
+
+
+# --- judging -------------------------------------------------------------------------
+
+
+def judge(
+    grip: Grip, key: Key | None, settings: Settings, library: Library, after: ChordSymbol | None = None
+) -> Judged:
+    """Everything about one grip under the settings' school and hands."""
+    home = key or parse_key("C")
+    voicing = classify(grip.left, grip.right, grip.chord, home, library)
+    wish = for_grip(wish_for(grip.chord, key, settings, library, after=after), voicing)
+    found = broken(wish, voicing)
+    every = [*voicing.degrees, *filter(None, [wish.heard_below])]
+    missing = [min(group, key=_ORDER.index) for group in wish.needed if not group & set(every)]
+    doubled = sorted({label for label in every if every.count(label) > 1}, key=_ORDER.index)
+    fingers = tuple(
+        fingerings(voicing.hand(side).keys, side == "left")[0][1] if voicing.hand(side).keys else ()
+        for side in SIDES
+    )
+    return Judged(
+        grip, wish, voicing, found, tuple(missing), tuple(doubled), _names(grip, wish, voicing),
+        explain_voicing(wish, voicing), (fingers[0], fingers[1]),
+    )  # fmt: skip
+
+
+def _names(grip: Grip, wish: Wish, voicing: Voicing) -> tuple[Name, ...]:
+    """Names of all that is heard; the symbol's own spelling decides."""
+    names = {key % 12: name for key, name in grip.spelled}
+    for label in (*grip.chord.degrees, "R"):
+        name = grip.chord.root.degree(label)
+        names.setdefault(name.pitch_class, name)
+    keys = list(voicing.keys)
+    if wish.heard_below is not None:
+        bass = grip.chord.bass_name.pitch_class
+        below = [key for key in range(24, 60) if key % 12 == bass and key < min(keys)]
+        keys.insert(0, below[-1] if below else bass)
+        names.setdefault(bass, grip.chord.bass_name)
+    return tuple(identify(keys, names))
+
+
+def judge_row(grips: Sequence[Grip], key: Key | None, settings: Settings, library: Library) -> JudgedRow:
+    """Every grip, and all of them as a progression."""
+    chords = [grip.chord for grip in grips]
+    afters = goals(chords)
+    judged = tuple(
+        judge(grip, key, settings, library, after) for grip, after in zip(grips, afters, strict=True)
+    )
+    held = held_row(chords, [one.voicing for one in judged])
+    effort = _row_effort(judged, library)
+    return JudgedRow(judged, hinges(held), effort, _least(judged, library))
+
+
+def _row_effort(judged: Sequence[Judged], library: Library) -> int:
+    """The effort of the player's own row, by the prices of the search."""
+    planner = Planner(library)
+    answer = planner.solve([Place(one.wish, one.voicing) for one in judged])
+    return effort_of(answer).cost
+
+
+def _least(judged: Sequence[Judged], library: Library) -> int | None:
+    """The least effort of any row for the same chords and hands."""
+    free = [Place(one.wish, None, str(one.grip.chord)) for one in judged]
+    try:
+        return Planner(library).solve(free).cost
+    except NoSolution:
+        return None

@@ -1,0 +1,166 @@
+"""Every price does what it says: dearer, what it is paid for becomes rarer.
+
+What a row pays for is measured by the prices themselves: the difference that a hundredth more
+would make. Of two optima, the one under the dearer price has no more of it; and in some song it
+has less.
+"""
+
+from __future__ import annotations
+
+from dataclasses import fields, replace
+
+import msgspec
+import numpy as np
+import pytest
+
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.hands.geometry import white_interval_mm
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.motion.distance import change_between
+from yellow_hinge.motion.effort import effort_of, row_terms
+from yellow_hinge.motion.figures import Effort, effort_words, figures
+from yellow_hinge.motion.plan import Answer, Place, Planner
+from yellow_hinge.motion.terms import hinge_costs, pair_costs
+from yellow_hinge.motion.weights import PRICES, Group, Weights, weights_of
+from yellow_hinge.tasks.problem import places
+from yellow_hinge.voicing.candidates import Candidates
+from yellow_hinge.voicing.recipes import Notes, builtin_library
+from yellow_hinge.voicing.wish import Wish
+
+LIBRARY = builtin_library()
+TIGHT = replace(
+    HandProfile(),
+    left=replace(HandProfile().left, lowest_key=48),
+    right=replace(HandProfile().right, lowest_key=60, highest_key=76),
+)
+ROLLING = replace(
+    HandProfile().with_reach(8, 8),
+    roll=True,
+    left=replace(HandProfile().left, reach_mm=white_interval_mm(8), possible_mm=white_interval_mm(10)),
+)
+LOW = HandProfile().with_reach(10, 9)
+LOW = replace(
+    LOW,
+    left=replace(LOW.left, highest_key=50, home_low=28, home_high=50),
+    right=replace(LOW.right, lowest_key=45, highest_key=66, home_low=45, home_high=66),
+)
+#: (school, chart, changes of its settings, other prices that bring the question out)
+SONGS: list[tuple[str, str, dict[str, object], dict[str, int]]] = [
+    ("solo", "| C | G | Am | F | C/E | F | Dm7 | G7 |", {}, {}),
+    ("solo", "| Am | E7 | D9 | Gmaj7 | F#m7b5 | B7b9 |", {"colour": 2}, {"colour": 0, "colour_on_triad": 0}),
+    ("solo", "| C | Eb | Ab | Db | C/E | A |", {"profile": TIGHT}, {}),
+    ("spread", "| C | Am7 | Dm7 | G7 | Em7 | A7 |", {"profile": HandProfile().with_reach(10, 9)}, {}),
+    ("spread", "| C | Am7 | Dm7 | G7 |", {"profile": ROLLING}, {}),
+    ("band", "| Cmaj7 | Am7 | Dm7 | G7alt | C | F |", {}, {}),
+    ("guide", "| Cmaj7 | Am7 | Dm7 | G7 | C | F |", {}, {}),
+    ("shapes", "| Cm7 | Fm7 | Bbm7 | Eb7 |", {}, {}),
+    ("singer", "| Am | F | C | G |\nmelody: B4:4 | E5:4 | B4:4 | F#5:4\n", {}, {"doubled_third": 0}),
+    ("melody", "| C | F | G | C |\nmelody: E4:4 | A5:4 | D4:4 | G5:4\n", {}, {"right_move": 20}),
+    ("singer", "| Cmaj7 | Am7 | F | G7 |\nmelody: E4:4 | G4:4 | A4:4 | F4:4\n", {}, {}),
+    ("solo", "| Cmaj7 | Am7 | F | G7 |\nmelody: E4:4 | G4:4 | A4:4 | F4:4\n", {"melody": "room"}, {}),
+    ("solo", "| C | F | G | C | Am | Dm | G7 | C |", {"inverted": True}, {}),
+    ("open", "| Am6 | Cadd9 | Fmaj7 |", {"colour": 2, "profile": LOW}, {"echo": 0, "mud": 0, "home": 0}),
+    ("open", "| Fmaj7 | D9 | C11 |", {"colour": 2, "profile": LOW}, {"echo": 0, "mud": 0, "home": 0}),
+    ("open", "| Dm11 | C | D9 |", {"colour": 3, "bass": "bassist"}, {"colour": 0, "mud": 0}),
+    ("open", "| C6 | G7b13 | D9 |", {"colour": 3, "bass": "bassist"}, {"colour": 0, "mud": 0}),
+    ("open", "| Cm7 | Csus | Dm11 |", {"colour": 3, "bass": "bassist"}, {"colour": 0, "mud": 0}),
+]  # fmt: skip
+
+
+def row_of(school: str, chart: str, changes: dict[str, object], weights: dict[str, int]) -> list[Place]:
+    """The song's problem with other prices in its school."""
+    own = LIBRARY.schools[school]
+    changed = msgspec.structs.replace(own, weights={**own.weights, **weights})
+    song = parse_chart(f"key: C\n{chart}")
+    settings = replace(song.settings, school=school, **changes)  # type: ignore[arg-type]
+    row = places(replace(song, settings=settings), LIBRARY)
+    return [
+        replace(place, wish=replace(place.wish, school=changed)) if place.wish else place for place in row
+    ]
+
+
+def paid_for(name: str, answer: Answer) -> int:
+    """How much of a price's quantity a row has, in units of the price."""
+    total = 0
+    wishes = [wish for wish in answer.wishes if wish is not None]
+    for more, sign in ((1000, 1), (0, -1)):
+        total += sign * _cost(name, more, wishes, answer)
+    return total
+
+
+def _cost(name: str, more: int, wishes: list[Wish], answer: Answer) -> int:
+    def priced(wish: Wish) -> Weights:
+        weights = weights_of(wish.school)
+        return replace(weights, **{name: getattr(weights, name) + more})
+
+    total = 0
+    for wish, voicing in zip(wishes, answer.voicings, strict=True):
+        one = Candidates((voicing.left,), (voicing.right,), np.ones((1, 1), dtype=bool))
+        total += int(pair_costs(wish, one, priced(wish))[0, 0])
+    for k in range(1, len(wishes)):
+        (before, after), change = wishes[k - 1 : k + 1], change_between(wishes[k - 1].chord, wishes[k].chord)
+        bass = before.bass == "self" == after.bass
+        for side, has_bass in (("left", bass), ("right", False)):
+            one_hand, other = (answer.voicings[i].hand(side) for i in (k - 1, k))
+            total += int(hinge_costs((one_hand,), (other,), priced(after), side, has_bass, change)[0, 0])
+    return total
+
+
+@pytest.mark.parametrize("name", [field.name for field in fields(Weights)])
+def test_a_dearer_price_buys_less(name: str) -> None:
+    for school, chart, changes, base in SONGS:
+        usual = getattr(weights_of(LIBRARY.schools[school]), name)
+        rows = [
+            Planner(LIBRARY).solve(row_of(school, chart, changes, {**base, name: price}))
+            for price in (0, 5 * usual + 400)
+        ]
+        cheap, dear = (paid_for(name, answer) for answer in rows)
+        assert dear <= cheap, f"{name} dearer, and more of it in {chart}"
+        if dear < cheap:
+            return
+    pytest.fail(f"{name} changes no answer")
+
+
+def test_every_price_says_its_unit_and_its_reason() -> None:
+    for name, price in PRICES.items():
+        assert price["group"] in Group and price["per"] and price["why"], name
+        assert getattr(Weights(), name) >= 0
+
+
+def test_rows_of_wanted_notes_are_prices_too() -> None:
+    """A school that wants two notes in the right hand gets two."""
+    school, chart, changes, _ = SONGS[0]
+    own = LIBRARY.schools[school]
+    thin = Notes(own.notes.left_self, own.notes.left_bassist, (0, 900, 0, 900, 900, 900))
+    row = row_of(school, chart, changes, {"no_fifth": 0})
+    two = [
+        replace(
+            place, wish=replace(place.wish, school=msgspec.structs.replace(place.wish.school, notes=thin))
+        )
+        for place in row
+        if place.wish
+    ]
+    usual, other = (Planner(LIBRARY).solve(places_of).voicings for places_of in (row, two))
+    assert all(len(voicing.right.keys) == 3 for voicing in usual)
+    assert all(len(voicing.right.keys) == 2 for voicing in other)
+
+
+@pytest.mark.parametrize("school", sorted(LIBRARY.schools))
+def test_the_shares_add_up_to_what_was_searched(school: str) -> None:
+    for loop in (False, True):
+        planner, row = Planner(LIBRARY), row_of(school, "| C | Am7 | N.C. | F/A | G7b9 |", {}, {})
+        answer = planner.solve_loop(row) if loop else planner.solve(row)
+        effort = effort_of(answer)
+        assert effort.cost == answer.cost == round(100 * sum(effort.shares().values()))
+        chords, hinges = row_terms(answer.wishes, answer.voicings, loop)
+        assert len(chords) == 5 and len(hinges) == 4 + loop
+        assert chords[2] == hinges[1] == hinges[2] == ()  # a rest costs nothing
+        moves = figures(answer.voicings, loop)
+        assert moves.motion_st == moves.left_st + moves.right_st
+        assert str(moves.motion_st) in effort_words(effort, moves.motion_st)
+
+
+def test_the_effort_in_words_leaves_out_what_is_nothing() -> None:
+    words = effort_words(Effort(8200, 4200, 2000, 700, 40), 96)
+    assert words == "Effort 151: 82 for 96 half steps, 42 for notes that come or go, 27 for sound and comfort"
+    assert effort_words(Effort(100, 0, 0, 0, 0), 1) == "Effort 1: 1 for 1 half step"
