@@ -17,7 +17,8 @@ from yellow_hinge.lattice.chain import ChainSolver, Column, Link
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.recipes import Library, School, builtin_library
+from yellow_hinge.voicing.recipes import Library, Notes, School, builtin_library
+from yellow_hinge.voicing.wish import Wish
 
 SYMBOLS = ["Dm9", "G13", "Cmaj9", "A7b9", "Fmaj9", "Bm7b5", "E7b9", "Am9"]
 CHORDS = 64
@@ -30,7 +31,7 @@ def everything(library: Library) -> School:
     ids = list(library.recipes)
     left = tuple(i for i in ids if "left" in library.recipes[i].hands)
     right = tuple(i for i in ids if "right" in library.recipes[i].hands)
-    return School("everything", "", "", "bassist", 3, left, left, right, 40, 6)
+    return School("everything", "", "", "bassist", 3, left, left, right, Notes(*[(0,) * 6] * 3), 40)
 
 
 def song(school: School) -> list[Place]:

@@ -59,6 +59,7 @@ SONGS: list[tuple[str, str, dict[str, object], dict[str, int]]] = [
     ("singer", "| Cmaj7 | Am7 | F | G7 |\nmelody: E4:4 | G4:4 | A4:4 | F4:4\n", {}, {}),
     ("solo", "| Cmaj7 | Am7 | F | G7 |\nmelody: E4:4 | G4:4 | A4:4 | F4:4\n", {"melody": "room"}, {}),
     ("solo", "| C | F | G | C | Am | Dm | G7 | C |", {"inverted": True}, {}),
+    ("solo", "| C | G | Am | F |", {"hands": "left"}, {}),
     ("open", "| Am6 | Cadd9 | Fmaj7 |", {"colour": 2, "profile": LOW}, {"echo": 0, "mud": 0, "home": 0}),
     ("open", "| Fmaj7 | D9 | C11 |", {"colour": 2, "profile": LOW}, {"echo": 0, "mud": 0, "home": 0}),
     ("open", "| Dm11 | C | D9 |", {"colour": 3, "bass": "bassist"}, {"colour": 0, "mud": 0}),

@@ -21,7 +21,8 @@ from yellow_hinge.song.edits import (
 )
 from yellow_hinge.song.model import Ask, ChordAt, Song, Taste
 from yellow_hinge.song.walk import melody_over
-from yellow_hinge.tasks.voice_song import in_key, places
+from yellow_hinge.tasks.problem import places
+from yellow_hinge.tasks.voice_song import in_key
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import NoteName

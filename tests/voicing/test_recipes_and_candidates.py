@@ -116,6 +116,7 @@ def test_every_legal_pair_obeys_the_rules(
     asked = wish(symbol, school, reach, bass, chord=chord, colour=colour)
     found = candidates(asked, LIBRARY)
     allowed = set(chord.degrees) | extra_degrees(chord, None, colour) | {bass_degree(chord), "R"}
+    allowed |= {asked.bass_fifth or "R"}  # a slash bass has a fifth of its own
     needed = identity(chord, root_needed=asked.heard_below != "R")
     heard = {asked.heard_below}
     strict = not asked.school.loose

@@ -55,7 +55,7 @@ class Weights:
     left_move: int = _price(100, Group.MOVING, "half step of a left-hand voice", _UNIT)
     right_move: int = _price(100, Group.MOVING, "half step of a right-hand voice", _UNIT)
     bass_move: int = _price(
-        40, Group.MOVING, "half step of the own bass when it goes to another note, instead of left_move",
+        60, Group.MOVING, "half step of the own bass when it goes to another note, instead of left_move",
         f"{_OURS}: the ear expects a bass to leap, and the arm places it",
     )  # fmt: skip
     top_move: int = _price(8, Group.MOVING, "half step of the top line, on top of its voice", _OURS)
@@ -96,7 +96,7 @@ class Weights:
         f"{_OURS}: three tones say more",
     )
     third_over_third: int = _price(
-        450, Group.SOUND, "third that sounds again above a third in the bass", "usual part-writing"
+        550, Group.SOUND, "third that sounds again above a third in the bass", "usual part-writing"
     )
     doubled: int = _price(
         250, Group.SOUND, "leading tone, seventh, added or altered tone that sounds twice",

@@ -11,7 +11,7 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Place, Planner
 from yellow_hinge.reharm.joint import JointAnswer, JointSearch, Option
 from yellow_hinge.reharm.proposals import Proposal, Spot, proposals
-from yellow_hinge.reharm.rules import Timed
+from yellow_hinge.reharm.rules import RULES, Timed
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.edits import change_swaps
 from yellow_hinge.song.model import Ask, ChordAt, Song
@@ -41,14 +41,18 @@ def tune(song: Song) -> tuple[NoteOver, ...]:
     return melody_within(song, [(Fraction(0), song.length_beats)])[0] if song.slots else ()
 
 
-def find_swaps(song: Song) -> list[Proposal]:
-    """Everything that may stand in the place of a chord as it sounds. Raises :class:`BadInput` for
-    a song without chords."""
+def find_swaps(song: Song, joint: bool = False) -> list[Proposal]:
+    """Everything that may stand in the place of a chord as it sounds; with ``joint`` only by the
+    rules that the search over the whole song may use. Raises :class:`BadInput` for a song without
+    chords."""
     if not song.slots:
         raise BadInput(Problem("song", "there are no chords yet", "write a chart: | C | G7 |"))
     row, keys = spots(song), local_keys(song)
+    rules_off = set(song.settings.rules_off)
+    if joint:
+        rules_off |= {rule.id for rule in RULES.values() if not rule.joint}
     return proposals(
-        row, [keys[spot.written] for spot in row], tune(song), rules_off=song.settings.rules_off,
+        row, [keys[spot.written] for spot in row], tune(song), rules_off=rules_off,
         untouched=song.untouched, loop=song.settings.loop,
     )  # fmt: skip
 
@@ -96,7 +100,7 @@ def trade_curve(
 
     Raises as :func:`find_swaps` and :func:`voice_song`, and ``Cancelled``.
     """
-    found = find_swaps(song) if found is None else found
+    found = find_swaps(song, joint=True) if found is None else found
     planner.refuse_empty(places(song, library))
     rows, slots = _options(song, library, planner, found)
     loop = song.settings.loop and len(slots) > 1

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from yellow_hinge.reharm.rules.base import (
     BASS,
@@ -162,16 +163,23 @@ def _scale_between(place: Place, way: int) -> list[NoteName]:
 @rule("other-bass", "another bass under the same hand", BASS, 150, joint=False)
 def other_bass(place: Place) -> Iterator[Draft]:
     """The same notes over each of the other basses, each with the name that it gets there."""
-    chord = place.chord
-    if not is_plain(chord) or chord.alt:
-        return
+    if is_plain(place.chord) and not place.chord.alt:
+        for found, words in _over_each_bass(place.chord, place.key.prefers_flats):
+            yield from whole(place, found, words)
+
+
+@lru_cache(maxsize=512)
+def _over_each_bass(chord: ChordSymbol, flats: bool) -> tuple[tuple[ChordSymbol, str], ...]:
+    """The chord over every other bass, and what it is called there."""
+    rows = []
     keys = [60 + (chord.root.pitch_class + degree_semitones(label)) % 12 for label in chord.degrees]
     spelled = {key % 12: chord.root.degree(label) for key, label in zip(keys, chord.degrees, strict=True)}
     for step in range(1, 12):
         bass_class = (chord.root.pitch_class + step) % 12
-        bass = spelled.get(bass_class) or name_for_pitch_class(bass_class, place.key.prefers_flats)
+        bass = spelled.get(bass_class) or name_for_pitch_class(bass_class, flats)
         found = with_bass(chord, bass)
         names = identify([36 + bass_class, *keys], {**spelled, bass_class: bass}, most=3)
         called = next((name for name in names if str(name.chord) != str(found)), None)
         words = f"the hand stays, {bass.pretty} in the bass"
-        yield from whole(place, found, words if called is None else f"{words}: {called.chord.pretty}")
+        rows.append((found, words if called is None else f"{words}: {called.chord.pretty}"))
+    return tuple(rows)
