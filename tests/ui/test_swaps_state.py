@@ -183,7 +183,7 @@ def test_wishes_of_each_scope_stand_by_themselves(library: Library) -> None:
     assert [taste_at(song, 0, scope) for scope in SCOPES] == [
         Taste(school="guide"),
         Taste(colour=3),
-        Taste(song.settings.school, song.settings.colour, "clear"),
+        Taste(song.settings.school, song.settings.colour, "clear", hands="both", inverted=False),
     ]
     for scope in SCOPES:
         for choices in (schools(library, unsaid(scope)), colours(unsaid(scope)), melodies(unsaid(scope))):

@@ -79,14 +79,20 @@ def figures(voicings: Sequence[Voicing], loop: bool) -> Figures:
 def effort_words(effort: Effort, motion_st: int) -> str:
     """The effort in a line, its shares adding up: "Effort 152: 82 for 96 half steps, 42 for notes
     that come or go, 27 for sound and comfort, 1 for style"."""
-    rest = (
-        (effort.coming, "for notes that come or go"),
-        (effort.sound + effort.comfort, "for sound and comfort"),
-        (effort.style, "for style"),
-    )
-    shares = [f"{effort.moving / 100:.0f} for {half_steps(motion_st)}"]
-    shares += [f"{share / 100:.0f} {words}" for share, words in rest if share >= 50]
-    return f"Effort {effort.cost / 100:.0f}: {', '.join(shares)}"
+    moved = f"for {half_steps(motion_st)}"
+    words = (moved, "for notes that come or go", "for sound and comfort", "for style")
+    shares = _rounded((effort.moving, effort.coming, effort.sound + effort.comfort, effort.style))
+    said = [f"{share} {word}" for share, word in zip(shares, words, strict=True) if share or word == moved]
+    return f"Effort {sum(shares)}: {', '.join(said)}"
+
+
+def _rounded(shares: Sequence[int]) -> list[int]:
+    """Hundredths as whole numbers that add up to the rounded sum: the largest remainders go up."""
+    whole = [share // 100 for share in shares]
+    short = round(sum(shares) / 100) - sum(whole)
+    for place in sorted(range(len(shares)), key=lambda k: whole[k] * 100 - shares[k])[:short]:
+        whole[place] += 1
+    return whole
 
 
 def half_steps(count: int) -> str:

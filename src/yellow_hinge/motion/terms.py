@@ -290,19 +290,19 @@ def hand_distances(before: Shapes, after: Shapes) -> tuple[Costs, Costs, Costs, 
     return motion, excess, surplus, bass
 
 
-def _by_count(shapes: Shapes) -> list[tuple[int, list[int], npt.NDArray[np.int32]]]:
+def _by_count(shapes: Shapes) -> list[tuple[int, list[int], npt.NDArray[np.int16]]]:
     """The shapes sorted by number of notes: (notes, rows, keys (rows, notes))."""
     groups: dict[int, list[int]] = {}
     for row, shape in enumerate(shapes):
         groups.setdefault(len(shape.keys), []).append(row)
     return [
-        (count, rows, np.array([shapes[row].keys for row in rows], dtype=np.int32))
+        (count, rows, np.array([shapes[row].keys for row in rows], dtype=np.int16))
         for count, rows in groups.items()
     ]
 
 
 def _pairing_rank(
-    before: npt.NDArray[np.int32], after: npt.NDArray[np.int32], b_count: int, a_count: int
+    before: npt.NDArray[np.int16], after: npt.NDArray[np.int16], b_count: int, a_count: int
 ) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]:
     """(B, A): the least ``motion * _MOTION_RANK + excess`` over order-preserving pairings, and in
     the first pairing that has it the move of the lowest note to the lowest note, else 0."""

@@ -244,6 +244,18 @@ class Song:
         """The taste of a slot: its own, or else its section's. None: as the song has it."""
         return self._taste_of(index, self.slots[index].section)
 
+    @cached_property
+    def tune(self) -> tuple[tuple[Fraction, Fraction, Pitch], ...]:
+        """The tune's notes, repeats written out: (start, length, pitch), in time order, in beats."""
+        notes = []
+        for number, (_, _, bar) in enumerate(self.bars_in_order):
+            start = Fraction(self.meter.beats) * number
+            for note in bar.melody:
+                if note.pitch is not None:
+                    notes.append((start, note.beats, note.pitch))
+                start += note.beats
+        return tuple(notes)
+
     @property
     def length_beats(self) -> Fraction:
         return Fraction(self.meter.beats) * len(self.bars_in_order)

@@ -7,7 +7,6 @@ from fractions import Fraction
 
 from yellow_hinge.rhythm.events import Fill, NoteEvent, NoteOver, Part, block_stroke
 from yellow_hinge.song.model import Song
-from yellow_hinge.theory.pitch import Pitch
 
 #: How hard each part is struck, 1..127: moderate, the tune a little above the hands.
 _VELOCITY = {"left": 64, "right": 68, "bass": 66, "melody": 84}
@@ -82,7 +81,7 @@ def melody_over(song: Song) -> tuple[tuple[NoteOver, ...], ...]:
 def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tuple[tuple[NoteOver, ...], ...]:
     """For each stretch (start, length, in beats; in time order) the melody notes that sound in
     it."""
-    tune = _tune(song)
+    tune = song.tune
     half = Fraction(song.meter.beats, 2) if song.meter.beats % 2 == 0 else Fraction(song.meter.beats)
     found = []
     first = 0  # notes before it have ended before any of the stretches to come
@@ -104,21 +103,8 @@ def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tup
     return tuple(found)
 
 
-def _tune(song: Song) -> list[tuple[Fraction, Fraction, Pitch]]:
-    """The tune's notes: (start, length, pitch), in time order."""
-    notes = []
-    for number, (_, _, bar) in enumerate(song.bars_in_order):
-        start = Fraction(song.meter.beats) * number
-        for note in bar.melody:
-            if note.pitch is not None:
-                notes.append((start, note.beats, note.pitch))
-            start += note.beats
-    return notes
-
-
 def melody_events(song: Song) -> list[NoteEvent]:
     """The tune, repeats written out."""
     return [
-        NoteEvent(start, pitch.key, beats, _VELOCITY["melody"], "melody")
-        for start, beats, pitch in _tune(song)
+        NoteEvent(start, pitch.key, beats, _VELOCITY["melody"], "melody") for start, beats, pitch in song.tune
     ]

@@ -10,7 +10,7 @@ from itertools import combinations, pairwise, product
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.coverage import CONTRADICTIONS, bass_degree
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
-from yellow_hinge.voicing.recipes import Recipe, SlotChoice
+from yellow_hinge.voicing.recipes import Recipe
 from yellow_hinge.voicing.register import banned_key, least_key
 
 #: What fills each role, in order: tones of the symbol first, then allowed extras.
@@ -84,22 +84,37 @@ def at_hand(chord: ChordSymbol, own: tuple[str, ...], extras: frozenset[str]) ->
     return tuple({degree_semitones(label): label for label in labels}.items())
 
 
+_Note = tuple[str, int, str]
+
+
 def _degree_rows(recipe: Recipe, roles: dict[str, tuple[str, ...]]) -> Iterator[tuple[tuple[str, int], ...]]:
     """All fillings of a recipe: (label, octaves up) per slot; a label comes twice only where
-    the recipe doubles on purpose, and then by the same role."""
-    for slots in _slot_choices(recipe):
-        for labels in product(*(roles[slot.role] for slot in slots)):
-            if len(set(labels)) == len(labels) or (recipe.doubles and _one_role_each(slots, labels)):
-                yield tuple((label, slot.octaves) for label, slot in zip(labels, slots, strict=True))
+    the recipe doubles on purpose, and then by the same role. Where every step has to be a fourth or
+    a fifth, what cannot become one is not gone into."""
+    options: list[list[_Note]] = [
+        [(label, choice.octaves, choice.role) for choice in slot for label in roles[choice.role]]
+        for slot in recipe.choices
+    ]
+    steps = _STACK_STEPS.get(recipe.spacing)
+    for row in _filled(options, (), recipe.doubles, steps):
+        yield tuple((label, octaves) for label, octaves, _ in row)
 
 
-@lru_cache(maxsize=512)
-def _slot_choices(recipe: Recipe) -> tuple[tuple[SlotChoice, ...], ...]:
-    return tuple(product(*recipe.choices))
-
-
-def _one_role_each(slots: tuple[SlotChoice, ...], labels: tuple[str, ...]) -> bool:
-    return len(set(zip(slots, labels, strict=True))) == len(set(labels))
+def _filled(
+    options: list[list[_Note]], row: tuple[_Note, ...], doubles: bool, steps: set[int] | None
+) -> Iterator[tuple[_Note, ...]]:
+    """The row filled on, slot by slot."""
+    if len(row) == len(options):
+        yield row
+        return
+    for note in options[len(row)]:
+        label, _, role = note
+        again = [other for other in row if other[0] == label]
+        if again and not (doubles and all(other[2] == role for other in again)):
+            continue
+        if steps and row and (degree_semitones(label) - degree_semitones(row[-1][0])) % 12 not in steps:
+            continue
+        yield from _filled(options, (*row, note), doubles, steps)
 
 
 def _stack(row: tuple[tuple[str, int], ...], spacing: str) -> Stack:

@@ -44,7 +44,7 @@ class AlternativesModel(QAbstractListModel):
             return f"{line.notes}: {line.cost}. {line.reason}"
         if role == Qt.ItemDataRole.ToolTipRole:
             return (
-                f"{line.reason}\nCost to the whole song, in half steps of motion, with every other "
+                f"{line.reason}\nEffort of the whole song, in half steps, with every other "
                 f"chord at its best again: {line.cost}. T tries it, L locks it."
             )
         return None

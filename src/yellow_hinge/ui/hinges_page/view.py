@@ -77,6 +77,7 @@ class HingesView(QWidget):
         middle.setSpacing(6)
         middle.addLayout(self._build_head())
         middle.addLayout(self._build_takes())
+        middle.addWidget(self.total)
         middle.addWidget(self.overview)
         middle.addWidget(self.row_view, 1)
         middle.addWidget(self.keyboard)
@@ -91,7 +92,9 @@ class HingesView(QWidget):
         self.total.setObjectName("quiet")
         self.total.setMinimumWidth(60)
         self.total.setToolTip(
-            "All half steps of both hands over all changes of the song, repeats written out."
+            "What the search made least, in half steps: the moving of both hands over all changes "
+            "(a bass that goes to another note counts less, large moves more), notes that come or go, "
+            "how it sounds, how it lies in the hands, and style. Every chord and change says its own share."
         )
         self.melody_button = QPushButton("Tune (M)")
         self.melody_button.setCheckable(True)
@@ -104,8 +107,7 @@ class HingesView(QWidget):
         self.label_button.setToolTip("What stands on the notes: names, degrees or fingers (N)")
         self.label_button.clicked.connect(self.next_label)
         head.addWidget(self.title)
-        head.addSpacing(10)
-        head.addWidget(self.total, 1)
+        head.addStretch(1)
         self.scale_button = QPushButton("Lines (S)")
         self.scale_button.setCheckable(True)
         self.scale_button.setToolTip("For a solo line: the scale on the keys, guide tones and targets (S)")
@@ -201,7 +203,7 @@ class HingesView(QWidget):
         self.leaf_reasons = self._reasons_label(layout, "What the voicing itself weighs")
         self.list_heading = QLabel()
         self.list_heading.setObjectName("heading")
-        self.list_heading.setToolTip("The number is what each costs the whole song, in half steps of motion.")
+        self.list_heading.setToolTip("The number: what each adds to the effort of the song, in half steps.")
         layout.addWidget(self.list_heading)
         self.list = QListView()
         self.list.setModel(self.alternatives)
@@ -238,7 +240,7 @@ class HingesView(QWidget):
         grid.setHorizontalSpacing(12)
         layout.addSpacing(10)
         layout.addLayout(grid)
-        self.hinge_reasons = self._reasons_label(layout, "What it weighs, in half steps")
+        self.hinge_reasons = self._reasons_label(layout, "Its share of the effort")
         self.better_label = QLabel()
         self.better_label.setWordWrap(True)
         self.better_button = QPushButton("Try the smaller change (G)")
@@ -273,9 +275,7 @@ class HingesView(QWidget):
         """A heading with a label under it for the reasons."""
         heading = QLabel(words)
         heading.setObjectName("heading")
-        heading.setToolTip(
-            "Reasons with their shares, in half steps of motion: what the search has added up here."
-        )
+        heading.setToolTip("Reasons with their shares, in half steps: what the search has added up here.")
         label = QLabel()
         label.setObjectName("quiet")
         label.setWordWrap(True)
@@ -347,7 +347,7 @@ class HingesView(QWidget):
         return panel
 
     def _show_takes(self) -> None:
-        """Each take with its half steps; one button at the least."""
+        """Each take with its effort; one button at the least."""
         song, takes = self.state.song, self._document.takes
         for number, button in enumerate(self.takes.buttons()):
             known = number < len(takes)
@@ -356,7 +356,7 @@ class HingesView(QWidget):
             words = f"Take {number + 1}"
             if known:
                 lines = take_words(takes[number], len(song.slots))
-                words = f"{words}: {lines[0]} half steps"
+                words = f"{words}: effort {lines[0]}"
                 button.setToolTip("\n".join(("K goes to the next take.", *lines[1:])))
             button.setText(words)
 
@@ -586,4 +586,4 @@ def _list_heading(reduced: bool, any_lines: bool, running: bool) -> str:
         return "Looking for other voicings..."
     if reduced:
         return "Out of reach: ways to play it, then others"
-    return "Other voicings, and half steps they add" if any_lines else "No other voicing fits here"
+    return "Other voicings, and effort they add" if any_lines else "No other voicing fits here"

@@ -9,6 +9,7 @@ from typing import Any
 from yellow_hinge.song.model import Ask, Melody, Song, Taste
 from yellow_hinge.theory.pitch import name_for_pitch_class
 from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Hands
 
 SCOPES = ("chord", "section", "song")
 COLOUR_WORDS = ("0: as written", "1: a little", "2: coloured", "3: rich")
@@ -18,6 +19,13 @@ MELODY_WORDS: Mapping[Melody, str] = {
     "clear": "sung: keep a half step off",
     "room": "sung: leave its register",
 }
+HAND_WORDS: Mapping[Hands, str] = {
+    "both": "both hands",
+    "left": "left hand alone",
+    "right": "right hand alone",
+    "rest": "no hand: a rest",
+}
+BASS_WORDS = ((False, "as the symbol has it"), (True, "third, fifth or seventh too"))
 #: What can be fixed of one chord: field, words.
 FIXABLE = (
     ("left", "left hand as it is"),
@@ -52,6 +60,17 @@ def melodies(unsaid: str) -> Choices:
     return Choices(((None, unsaid), *MELODY_WORDS.items()))
 
 
+def hands(unsaid: str | None) -> Choices:
+    """Which hands play; for the song itself (no words for "no wish") both unless it says so."""
+    own = tuple(HAND_WORDS.items())
+    return Choices(own if unsaid is None else ((None, unsaid), *own))
+
+
+def basses(unsaid: str | None) -> Choices:
+    """Which chord tones may lie in the bass."""
+    return Choices(BASS_WORDS if unsaid is None else ((None, unsaid), *BASS_WORDS))
+
+
 def pedals(song: Song) -> Choices:
     """No pedal note, or one of the twelve as the song's key spells them."""
     names = [name_for_pitch_class(place, song.key.prefers_flats) for place in range(12)]
@@ -70,7 +89,10 @@ def taste_at(song: Song, index: int, scope: str) -> Taste:
     if scope == "section":
         return song.tastes.get(song.slots[index].section, Taste())
     settings = song.settings
-    return Taste(settings.school, settings.colour, settings.melody)
+    return Taste(
+        settings.school, settings.colour, settings.melody,
+        hands=settings.hands, inverted=settings.inverted,
+    )  # fmt: skip
 
 
 def fixed_words(song: Song, index: int, field: str, library: Library) -> str:

@@ -26,8 +26,10 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     FIXABLE,
     SCOPES,
     Choices,
+    basses,
     colours,
     fixed_words,
+    hands,
     melodies,
     pedals,
     schools,
@@ -90,6 +92,8 @@ class WishesView(QWidget):
                 ("colour", "Colour", "How far past the symbol a voicing may go"),
                 ("melody", "Melody", "What the hands do about the melody"),
                 ("held_top", "Top note", "Held: it stays wherever the chords allow"),
+                ("hands", "Hands", "Which hands play: one alone leaves the other free for a line"),
+                ("inverted", "Lowest note", "Inverted chords stand on their third, fifth or seventh"),
                 ("pedal", "Pedal bass", "One bass note under all chords of the section"),
             )
         ):
@@ -170,6 +174,8 @@ class WishesView(QWidget):
             "colour": colours(words),
             "melody": melodies(words),
             "held_top": Choices(((None, words), (True, "held"), (False, "free"))),
+            "hands": hands(None if self.scope == "song" else words),
+            "inverted": basses(None if self.scope == "song" else words),
             "pedal": pedals(song),
         }
         for field, choices in offered.items():

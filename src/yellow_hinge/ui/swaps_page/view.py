@@ -231,7 +231,8 @@ class SwapsView(QWidget):
         layout.setContentsMargins(14, 12, 14, 12)
         self.title, self.reason = QLabel(), QLabel()
         self.title.setObjectName("title")
-        self.reason.setWordWrap(True)
+        for words in (self.title, self.reason):
+            words.setWordWrap(True)
         self.bass_label, self.melody_label, self.motion_label = QLabel(), QLabel(), QLabel()
         for quiet in (self.bass_label, self.melody_label, self.motion_label):
             quiet.setObjectName("quiet")
