@@ -7,12 +7,14 @@ from __future__ import annotations
 
 import time
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import dijkstra
 
 from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.lattice import compiled
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.joint import JointSearch, Option
@@ -69,6 +71,27 @@ def explicit(planner: Planner, row: list[list[Option]]) -> tuple[float, int]:
     return built + time.perf_counter() - started, round(float(distances[ends:].min()))
 
 
+def bare_arithmetic(search: JointSearch, most: int) -> float:
+    """Seconds of the same sums at full width, on arrays of the same sizes with nothing around them."""
+    seconds, random = 0.0, np.random.default_rng(1)
+    for before, after in pairwise(search._parts):
+        lefts = len({int(row) for parts in after for row in parts[0].left_rows})
+        rights = len({int(row) for parts in before for row in parts[-1].right_rows})
+        for shapes, width in ((before, lefts), (after, rights)):
+            for parts in shapes:
+                part = parts[-1] if shapes is before else parts[0]
+                left, right = part.cost.shape
+                inner, outer = (left, right) if shapes is before else (rights, left)
+                other = width if shapes is before else right
+                first = random.integers(0, 9000, (other, inner)).astype(np.int32)
+                second = random.integers(0, 9000, (inner, (most + 1) * outer)).astype(np.int32)
+                out = np.empty((other, (most + 1) * outer), dtype=np.int32)
+                started = time.perf_counter()
+                compiled._min_plus(first, second, out)
+                seconds += time.perf_counter() - started
+    return seconds
+
+
 def timed(search: JointSearch, most: int) -> tuple[float, int]:
     started = time.perf_counter()
     answers = search.solve(most)
@@ -86,6 +109,11 @@ def main() -> None:
     curve, _ = timed(search, MOST_SWAPS)
     print(f"{search.states:,} states; one joint solve {one:.2f} s, curve 0..{MOST_SWAPS} {curve:.2f} s")
     print(f"trade curve / one joint solve: {curve / one:.1f}  (wanted: at most 10)")
+    status = Path("/proc/self/status").read_text()
+    peak = int(status.split("VmHWM:")[1].split()[0]) / 1024
+    print(f"peak memory so far: {peak:.0f} MB (wanted: under 300)")
+    bare = bare_arithmetic(search, MOST_SWAPS)
+    print(f"RATIO trade curve / bare arithmetic of its lattice: {curve / bare:.2f}  (wanted: at most 2)")
     small = [[Option(o.places[:1], swap=False) for o in options] for options in row[:SLICE]]
     graph_seconds, graph_cost = explicit(planner, row[:SLICE])
     slice_search = JointSearch(planner, small)

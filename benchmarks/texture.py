@@ -22,6 +22,7 @@ from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import base_kind
+from yellow_hinge.voicing.forms import UPPER_CHORDS
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import Voicing
 
@@ -80,8 +81,7 @@ def measure(texture: Texture, song: Song, library: Library, school: str) -> None
             continue
         held.append((slot.chord, voicing))
         measure_grip(texture, slot.chord, voicing, bassist[slot.index] if with_bassist else None)
-        if school == "spread":
-            texture.add("wide left", voicing.left.keys[-1] - voicing.left.keys[0] >= 12)
+        measure_school(texture, library, school, voicing)
     for (one, before), (other, after) in pairwise(held):
         moves = [hand_motion(before.hand(side).keys, after.hand(side).keys) for side in ("left", "right")]
         texture.add("come or go", sum(len(move.entered) + len(move.left) for move in moves))
@@ -92,6 +92,32 @@ def measure(texture: Texture, song: Song, library: Library, school: str) -> None
             texture.add("same upper structure", twins)
         if one != other:
             texture.add("top stays", before.keys[-1] == after.keys[-1])
+        if school == "shapes":
+            texture.add("slides", form(before) == form(after))
+    if school == "guide" and held:
+        tops = [voicing.keys[-1] for _, voicing in held]
+        texture.add("line of a fourth", max(tops) - min(tops) >= 5)
+
+
+def form(voicing: Voicing) -> tuple[tuple[int, ...], ...]:
+    """Both hands by their intervals."""
+    return tuple(tuple(key - hand.keys[0] for key in hand.keys) for hand in (voicing.left, voicing.right))
+
+
+def measure_school(texture: Texture, library: Library, school: str, voicing: Voicing) -> None:
+    """Whether a grip is what its school says."""
+    own = library.schools[school]
+    if school == "spread":
+        texture.add("wide left", voicing.left.keys[-1] - voicing.left.keys[0] >= 12)
+    if own.signature_left:
+        texture.add("signature left", voicing.left.recipe in own.signature_left)
+    if school == "guide":
+        texture.add("guide tones left", len(voicing.left.keys) == 2)
+    if school == "sixes":
+        classes = {key % 12 for key in voicing.right.keys}
+        shapes = [step for build in UPPER_CHORDS.values() for step in build]
+        named = any({(low + step) % 12 for step in one} == classes for low in classes for one in shapes)
+        texture.add("triad or seventh right", named)
 
 
 def measure_grip(texture: Texture, chord: ChordSymbol, voicing: Voicing, bassist: int | None) -> None:

@@ -33,6 +33,15 @@ CASES = [
     ("Db", "Abmaj9", "Eb", FitKind.CLASH, "half step above"),
     ("C", "Dm/C", "C", FitKind.CHORD_TONE, "bass"),
     ("A#", "F#7", "B", FitKind.CHORD_TONE, "third"),
+    ("Bb", "Cmaj7", "C", FitKind.CLASH, "wrong seventh"),
+    ("B", "C7", "F", FitKind.CLASH, "wrong seventh"),
+    ("B", "Cm7", "Bb", FitKind.CLASH, "wrong seventh"),
+    ("Bb", "C6", "C", FitKind.CLASH, "half step above"),
+    ("D", "C7alt", "F", FitKind.CLASH, "altered"),
+    ("F", "C7alt", "F", FitKind.CLASH, "altered"),
+    ("A", "C7alt", "F", FitKind.CLASH, "altered"),
+    ("Eb", "C7alt", "F", FitKind.TENSION, "sharp ninth"),
+    ("C", "Cmaj7", "C", FitKind.CHORD_TONE, "it rubs"),
 ]
 
 
@@ -67,3 +76,13 @@ def test_only_short_weak_steps_pass() -> None:
     assert kind(half, False, True) == FitKind.PASSING
     for case in ((Fraction(2), False, True), (half, True, True), (half, False, False)):
         assert kind(*case) == FitKind.CLASH
+
+
+@pytest.mark.parametrize(
+    ("note", "chord", "rubs"),
+    [("C", "Cmaj7", True), ("C", "C6", False), ("B", "Cmaj7", False), ("C", "C7", False)],
+)
+def test_the_root_over_a_major_seventh_rubs_without_clashing(note: str, chord: str, rubs: bool) -> None:
+    name, symbol = read_note_name(note), parse_chord(chord)
+    assert name is not None and symbol is not None
+    assert fit(name[0].pitch_class, symbol, parse_key("C")).rubs is rubs
