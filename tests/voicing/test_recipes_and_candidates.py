@@ -135,7 +135,7 @@ def test_every_legal_pair_obeys_the_rules(
                 in_both = label in left.degrees and label in right.degrees
                 assert not in_both and not (label in degrees and label in heard)
         assert 0 < right.keys[0] - left.keys[-1] <= asked.school.widest_gap_st
-        for hand, shape in ((asked.profile.left, left), (asked.profile.right, right)):
+        for hand, shape in ((asked.hand("left"), left), (asked.hand("right"), right)):
             assert asked.profile.can_reach(hand, shape.keys)
             assert hand.lowest_key <= shape.keys[0] and shape.keys[-1] <= hand.highest_key
             assert len(shape.keys) <= hand.most_notes

@@ -20,29 +20,71 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
-import numpy.typing as npt
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for, min_plus
+from yellow_hinge.lattice.kernel import (
+    FORBIDDEN,
+    Costs,
+    MinPlus,
+    Packed,
+    kernel_for,
+    min_plus,
+    packed,
+    unpacked,
+)
 
 
-@dataclass(frozen=True, eq=False)
 class Column:
-    """The states of one place. ``cost`` (L, R) int32, at least 0, FORBIDDEN where illegal.
+    """The states of one place. ``cost`` (L, R) int32, at least 0, FORBIDDEN where illegal; kept in
+    half the room where that goes. ``key`` names the content: equal keys promise equal costs."""
 
-    ``key`` names the content: equal keys promise equal costs.
-    """
+    __slots__ = ("_cost", "key")
 
-    cost: Costs
-    key: Hashable
+    def __init__(self, cost: Costs, key: Hashable) -> None:
+        self._cost, self.key = packed(cost), key
+
+    @property
+    def cost(self) -> Costs:
+        return unpacked(self._cost)
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        left, right = self._cost.shape
+        return left, right
+
+    @property
+    def nbytes(self) -> int:
+        return self._cost.nbytes
 
 
-@dataclass(frozen=True, eq=False)
 class Link:
-    """The step between two columns: ``left`` (L, L') and ``right`` (R, R') int32, at least 0."""
+    """The step between two columns: ``left`` (L, L') and ``right`` (R, R') int32, at least 0 and
+    never FORBIDDEN; kept in half the room where that goes."""
 
-    left: Costs
-    right: Costs
+    __slots__ = ("_left", "_right")
+
+    def __init__(self, left: Costs, right: Costs) -> None:
+        self._left, self._right = packed(left), packed(right)
+
+    @property
+    def left(self) -> Costs:
+        return unpacked(self._left)
+
+    @property
+    def right(self) -> Costs:
+        return unpacked(self._right)
+
+    @property
+    def nbytes(self) -> int:
+        return self._left.nbytes + self._right.nbytes
+
+    def out_of(self, state: tuple[int, int]) -> Costs:
+        """(L', R'): the step from one state."""
+        return unpacked(self._left[state[0]])[:, None] + unpacked(self._right[state[1]])[None, :]
+
+    def into(self, state: tuple[int, int]) -> Costs:
+        """(L, R): the step to one state."""
+        return unpacked(self._left[:, state[0]])[:, None] + unpacked(self._right[:, state[1]])[None, :]
 
 
 @dataclass(frozen=True)
@@ -62,36 +104,32 @@ class DeadEnd(Exception):
 
 
 class Sheets:
-    """A row of sheets of costs, kept in 16 bits where all that is allowed fits into them."""
-
-    _MOST = int(np.iinfo(np.uint16).max)
+    """A row of sheets of costs, kept in half the room where that goes."""
 
     def __init__(self) -> None:
-        self._kept: list[npt.NDArray[np.int32 | np.uint16]] = []
+        self._kept: list[Packed] = []
+        self._open: dict[int, Costs] = {}  # the last few as int32: neighbours are read in turn
 
     def __len__(self) -> int:
         return len(self._kept)
 
     def __getitem__(self, index: int) -> Costs:
-        """The sheet as int32."""
-        kept = self._kept[index]
-        if kept.dtype != np.uint16:
-            return kept.astype(np.int32, copy=False)
-        sheet = kept.astype(np.int32)
-        sheet[kept == self._MOST] = FORBIDDEN
-        return sheet
+        """The sheet as int32; not to be changed."""
+        index %= len(self._kept)
+        found = self._open.get(index)
+        if found is None:
+            if len(self._open) > 1:
+                del self._open[next(iter(self._open))]
+            found = self._open[index] = unpacked(self._kept[index])
+        return found
 
     def append(self, sheet: Costs) -> None:
-        """Add a sheet of costs of at least 0."""
-        allowed = sheet < FORBIDDEN
-        if int(sheet.max(initial=0, where=allowed)) >= self._MOST or int(sheet.min(initial=0)) < 0:
-            self._kept.append(sheet)
-        else:
-            self._kept.append(np.where(allowed, sheet, self._MOST).astype(np.uint16))
+        self._kept.append(packed(sheet))
 
     def cut(self, count: int) -> None:
         """Keep the first ``count`` only."""
         del self._kept[count:]
+        self._open.clear()
 
 
 @dataclass
@@ -128,7 +166,7 @@ def _sums(columns: Sequence[Column]) -> int:
     """Sums of the min-plus products along a row of columns."""
     total = 0
     for before, after in pairwise(columns):
-        (left, right), (new_left, new_right) = before.cost.shape, after.cost.shape
+        (left, right), (new_left, new_right) = before.shape, after.shape
         total += left * new_left * right + right * new_right * new_left
     return total
 
@@ -230,7 +268,7 @@ class ChainSolver:
         assert self._link is not None
         place = len(self._columns) - 2 - k
         if place < 0:
-            return np.zeros_like(self._columns[k].cost), 0
+            return np.zeros(self._columns[k].shape, dtype=np.int32), 0
         link = self._link(k)
         best = self._min_plus(link.left, self._backward.sheets[place])
         best = self._min_plus(link.right, np.ascontiguousarray(best.T)).T
@@ -283,7 +321,7 @@ class ChainSolver:
         """Step costs from a state of column k - 1 to every state of column k, (L, R)."""
         assert self._link is not None
         link = self._link(k - 1)
-        return link.left[state[0], :, None] + link.right[state[1], None, :]
+        return link.out_of(state)
 
     def _predecessors(self, k: int, optimal: np.ndarray) -> np.ndarray:
         """States of column k - 1 that lie on a cheapest way to the optimal ones of column k."""
@@ -293,7 +331,7 @@ class ChainSolver:
         found = np.zeros(before.shape, dtype=bool)
         for left, right in np.argwhere(optimal):
             wanted = int(here[left, right]) + drop - int(self._columns[k].cost[left, right])
-            ways = before + link.left[:, left, None] + link.right[None, :, right]
+            ways = before + link.into((left, right))
             found |= ways == wanted
         return found
 

@@ -20,6 +20,28 @@ COMPILED_FROM_SUMS = 2_000_000
 FORBIDDEN = 1 << 28
 
 
+#: Costs in half the room where all that is allowed fits; its greatest number marks what is not.
+Packed = npt.NDArray[np.int32 | np.uint16]
+_MARK = int(np.iinfo(np.uint16).max)
+
+
+def packed(costs: Costs) -> Packed:
+    """The costs in 16 bits where they fit, else as they are."""
+    allowed = costs < FORBIDDEN
+    if int(costs.max(initial=0, where=allowed)) >= _MARK or int(costs.min(initial=0)) < 0:
+        return costs
+    return np.where(allowed, costs, _MARK).astype(np.uint16)
+
+
+def unpacked(kept: Packed) -> Costs:
+    """The costs again, int32, FORBIDDEN where they are not allowed."""
+    if kept.dtype != np.uint16:
+        return kept.astype(np.int32, copy=False)
+    costs = kept.astype(np.int32)
+    costs += (kept == _MARK) * np.int32(FORBIDDEN - _MARK)
+    return costs
+
+
 def min_plus(first: Costs, second: Costs) -> Costs:
     """``out[i, j] = min over k of first[i, k] + second[k, j]``, capped at FORBIDDEN.
 

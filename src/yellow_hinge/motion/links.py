@@ -28,7 +28,7 @@ from yellow_hinge.voicing.wish import Wish
 
 _C = NoteName(0)
 #: What is kept between solves, in bytes.
-_TABLE_BYTES, _SPLIT_BYTES = 192_000_000, 16_000_000
+_TABLE_BYTES, _SPLIT_BYTES = 176_000_000, 16_000_000
 #: Where forms are laid out, so that all of their keys are positive.
 _BASE_KEY = 60
 
@@ -122,21 +122,27 @@ class LinkTables:
         distance = after.chord.root.pitch_class - before.chord.root.pitch_class
         b_rows, b_octaves = self.meet(before, side, shapes_before)
         a_rows, a_octaves = self.meet(after, side, shapes_after)
-        steps = a_octaves[None, :] - b_octaves[:, None]
+        steps = (
+            int(a_octaves.min()) - int(b_octaves.max()),
+            int(a_octaves.max()) - int(b_octaves.min()),
+        )
         name = (kind_of(before), kind_of(after), distance, weights, side, has_bass, change)
         table = self._tables.get(name)
         if table is None or not _covers(table, forms, steps):
             table = _made(forms, distance, weights, side, has_bass, change)
             self._tables.put(name, table)
-        return np.ascontiguousarray(table.costs[b_rows[:, None], steps - table.lowest, a_rows[None, :]])
+        _, octaves, width = table.costs.shape
+        start_at = b_rows * (octaves * width) - b_octaves * width
+        end_at = (a_octaves - table.lowest) * width + a_rows
+        return np.take(table.costs.ravel(), start_at[:, None] + end_at[None, :])
 
 
-def _covers(table: _Table, forms: tuple[_Forms, _Forms], steps: npt.NDArray[np.int64]) -> bool:
+def _covers(table: _Table, forms: tuple[_Forms, _Forms], steps: tuple[int, int]) -> bool:
     before, octaves, after = table.costs.shape
     return (
         (before, after) == (len(forms[0].places), len(forms[1].places))
-        and int(steps.min()) >= table.lowest
-        and int(steps.max()) < table.lowest + octaves
+        and steps[0] >= table.lowest
+        and steps[1] < table.lowest + octaves
     )
 
 

@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
-import numpy.typing as npt
 
 from yellow_hinge.errors import Cancelled, NoSolution, Problem
 from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_phrase
@@ -33,7 +32,7 @@ from yellow_hinge.voicing.wish import Wish
 Progress = Callable[[float], bool]
 #: What a planner keeps between solves, in bytes: columns are dear to make, links are read off the
 #: tables of :mod:`motion.links` again.
-_COLUMN_BYTES, _LINK_BYTES = 320_000_000, 128_000_000
+_COLUMN_BYTES, _LINK_BYTES = 256_000_000, 144_000_000
 _EMPTY = HandShape()
 #: What can be fixed short of a whole voicing, in words.
 _HOLD_WORDS = {
@@ -83,18 +82,11 @@ class Alternative:
 
 def _column_bytes(made: tuple[Column, Shapes]) -> int:
     column, shapes = made
-    return column.cost.nbytes + _SHAPE_BYTES * (len(shapes.left) + len(shapes.right))
+    return column.nbytes + _SHAPE_BYTES * (len(shapes.left) + len(shapes.right))
 
 
 #: About what one shape takes.
 _SHAPE_BYTES = 150
-#: The costs of both hands in half the room, where they are small enough.
-_Packed = tuple[npt.NDArray[np.int32 | np.uint16], npt.NDArray[np.int32 | np.uint16]]
-
-
-def _packed(costs: Costs) -> npt.NDArray[np.int32 | np.uint16]:
-    small = costs.size and int(costs.max()) <= np.iinfo(np.uint16).max
-    return costs.astype(np.uint16) if small else costs
 
 
 def _always(_: float) -> bool:
@@ -107,7 +99,7 @@ class Planner:
     def __init__(self, library: Library) -> None:
         self._library = library
         self._columns: ByteCache[tuple[Column, Shapes]] = ByteCache(_COLUMN_BYTES, _column_bytes)
-        self._links: ByteCache[_Packed] = ByteCache(_LINK_BYTES, lambda pair: sum(one.nbytes for one in pair))
+        self._links: ByteCache[Link] = ByteCache(_LINK_BYTES, lambda link: link.nbytes)
         self._tables = LinkTables()
         self._solver = ChainSolver()
         self._places: tuple[Place, ...] = ()
@@ -296,11 +288,7 @@ class Planner:
     def link_between(self, before: Place, after: Place) -> Link:
         key = (before.wish, before.lock, after.wish, after.lock)
         found = self._links.get(key)
-        if found is not None:
-            return Link(*(one.astype(np.int32, copy=False) for one in found))
-        link = self._build_link(before, after)
-        self._links.put(key, (_packed(link.left), _packed(link.right)))
-        return link
+        return self._links.put(key, self._build_link(before, after)) if found is None else found
 
     def _build_link(self, before: Place, after: Place) -> Link:
         start, end = self.column(before)[1], self.column(after)[1]

@@ -14,6 +14,8 @@ from yellow_hinge.theory.tension import any_label, extra_degrees
 from yellow_hinge.voicing.recipes import School
 from yellow_hinge.voicing.shape import Hands, Hold, Voicing
 
+#: How far a hand goes beyond the inner end of its register in open search, in half steps.
+LOOSE_REGISTER_ST = 4
 #: Degrees that may lie in the bass of an inverted chord.
 INVERSION_DEGREES = ("3", "b3", "5", "b5", "#5", "6", "b7", "7", "bb7")
 
@@ -54,8 +56,17 @@ class Wish:
         return hash((self.chord, self.key, self.school.id, *plain, *more))
 
     def hand(self, side: str) -> Hand:
-        """The "left" or "right" hand of the profile."""
-        return self.profile.left if side == "left" else self.profile.right
+        """The "left" or "right" hand of the profile. In a loose school the hands may go a little
+        into each other's register: there home is a price, not a border."""
+        return self._hands[side]
+
+    @cached_property
+    def _hands(self) -> dict[str, Hand]:
+        left, right = self.profile.left, self.profile.right
+        if self.school.loose:
+            left = replace(left, highest_key=left.highest_key + LOOSE_REGISTER_ST)
+            right = replace(right, lowest_key=max(0, right.lowest_key - LOOSE_REGISTER_ST))
+        return {"left": left, "right": right}
 
     def recipes_of(self, side: str) -> tuple[str, ...]:
         """The school's recipe ids for a hand, in order of preference; a hand alone may take the
