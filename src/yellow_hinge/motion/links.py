@@ -134,7 +134,8 @@ class LinkTables:
         _, octaves, width = table.costs.shape
         start_at = b_rows * (octaves * width) - b_octaves * width
         end_at = (a_octaves - table.lowest) * width + a_rows
-        return np.take(table.costs.ravel(), start_at[:, None] + end_at[None, :])
+        found: Costs = np.take(table.costs.ravel(), start_at[:, None] + end_at[None, :])
+        return found
 
 
 def _covers(table: _Table, forms: tuple[_Forms, _Forms], steps: tuple[int, int]) -> bool:
