@@ -18,6 +18,7 @@ from yellow_hinge.lattice import compiled
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.joint import JointSearch, Option
+from yellow_hinge.song.model import Song
 from yellow_hinge.tasks import reharmonise
 from yellow_hinge.tasks.reharmonise import find_swaps
 from yellow_hinge.voicing.recipes import builtin_library
@@ -28,12 +29,12 @@ SLOTS, PROPOSALS, MOST_SWAPS, SLICE = 64, 8, 8, 3
 
 def slots(count: int) -> tuple[Planner, list[list[Option]], float]:
     """A song of ``count`` chords, eight single-chord or split proposals each; seconds to find them."""
-    song, library = parse_chart("key: C\n" + ROW * (count // 8)), builtin_library()
+    song, library = Song(parse_chart("key: C\n" + ROW * (count // 8))), builtin_library()
     started = time.perf_counter()
     found = find_swaps(song)
     seconds = time.perf_counter() - started
     planner = Planner(library)
-    rows = reharmonise._options(song, library, planner, found)[1]
+    rows = reharmonise._options(song, library, planner, found, reharmonise._groups(song))[1]
     return planner, [row[: PROPOSALS + 1] for row in rows], seconds
 
 
@@ -56,7 +57,7 @@ def explicit(planner: Planner, row: list[list[Option]]) -> tuple[float, int]:
     for k, (before, after) in enumerate(pairwise(nodes)):
         for (one, a), first in zip(before, starts[k], strict=True):
             for (other, b), second in zip(after, starts[k + 1], strict=True):
-                left, right = search._steps.link(one, other)
+                left, right = search._steps.link(one, other, 1)
                 step = left[a[:, 0][:, None], b[:, 0][None, :]] + right[a[:, 1][:, None], b[:, 1][None, :]]
                 costs.append((step + other.cost[b[:, 0], b[:, 1]][None, :]).ravel())
                 heads.append(np.repeat(first + np.arange(len(a)), len(b)))

@@ -7,8 +7,10 @@ from __future__ import annotations
 import subprocess
 import sys
 import time
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -16,8 +18,10 @@ from search import dense_step, timed
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice import compiled
-from yellow_hinge.lattice.chain import _sums
-from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.lattice.columns import Column
+from yellow_hinge.motion.place import Place, Progression
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.wish import Wish
@@ -40,30 +44,36 @@ def song(chords: int) -> list[Place]:
     return places
 
 
-def prepared(chords: int) -> tuple[Planner, list[Place]]:
+def prepared(chords: int) -> tuple[Planner, Store, list[Place]]:
     """A planner with its columns and hinge arrays built, but nothing solved."""
-    planner, places = Planner(builtin_library()), song(chords)
-    planner._places = tuple(places)
-    for index, place in enumerate(places):
-        planner.column(place)
-        if index:
-            planner._link(index - 1)
-    return planner, places
+    store, places = Store(builtin_library()), song(chords)
+    planner = Planner(store.library, store)
+    for before, after in pairwise(places):
+        store.link(before, after)
+    return planner, store, places
+
+
+def sums_of(columns: Sequence[Column]) -> int:
+    """About the sums of a search from the first column to the last."""
+    return sum(
+        left * new_left * right + right * new_right * new_left
+        for (left, right), (new_left, new_right) in pairwise([column.shape for column in columns])
+    )
 
 
 def main() -> None:
     warm = np.zeros((2, 2), dtype=np.int32)
     compiled.min_plus(warm, warm)
-    planner, places = prepared(64)
+    planner, store, places = prepared(64)
+    steps = [store.link(before, after) for before, after in pairwise(places)]
     columns = [planner.column(place)[0] for place in places]
     sizes = [column.cost.size for column in columns]
-    full = timed(partial(planner.solve, places))
+    full = timed(partial(planner.solve, Progression.of(places)))
     print(f"64 chords, {min(sizes):,} to {max(sizes):,} states: {full:.2f} s")
 
     dense = 0.0
     for k in range(3):
-        link = planner._link(k)
-        rows = 150
+        link, rows = steps[k], 150
         share = columns[k + 1].cost.size / rows
         dense += share * timed(partial(dense_step, columns[k].cost, link.left, link.right, rows))
     dense *= 63 / 3
@@ -71,28 +81,28 @@ def main() -> None:
 
     bare = 0.0
     for k in range(63):
-        link, sheet = planner._link(k), columns[k].cost
+        link, sheet = steps[k], columns[k].cost
         started = time.perf_counter()
         half = compiled.min_plus(link.left.T, sheet)
         compiled.min_plus(link.right.T, half.T)
         bare += time.perf_counter() - started
-    sums = _sums(columns)
+    sums = sums_of(columns)
     print(f"bare min-plus arithmetic: {bare:.2f} s, {sums / bare / 1e9:.1f} thousand million sums a second")
     print(f"RATIO ours / bare arithmetic: {full / bare:.2f} (wanted: at most 4)")
 
     planner.alternatives(1)
     edited = list(places)
     edited[30] = places[33]
-    planner._places = tuple(edited)
-    planner._link(29), planner._link(30)
-    edit = timed(partial(planner.solve, edited))
+    for k in (29, 30):
+        store.link(edited[k], edited[k + 1])
+    edit = timed(partial(planner.solve, Progression.of(edited)))
+    print(f"RATIO one edit / full: {edit / full:.3f} (wanted: at most 0.2)")
     planner.alternatives(1)
-    one = timed(partial(planner._solver._through, 20))
-    print(f"RATIO one edit / full: {edit / full:.3f}, alternatives of one chord / full: {one / full:.3f}")
-    print("(wanted: at most 0.1 each)")
+    again = timed(partial(planner.alternatives, 1))
+    print(f"RATIO all alternatives, tables there / full: {again / full:.3f}")
     for chords in (32, 64, 128, 256):
-        longer, row = prepared(chords)
-        seconds = timed(partial(longer.solve, row))
+        longer, _, row = prepared(chords)
+        seconds = timed(partial(longer.solve, Progression.of(row)))
         print(
             f"{chords} chords: {seconds:.2f} s, RATIO per chord to 64: {seconds / chords / (full / 64):.2f}"
         )
@@ -101,8 +111,8 @@ def main() -> None:
 
 def memory() -> None:
     """Peak memory of a process that solves 256 chords and ranks all alternatives."""
-    planner, places = prepared(256)
-    planner.solve(places)
+    planner, _, places = prepared(256)
+    planner.solve(Progression.of(places))
     # of this program alone: getrusage would count the process that started it as well
     status = Path("/proc/self/status").read_text()
     solved = int(status.split("VmHWM:")[1].split()[0]) / 1024

@@ -9,12 +9,16 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from itertools import pairwise
 
 import numpy as np
 
 from yellow_hinge.hands.profile import HandProfile
-from yellow_hinge.lattice.chain import ChainSolver, Column, Link
-from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.lattice.columns import Column, Link
+from yellow_hinge.lattice.tree import Tree, TreeSolver
+from yellow_hinge.motion.place import Place, Progression
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, Notes, School, builtin_library
@@ -77,7 +81,8 @@ def plain_columns() -> None:
         )
         for _ in range(CHORDS - 1)
     ]
-    ours = min(timed(lambda: ChainSolver().solve(columns, links.__getitem__)) for _ in range(3))
+    tree = Tree.row(columns, links.__getitem__)
+    ours = min(timed(lambda: TreeSolver().solve(tree)) for _ in range(3))
     rows = 400
     dense = timed(lambda: dense_step(columns[0].cost, links[0].left, links[0].right, rows))
     dense *= 128 * 96 / rows * (CHORDS - 1)
@@ -88,12 +93,12 @@ def plain_columns() -> None:
 def main() -> None:
     library = builtin_library()
     places = song(everything(library))
-    planner = Planner(library)
-    build = timed(lambda: [planner.column(place) for place in places])
-    planner._places = tuple(places)
-    build += timed(lambda: [planner._link(k) for k in range(CHORDS - 1)])
-    full = timed(lambda: planner.solve(places))
-    answer = planner.solve(places)
+    store = Store(library)
+    planner = Planner(library, store)
+    steps = list(pairwise(places))
+    build = timed(lambda: [store.link(before, after) for before, after in steps])
+    full = timed(lambda: planner.solve(Progression.of(places)))
+    answer = planner.solve(Progression.of(places))
     columns = [planner.column(place)[0] for place in places]
     sizes = [column.cost.size for column in columns]
     print(
@@ -105,7 +110,7 @@ def main() -> None:
 
     dense = 0.0
     for k in range(DENSE_HINGES):
-        link, target = planner._link(k), columns[k + 1].cost
+        link, target = store.link(*steps[k]), columns[k + 1].cost
         rows = min(400, target.size)
         share = target.size / rows
         dense += share * timed(partial(dense_step, columns[k].cost, link.left, link.right, rows))
@@ -118,11 +123,10 @@ def main() -> None:
     for place in (0, 21, 42, CHORDS - 1):
         edited = list(places)
         edited[place] = places[(place + 5) % CHORDS]
-        planner._places = tuple(edited)
         for k in range(max(0, place - 1), min(CHORDS - 1, place + 1)):
-            planner._link(k)  # the hinge arrays are a cost of building, as above
-        edits.append(timed(partial(planner.solve, edited)))
-        planner.solve(places)
+            store.link(edited[k], edited[k + 1])  # the hinge arrays are a cost of building, as above
+        edits.append(timed(partial(planner.solve, Progression.of(edited))))
+        planner.solve(Progression.of(places))
         planner.alternatives(1)
     print(
         f"all alternatives of all chords: {alternatives:.3f} s, "

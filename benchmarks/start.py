@@ -31,7 +31,7 @@ app = QApplication([])
 from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.ui.main import make_window
 window = make_window(demo_song("lantern-ferry"))
-window.hinges_view.row_view.on_painted = lambda: os._exit(0)
+window.page_named("Hinges").row_view.on_painted = lambda: os._exit(0)
 window.show()
 QTimer.singleShot(0, window.document.solve)
 app.exec()

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from itertools import pairwise
 from pathlib import Path
 
@@ -15,6 +15,7 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row, who_has_bass
 from yellow_hinge.tasks.report import voice_text
@@ -58,7 +59,7 @@ def progressions() -> Iterator[tuple[str, Song]]:
     for line in ROWS.read_text("utf-8").splitlines():
         if line and not line.startswith("#"):
             style, key, chart = line.split("\t")
-            yield style, parse_chart(f"key: {key}\n{chart}\n")
+            yield style, Song(parse_chart(f"key: {key}\n{chart}\n"))
 
 
 def tones(chord: ChordSymbol) -> set[int]:
@@ -72,7 +73,7 @@ def is_triad(chord: ChordSymbol) -> bool:
 
 def measure(texture: Texture, song: Song, library: Library, school: str) -> None:
     """Count what happens in one voiced song."""
-    with_bassist = who_has_bass(song, library) == "bassist"
+    with_bassist = who_has_bass(song.arrangement, library) == "bassist"
     bassist = row(song, library).bassist
     held: list[tuple[ChordSymbol, Voicing]] = []
     for slot in song.slots:
@@ -144,10 +145,10 @@ def measure_grip(texture: Texture, chord: ChordSymbol, voicing: Voicing, bassist
 
 
 def solve(song: Song, school: str, colour: int | None, reach: str | None, library: Library) -> Voiced:
-    settings = replace(song.settings, school=school, colour=colour)
+    song = settle(song, school=school, colour=colour).song
     if reach is not None:
-        settings = replace(settings, profile=settings.profile.with_reach(*parse_reach(reach)))
-    return voice_song(replace(song, settings=settings), library, Planner(library))
+        song = change_hands(song, song.hands.with_reach(*parse_reach(reach))).song
+    return voice_song(song, library, Planner(library))
 
 
 def show(texture: Texture, school: str, colour: int | None) -> None:

@@ -37,11 +37,13 @@ def test_the_tree_keeps_the_contract(tmp_path: Path) -> None:
     ("file", "line"),
     [
         ("theory/planted.py", "import yellow_hinge.song.model"),
-        ("song/planted.py", "import yellow_hinge.lattice.chain"),
+        ("song/planted.py", "import yellow_hinge.lattice.tree"),
         ("song/planted.py", "import numpy"),
         ("tasks/planted.py", "import PySide6"),
         ("sound/planted.py", "import yellow_hinge.hands.profile"),
         ("newroom/__init__.py", ""),
+        ("ui/song_page/planted.py", "import yellow_hinge.ui.hinges_page.state"),
+        ("ui/hands_page/planted.py", "import yellow_hinge.ui.window"),
     ],
 )
 def test_a_planted_violation_is_caught(tmp_path: Path, file: str, line: str) -> None:

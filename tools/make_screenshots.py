@@ -14,9 +14,12 @@ from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.ui import theme
+from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
+from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.main import make_window
-from yellow_hinge.ui.window import HANDS, HINGES, SONG, SWAPS, Window
+from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.window import Window
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -25,58 +28,69 @@ def settle(window: Window) -> None:
     """Let the search end and everything be painted."""
     while window.document.worker.running:
         QCoreApplication.processEvents()
-    while "swaps_view" in window.__dict__ and window.swaps_view.worker.running:
+    while isinstance(window.page, SwapsPage) and window.page.worker.running:
         QCoreApplication.processEvents()
     for _ in range(20):
         QCoreApplication.processEvents()
 
 
 def song_page(window: Window) -> None:
-    window.go_to(SONG)
+    window.go_to("Song")
 
 
 def hands_page(window: Window) -> None:
-    window.go_to(HANDS)
-    window.hands_view.play(48)
-    window.hands_view.play(62)
+    window.go_to("Hands")
+    assert isinstance(window.page, HandsPage)
+    window.page.play(48)
+    window.page.play(62)
+
+
+def hinges(window: Window, index: int, on_hinge: bool = False) -> HingesPage:
+    """The workbench with something chosen."""
+    window.go_to("Hinges")
+    assert isinstance(window.page, HingesPage)
+    window.page.select(Selection(index, on_hinge))
+    return window.page
 
 
 def hinges_leaf(window: Window) -> None:
-    window.go_to(HINGES)
-    window.hinges_view.select(Selection(3))
+    hinges(window, 3)
 
 
 def hinges_hinge(window: Window) -> None:
-    window.go_to(HINGES)
-    window.hinges_view.select(Selection(5, True))
+    hinges(window, 5, on_hinge=True)
 
 
 def hinges_loop(window: Window) -> None:
-    window.go_to(HINGES)
-    window.hinges_view.toggle_loop()
+    hinges(window, 0).toggle_loop()
     settle(window)
-    window.hinges_view.select(Selection(24, True))
+    hinges(window, 24, on_hinge=True)
+
+
+def hinges_takes(window: Window) -> None:
+    """A kept row, a varied round, and another row on trial."""
+    view = hinges(window, 11)
+    view.vary_round()
+    settle(window)
+    hinges(window, 11).next_row()
 
 
 def wishes(window: Window) -> None:
-    window.go_to(HINGES)
-    window.hinges_view.select(Selection(3))
-    window.hinges_view.toggle_wishes()
+    hinges(window, 3).toggle_wishes()
 
 
 def lines(window: Window) -> None:
-    window.go_to(HINGES)
-    window.hinges_view.toggle_melody()
-    window.hinges_view.toggle_scale()
-    window.hinges_view.select(Selection(5))
+    view = hinges(window, 5)
+    view.toggle_melody()
+    view.toggle_scale()
 
 
 def swaps(window: Window) -> None:
-    window.go_to(HINGES)
-    window.hinges_view.select(Selection(5))
-    window.go_to(SWAPS)
-    view = window.swaps_view
+    hinges(window, 5)
+    window.go_to("Swaps")
     settle(window)
+    view = window.page
+    assert isinstance(view, SwapsPage)
     view.work_out()
     settle(window)
     view.take_point(3)
@@ -86,15 +100,16 @@ def swaps(window: Window) -> None:
 
 def hinges_dark(window: Window) -> None:
     window.set_theme(theme.DARK)
-    window.hinges_view.select(Selection(2))
+    hinges(window, 2)
 
 
 SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
-    ("song-light", "lantern-ferry", song_page),
+    ("song-light", "salt-stairs", song_page),
     ("hands-light", "lantern-ferry", hands_page),
     ("hinges-light", "lantern-ferry", hinges_leaf),
     ("hinge-chosen-light", "copper-kite", hinges_hinge),
     ("hinges-loop-light", "copper-kite", hinges_loop),
+    ("takes-light", "lantern-ferry", hinges_takes),
     ("wishes-light", "lantern-ferry", wishes),
     ("lines-light", "salt-stairs", lines),
     ("swaps-light", "salt-stairs", swaps),

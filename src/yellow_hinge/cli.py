@@ -9,7 +9,6 @@ import argparse
 import json
 import sys
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any, NoReturn
 
@@ -17,13 +16,15 @@ from yellow_hinge import __version__
 from yellow_hinge.errors import BadInput, NoSolution, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
 from yellow_hinge.formats.files import read_bytes
-from yellow_hinge.hands.profile import HandProfile, parse_reach
+from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.song.model import Settings, Song
+from yellow_hinge.song.edits import change_hands, lead_back, settle
+from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
-from yellow_hinge.tasks.judge import judge_row, read_grips
+from yellow_hinge.tasks.judge import Player, judge_row, read_grips
+from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
 from yellow_hinge.tasks.report import (
@@ -38,7 +39,7 @@ from yellow_hinge.tasks.report import (
     voice_report,
     voice_text,
 )
-from yellow_hinge.tasks.voice_song import in_key, voice_keys, voice_song, voice_takes
+from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
@@ -121,40 +122,43 @@ def _add_hand_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--colour", type=int, choices=range(4), help="0 plain to 3 rich")
 
 
-def _settings(options: argparse.Namespace, before: Settings, library: Library) -> Settings:
-    settings = before
+def _settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
+    """The song with the hands and wishes of the options, in its current take."""
+    changes = {name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands")}
     if options.school is not None:
         library.school(options.school)
-        settings = replace(settings, school=options.school)
     if options.reach is not None:
-        profile = settings.profile.with_reach(*parse_reach(options.reach))
-        settings = replace(settings, profile=profile)
-    if options.bass is not None:
-        settings = replace(settings, bass=options.bass)
-    if options.colour is not None:
-        settings = replace(settings, colour=options.colour)
-    if getattr(options, "hands", None) is not None:
-        settings = replace(settings, hands=options.hands)
-    return settings
+        song = change_hands(song, song.hands.with_reach(*parse_reach(options.reach))).song
+    return settle(song, **{name: value for name, value in changes.items() if value is not None}).song
+
+
+def _player(options: argparse.Namespace, library: Library) -> Player:
+    song = _settled(options, Song(), library)
+    return Player(song.arrangement, song.hands)
 
 
 def _read_song(name: str) -> Song:
     if name == "-":
-        return parse_chart(decode(sys.stdin.buffer.read(MAX_BYTES + 1), "standard input"))
-    imported = open_song(Path(name))
-    for problem in imported.problems:
+        return Song(parse_chart(decode(sys.stdin.buffer.read(MAX_BYTES + 1), "standard input")))
+    opened = open_song(Path(name))
+    for problem in opened.problems:
         print(problem, file=sys.stderr)
-    return imported.song
+    return opened.song
 
 
 def _song(options: argparse.Namespace, library: Library) -> Song:
     """The song of FILE with the options' key and hands."""
-    song = _in_key(_read_song(options.file), options.key)
-    return replace(song, settings=_settings(options, song.settings, library))
+    return _settled(options, _in_key(_read_song(options.file), options.key), library)
 
 
 def _in_key(song: Song, key: str | None) -> Song:
-    return song if key is None else in_key(song, parse_key(key, "--key"))
+    """The song in another key; what cannot be carried there is said."""
+    if key is None:
+        return song
+    edit = to_key(song, parse_key(key, "--key"))
+    for words in (*edit.lost, *edit.remarks):
+        print(Problem("--key", words, "look at it in the new key"), file=sys.stderr)
+    return edit.song
 
 
 def _voice(options: argparse.Namespace, library: Library) -> None:
@@ -162,8 +166,7 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
         raise BadInput(Problem("--swaps", f"{options.swaps} swaps", f"ask for 0 to {MOST_SWAPS}"))
     if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
         raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
-    song = _song(options, library)
-    song = replace(song, settings=replace(song.settings, loop=options.loop))
+    song = lead_back(_song(options, library), options.loop).song
     planner = Planner(library)
     _say_missing_tune(song, library)
     reasons: list[str] = []
@@ -173,7 +176,7 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
         voiced = point_with(curve, options.swaps).voiced
         reasons, song = explain_swaps(song, voiced.song, found), voiced.song
     else:
-        voiced = voice_song(song, library, planner, _progress("voicing"), loop=options.loop)
+        voiced = voice_song(song, library, planner, _progress("voicing"))
     takes = [] if options.takes is None else voice_takes(song, library, planner, options.takes)
     if options.json:
         _print_json(voice_report(voiced, library, takes))
@@ -183,9 +186,10 @@ def _voice(options: argparse.Namespace, library: Library) -> None:
 
 def _say_missing_tune(song: Song, library: Library) -> None:
     """The melody schools hang everything from a tune: say where there is none."""
-    wants = song.settings.melody or library.school(song.settings.school).melody
+    arrangement = song.arrangement
+    wants = arrangement.melody or library.school(arrangement.school).melody
     if wants == "top" and not any(melody_keys(song)):
-        place = f"school {song.settings.school}"
+        place = f"school {arrangement.school}"
         what = "it wants a tune on top, and the chart has none"
         print(Problem(place, what, "write one under the bars: melody: E4:2 G4:2"), file=sys.stderr)
 
@@ -209,7 +213,7 @@ def _judge(options: argparse.Namespace, library: Library) -> None:
         text, place = decode(sys.stdin.buffer.read(MAX_BYTES + 1), "standard input"), "standard input"
     else:
         text, place = decode(read_bytes(Path(options.file), MAX_BYTES), options.file), options.file
-    row = judge_row(read_grips(text, key, place), key, _settings(options, Settings(), library), library)
+    row = judge_row(read_grips(text, key, place), key, _player(options, library), library)
     if options.json:
         _print_json(judge_report(row))
     else:
@@ -243,8 +247,7 @@ def _name(options: argparse.Namespace, library: Library) -> None:
 
 def _candidates(options: argparse.Namespace, library: Library) -> None:
     key = None if options.key is None else parse_key(options.key, "--key")
-    settings = _settings(options, Settings(profile=HandProfile()), library)
-    _print_json(candidates_report(options.symbols, key, settings, library))
+    _print_json(candidates_report(options.symbols, key, _player(options, library), library))
 
 
 def _schools(options: argparse.Namespace, library: Library) -> None:

@@ -278,8 +278,10 @@ def test_just_so_many_swaps_are_made(chart: str, capsys: pytest.CaptureFixture[s
     plain = answer(capsys, "voice", chart, "--json")
     for wanted in (1, 3):
         report = answer(capsys, "voice", chart, "--swaps", str(wanted), "--json")
-        places = {(c["bar"], c["was"]) for c in report["chords"] if c["was"] is not None}
-        assert len({bar for bar, _ in places}) == wanted
+        bars = {c["bar"] for c in report["chords"] if c["was"] is not None}
+        # the end is played twice, bars 6 and 7 and again 8 and 9: what is swapped there is swapped in both
+        assert {bar + 2 for bar in bars if bar in (6, 7)} == {bar for bar in bars if bar in (8, 9)}
+        assert len({bar - 2 if bar in (8, 9) else bar for bar in bars}) == wanted
         assert report["chords"][-1]["symbol"] == plain["chords"][-1]["symbol"]
 
 

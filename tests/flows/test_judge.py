@@ -7,16 +7,18 @@ from pathlib import Path
 
 import pytest
 
+from made import song_of
 from yellow_hinge.cli import run
 from yellow_hinge.errors import BadInput
-from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.song.model import Settings
-from yellow_hinge.tasks.judge import judge, judge_row, read_grips
+from yellow_hinge.song.arrangement import Arrangement
+from yellow_hinge.tasks.judge import Player, judge, judge_row, read_grips
 from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
+PLAYER = Player(Arrangement(), HandProfile())
 #: symbol, left ; right, bass -> degrees of both hands, a name among the first three
 GRIPS = [
     ("Dm7: D3 C4 ; F4 A4", "self", "R b7 b3 5", "Dm7"),
@@ -39,9 +41,9 @@ GRIPS = [
 @pytest.mark.parametrize("case", GRIPS, ids=lambda case: case[0])
 def test_grips_get_their_degrees_and_names(case: tuple[str, str, str, str], library: Library) -> None:
     line, bass, degrees, name = case
-    settings = Settings(school="open", colour=3, bass=bass)  # type: ignore[arg-type]
+    player = Player(Arrangement("open", 3, bass), HandProfile())  # type: ignore[arg-type]
     (grip,) = read_grips(line, None)
-    judged = judge(grip, None, settings, library)
+    judged = judge(grip, None, player, library)
     assert " ".join(judged.voicing.degrees) == degrees
     assert name in [str(one.chord) for one in judged.names[:3]]
     assert judged.legal, judged.broken
@@ -51,14 +53,14 @@ def test_grips_get_their_degrees_and_names(case: tuple[str, str, str, str], libr
 
 def test_what_a_grip_lacks_and_doubles_is_said_and_never_refused(library: Library) -> None:
     (grip,) = read_grips("C7: C2 C4 ; G4 C5", None)
-    judged = judge(grip, parse_key("F"), Settings(), library)
+    judged = judge(grip, parse_key("F"), PLAYER, library)
     assert set(judged.missing) == {"3", "b7"} and judged.doubled == ("R",)
     rules = {one.rule for one in judged.broken}
     assert {"reach", "coverage"} <= rules and not judged.legal
     assert judged.reach("left") == "out" and judged.reach("right") == "easy"
     assert judged.effort > 0
     (foreign,) = read_grips("C: C3 ; C#4 F#4", None)
-    assert judge(foreign, None, Settings(), library).voicing.degrees == ("R", "b9", "#11")
+    assert judge(foreign, None, PLAYER, library).voicing.degrees == ("R", "b9", "#11")
 
 
 def test_numbers_notes_and_comments_are_read() -> None:
@@ -91,7 +93,7 @@ def test_bad_lines_are_named_with_a_remedy(text: str, words: str) -> None:
 
 
 def test_a_row_of_grips_is_a_progression(library: Library) -> None:
-    song = parse_chart("key: C\n| Dm7 | G7 | C |")
+    song = song_of("key: C\n| Dm7 | G7 | C |")
     best = voice_song(song, library, Planner(library))
     lines = []
     for slot in best.song.slots:
@@ -99,11 +101,11 @@ def test_a_row_of_grips_is_a_progression(library: Library) -> None:
         assert voicing is not None
         hands = " ; ".join(" ".join(map(str, voicing.hand(side).keys)) for side in ("left", "right"))
         lines.append(f"{slot.chord}: {hands}")
-    row = judge_row(read_grips("\n".join(lines), parse_key("C")), parse_key("C"), Settings(), library)
+    row = judge_row(read_grips("\n".join(lines), parse_key("C")), parse_key("C"), PLAYER, library)
     assert row.least is not None and abs(row.least - best.answer.cost) <= 30
     assert row.effort >= row.least - 1 and len(row.hinges) == 2
     worse = [lines[0], "G7: G1 F2 ; B5 D6", *lines[2:]]
-    other = judge_row(read_grips("\n".join(worse), parse_key("C")), parse_key("C"), Settings(), library)
+    other = judge_row(read_grips("\n".join(worse), parse_key("C")), parse_key("C"), PLAYER, library)
     assert other.effort > row.effort and other.least == row.least
     assert not other.grips[1].legal and other.grips[0].legal
 

@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import replace
 
 import pytest
 
+from made import song_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.rules import RULES
-from yellow_hinge.song.edits import taste_of_section
-from yellow_hinge.song.model import Taste
+from yellow_hinge.song.arrangement import Taste
+from yellow_hinge.song.edits import wish_for_section
+from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.problem import places
+from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.reharmonise import accept, find_swaps, trade_curve
-from yellow_hinge.tasks.solver import Solver, betterments
+from yellow_hinge.tasks.session import Session, betterments
 from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
@@ -28,18 +29,19 @@ def test_each_demo_song_has_a_dozen_proposals_that_fit_its_melody(name: str) -> 
     song = demo_song(name)
     safe = [one for one in find_swaps(song) if one.safe]
     assert len(safe) >= 12 and len({one.rule for one in safe}) >= 6
-    assert len({one.at for one in safe}) > len(song.written) // 2
+    assert len({one.at for one in safe}) > len(song.chart.written) // 2
     for one in safe[:: max(1, len(safe) // 10)]:
-        swapped = accept(song, one)
-        assert sum(slot.beats for slot in swapped.slots) == song.length_beats
-        assert len(swapped.slots) == len(song.slots) + len(one.chords) - 1
+        swapped = accept(song, one).song
+        assert sum(slot.quarters for slot in swapped.slots) == song.chart.length_quarters
+        rounds = sum(slot.at.written == one.at for slot in song.slots)
+        assert len(swapped.slots) == len(song.slots) + rounds * (len(one.chords) - 1)
 
 
 def test_every_rule_finds_something_somewhere() -> None:
     found: Counter[str] = Counter()
     for name in DEMO_SONGS:
         found.update(one.rule for one in find_swaps(demo_song(name)))
-    extra = parse_chart("key: C\n| C | F | C | Em7 | F | C | G7 | C | C | Dm7 | Em7 | Dm7 | C | F | G | Am |")
+    extra = song_of("key: C\n| C | F | C | Em7 | F | C | G7 | C | C | Dm7 | Em7 | Dm7 | C | F | G | Am |")
     found.update(one.rule for one in find_swaps(extra))
     assert set(found) == set(RULES)
 
@@ -51,16 +53,17 @@ def test_bars_that_do_not_add_up_are_said_before_anything_is_swapped() -> None:
 
 
 def test_a_song_s_taste_holds_for_its_swaps(library: Library) -> None:
-    song = taste_of_section(parse_chart("key: C\n[A]\n| Dm7 | G7 | C |"), "A", Taste(school="guide"))
+    song = wish_for_section(song_of("key: C\n[A]\n| Dm7 | G7 | C |"), "A", Taste(school="guide")).song
     curve = trade_curve(song, library, Planner(library), 1)
     swapped = curve[-1].voiced.song
-    assert len(swapped.swaps) == 1
-    assert {place.wish.school.id for place in places(swapped, library) if place.wish} == {"guide"}
+    assert len(swapped.arrangement.swaps) == 1
+    assert {place.wish.school.id for place in progression(swapped, library).places if place.wish} == {"guide"}
 
 
 def test_better_changes_are_the_best_that_are_listed(library: Library) -> None:
     song = demo_song("lantern-ferry")
-    solved = Solver(library)(song, 12)
+    solved = Session(library)(song, 12)
+    assert solved.voiced is not None
     voiced = solved.voiced.song
     row = [voiced.voicing(slot.index) or Voicing() for slot in voiced.slots]
 
@@ -75,16 +78,15 @@ def test_better_changes_are_the_best_that_are_listed(library: Library) -> None:
         assert (better is not None) == (now - least >= 3)
         if better is not None:
             assert better.saved_st == now - least and better.at in (index, index + 1)
-    assert betterments(voiced, [[] for _ in row]) == [None] * (len(row) - 1)
+    assert betterments(voiced, [[] for _ in row]) == (None,) * (len(row) - 1)
 
 
 def test_a_melody_that_wants_room_gets_it(library: Library) -> None:
     chart = "key: C\n| Cmaj7 | Am7 | Dm7 | G7 |\nmelody: E4:4 | E4:4 | F4:4 | F4:4\n"
-    free = parse_chart(chart)
-    room = replace(free, settings=replace(free.settings, melody="room"))
+    free, room = song_of(chart), song_of(chart, melody="room")
 
-    def near(song: object) -> int:
-        voiced = voice_song(song, library, Planner(library))  # type: ignore[arg-type]
+    def near(song: Song) -> int:
+        voiced = voice_song(song, library, Planner(library))
         tune = (64, 64, 65, 65)
         return sum(
             abs(key - note) <= 4

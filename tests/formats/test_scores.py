@@ -13,11 +13,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import DATA, FERRY
+from made import held, song_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import midi, musicxml
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.harmony import Degree, read_kind, write_kind
+from yellow_hinge.formats.musicxml.reader import MAX_UNPACKED_BYTES
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.files import demo_song
@@ -34,7 +37,7 @@ LIBRARY = builtin_library()
 
 @pytest.fixture(scope="module")
 def voiced() -> Song:
-    return voice_song(parse_chart(FERRY), LIBRARY, Planner(LIBRARY)).song
+    return voice_song(song_of(FERRY), LIBRARY, Planner(LIBRARY)).song
 
 
 # --- MIDI ---
@@ -73,7 +76,7 @@ def wanted(song: Song, side: str) -> dict[tuple[int, int], int]:
         voicing = song.voicing(slot.index)
         assert voicing
         for key in getattr(voicing, side).keys:
-            notes[int(slot.start_beats * 480), key] = int(slot.beats * 480)
+            notes[int(slot.start_quarters * 480), key] = int(slot.quarters * 480)
     return notes
 
 
@@ -173,7 +176,7 @@ def test_music21_reads_our_score(voiced: Song) -> None:
             assert isinstance(element, chord.Chord | note.Note)
             heard[Fraction(element.offset)].update(pitch.midi for pitch in element.pitches)
         assert heard == {
-            slot.start_beats: set(getattr(voiced.voicing(slot.index), side).keys) for slot in voiced.slots
+            slot.start_quarters: set(getattr(voiced.voicing(slot.index), side).keys) for slot in voiced.slots
         }
         spelled = {p.nameWithOctave.replace("-", "b") for e in part.flatten().notes
                    if not isinstance(e, harmony.ChordSymbol) for p in e.pitches}  # fmt: skip
@@ -195,7 +198,7 @@ def test_verovio_engraves_our_score(voiced: Song) -> None:
 @pytest.mark.parametrize("name", ["lantern-ferry", "copper-kite", "salt-stairs"])
 def test_our_score_reads_back_as_the_same_chords(name: str) -> None:
     song = demo_song(name)
-    again = musicxml.read(musicxml.write(song)).song
+    again = Song(musicxml.read(musicxml.write(song)).chart)
     assert [str(s.chord) for s in again.slots] == [str(s.chord) for s in song.slots]
     assert [(s.bar, s.beat, s.beats) for s in again.slots] == [(s.bar, s.beat, s.beats) for s in song.slots]
     assert (again.key, again.meter, again.tempo, again.title) == (
@@ -212,7 +215,7 @@ def test_our_score_reads_back_as_the_same_chords(name: str) -> None:
 def test_odd_lengths_and_rests_are_written_whole(chart: str) -> None:
     from music21 import converter, stream
 
-    song = voice_song(parse_chart(chart), LIBRARY, Planner(LIBRARY)).song
+    song = voice_song(song_of(chart), LIBRARY, Planner(LIBRARY)).song
     score = converter.parseData(musicxml.write(song).decode(), format="musicxml")
     assert isinstance(score, stream.Score)
     for measure in score.parts[0].getElementsByClass("Measure"):
@@ -238,12 +241,12 @@ LEAD = """<?xml version="1.0"?>
 
 
 def test_a_lead_sheet_is_read_with_its_melody() -> None:
-    song = musicxml.read(LEAD.encode()).song
-    assert (song.title, str(song.key), song.tempo) == ("Quay", "F", 96)
-    assert [(str(s.chord), s.beats) for s in song.slots] == [("Fmaj7", 2), ("Dm7", 2), ("Dm7", 4)]
-    tune = [(str(n.pitch), n.beats) for bar in song.sections[0].bars for n in bar.melody]
+    chart = musicxml.read(LEAD.encode()).chart
+    assert (chart.title, str(chart.key), chart.tempo) == ("Quay", "F", 96)
+    assert [(str(one.chord), one.beats) for one in chart.written] == [("Fmaj7", 2), ("Dm7", 2), ("Dm7", 4)]
+    tune = [(str(n.pitch), n.beats) for bar in chart.sections[0].bars for n in bar.melody]
     assert tune == [("A4", 2), ("C5", 1), ("None", 1), ("Bb4", 4)]
-    assert parse_chart(song.chart).slots == song.slots
+    assert parse_chart(chart.text) == chart
 
 
 def test_a_lead_sheet_written_by_another_library() -> None:
@@ -260,9 +263,9 @@ def test_a_lead_sheet_written_by_another_library() -> None:
         part.append(measure)
     score = stream.Score([part])
     score.metadata = metadata.Metadata(title="Other")
-    song = musicxml.read(GeneralObjectExporter(score).parse()).song
-    assert [str(slot.chord) for slot in song.slots] == ["Am7", "D7", "Gmaj7"]
-    assert [str(bar.melody[0].pitch) for bar in song.sections[0].bars] == ["C5", "F#5", "B4"]
+    chart = musicxml.read(GeneralObjectExporter(score).parse()).chart
+    assert [str(one.chord) for one in chart.written] == ["Am7", "D7", "Gmaj7"]
+    assert [str(bar.melody[0].pitch) for bar in chart.sections[0].bars] == ["C5", "F#5", "B4"]
 
 
 def packed(name: str, data: bytes, container: str | None = None) -> bytes:
@@ -277,7 +280,7 @@ def packed(name: str, data: bytes, container: str | None = None) -> bytes:
 def test_compressed_scores_are_read() -> None:
     container = '<container><rootfiles><rootfile full-path="in/x.xml"/></rootfiles></container>'
     for data in (packed("in/x.xml", LEAD.encode(), container), packed("y.musicxml", LEAD.encode())):
-        assert len(musicxml.read(data).song.slots) == 3
+        assert len(musicxml.read(data).chart.written) == 3
 
 
 BOMB = """<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">
@@ -303,7 +306,7 @@ OUTSIDE = '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/host
         (b"PK\x03\x04broken", "damaged"),
         (packed("a.txt", b"x"), "holds no score"),
         (b"<" + b"x" * musicxml.MAX_BYTES, "too large"),
-        (packed("x.xml", b" " * (musicxml.MAX_UNPACKED_BYTES + 1)), "too large"),
+        (packed("x.xml", b" " * (MAX_UNPACKED_BYTES + 1)), "too large"),
         ("<a/>".encode("utf-16")[:7], "XML"),
     ],
 )
@@ -315,12 +318,82 @@ def test_bad_scores_are_refused_plainly(data: bytes, words: str) -> None:
 
 
 def test_what_cannot_be_taken_over_is_said() -> None:
-    odd = LEAD.replace(">minor-seventh<", ">odd<").replace(
-        '<measure number="2">',
-        '<measure number="2"><attributes><time><beats>3</beats><beat-type>4</beat-type></time>'
-        "<key><fifths>2</fifths></key></attributes>",
-    )
+    odd = LEAD.replace(">minor-seventh<", ">odd<")
     imported = musicxml.read(odd.encode())
-    assert len(imported.problems) == 3
-    assert all(problem.remedy for problem in imported.problems)
-    assert len(imported.song.slots) == 2
+    assert len(imported.problems) == 1 and "odd" in imported.problems[0].what
+    assert imported.problems[0].remedy
+    assert len(imported.chart.written) == 2
+
+
+ODD_BARS = """title: Odd Bars
+composer: A. Maker
+key: F
+meter: 6/8
+tempo: 120
+pickup: 1
+[A]
+melody: C5:1
+| F | Dm7 |
+melody: A4:6~ | A4:2 C5:4/3 D5:4/3 E5:4/3
+meter: 3/4
+tempo: 80
+key: Db
+| Gb | Ab7:2 Db:1 | (2/4) Db |
+melody: Bb4:3 | C5:3 | Db5:2
+"""
+
+
+def test_odd_bars_come_and_go_as_they_are() -> None:
+    chart = parse_chart(ODD_BARS)
+    song = Song(chart)
+    song = with_voicings(song, [held(36 + k) for k in range(len(song.columns))])
+    again = musicxml.read(musicxml.write(song)).chart
+    assert (again.composer, str(again.key), str(again.meter)) == ("A. Maker", "F", "6/8")
+    for one, other in zip(chart.played, again.played, strict=True):
+        assert (one.start_quarters, one.bar.meter, one.bar.key) == (
+            other.start_quarters, other.bar.meter, other.bar.key,
+        )  # fmt: skip
+        assert [str(at.chord) for at in one.bar.chords] == [str(at.chord) for at in other.bar.chords]
+    assert [rate for _, rate in again.tempos] == [rate for _, rate in chart.tempos] == [60, 40]
+
+
+def test_a_measure_before_the_first_is_a_pickup() -> None:
+    before = (
+        '<measure number="0" implicit="yes"><attributes><divisions>2</divisions></attributes>'
+        "<note><pitch><step>E</step><octave>4</octave></pitch><duration>2</duration><voice>1</voice></note>"
+        "</measure>"
+    )
+    lead = LEAD.replace('<part id="P1">', f'<part id="P1">{before}')
+    chart = musicxml.read(lead.encode()).chart
+    assert chart.pickup == 1 and [str(note.pitch) for note in chart.pickup_melody] == ["E4"]
+    assert chart.tune[0][:2] == (-1, 1)
+    assert len(chart.written) == 3 and str(chart.key) == "F"
+
+
+def test_midi_follows_meters_tempo_and_pickup() -> None:
+    song = Song(parse_chart(ODD_BARS))
+    song = with_voicings(song, [held(36 + k) for k in range(len(song.columns))])
+    file = mido.MidiFile(file=io.BytesIO(midi.write(song)))
+    pickup = 240  # an eighth
+    said = {kind: [(at, message) for at, message in timed(file.tracks[0]) if message.type == kind]
+            for kind in ("time_signature", "set_tempo", "key_signature")}  # fmt: skip
+    assert [(at, m.numerator, m.denominator) for at, m in said["time_signature"]] == [
+        (0, 1, 8), (pickup, 6, 8), (pickup + 6 * 480, 3, 4), (pickup + 12 * 480, 2, 4),
+    ]  # fmt: skip
+    assert [(at, m.key) for at, m in said["key_signature"]] == [(0, "F"), (pickup + 6 * 480, "Db")]
+    assert [(at, m.tempo) for at, m in said["set_tempo"]] == [
+        (0, 1_000_000), (pickup + 6 * 480, 1_500_000),
+    ]  # fmt: skip
+    left = sorted({at for at, _ in sounding(file.tracks[1])})
+    assert left == [pickup + int(slot.start_quarters * 480) for slot in song.slots]
+    tune = sounding(file.tracks[3])
+    assert tune[0, 72] == pickup and tune[pickup, 69] == 4 * 480  # tied over the bar line
+
+
+def timed(track: mido.MidiTrack) -> list[tuple[int, mido.MetaMessage]]:
+    """Messages with their ticks."""
+    now, found = 0, []
+    for message in track:
+        now += message.time
+        found.append((now, message))
+    return found

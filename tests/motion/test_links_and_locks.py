@@ -14,7 +14,8 @@ from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.distance import change_between
 from yellow_hinge.motion.links import LinkTables
-from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.motion.place import Place, Progression
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import CONCERNS, stressed, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -65,16 +66,16 @@ def test_shared_hinge_costs_are_the_plain_ones(rows: list[tuple[str, str]], scho
 def test_voicings_of_a_locked_chord_cost_what_locking_them_costs() -> None:
     places = [Place(wish(symbol)) for symbol in ("Dm7", "G7", "Cmaj7", "A7")]
     free = Planner(LIBRARY)
-    best = free.solve(places)
+    best = free.solve(Progression.of(places))
     odd = free.alternatives(30)[1][-1].voicing
     places[1] = replace(places[1], lock=odd)
     planner = Planner(LIBRARY)
-    locked = planner.solve(places)
+    locked = planner.solve(Progression.of(places))
     ranked = planner.alternatives(12)[1]
     assert ranked[0].extra == best.cost - locked.cost < 0
     for alternative in ranked:
         places[1] = replace(places[1], lock=alternative.voicing)
-        assert Planner(LIBRARY).solve(places).cost - locked.cost == alternative.extra
+        assert Planner(LIBRARY).solve(Progression.of(places)).cost - locked.cost == alternative.extra
 
 
 def test_a_kept_top_note_is_solved_around_and_an_impossible_one_is_named() -> None:
@@ -82,18 +83,18 @@ def test_a_kept_top_note_is_solved_around_and_an_impossible_one_is_named() -> No
     tops = {answer.right.keys[-1] for answer in (a.voicing for a in _all(places, 1))}
     wanted = max(tops)
     held = replace(places[1].wish or wish("G7"), hold=Hold(top=wanted))
-    answer = Planner(LIBRARY).solve([places[0], replace(places[1], wish=held), places[2]])
+    answer = Planner(LIBRARY).solve(Progression.of([places[0], replace(places[1], wish=held), places[2]]))
     assert answer.voicings[1].right.keys[-1] == wanted
     never = replace(held, hold=Hold(top=61, left=answer.voicings[1].left))
     with pytest.raises(NoSolution) as trouble:
-        Planner(LIBRARY).solve([places[0], replace(places[1], wish=never), places[2]])
+        Planner(LIBRARY).solve(Progression.of([places[0], replace(places[1], wish=never), places[2]]))
     problem = trouble.value.problems[0]
     assert problem.place == "G7" and "top note" in problem.what and problem.remedy == "let go the top note"
 
 
 def _all(places: list[Place], index: int) -> list:  # type: ignore[type-arg]
     planner = Planner(LIBRARY)
-    planner.solve(places)
+    planner.solve(Progression.of(places))
     return planner.alternatives(10_000)[index]
 
 
@@ -118,7 +119,7 @@ def test_a_held_top_note_stays_where_the_chords_allow() -> None:
     def tops(held: bool) -> list[int]:
         asked = [wish(symbol, "solo", HandProfile()) for symbol in row]
         places = [Place(replace(one, school=stressed(one.school, (), held))) for one in asked]
-        return [voicing.right.keys[-1] for voicing in Planner(LIBRARY).solve(places).voicings]
+        return [voicing.right.keys[-1] for voicing in Planner(LIBRARY).solve(Progression.of(places)).voicings]
 
     assert len(set(tops(True))) == 1
     moves = [sum(abs(b - a) for a, b in pairwise(line)) for line in (tops(True), tops(False))]
@@ -127,9 +128,9 @@ def test_a_held_top_note_stays_where_the_chords_allow() -> None:
 
 def test_takes_of_a_vamp_all_lead_back() -> None:
     places = [Place(wish(symbol)) for symbol in ("Dm7", "G7", "Cmaj7", "A7")]
-    planner = Planner(LIBRARY)
-    takes = planner.takes(places, 3, loop=True)
-    assert takes[0] == replace(planner.solve_loop(places), seconds=takes[0].seconds)
+    planner, vamp = Planner(LIBRARY), Progression.of(places, loop=True)
+    takes = planner.takes(vamp, 3)
+    assert takes[0] == replace(planner.solve(vamp), seconds=takes[0].seconds)
     assert len(takes) == 3 and takes[0].cost <= min(take.cost for take in takes[1:])
     rows: set[tuple[Voicing, ...]] = {take.voicings for take in takes}
     assert len(rows) == 3

@@ -10,12 +10,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from made import song_of
 from yellow_hinge.formats import project_file
-from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.connections import connections
 from yellow_hinge.reharm.lines import SCALES, guide_line, passage_scales, scale_for, targets
-from yellow_hinge.song.edits import ask_of_chord, with_voicings
+from yellow_hinge.song.edits import wish_for_chord, with_voicings
 from yellow_hinge.song.walk import fills_sounding, walk
 from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
@@ -126,7 +126,7 @@ def test_small_notes_fit_into_the_beats_left_over(before: Voicing, after: Voicin
 
 
 def test_taken_small_notes_sound_are_kept_and_end_when_their_voice_goes_elsewhere(library: Library) -> None:
-    song = parse_chart("key: C\n| C | Ab7 | D | Bbmaj7 |")
+    song = song_of("key: C\n| C | Ab7 | D | Bbmaj7 |")
     song = voice_song(song, library, Planner(library)).song
     index, one = next(
         (slot.index, found[0])
@@ -136,14 +136,14 @@ def test_taken_small_notes_sound_are_kept_and_end_when_their_voice_goes_elsewher
             (slot.chord or chord("C"), song.slots[slot.index + 1].chord or chord("C")), slot.beats, song.key,
         ))
     )  # fmt: skip
-    filled = ask_of_chord(song, index, replace(song.ask(index), fills=one.fills))
+    filled = wish_for_chord(song, index, replace(song.ask(index), fills=one.fills)).song
     plain, played = walk(song), walk(filled)
     assert len(played) == len(plain) + len(one.fills)
     fill = one.fills[0]
     cut = next(e for e in played if e.slot == index and e.key == fill.start_key)
-    assert cut.length_beats == fill.offset_beats
-    assert project_file.read(project_file.write(filled)).song.asks == filled.asks
+    assert cut.quarters == fill.offset_beats
+    assert project_file.read(project_file.write(filled)).song == filled
     elsewhere = [Voicing(HandShape((40,), ("R",)), HandShape((88,), ("R",)))] * 4
     assert fills_sounding(with_voicings(filled, elsewhere), index) == ()
-    last = ask_of_chord(song, 3, replace(song.ask(3), fills=one.fills))
+    last = wish_for_chord(song, 3, replace(song.ask(3), fills=one.fills)).song
     assert fills_sounding(last, 3) == ()

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from yellow_hinge.rhythm.events import NoteEvent, block_stroke
+from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.sound import output as output_module
 from yellow_hinge.sound.instrument import (
     SAMPLE_RATE,
@@ -27,6 +28,11 @@ CHORDS: list[NoteEvent] = [
     *block_stroke((50, 65, 69), Fraction(1), Fraction(1), "right", 1),
     *block_stroke((36,), Fraction(1), Fraction(1), "bass", 1),
 ]
+
+
+def at(*rates: int, change: int = 1) -> TempoMap:
+    """So many quarters a minute, each ``change`` quarters after the one before."""
+    return TempoMap([(Fraction(change * place), Fraction(rate)) for place, rate in enumerate(rates)])
 
 
 class Recorder:
@@ -55,7 +61,7 @@ class Recorder:
 
 def test_strokes_fall_on_their_sample() -> None:
     recorder = Recorder()
-    Player(recorder, BufferOutput(3)).play(CHORDS, tempo=120)
+    Player(recorder, BufferOutput(3)).play(CHORDS, at(120))
     beat = SAMPLE_RATE // 2
     ons = [(at, key) for at, what, _, key in recorder.log if what == "on"]
     assert ons == [(0, 48), (0, 64), (0, 67), (beat, 50), (beat, 65), (beat, 69), (beat, 36)] or sorted(
@@ -70,20 +76,30 @@ def test_strokes_fall_on_their_sample() -> None:
 def test_playing_from_the_middle_leaves_out_what_is_before() -> None:
     recorder = Recorder()
     player = Player(recorder, BufferOutput(2))
-    player.play(CHORDS, tempo=60, start_beats=1.0)
+    player.play(CHORDS, at(60), start_quarters=1.0)
     assert {key for _, what, _, key in recorder.log if what == "on"} == {50, 65, 69, 36}
     assert player.slot == 1
+
+
+def test_a_change_of_tempo_and_the_pace_move_the_strokes() -> None:
+    for pace in (1.0, 0.5):
+        recorder = Recorder()
+        later = NoteEvent(Fraction(2), 40, Fraction(1), 70, "left", 2)
+        Player(recorder, BufferOutput(9)).play([*CHORDS, later], at(60, 120), pace=pace)
+        ons = {key: when for when, what, _, key in recorder.log if what == "on"}
+        second = SAMPLE_RATE / pace
+        assert (ons[48], ons[50], ons[40]) == (0, second, 1.5 * second)
 
 
 def test_the_end_is_known_and_stop_silences() -> None:
     recorder = Recorder()
     player = Player(recorder, BufferOutput(1.0))
-    player.play(CHORDS, tempo=60)
+    player.play(CHORDS, at(60))
     assert player.playing and player.slot in (0, 1)
     player.stop()
     assert not player.playing and recorder.log[-1][1] == "silence"
     player = Player(recorder, BufferOutput(6.0))
-    player.play(CHORDS, tempo=60)
+    player.play(CHORDS, at(60))
     assert not player.playing
 
 
@@ -91,10 +107,10 @@ def test_volume_begins_moderate_and_scales() -> None:
     loud, quiet = BufferOutput(0.5), BufferOutput(0.5)
     player = Player(BuiltInTone(), loud)
     assert player.volume == START_VOLUME <= 0.5
-    player.play(CHORDS, tempo=60)
+    player.play(CHORDS, at(60))
     other = Player(BuiltInTone(), quiet)
     other.volume = START_VOLUME / 2
-    other.play(CHORDS, tempo=60)
+    other.play(CHORDS, at(60))
     assert np.allclose(loud.sound, 2 * quiet.sound, atol=1e-6)
     assert 0.01 < np.abs(loud.sound).max() < 1
 
@@ -153,7 +169,7 @@ def test_a_file_that_is_no_font_is_refused(tmp_path: object) -> None:
 def test_the_silent_stand_in_keeps_real_time() -> None:
     recorder = Recorder()
     player = Player(recorder, DeviceOutput(silent=True))
-    player.play(CHORDS, tempo=240)
+    player.play(CHORDS, at(240))
     deadline = time.monotonic() + 5
     while player.playing and time.monotonic() < deadline:
         time.sleep(0.02)

@@ -69,8 +69,8 @@ def test_only_short_weak_steps_pass() -> None:
     assert chord is not None
     key = parse_key("C")
 
-    def kind(beats: Fraction, strong: bool, stepwise: bool) -> FitKind:
-        return fit(5, chord, key, beats=beats, strong=strong, stepwise=stepwise).kind
+    def kind(quarters: Fraction, strong: bool, stepwise: bool) -> FitKind:
+        return fit(5, chord, key, quarters=quarters, strong=strong, stepwise=stepwise).kind
 
     half = Fraction(1, 2)
     assert kind(half, False, True) == FitKind.PASSING

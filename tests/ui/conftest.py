@@ -1,18 +1,29 @@
-"""A real window on the first demo song."""
+"""A real window on the first demo song, and hands that press and click."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TypeVar
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QColor, QImage
+from PySide6.QtWidgets import QComboBox, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.sound import output as output_module
 from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.ui.hands_page.view import HandsPage
+from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
+
+_Page = TypeVar("_Page", bound=Page)
+PAGES: tuple[type[Page], ...] = (SongPage, HandsPage, HingesPage, SwapsPage)
 
 
 def settle(window: Window, qtbot: QtBot) -> None:
@@ -21,9 +32,94 @@ def settle(window: Window, qtbot: QtBot) -> None:
     qtbot.wait(20)
 
 
+def page(window: Window, kind: type[_Page]) -> _Page:
+    """A page of the window, whether it is shown or not."""
+    found = window.page_named(kind.name)
+    assert isinstance(found, kind)
+    return found
+
+
+def show(window: Window, qtbot: QtBot, kind: type[_Page]) -> _Page:
+    """Go to a page by its key."""
+    number = [one.name for one in PAGES].index(kind.name) + 1
+    qtbot.keyClick(window, Qt.Key(Qt.Key.Key_0 + number), Qt.KeyboardModifier.ControlModifier)
+    found = window.page
+    assert isinstance(found, kind)
+    return found
+
+
 def press(window: Window, qtbot: QtBot, key: Qt.Key, times: int = 1) -> None:
+    """A key on the page that is shown."""
     for _ in range(times):
-        qtbot.keyClick(window.hinges_view.row_view, key)
+        qtbot.keyClick(window.page.focus, key)
+
+
+def click(qtbot: QtBot, widget: QWidget, pos: QPoint | None = None) -> None:
+    qtbot.mouseClick(widget, Qt.MouseButton.LeftButton, pos=pos or QPoint())
+
+
+def pick(qtbot: QtBot, box: QComboBox, data: object) -> None:
+    """Open a box and choose an entry with the keyboard."""
+    place = [box.itemData(k) for k in range(box.count())].index(data)
+    box.setFocus()
+    box.showPopup()
+    view = box.view()
+    for _ in range(box.count()):
+        qtbot.keyClick(view, Qt.Key.Key_Up)
+    for _ in range(place):
+        qtbot.keyClick(view, Qt.Key.Key_Down)
+    qtbot.keyClick(view, Qt.Key.Key_Return)
+    assert box.currentData() == data
+    box.window().activateWindow()  # without a window manager nobody else does, once a popup is gone
+    qtbot.waitUntil(box.window().isActiveWindow)
+
+
+def undo(window: Window, qtbot: QtBot, times: int = 1) -> None:
+    for _ in range(times):
+        qtbot.keyClick(window.page.focus if not typing(window) else window, Qt.Key.Key_Z, _CTRL)
+    settle(window, qtbot)
+
+
+def redo(window: Window, qtbot: QtBot) -> None:
+    modifiers = _CTRL | Qt.KeyboardModifier.ShiftModifier
+    qtbot.keyClick(window.page.focus if not typing(window) else window, Qt.Key.Key_Z, modifiers)
+    settle(window, qtbot)
+
+
+_CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def typing(window: Window) -> bool:
+    """Whether the page's keys belong to a text."""
+    return isinstance(window.page, SongPage)
+
+
+def click_in_menu(qtbot: QtBot, menu: QMenu, words: str) -> None:
+    """Open a menu and click on an entry."""
+    menu.popup(QPoint(0, 0))
+    action = next(one for one in menu.actions() if one.text().partition("\t")[0].replace("&", "") == words)
+    assert action.isEnabled(), words
+    qtbot.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(action).center())
+    menu.close()
+
+
+def colours(widget: QWidget) -> set[str]:
+    image: QImage = widget.grab().toImage()
+    return {
+        QColor(image.pixel(x, y)).name()
+        for x in range(0, image.width(), 2)
+        for y in range(0, image.height(), 2)
+    }
+
+
+def type_chart(window: Window, qtbot: QtBot, text: str) -> SongPage:
+    """Replace the chart by typing over it, and wait for the live check."""
+    song_page = show(window, qtbot, SongPage)
+    song_page.editor.selectAll()
+    song_page.editor.insertPlainText(text)
+    qtbot.wait(450)
+    settle(window, qtbot)
+    return song_page
 
 
 @pytest.fixture

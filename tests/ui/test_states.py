@@ -8,25 +8,20 @@ from dataclasses import replace
 import pytest
 from pytestqt.qtbot import QtBot
 
+from made import song_of
 from yellow_hinge.errors import BadInput, Cancelled, Problem
-from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.explain import Term
 from yellow_hinge.motion.figures import Effort
-from yellow_hinge.song.edits import ask_of_chord, choose
+from yellow_hinge.song.edits import choose, copy_take, wish_for_chord
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.solver import Betterment, TakeFigures
-from yellow_hinge.ui.hinges_page.state import (
-    HingesState,
-    Selection,
-    pretty_accidentals,
-    pretty_degree,
-    take_words,
-)
+from yellow_hinge.tasks.solved import Betterment, Offer
+from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
+from yellow_hinge.ui.hinges_page.state import HingesState, Selection, offer_words
 from yellow_hinge.ui.main import _first_song
 from yellow_hinge.ui.song_page.state import check, reach_label
-from yellow_hinge.ui.worker import Worker
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -56,7 +51,7 @@ def test_selection_walks_and_stays_inside() -> None:
 def test_texts_of_a_leaf(state: HingesState) -> None:
     state.select(Selection(2))
     assert state.chosen_title() == "A♭maj9"
-    assert state.chosen_place() == "Bar 3, beat 1, Verse, 4maj9 in E♭ major"
+    assert state.chosen_place() == "Bar 3, beat 1, Verse, round 1 of 2 alike, 4maj9 in E♭ major"
     (left, words), _ = state.hand_lines()
     assert left == "left" and "guide tones" in words and "finger" in words
     held = state.row.held[2]
@@ -88,17 +83,17 @@ def test_a_shorter_song_pulls_the_selection_in(state: HingesState, library: Libr
 
 
 def test_unsolved_songs_say_what_to_do(state: HingesState, library: Library) -> None:
-    bare = replace(demo_song("copper-kite"), choices=())
+    bare = song_of(demo_song("copper-kite").chart.text)
     state.take(bare, row(bare, library))
     assert "No voicings yet" in state.empty_words
 
 
 def test_a_trial_beyond_the_reach_is_said(state: HingesState) -> None:
     state.start_trial(Voicing(HandShape((36, 60), ("5", "3"), ""), HandShape((64,), ("9",), "")))
-    (warning,) = state.warnings(state.song.settings.profile)
+    (warning,) = state.warnings(state.song.hands)
     assert "out of reach by" in warning and "Do not force it" in warning
     state.select(Selection(4))
-    assert state.trial is None and not state.warnings(state.song.settings.profile)
+    assert state.trial is None and not state.warnings(state.song.hands)
 
 
 def test_locked_voicings_out_of_reach_warn_in_the_report(library: Library) -> None:
@@ -107,7 +102,7 @@ def test_locked_voicings_out_of_reach_warn_in_the_report(library: Library) -> No
     from yellow_hinge.tasks.voice_song import voice_song
 
     wide = Voicing(HandShape((36, 64), ("R", "3"), ""), HandShape((67, 71), ("5", "7"), ""))
-    song = choose(check("| Cmaj7 | F |").song or Song(), 0, wide, True)
+    song = choose(song_of("| Cmaj7 | F |"), 0, wide, True).song
     report = voice_report(voice_song(song, library, Planner(library)), library)
     assert "left hand out of reach" in report["chords"][0]["warnings"][0]
     assert report["chords"][0]["lh"]["midi"] == [36, 64]
@@ -141,7 +136,7 @@ def test_the_worker_delivers_on_this_thread(qtbot: QtBot) -> None:
         lambda result: seen.append((result, threading.current_thread() is threading.main_thread()))
     )
     with qtbot.waitSignal(worker.done, timeout=2000):
-        worker.start(lambda progress: progress(0.5) and 42)
+        worker.start(lambda progress, _: 42 if progress(0.5) else 0)
     assert seen == [(42, True)]
     worker.close()
 
@@ -149,7 +144,7 @@ def test_the_worker_delivers_on_this_thread(qtbot: QtBot) -> None:
 def test_errors_arrive_as_values(qtbot: QtBot) -> None:
     worker = Worker()
 
-    def job(_: object) -> None:
+    def job(_: object, __: object) -> None:
         raise BadInput(Problem("here", "wrong", "mend"))
 
     with qtbot.waitSignal(worker.failed, timeout=2000) as caught:
@@ -163,13 +158,13 @@ def test_a_newer_job_drops_the_older_answer(qtbot: QtBot) -> None:
     seen: list[object] = []
     worker.done.connect(seen.append)
 
-    def slow(_: object) -> str:
+    def slow(_: object, __: object) -> str:
         gate.wait(2)
         return "old"
 
     worker.start(slow)
     with qtbot.waitSignal(worker.done, timeout=3000):
-        worker.start(lambda _: "new")
+        worker.start(lambda _, __: "new")
         gate.set()
     qtbot.wait(50)
     assert seen == ["new"]
@@ -179,8 +174,8 @@ def test_a_newer_job_drops_the_older_answer(qtbot: QtBot) -> None:
 def test_cancel_stops_a_job_that_asks(qtbot: QtBot) -> None:
     worker, ended = Worker(), threading.Event()
 
-    def endless(progress: object) -> None:
-        while progress(0.1):  # type: ignore[operator]
+    def endless(progress: Progress, _: object) -> None:
+        while progress(0.1):
             pass
         ended.set()
         raise Cancelled
@@ -235,9 +230,9 @@ def test_the_stretch_and_both_hands_in_words(state: HingesState) -> None:
     both = [("", "", "drop 2 of the root position, split between the hands")] * len(state.song.slots)
     assert state.pair_line(both).startswith("Both hands: drop 2")
     assert state.pair_line([]).startswith("Stretch: left ")
-    profile = state.song.settings.profile
+    profile = state.song.hands
     tight = replace(profile, roll=True, left=replace(profile.left, reach_mm=40.0, possible_mm=200.0))
-    state.song = replace(state.song, settings=replace(state.song.settings, profile=tight))
+    state.song = replace(state.song, hands=tight)
     assert "roll it with the pedal" in state.pair_line([])
 
 
@@ -248,9 +243,9 @@ def test_small_notes_of_one_voice_take_each_other_s_place(state: HingesState) ->
         if len(choices) > 1 and choices[0][0].fills[0].start_key == choices[1][0].fills[0].start_key:
             break
     first, second = choices[0][0], choices[1][0]
-    state.song = ask_of_chord(state.song, index, state.with_fill(first, True))
+    state.song = wish_for_chord(state.song, index, state.with_fill(first, True)).song
     assert [taken for _, taken in state.fill_choices()][:2] == [True, False]
-    state.song = ask_of_chord(state.song, index, state.with_fill(second, True))
+    state.song = wish_for_chord(state.song, index, state.with_fill(second, True)).song
     assert [taken for _, taken in state.fill_choices()][:2] == [False, True]
     assert state.with_fill(second, False).fills == ()
     state.select(Selection(index))
@@ -262,7 +257,7 @@ def test_words_for_a_solo_line(state: HingesState) -> None:
     words = state.soloing_words()
     assert words.startswith("C phrygian dominant: ") and "Guide-tone line: " in words
     assert "Whole song: E♭ major pentatonic" in words and "becomes its ♭3" in words
-    rest = parse_chart("| C | N.C. |")
+    rest = song_of("| C | N.C. |")
     state.take(rest, row(rest, state._library))
     state.select(Selection(1))
     assert state.scale_here() is None and "rest" in state.soloing_words()
@@ -275,10 +270,50 @@ def test_a_smaller_change_in_words(state: HingesState) -> None:
     assert "No listed voicing" in state.betterment_words(None)
 
 
-def test_takes_in_figures() -> None:
-    figures = TakeFigures(Effort(1000, 400, 100, 0, 50), 12, 30, 4, 7, "6 half steps fewer")
-    words = take_words(figures, 9)
+def test_rows_in_figures() -> None:
+    offer = Offer((), Effort(1000, 400, 100, 0, 50), 12, 30, 4, 7, "6 half steps fewer")
+    words = offer_words(offer, 9)
     assert words[0] == "16" and "12 half steps, 30 notes held, 4 notes come or go" in words[1]
-    assert words[2] == "Against take 1: 6 half steps fewer."
-    assert "least effort" in take_words(replace(figures, trade=""), 9)[2]
-    assert words[-1] == "7 of 9 chords differ from take 1."
+    assert words[2] == "Against the first row: 6 half steps fewer."
+    assert "least effort" in offer_words(replace(offer, trade=""), 9)[2]
+    assert words[-1] == "7 of 9 chords differ from the first row."
+
+
+def test_a_worker_hands_over_parts_before_its_end(qtbot: QtBot) -> None:
+    worker, seen = Worker(), []
+    worker.part.connect(lambda part: seen.append(("part", part)))
+    worker.done.connect(lambda result: seen.append(("done", result)))
+
+    def job(_: Progress, deliver: Deliver) -> int:
+        deliver(1)
+        deliver(2)
+        return 3
+
+    with qtbot.waitSignal(worker.done, timeout=2000):
+        worker.start(job)
+    assert seen == [("part", 1), ("part", 2), ("done", 3)]
+    worker.close()
+
+
+def test_another_row_on_trial_leaves_the_song_alone(state: HingesState) -> None:
+    song, described = state.song, state.row
+    voicings = tuple(
+        Voicing(HandShape((40,), ("R",), ""), HandShape((64,), ("3",), "")) for _ in song.columns
+    )
+    offer = Offer(voicings, Effort(0, 0, 0, 0, 0), 0, 0, 0, 0, "")
+    state.start_offer(2, offer)
+    assert state.trying and state.total_words(True).startswith("Row 3 on trial: ")
+    assert state.row.held[4].voicing == voicings[0] and state.fill_choices() == []
+    state.start_trial(voicings[1])  # a trial takes the row's place
+    assert state.offer == 0 and state.trial == voicings[1]
+    state.end_trial()
+    assert (state.song, state.row) == (song, described) and not state.trying
+
+
+def test_another_take_is_named_where_it_sounds(state: HingesState, library: Library) -> None:
+    assert state.can_vary
+    song = copy_take(state.song, "Rich").song
+    song = replace(song, current=0, route={("Verse", 1): 1})
+    state.take(song, row(song, library))
+    assert "take Rich" in state.chosen_place() and not state.can_vary
+    assert pretty_signed(-3) == "−3" and pretty_signed(2) == "+2"

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
 
-from yellow_hinge.formats.chart_text import parse_chart
-from yellow_hinge.song.edits import ask_of_chord, choose, taste_of_section
-from yellow_hinge.song.model import Ask, Song, Taste
+from made import song_of
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.arrangement import Ask, At, Taste
+from yellow_hinge.song.edits import choose, settle, wish_for_chord, wish_for_section
+from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.tasks.reharmonise import accept, find_swaps
 from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.hinges_page.wishes_state import (
@@ -23,13 +24,17 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     melodies,
     pedals,
     schools,
+    takes_for_round,
     taste_at,
     unsaid,
     with_fixed,
+    with_register,
 )
 from yellow_hinge.ui.swaps_page.state import Found, SwapsState, chords_words, melody_words, motion_st
-from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
+
+BASE: Voiced = voice_song(song_of("| C |"), builtin_library(), Planner(builtin_library()))
 
 
 def found_for(song: Song) -> Found:
@@ -41,8 +46,13 @@ def state() -> SwapsState:
     made = SwapsState()
     song = demo_song("salt-stairs")
     made.take(song)
-    made.take_found(found_for(song))
+    give(made, found_for(song))
     return made
+
+
+def give(state: SwapsState, found: Found) -> None:
+    """Proposals without weights."""
+    state.take_found(found, BASE, {})
 
 
 def test_an_empty_song_says_what_to_do() -> None:
@@ -74,7 +84,7 @@ def test_the_list_is_short_the_best_first_and_walked_within_its_ends(state: Swap
 
 
 def test_other_qualities_come_in_turn(state: SwapsState) -> None:
-    at = next(one.at for one in find_swaps(state.song) if one.rule == "two-five")
+    at = next(one.at for one in find_swaps(state.song) if one.rule == "two-five" and one.at)
     state.choose(at)
     state.proposal = base = next(one for one in state.here if one.rule == "two-five")
     seen = []
@@ -97,15 +107,15 @@ def test_the_heading_says_place_number_and_function(state: SwapsState) -> None:
 def test_the_melody_s_verdict_begins_with_what_clashes(state: SwapsState) -> None:
     assert state.found is not None
     clashing = next(one for one in state.found.proposals if not one.safe)
-    state.choose(clashing.at)
+    state.choose(state.song.chart.by_id[clashing.at].index)
     state.proposal = clashing
     assert "clash" in state.melody_lines()[0] and melody_words(clashing).startswith("clashes: ")
     fitting = next(one for one in state.found.proposals if one.safe and one.notes)
     assert melody_words(fitting) == "fits the melody"
-    silent = find_swaps(parse_chart("| G7 | C |"))[0]
+    silent = find_swaps(song_of("| G7 | C |"))[0]
     assert melody_words(silent) == "no melody"
-    state.take(parse_chart("| G7 | C |"))
-    state.take_found(found_for(state.song))
+    state.take(song_of("| G7 | C |"))
+    give(state, found_for(state.song))
     assert state.melody_lines() == ["No melody here: judge by ear."]
 
 
@@ -119,39 +129,41 @@ def test_chords_in_words_with_their_beats(state: SwapsState) -> None:
 
 def test_what_was_found_for_another_song_does_not_count(state: SwapsState) -> None:
     old = state.found
-    state.take(parse_chart("| C | F |"))
+    state.take(song_of("| C | F |"))
     assert old is not None
-    state.take_found(old)
+    give(state, old)
     assert state.found is None and state.here == ()
 
 
 def test_figures_are_differences_of_whole_songs(library: Library) -> None:
-    song = parse_chart("key: C\n| Dm7 | G7 | Cmaj7 |")
+    song = song_of("key: C\n| Dm7 | G7 | Cmaj7 |")
     state = SwapsState()
     state.take(song)
     (_, found, keys), base, weighed = SwapDesk(library).look(song, 1, lambda _: True)
-    state.take_found(Found(song, found, keys))
+    give(state, Found(song, found, keys))
     state.choose(1)
-    assert state.figure(state.here[0]) == ""
-    state.base, state.weighed = base, weighed
+    assert state.figure(state.here[0]) == "" and state.heard() is None
+    state.take_found(Found(song, found, keys), base, weighed)
     for one in state.here:
         change = (weighed[one].answer.cost - base.answer.cost) / 100
         assert state.figure(one) == ("±0" if abs(change) < 0.05 else f"{change:+.1f}".replace("-", "−"))
         state.proposal = one
         assert state.motion_words().startswith(str(motion_st(weighed[one])))
-        assert weighed[one].song.swaps.keys() == {1}
+        assert weighed[one].song.arrangement.swaps.keys() == {1}
+        heard = state.heard()
+        assert heard == (weighed[one].song, 0, len(one.chords) + 1)
 
 
 def test_swaps_in_words_and_keys_to_choose(state: SwapsState) -> None:
     assert state.found is not None
     proposal = next(one for one in state.found.proposals if one.at == 5)
-    swapped = accept(state.song, proposal)
+    swapped = accept(state.song, proposal).song
     state.take(swapped)
     assert state.swapped_words()[0].startswith("Bar 4: ") and "for C7♭9" in state.swapped_words()[0]
     state.choose(5)
     assert state.swapped
     assert state.key_choices()[0] == (None, "as found")
-    state.take_found(found_for(swapped))
+    give(state, found_for(swapped))
     assert state.key_choices()[0][1] == "as found: E♭ major"
     assert (parse_key("F#m"), "F♯ minor") in state.key_choices()
 
@@ -166,24 +178,24 @@ def test_chords_for_a_note_follow_the_local_key(state: SwapsState) -> None:
 def test_wishes_fix_what_stands_there_and_let_it_go(library: Library) -> None:
     song = demo_song("lantern-ferry")
     for field, _ in FIXABLE:
-        asked = ask_of_chord(song, 2, with_fixed(song, 2, field, True))
+        asked = wish_for_chord(song, 2, with_fixed(song, 2, field, True)).song
         assert asked.ask(2).hold.names == (field,)
         assert fixed_words(song, 2, field, library)
         assert with_fixed(asked, 2, field, False) == Ask()
-    empty = parse_chart("| C |")
+    empty = song_of("| C |")
     assert fixed_words(empty, 0, "top", library) == "" and with_fixed(empty, 0, "top", True) == Ask()
-    own = choose(song, 2, Voicing(HandShape((40,), ("R",), "?"), HandShape((70,), ("5",), "?")), False)
+    own = choose(song, 2, Voicing(HandShape((40,), ("R",), "?"), HandShape((70,), ("5",), "?")), False).song
     assert fixed_words(own, 2, "left_recipe", library) == "own shape"
 
 
 def test_wishes_of_each_scope_stand_by_themselves(library: Library) -> None:
-    song = taste_of_section(demo_song("lantern-ferry"), "Verse", Taste(colour=3))
-    song = ask_of_chord(song, 0, Ask(Taste(school="guide")))
-    song = replace(song, settings=replace(song.settings, melody="clear"))
+    song = wish_for_section(demo_song("lantern-ferry"), "Verse", Taste(colour=3)).song
+    song = wish_for_chord(song, 0, Ask(Taste(school="guide"))).song
+    song = settle(song, melody="clear").song
     assert [taste_at(song, 0, scope) for scope in SCOPES] == [
         Taste(school="guide"),
         Taste(colour=3),
-        Taste(song.settings.school, song.settings.colour, "clear", hands="both", inverted=False),
+        Taste(song.arrangement.school, song.arrangement.colour, "clear", hands="both", inverted=False),
     ]
     for scope in SCOPES:
         for choices in (schools(library, unsaid(scope)), colours(unsaid(scope)), melodies(unsaid(scope))):
@@ -191,3 +203,47 @@ def test_wishes_of_each_scope_stand_by_themselves(library: Library) -> None:
             assert all(choices.place(value) == place for place, (value, _) in enumerate(choices.rows))
     assert pedals(song).place(NoteName(0)) == 1 and pedals(song).place("nothing such") == 0
     assert [said[:2] for _, said in pedals(demo_song("salt-stairs")).rows[2:3]] == ["D♭"]
+
+
+def test_a_register_is_kept_as_it_stands(library: Library) -> None:
+    song = demo_song("lantern-ferry")
+    kept = with_register(song, 2, True)
+    voicing = song.voicing(2)
+    assert voicing is not None
+    assert (kept.hold.lowest, kept.hold.highest) == (voicing.keys[0], voicing.keys[-1])
+    assert with_register(wish_for_chord(song, 2, kept).song, 2, False) == Ask()
+    assert takes_for_round(song).rows == ((None, "First take (this take)"),)
+
+
+def test_other_voicings_are_no_other_question(state: SwapsState, library: Library) -> None:
+    song, found = state.song, state.found
+    state.choose(5)
+    voicing = song.voicing(0)
+    assert voicing is not None
+    moved = choose(song, 2, voicing, locked=False).song
+    state.take(moved)
+    assert state.found is found and state.song is moved
+    state.take(choose(song, 2, voicing).song)  # a lock is one
+    assert state.found is None
+
+
+def test_a_chord_that_the_form_leaves_out_is_said() -> None:
+    state = SwapsState()
+    state.take(song_of("form: B\n[A]\n| C |\n[B]\n| D |\n"))
+    assert state.heading() == "C: not played, the form leaves A out"
+    assert state.first is None and state.sounding_slot == 0 and str(state.key) == "C"
+    state.choose(1)
+    assert state.heading().startswith("Bar 1, beat 1: D")
+
+
+def test_a_part_of_a_swap_is_swapped_further(library: Library) -> None:
+    song = song_of("key: C\n| Dm7 | G7 | Cmaj7 |")
+    split = next(one for one in find_swaps(song) if len(one.chords) == 2)
+    twice = accept(song, split).song
+    state = SwapsState()
+    state.take(twice)
+    give(state, found_for(twice))
+    state.choose(twice.chart.by_id[split.at].index)
+    parts = {one.part for one in state.here}
+    assert parts == {1, 2} and state.swapped
+    assert {slot.at for slot in twice.slots if slot.at.part} == {At(split.at, 1), At(split.at, 2)}

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import walk
+from yellow_hinge.theory.keys import Key
 
 if TYPE_CHECKING:
     import mido
@@ -36,28 +38,53 @@ def write(song: Song, bass_keys: tuple[int | None, ...] = ()) -> bytes:
     return buffer.getvalue()
 
 
-def _ticks(song: Song, beats: Fraction) -> int:
-    return round(beats * song.meter.quarters_per_beat * TICKS_PER_QUARTER)
+def _ticks(song: Song, quarters: Fraction) -> int:
+    """A place in the file, which begins with the pickup."""
+    return round((quarters + song.chart.pickup_quarters) * TICKS_PER_QUARTER)
 
 
 def _conductor(song: Song) -> mido.MidiTrack:
     import mido  # noqa: PLC0415
 
-    microseconds = round(60_000_000 / song.tempo / float(song.meter.quarters_per_beat))
-    timed = [
-        (0, mido.MetaMessage("track_name", name=_latin(song.title))),
-        (0, mido.MetaMessage("set_tempo", tempo=microseconds)),
-        (
-            0,
-            mido.MetaMessage("time_signature", numerator=song.meter.beats, denominator=song.meter.unit),
-        ),
-        (0, mido.MetaMessage("key_signature", key=str(song.key))),
+    timed = [(0, mido.MetaMessage("track_name", name=_latin(song.title)))]
+    timed += [
+        (_ticks(song, start), mido.MetaMessage("set_tempo", tempo=round(60_000_000 / float(rate))))
+        for start, rate in song.chart.tempos
     ]
     timed += [
-        (_ticks(song, slot.start_beats), mido.MetaMessage("text", text=str(slot.chord or "N.C.")))
+        (at, mido.MetaMessage("time_signature", numerator=beats, denominator=unit))
+        for at, beats, unit in _meters(song)
+    ]
+    timed += [(at, mido.MetaMessage("key_signature", key=str(key))) for at, key in _keys(song)]
+    timed += [
+        (_ticks(song, slot.start_quarters), mido.MetaMessage("text", text=str(slot.chord or "N.C.")))
         for slot in song.slots
     ]
-    return _track(timed)
+    return _track(sorted(timed, key=lambda item: item[0]))
+
+
+def _meters(song: Song) -> Iterator[tuple[int, int, int]]:
+    """(tick, beats, unit) wherever the meter changes. A pickup has a bar of its own length, so that
+    all others begin where they do."""
+    before: Meter | None = None
+    whole = song.chart.pickup_quarters / 4
+    if whole and whole.denominator in (1, 2, 4, 8, 16, 32):
+        unit = max(whole.denominator, song.meter.unit)
+        yield 0, int(whole * unit), unit
+    for played in song.chart.played:
+        if played.bar.meter != before:
+            before = played.bar.meter
+            yield _ticks(song, played.start_quarters), before.beats, before.unit
+
+
+def _keys(song: Song) -> Iterator[tuple[int, Key]]:
+    """(tick, key) wherever the key changes; the first one from the pickup on."""
+    before: Key | None = None
+    for played in song.chart.played:
+        if played.bar.key != before:
+            at = 0 if before is None else _ticks(song, played.start_quarters)
+            before = played.bar.key
+            yield at, before
 
 
 def _part(song: Song, name: str, channel: int, is_bass: bool, events: Iterable[NoteEvent]) -> mido.MidiTrack:
@@ -70,9 +97,9 @@ def _part(song: Song, name: str, channel: int, is_bass: bool, events: Iterable[N
     ]
     timed = []
     for event in events:
-        end = event.start_beats + event.length_beats
+        end = event.start_quarters + event.quarters
         for order, kind, at, velocity in (
-            (1, "note_on", event.start_beats, event.velocity),
+            (1, "note_on", event.start_quarters, event.velocity),
             (0, "note_off", end, 0),
         ):
             message = mido.Message(kind, note=event.key, velocity=velocity, channel=channel)

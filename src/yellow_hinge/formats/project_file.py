@@ -1,14 +1,14 @@
 """The project file: JSON, versioned, described in docs/project-file.md.
 
-The chart text is the truth about the bars; hands and choices stand beside it. Fields that
-this version does not know are kept and written back where they stood.
+The chart text is the truth about the bars; the ids of its chords, hands and takes stand beside it.
+Fields that this version does not know are kept and written back where they stood.
 """
 
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping
-from dataclasses import fields, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -16,78 +16,26 @@ import msgspec
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
-from yellow_hinge.formats.imported import Imported
-from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
+from yellow_hinge.formats.project_v1 import from_version_1
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.song.model import Ask, Bass, Choice, ChordAt, Melody, Settings, Song, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, At, Bass, Choice, Melody, Taste
+from yellow_hinge.song.chart import Chart, ChordAt
+from yellow_hinge.song.model import Song, Take
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
 from yellow_hinge.voicing.shape import Hands, HandShape, Hold, Voicing
 
 SCHEMA = "yellow-hinge/project/"
-VERSION = 1
+VERSION = 2
 SUFFIX = ".yhinge"
 MAX_BYTES = 20_000_000
-MOST_TAKES = 12
+MOST_TAKES = 64
 
-#: version -> what turns such a file into the next version's.
-UPGRADES: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
-
-
-class HandIn(msgspec.Struct):
-    """One hand on disk; lengths in mm, keys as MIDI numbers."""
-
-    reach_mm: float
-    most_notes: int
-    lowest_key: int
-    highest_key: int
-    home_low: int
-    home_high: int
-    possible_mm: float | None = None
-
-    def __post_init__(self) -> None:
-        if not 10 <= self.reach_mm <= 400:
-            raise ValueError(f"reach_mm must be 10..400, not {self.reach_mm}")
-        if self.possible_mm is not None and not 10 <= self.possible_mm <= 400:
-            raise ValueError(f"possible_mm must be 10..400, not {self.possible_mm}")
-        if not 1 <= self.most_notes <= 5:
-            raise ValueError(f"most_notes must be 1..5, not {self.most_notes}")
-        if not 0 <= self.lowest_key < self.highest_key <= 127:
-            raise ValueError("lowest_key and highest_key must ascend within 0..127")
-
-
-class HandsIn(msgspec.Struct):
-    left: HandIn
-    right: HandIn
-    octave_mm: float
-    roll: bool = False
-    interlock: bool = False
-
-    def __post_init__(self) -> None:
-        if not 100 <= self.octave_mm <= 200:
-            raise ValueError(f"octave_mm must be 100..200, not {self.octave_mm}")
-
-
-class SettingsIn(msgspec.Struct):
-    school: str
-    colour: int | None
-    bass: Bass | None
-    hands: HandsIn
-    loop: bool = False
-    take: int = 0
-    melody: Melody | None = None
-    levels: dict[str, int] = {}
-    rules_off: tuple[str, ...] = ()
-    playing: Hands = "both"
-    inverted: bool = False
-
-    def __post_init__(self) -> None:
-        for name, level in self.levels.items():
-            if not -2 <= level <= 2:
-                raise ValueError(f"level {name!r} must be -2..2, not {level}")
-        if not 0 <= self.take <= MOST_TAKES:
-            raise ValueError(f"take must be 0..{MOST_TAKES}, not {self.take}")
+Raw = dict[str, Any]
+#: version -> what turns such a file into the next version's, and what it could not take along.
+UPGRADES: dict[int, Callable[[Raw], tuple[Raw, list[Problem]]]] = {1: from_version_1}
 
 
 class ShapeIn(msgspec.Struct):
@@ -153,75 +101,191 @@ class AskIn(msgspec.Struct, omit_defaults=True):
     fills: list[FillIn] = []
 
 
-class SwapIn(msgspec.Struct):
-    """What stands for a written chord: symbols with their beats as fractions ("3/2")."""
+class TakeIn(msgspec.Struct):
+    """A take. Decisions go by the id of a written chord, with the part of its swap behind a point:
+    "12", "12.1". The chords of a swap are symbols with their beats as fractions ("3/2")."""
 
-    written: int
-    chords: list[tuple[str, str]]
+    id: int
+    name: str
+    school: str
+    colour: int | None = None
+    bass: Bass | None = None
+    melody: Melody | None = None
+    playing: Hands = "both"
+    inverted: bool = False
+    loop: bool = False
+    levels: dict[str, int] = {}
+    rules_off: tuple[str, ...] = ()
+    tastes: dict[str, TasteIn] = {}
+    choices: dict[str, ChoiceIn] = {}
+    asks: dict[str, AskIn] = {}
+    swaps: dict[str, list[tuple[str, str]]] = {}
+    keys_set: dict[str, str] = {}
+    untouched: list[int] = []
+
+    def __post_init__(self) -> None:
+        for name, level in self.levels.items():
+            if not -2 <= level <= 2:
+                raise ValueError(f"level {name!r} must be -2..2, not {level}")
+        if self.colour is not None and not 0 <= self.colour <= 3:
+            raise ValueError(f"colour must be 0..3, not {self.colour}")
+
+
+class LegIn(msgspec.Struct):
+    section: str
+    round: int
+    take: int
 
 
 class ProjectIn(msgspec.Struct):
     schema: str
     chart: str
-    settings: SettingsIn
-    choices: list[ChoiceIn | None]
-    asks: list[AskIn | None] = []
-    tastes: dict[str, TasteIn] = {}
-    swaps: list[SwapIn] = []
-    keys_set: dict[int, str] = {}
-    untouched: list[int] = []
+    hands: HandsIn
+    takes: list[TakeIn]
+    ids: list[int] = []
+    current: int = 0
+    route: list[LegIn] = []
+    lift_st: int = 0
+
+    def __post_init__(self) -> None:
+        ids = [take.id for take in self.takes]
+        if not 1 <= len(ids) <= MOST_TAKES or len(set(ids)) < len(ids):
+            raise ValueError(f"takes must be 1..{MOST_TAKES} with ids of their own")
+        if len(set(self.ids)) < len(self.ids):
+            raise ValueError("ids must be different")
+        if not -12 < self.lift_st < 12:
+            raise ValueError(f"lift_st must be -11..11, not {self.lift_st}")
 
 
-def read(data: bytes, place: str = "project") -> Imported:
+@dataclass(frozen=True)
+class Opened:
+    """A project as it was read; ``problems`` are remarks about what was left out."""
+
+    song: Song
+    problems: tuple[Problem, ...] = ()
+
+
+# --- reading -----------------------------------------------------------------------------
+
+
+def read(data: bytes, place: str = "project") -> Opened:
     """Read a project. Raises :class:`BadInput` with the place of the first wrong field, or
     every problem of its chart."""
-    try:
-        raw = json.loads(data)
-    except (ValueError, RecursionError) as error:
-        raise BadInput(Problem(place, f"this is not a project file ({error})", "open another file")) from None
-    if not isinstance(raw, dict):
-        raise BadInput(Problem(place, "this is not a project file", "open another file"))
-    raw = _upgraded(raw, place)
+    raw, problems = _upgraded(_decoded(data, place), place)
     try:
         project = msgspec.convert(raw, ProjectIn, strict=False)
     except (msgspec.ValidationError, RecursionError) as error:
         raise BadInput(
             Problem(place, str(error), "mend this field, or open an older copy of the project")
         ) from None
-    song = chart_text.parse_chart(project.chart)
-    settings = replace(_settings(project.settings), numbering=song.settings.numbering)
-    tastes = {name: _taste(taste) for name, taste in project.tastes.items()}
-    swaps, problems = _swaps(project.swaps, song, place)
-    song = replace(song, settings=settings, tastes=tastes, swaps=swaps, unknown=_unknown(raw))
-    song = replace(
-        song,
-        keys_set={at: parse_key(key) for at, key in project.keys_set.items() if 0 <= at < len(song.written)},
-        untouched=frozenset(at for at in project.untouched if 0 <= at < len(song.written)),
+    chart = chart_text.parse_chart(project.chart)
+    if len(project.ids) == len(chart.written):
+        chart = replace(chart, ids=tuple(project.ids))
+    reader = _Reader(chart, place, problems)
+    known = {take.id for take in project.takes}
+    song = Song(
+        chart,
+        tuple(reader.take(take) for take in project.takes),
+        project.current if project.current in known else project.takes[0].id,
+        {(leg.section, leg.round): leg.take for leg in project.route if leg.take in known},
+        profile_from(project.hands),
+        project.lift_st,
     )
-    asks = tuple(None if one is None else _ask(one) for one in project.asks[: len(song.slots)])
-    song = replace(song, asks=asks if any(asks) else ())  # pedals among them decide the chords
-    choices, more = _choices(project.choices, song, place)
-    return Imported(replace(song, choices=choices), problems + more)
+    return Opened(_with_unknown(song, raw), tuple(reader.problems))
 
 
-def _swaps(
-    read_in: list[SwapIn], song: Song, place: str
-) -> tuple[dict[int, tuple[ChordAt, ...]], tuple[Problem, ...]]:
-    """Swaps that fit the chart's chords; others are left out with a remark."""
-    swaps, problems = {}, []
-    for swap in read_in:
+def _decoded(data: bytes, place: str) -> Raw:
+    try:
+        raw = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise BadInput(Problem(place, f"this is not a project file ({error})", "open another file")) from None
+    if not isinstance(raw, dict):
+        raise BadInput(Problem(place, "this is not a project file", "open another file"))
+    return raw
+
+
+def _upgraded(raw: Raw, place: str) -> tuple[Raw, list[Problem]]:
+    schema = raw.get("schema")
+    number = schema.removeprefix(SCHEMA) if isinstance(schema, str) else ""
+    if not (number.isascii() and number.isdigit() and int(number[:9]) >= 1):
+        raise BadInput(Problem(place, f"schema is {schema!r}", "open a Yellow Hinge project"))
+    if int(number[:9]) > VERSION:
+        raise BadInput(
+            Problem(
+                place,
+                f"the project was saved by a newer version ({schema})",
+                "update Yellow Hinge to open it",
+            )
+        )
+    problems: list[Problem] = []
+    for version in range(int(number), VERSION):
         try:
-            chords = tuple(ChordAt(parse_chord(symbol), Fraction(beats)) for symbol, beats in swap.chords)
-            whole = sum(at.beats for at in chords) == song.written[swap.written].beats
-            fits = swap.written >= 0 and whole and all(at.beats > 0 for at in chords)
-        except (BadInput, ValueError, ZeroDivisionError, IndexError):
-            fits = False
-        if fits:
-            swaps[swap.written] = chords
-        else:
-            what = f"the swap of chord {swap.written + 1} does not fit the chart"
-            problems.append(Problem(place, what, "it was left out"))
-    return swaps, tuple(problems)
+            raw, more = UPGRADES[version](raw)
+        except (KeyError, TypeError, AttributeError, ValueError, IndexError) as error:
+            what = f"a field of a version {version} project is wrong ({error})"
+            raise BadInput(Problem(place, what, "mend it, or open an older copy of the project")) from None
+        problems += [replace(one, place=place) for one in more]
+    return raw, problems
+
+
+class _Reader:
+    """Turns what was read into values; what does not fit the chart is left out with a remark."""
+
+    def __init__(self, chart: Chart, place: str, problems: Sequence[Problem]) -> None:
+        self._chart, self._place = chart, place
+        self.problems = list(problems)
+
+    def _leave_out(self, what: str) -> None:
+        self.problems.append(Problem(self._place, what, "it was left out"))
+
+    def take(self, read_in: TakeIn) -> Take:
+        arrangement = Arrangement(
+            read_in.school, read_in.colour, read_in.bass, read_in.melody, read_in.playing,
+            read_in.inverted, read_in.loop, tuple(sorted(read_in.levels.items())), read_in.rules_off,
+            {name: _taste(taste) for name, taste in read_in.tastes.items()},
+            self._by_chord(read_in.choices, _choice, "the voicing"),
+            self._by_chord(read_in.asks, _ask, "the wishes"),
+            self._swaps(read_in),
+            {at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
+            frozenset(self._chart.by_id) & frozenset(read_in.untouched),
+        )  # fmt: skip
+        return Take(read_in.id, read_in.name, arrangement)
+
+    def _by_chord(self, read_in: Mapping[str, Any], make: Callable[[Any], Any], what: str) -> dict[At, Any]:
+        found: dict[At, Any] = {}
+        for name, value in read_in.items():
+            at = read_at(name)
+            if at is not None and at.written in self._chart.by_id:
+                found[at] = make(value)
+            else:
+                self._leave_out(f"{what} of chord {name} has no chord in the chart")
+        return found
+
+    def _ids(self, read_in: Mapping[str, Any], what: str) -> dict[int, Any]:
+        return {at.written: value for at, value in self._by_chord(read_in, lambda one: one, what).items()}
+
+    def _swaps(self, read_in: TakeIn) -> dict[int, tuple[ChordAt, ...]]:
+        swaps: dict[int, tuple[ChordAt, ...]] = {}
+        for written, row in self._ids(read_in.swaps, "the swap").items():
+            try:
+                chords = tuple(ChordAt(parse_chord(symbol), Fraction(beats)) for symbol, beats in row)
+                whole = sum(at.beats for at in chords) == self._chart.by_id[written].beats
+                fits = whole and all(at.beats > 0 for at in chords)
+            except (BadInput, ValueError, ZeroDivisionError):
+                fits = False
+            if fits:
+                swaps[written] = chords
+            else:
+                self._leave_out(f"the swap of chord {written} does not fit the chart")
+        return swaps
+
+
+def read_at(name: str) -> At | None:
+    """ "12" or "12.1"."""
+    written, _, part = name.partition(".")
+    if not all(word.isascii() and word.isdigit() and len(word) < 10 for word in (written, part or "0")):
+        return None
+    return At(int(written), int(part or "0"))
 
 
 def _beats(text: str) -> Fraction:
@@ -244,6 +308,10 @@ def _taste(read_in: TasteIn) -> Taste:
     )  # fmt: skip
 
 
+def _choice(read_in: ChoiceIn) -> Choice:
+    return Choice(Voicing(_shape(read_in.left), _shape(read_in.right)), read_in.locked)
+
+
 def _ask(read_in: AskIn) -> Ask:
     plain = ("top", "bass", "left_recipe", "right_recipe", "lowest", "highest")
     left, right = (None if one is None else _shape(one) for one in (read_in.left, read_in.right))
@@ -255,164 +323,78 @@ def _ask(read_in: AskIn) -> Ask:
     return Ask(_taste(read_in.taste), hold, fills)
 
 
-def _upgraded(raw: dict[str, Any], place: str) -> dict[str, Any]:
-    schema = raw.get("schema")
-    number = schema.removeprefix(SCHEMA) if isinstance(schema, str) else ""
-    if not number.isdigit() or int(number) < 1:
-        raise BadInput(Problem(place, f"schema is {schema!r}", "open a Yellow Hinge project"))
-    if int(number) > VERSION:
-        raise BadInput(
-            Problem(
-                place,
-                f"the project was saved by a newer version ({schema})",
-                "update Yellow Hinge to open it",
-            )
-        )
-    for version in range(int(number), VERSION):
-        raw = UPGRADES[version](raw)
-    return raw
-
-
-def _settings(read_in: SettingsIn) -> Settings:
-    hands = read_in.hands
-    levels = tuple(sorted(read_in.levels.items()))
-    return Settings(
-        read_in.school, read_in.colour, read_in.bass, profile_from(hands),
-        loop=read_in.loop, take=read_in.take, melody=read_in.melody, levels=levels,
-        rules_off=read_in.rules_off, hands=read_in.playing, inverted=read_in.inverted,
-    )  # fmt: skip
-
-
-def profile_from(hands: HandsIn) -> HandProfile:
-    """A hand profile as it stands on disk."""
-    return HandProfile(_hand(hands.left), _hand(hands.right), hands.octave_mm, hands.roll, hands.interlock)
-
-
-def profile_out(profile: HandProfile) -> dict[str, Any]:
-    """A hand profile for the disk."""
-    return {
-        "octave_mm": profile.octave_mm,
-        "roll": profile.roll,
-        "interlock": profile.interlock,
-        "left": _hand_out(profile.left),
-        "right": _hand_out(profile.right),
-    }
-
-
-def _hand(read_in: HandIn) -> Hand:
-    return Hand(**{name: getattr(read_in, name) for name in read_in.__struct_fields__})
-
-
-def _choices(
-    read_in: list[ChoiceIn | None], song: Song, place: str
-) -> tuple[tuple[Choice | None, ...], tuple[Problem, ...]]:
-    """Voicings beyond the chart's chords are dropped with a remark."""
-    choices = tuple(
-        None if one is None else Choice(Voicing(_shape(one.left), _shape(one.right)), one.locked)
-        for one in read_in[: len(song.slots)]
-    )
-    if len(read_in) <= len(song.slots):
-        return choices, ()
-    what = f"{len(read_in)} voicings for {len(song.slots)} chords"
-    return choices, (Problem(place, what, "the surplus ones were left out"),)
-
-
 def _shape(read_in: ShapeIn) -> HandShape:
     return HandShape(read_in.keys, read_in.degrees, read_in.recipe)
 
 
-_KNOWN: dict[str, Any] = {
-    "schema": None,
-    "chart": None,
-    "choices": None,
-    "asks": None,
-    "tastes": None,
-    "swaps": None,
-    "keys_set": None,
-    "untouched": None,
-    "settings": {
-        "school": None,
-        "colour": None,
-        "bass": None,
-        "loop": None,
-        "take": None,
-        "melody": None,
-        "levels": None,
-        "rules_off": None,
-        "playing": None,
-        "inverted": None,
-        "hands": {"octave_mm": None, "roll": None, "interlock": None, "left": None, "right": None},
-    },
-}
-
-
-def _unknown(raw: Mapping[str, Any], known: Mapping[str, Any] = _KNOWN) -> dict[str, Any]:
-    """The fields of ``raw`` that this version does not know, in their nesting."""
-    found: dict[str, Any] = {}
-    for name, value in raw.items():
-        if name not in known:
-            found[name] = value
-        elif isinstance(known[name], dict) and isinstance(value, dict):
-            inner = _unknown(value, known[name])
-            if inner:
-                found[name] = inner
-    return found
+# --- writing -----------------------------------------------------------------------------
 
 
 def write(song: Song) -> bytes:
     """The project as JSON text. The chart is written if the song never had a text."""
-    settings = song.settings
-    project = {
+    project = _merged(_project_out(song), song.unknown)
+    project["takes"] = [_merged(_take_out(take), take.unknown) for take in song.takes]
+    return (json.dumps(project, ensure_ascii=False, indent=1) + "\n").encode()
+
+
+def _project_out(song: Song) -> Raw:
+    return {
         "schema": f"{SCHEMA}{VERSION}",
-        "chart": song.chart or chart_text.write(song).decode(),
-        "settings": {
-            "school": settings.school,
-            "colour": settings.colour,
-            "bass": settings.bass,
-            "loop": settings.loop,
-            "take": settings.take,
-            "melody": settings.melody,
-            "levels": dict(settings.levels),
-            "rules_off": settings.rules_off,
-            "playing": settings.hands,
-            "inverted": settings.inverted,
-            "hands": profile_out(settings.profile),
-        },
-        "tastes": {name: _taste_out(taste) for name, taste in song.tastes.items()},
-        "asks": [None if ask is None else _ask_out(ask) for ask in song.asks],
-        "swaps": [
-            {"written": written, "chords": [_chord_out(at) for at in chords]}
-            for written, chords in sorted(song.swaps.items())
+        "chart": song.chart.text or chart_text.write(song.chart).decode(),
+        "ids": [one.id for one in song.chart.written],
+        "hands": profile_out(song.hands),
+        "lift_st": song.lift_st,
+        "current": song.current,
+        "route": [
+            {"section": section, "round": turn, "take": take}
+            for (section, turn), take in sorted(song.route.items())
         ],
-        "keys_set": {str(at): str(key) for at, key in sorted(song.keys_set.items())},
-        "untouched": sorted(song.untouched),
-        "choices": [
-            None if choice is None else {
-                "left": _shape_out(choice.voicing.left),
-                "right": _shape_out(choice.voicing.right),
-                "locked": choice.locked,
-            }
-            for choice in song.choices
-        ],
-    }  # fmt: skip
-    merged = _merged(project, song.unknown)
-    return (json.dumps(merged, ensure_ascii=False, indent=1) + "\n").encode()
+        "takes": [],
+    }
 
 
-def _hand_out(hand: Hand) -> dict[str, Any]:
-    return {name: getattr(hand, name) for name in HandIn.__struct_fields__}
+def _take_out(take: Take) -> Raw:
+    one = take.arrangement
+    return {
+        "id": take.id,
+        "name": take.name,
+        "school": one.school,
+        "colour": one.colour,
+        "bass": one.bass,
+        "melody": one.melody,
+        "playing": one.hands,
+        "inverted": one.inverted,
+        "loop": one.loop,
+        "levels": dict(one.levels),
+        "rules_off": list(one.rules_off),
+        "tastes": {name: _taste_out(taste) for name, taste in one.tastes.items()},
+        "choices": {_at_out(at): _choice_out(choice) for at, choice in sorted(one.choices.items())},
+        "asks": {_at_out(at): _ask_out(ask) for at, ask in sorted(one.asks.items())},
+        "swaps": {str(at): [_chord_out(chord) for chord in row] for at, row in sorted(one.swaps.items())},
+        "keys_set": {str(at): str(key) for at, key in sorted(one.keys_set.items())},
+        "untouched": sorted(one.untouched),
+    }
 
 
-def _shape_out(shape: HandShape) -> dict[str, Any]:
+def _at_out(at: At) -> str:
+    return f"{at.written}.{at.part}" if at.part else str(at.written)
+
+
+def _choice_out(choice: Choice) -> Raw:
+    voicing = choice.voicing
+    return {"left": _shape_out(voicing.left), "right": _shape_out(voicing.right), "locked": choice.locked}
+
+
+def _shape_out(shape: HandShape) -> Raw:
     return {"keys": shape.keys, "degrees": shape.degrees, "recipe": shape.recipe}
 
 
-def _taste_out(taste: Taste) -> dict[str, Any]:
+def _taste_out(taste: Taste) -> Raw:
     pairs = ((one.name, getattr(taste, one.name)) for one in fields(taste))
     return {name: str(v) if name == "pedal" else v for name, v in pairs if v is not None}
 
 
-def _ask_out(ask: Ask) -> dict[str, Any]:
+def _ask_out(ask: Ask) -> Raw:
     holds = ((name, getattr(ask.hold, name)) for name in ask.hold.names)
     out = {name: _shape_out(v) if isinstance(v, HandShape) else v for name, v in holds}
     fills = [{one.name: _plain(getattr(fill, one.name)) for one in fields(fill)} for fill in ask.fills]
@@ -427,11 +409,51 @@ def _chord_out(at: ChordAt) -> tuple[str, str]:
     return "N.C." if at.chord is None else str(at.chord), str(at.beats)
 
 
-def _merged(own: dict[str, Any], unknown: Mapping[str, Any]) -> dict[str, Any]:
+# --- fields of newer versions ------------------------------------------------------------
+
+#: Fields whose own names are a player's (sections, chords): an unknown one is no field.
+_BY_NAME = {"tastes", "choices", "asks", "swaps", "keys_set", "levels"}
+#: Fields that are written only when they say something, by where they stand.
+_OPTIONAL = {
+    "asks": set(AskIn.__struct_fields__),
+    "tastes": set(TasteIn.__struct_fields__),
+    "taste": set(TasteIn.__struct_fields__),
+}
+
+
+def _with_unknown(song: Song, raw: Raw) -> Song:
+    """The song with everything of the file that this version does not write itself."""
+    takes = tuple(
+        replace(take, unknown=_beyond(one, _take_out(take)))
+        for take, one in zip(song.takes, raw["takes"], strict=True)
+    )
+    return replace(song, takes=takes, unknown=_beyond({**raw, "takes": []}, _project_out(song)))
+
+
+def _beyond(raw: Mapping[str, Any], own: Mapping[str, Any], inside: str = "", by_name: bool = False) -> Raw:
+    """The fields of ``raw``, which stands ``inside`` a field, that are not among our own, in their
+    nesting."""
+    found: Raw = {}
+    for name, value in raw.items():
+        if name in own:
+            if isinstance(value, dict) and isinstance(own[name], dict):
+                inner = _beyond(
+                    value, own[name], inside if by_name else name, name in _BY_NAME and not by_name
+                )
+                if inner:
+                    found[name] = inner
+        elif not by_name and name not in _OPTIONAL.get(inside, ()):
+            found[name] = value
+    return found
+
+
+def _merged(own: Raw, unknown: Mapping[str, Any], by_name: bool = False) -> Raw:
+    """Our own fields, and the unknown ones where they stood, as long as that place is there."""
     merged = dict(own)
     for name, value in unknown.items():
         if name not in merged:
-            merged[name] = value
+            if not by_name:
+                merged[name] = value
         elif isinstance(merged[name], dict) and isinstance(value, Mapping):
-            merged[name] = _merged(merged[name], value)
+            merged[name] = _merged(merged[name], value, name in _BY_NAME and not by_name)
     return merged

@@ -20,6 +20,9 @@ class ByteCache(Generic[_V]):
         self.hits = 0
         self.misses = 0
 
+    def __contains__(self, key: Hashable) -> bool:
+        return key in self._kept
+
     def __len__(self) -> int:
         return len(self._kept)
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from yellow_hinge.motion.explain import Term, explain_change, explain_voicing
 from yellow_hinge.motion.figures import Effort, changes_of
-from yellow_hinge.motion.plan import Answer
+from yellow_hinge.motion.place import Answer
 from yellow_hinge.motion.weights import Group
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
@@ -31,7 +31,7 @@ def row_terms(
 
 def effort_of(answer: Answer) -> Effort:
     """The effort of an answer by shares. Its cost is the answer's cost, locked chords included."""
-    chords, hinges = row_terms(answer.wishes, answer.voicings, answer.loop)
+    chords, hinges = row_terms(answer.row_wishes, answer.row, answer.loop)
     return added_up([term for terms in (*chords, *hinges) for term in terms])
 
 

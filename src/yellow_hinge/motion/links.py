@@ -91,6 +91,11 @@ class LinkTables:
             _SPLIT_BYTES, lambda made: sum(part.nbytes for part in made[1])
         )
 
+    @property
+    def bytes(self) -> int:
+        """What is kept now."""
+        return self._tables.bytes + self._splits.bytes
+
     def meet(self, wish: Wish, side: str, shapes: Sequence[HandShape]) -> _Split:
         """Take note of a column's shapes, so that tables made later hold them all. Gives for each
         its form and octave."""

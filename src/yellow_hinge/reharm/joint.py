@@ -22,10 +22,11 @@ import numpy as np
 import numpy.typing as npt
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice.chain import Sheets
+from yellow_hinge.lattice.columns import Sheets
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for
 from yellow_hinge.motion.distance import Change, change_between
-from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.motion.place import Place
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.reharm.proposals import same_kind
@@ -113,13 +114,13 @@ class _Steps:
             self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, bass, change)
         return self._tables[name][before[:, None], after[None, :]]
 
-    def link(self, before: _Part, after: _Part) -> tuple[Costs, Costs]:
-        """(L, L') and (R, R')."""
+    def link(self, before: _Part, after: _Part, times: int) -> tuple[Costs, Costs]:
+        """(L, L') and (R, R') of a change that is played so many times."""
         ends = (before.place.wish, after.place.wish)
         change = _change(before, after)
         return (
-            self.costs("left", ends, change, before.left_rows, after.left_rows),
-            self.costs("right", ends, change, before.right_rows, after.right_rows),
+            self.costs("left", ends, change, before.left_rows, after.left_rows) * np.int32(times),
+            self.costs("right", ends, change, before.right_rows, after.right_rows) * np.int32(times),
         )
 
 
@@ -164,24 +165,40 @@ class _Source:
 
 
 class JointSearch:
-    """One search over slots with options. Keeps all tables until it is dropped."""
+    """One search over slots with options. Keeps all tables until it is dropped.
 
-    def __init__(self, planner: Planner, slots: Sequence[Sequence[Option]]) -> None:
+    A slot may be played several times: ``times`` says how often each one is, ``ways`` how often the
+    change into it from the slot before is played (0: they never follow each other). All rounds have
+    the same chords and voicings.
+    """
+
+    def __init__(
+        self,
+        planner: Planner,
+        slots: Sequence[Sequence[Option]],
+        times: Sequence[int] = (),
+        ways: Sequence[int] = (),
+    ) -> None:
         self._slots = slots
+        self._times = list(times) or [1] * len(slots)
+        self._ways_in = list(ways) or [1] * len(slots)
         self._steps = _Steps()
-        self._parts = [[self._build(planner, option) for option in options] for options in slots]
+        self._parts = [
+            [self._build(planner, option, count) for option in options]
+            for options, count in zip(slots, self._times, strict=True)
+        ]
         #: [slot][option] -> per part the cheapest cost up to there, (swaps, L, R) with the lowest
         #: of the slot's last parts at 0; ``_bases`` is what was taken off up to there.
         self._sheets: list[list[Sheets]] = []
         self._bases: list[int] = []
         self.states = sum(part.cost.size for slot in self._parts for option in slot for part in option)
 
-    def _build(self, planner: Planner, option: Option) -> list[_Part]:
+    def _build(self, planner: Planner, option: Option, times: int) -> list[_Part]:
         parts = []
         for place in option.places:
             column, shapes = planner.column(place)
             left, right = self._steps.rows("left", shapes.left), self._steps.rows("right", shapes.right)
-            parts.append(_Part(place, column.cost, shapes.left, shapes.right, left, right))
+            parts.append(_Part(place, _times(column.cost, times), shapes.left, shapes.right, left, right))
         return parts
 
     @property
@@ -219,9 +236,9 @@ class JointSearch:
             if option.swap:
                 none = np.full((1, *arrived.shape[1:]), FORBIDDEN, dtype=np.int32)
                 reached = np.concatenate([none, arrived[:-1]])
-            sheets = [_paid(reached, parts[0].cost + option.price)]
+            sheets = [_paid(reached, parts[0].cost + option.price * self._times[place])]
             for before, after in pairwise(parts):
-                left, right = self._steps.link(before, after)
+                left, right = self._steps.link(before, after, self._times[place])
                 sheets.append(_paid(_two_products(sheets[-1], left, right, product), after.cost))
             tables.append(sheets)
         least = min(int(sheets[0].min(initial=FORBIDDEN)) for sheets in tables)
@@ -244,7 +261,7 @@ class JointSearch:
             )
             if (sheet := sheets[-1]).size and int(sheet.min()) < FORBIDDEN
         ]
-        gates = self._gates(sources, firsts, most, product)
+        gates = self._gates(place, sources, firsts, most, product)
         return [
             self._arrival(place, option, part, gates.get(_root(part)), sources, most, product)
             for option, part in enumerate(firsts)
@@ -268,7 +285,7 @@ class JointSearch:
             reached = gate.into(part, product)
         for source in sources:
             if _root(source.part) == _root(part) and self._may_follow(place, source.option, option):
-                left, right = self._steps.link(source.part, part)
+                left, right = self._steps.link(source.part, part, self._ways_in[place])
                 reached = np.minimum(reached, _two_products(source.sheet, left, right, product))
         return reached
 
@@ -277,12 +294,17 @@ class JointSearch:
         says, root and kind; what the chart itself repeats may stay."""
         one, other = self._slots[place - 1][before], self._slots[place][option]
         wishes = one.places[-1].wish, other.places[0].wish
-        if wishes[0] is None or wishes[1] is None or (one.own_last and other.own_first):
+        if (
+            not self._ways_in[place]
+            or wishes[0] is None
+            or wishes[1] is None
+            or (one.own_last and other.own_first)
+        ):
             return True
         return not same_kind(wishes[0].chord, wishes[1].chord)
 
     def _gates(
-        self, sources: Sequence[_Source], firsts: Sequence[_Part], most: int, product: MinPlus
+        self, place: int, sources: Sequence[_Source], firsts: Sequence[_Part], most: int, product: MinPlus
     ) -> dict[int | None, _Gate]:
         """By the root of a first chord: how it is reached from all chords on other roots."""
         lefts = np.unique(np.concatenate([part.left_rows for part in firsts]))
@@ -291,10 +313,11 @@ class JointSearch:
         middle = np.unique(np.concatenate([source.part.right_rows for source in sources]))
         rights = np.unique(np.concatenate([part.right_rows for part in firsts]))
         ends = _wish([source.part for source in sources]), _wish(firsts)
-        way = self._steps.costs("right", ends, Change.ROOT, middle, rights)
+        times = np.int32(self._ways_in[place])
+        way = self._steps.costs("right", ends, Change.ROOT, middle, rights) * times
         by_root: dict[int | None, Costs] = {}
         for source in sources:
-            link = self._steps.costs("left", ends, Change.ROOT, source.part.left_rows, lefts)
+            link = self._steps.costs("left", ends, Change.ROOT, source.part.left_rows, lefts) * times
             half = _first_product(source.sheet, link, product)
             at = np.searchsorted(middle, source.part.right_rows)
             root = _root(source.part)
@@ -331,31 +354,34 @@ class JointSearch:
             for index in range(len(parts) - 1, 0, -1):
                 wanted = int(here[state]) - int(parts[index].cost[state])
                 before, here = parts[index - 1], sheets[index - 1][left_over]
-                state = _first(self._ways(before, here, parts[index], state) == wanted)
+                times = self._times[place]
+                state = _first(self._ways(before, here, parts[index], state, times) == wanted)
                 row.insert(0, self._voicing(before, state))
             low = self._bases[place] - (self._bases[place - 1] if place else 0)
-            price = self._slots[place][option].price
+            price = self._slots[place][option].price * self._times[place]
             wanted = int(here[state]) + low - int(parts[0].cost[state]) - price
             left_over -= self._slots[place][option].swap
             chosen.insert(0, option)
             voicings.insert(0, tuple(row))
             if place:
                 option, state = self._came_from(place, option, left_over, parts[0], state, wanted)
-        paid = sum(self._slots[place][option].price for place, option in enumerate(chosen))
+        paid = sum(
+            self._slots[place][option].price * self._times[place] for place, option in enumerate(chosen)
+        )
         return JointAnswer(swaps, cost + self._bases[-1], paid, tuple(chosen), tuple(voicings))
 
     @staticmethod
     def _voicing(part: _Part, state: tuple[int, int]) -> Voicing:
         return Voicing(part.left[state[0]], part.right[state[1]])
 
-    def _ways(self, before: _Part, sheet: Costs, after: _Part, state: tuple[int, int]) -> Costs:
+    def _ways(self, before: _Part, sheet: Costs, after: _Part, state: tuple[int, int], times: int) -> Costs:
         ends, change = (before.place.wish, after.place.wish), _change(before, after)
         sides = (("left", before.left_rows, after.left_rows), ("right", before.right_rows, after.right_rows))
         left, right = (
             self._steps.costs(side, ends, change, rows, others[state[k] : state[k] + 1])[:, 0]
             for k, (side, rows, others) in enumerate(sides)
         )
-        return np.asarray(sheet + left[:, None] + right[None, :])
+        return np.asarray(sheet + (left[:, None] + right[None, :]) * np.int32(times))
 
     def _came_from(
         self, place: int, option: int, swaps: int, after: _Part, state: tuple[int, int], wanted: int
@@ -363,7 +389,7 @@ class JointSearch:
         for before, sheets in enumerate(self._sheets[place - 1]):
             part = self._parts[place - 1][before][-1]
             if part.cost.size and self._may_follow(place, before, option):
-                hits = self._ways(part, sheets[-1][swaps], after, state) == wanted
+                hits = self._ways(part, sheets[-1][swaps], after, state, self._ways_in[place]) == wanted
                 if hits.any():
                     return before, _first(hits)
         raise AssertionError("a table holds a cost that no way leads to")
@@ -375,6 +401,14 @@ def _lowest(sheets: Sequence[Costs]) -> Costs:
     for sheet in sheets[1:]:
         lowest = np.minimum(lowest, sheet)
     return lowest
+
+
+def _times(cost: Costs, count: int) -> Costs:
+    """Own costs that are paid so many times."""
+    if count == 1:
+        return cost
+    dear = np.minimum(cost.astype(np.int64) * count, FORBIDDEN)
+    return np.where(cost >= FORBIDDEN, FORBIDDEN, dear).astype(np.int32)
 
 
 def _paid(reached: Costs, cost: Costs) -> Costs:

@@ -28,14 +28,20 @@ _FIVES = ("7", "9", "13", "7b9", "7#5", "7alt")
 
 @dataclass(frozen=True, slots=True)
 class Spot:
-    """A chord of the song as it sounds: what (None: "no chord"), from when, how long; the written
-    chord that it stands for, and which part of that one's swap it is."""
+    """A chord of the song as it sounds: what (None: "no chord"), from when in quarters, how long in
+    beats of ``unit`` quarters; the id of the written chord that it stands for, which part of that
+    one's swap it is, and the meter's quarters to a beat."""
 
     chord: ChordSymbol | None
-    start_beats: Fraction
+    start_quarters: Fraction
     beats: Fraction
     written: int = 0
     part: int = 0
+    unit: Fraction = Fraction(1)
+
+    @property
+    def end_quarters(self) -> Fraction:
+        return self.start_quarters + self.beats * self.unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,8 +57,8 @@ class NoteFit:
 class Proposal:
     """What may stand in the place of a chord.
 
-    ``at`` is the written chord, ``part`` the part of its swap that is replaced (0 where nothing is
-    swapped yet). ``price`` in hundredths of a half step says how far it goes from the function;
+    ``at`` is the written chord's id, ``part`` the part of its swap that is replaced, from 1 (0 where
+    nothing is swapped yet). ``price`` in hundredths of a half step says how far it goes from the function;
     ``joint`` whether the search over the whole song may take it. ``bass`` are the bass notes from
     the chord before to the chord after; ``notes`` the melody over it; ``clash`` the share, 0..1, of
     the melody's weight (length, twice on strong beats) that clashes.
@@ -223,7 +229,7 @@ def _turned(proposal: Proposal, row: tuple[Timed, ...], key: Key) -> Proposal:
 
 
 def _fit_of(note: NoteOver, chord: ChordSymbol, key: Key) -> Fit:
-    return fit(note.key, chord, key, beats=note.beats, strong=note.strong, stepwise=note.stepwise)
+    return fit(note.key, chord, key, quarters=note.quarters, strong=note.strong, stepwise=note.stepwise)
 
 
 def _variant_rows(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[Timed, ...]]:
@@ -250,8 +256,8 @@ def _variant_rows(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[T
 
 
 def _overlaps(note: NoteOver, spot: Spot) -> bool:
-    return note.start_beats < spot.start_beats + spot.beats and spot.start_beats < (
-        note.start_beats + note.beats
+    return note.start_quarters < spot.end_quarters and spot.start_quarters < (
+        note.start_quarters + note.quarters
     )
 
 
@@ -263,7 +269,7 @@ def _judged(
     spot: Spot,
     over: Sequence[NoteOver],
 ) -> Proposal:
-    notes = tuple(melody_fit(chords, spot.start_beats, over, place.key))
+    notes = tuple(melody_fit(chords, spot, over, place.key))
     ends = [[chord.bass_name] if chord is not None else [] for chord in (place.before, place.after)]
     bass = (*ends[0], *(one.chord.bass_name for one in chords), *ends[1])
     was = (*ends[0], place.chord.bass_name, *ends[1])
@@ -274,27 +280,24 @@ def _judged(
     )  # fmt: skip
 
 
-def melody_fit(
-    chords: Sequence[Timed], start: Fraction, over: Sequence[NoteOver], key: Key
-) -> Iterator[NoteFit]:
-    """Each melody note, or part of it, over each chord of a row that begins at ``start`` beats."""
+def melody_fit(chords: Sequence[Timed], spot: Spot, over: Sequence[NoteOver], key: Key) -> Iterator[NoteFit]:
+    """Each melody note, or part of it, over each chord of a row that stands in a spot."""
+    start = spot.start_quarters
     for timed in chords:
-        end = start + timed.beats
+        end = start + timed.beats * spot.unit
         for note in over:
-            begins, stops = max(note.start_beats, start), min(note.start_beats + note.beats, end)
+            begins = max(note.start_quarters, start)
+            stops = min(note.start_quarters + note.quarters, end)
             if begins < stops:
-                strong = note.strong if begins == note.start_beats else begins == start
-                part = replace(note, start_beats=begins, beats=stops - begins, strong=strong)
-                kind = fit(
-                    note.key, timed.chord, key, beats=part.beats, strong=strong, stepwise=note.stepwise
-                )
-                yield NoteFit(part, timed.chord, kind)
+                strong = note.strong if begins == note.start_quarters else begins == start
+                part = replace(note, start_quarters=begins, quarters=stops - begins, strong=strong)
+                yield NoteFit(part, timed.chord, _fit_of(part, timed.chord, key))
         start = end
 
 
 def clash_share(notes: Sequence[NoteFit]) -> float:
     """The share of the melody's weight that clashes, 0..1."""
-    weights = [float(one.note.beats) * (_STRONG if one.note.strong else _WEAK) for one in notes]
+    weights = [float(one.note.quarters) * (_STRONG if one.note.strong else _WEAK) for one in notes]
     clashing = [w for w, one in zip(weights, notes, strict=True) if one.fit.kind == FitKind.CLASH]
     return sum(clashing) / sum(weights) if weights else 0.0
 

@@ -130,17 +130,21 @@ def _evidence(chord: ChordSymbol, before: ChordSymbol | None, bars: Fraction, ke
 
 def key_regions(
     chords: Sequence[ChordSymbol | None],
-    home: Key,
+    home: Key | Sequence[Key],
     pins: Mapping[int, Key] | None = None,
     bars: Sequence[Fraction] = (),
 ) -> tuple[Key, ...]:
-    """The local key of every chord. ``pins`` fixes the key of single places, as a player has set
+    """The local key of every chord. ``home`` is the key that the song is written in, or one for each
+    chord where that changes. ``pins`` fixes the key of single places, as a player has set
     it; "no chord" (None) keeps the key around it; ``bars`` is how many bars each chord lasts (one
     each where it is left out)."""
-    keys = list(_keys(home))
+    homes = [home] * len(chords) if isinstance(home, Key) else list(home)
+    if not homes:
+        return ()
     pinned = pins or {}
-    keys += [key for key in pinned.values() if key not in keys]
-    best = [0 if key == home else _START_AWAY for key in keys]
+    keys = list(_keys(homes[0]))
+    keys += [key for key in dict.fromkeys((*homes, *pinned.values())) if key not in keys]
+    best = [0 if key == homes[0] else _START_AWAY for key in keys]
     came: list[list[int]] = []
     lasting, afters = _stretches(chords, bars), goals(chords)
     for place, chord in enumerate(chords):
@@ -148,19 +152,17 @@ def key_regions(
         least = min(range(len(keys)), key=best.__getitem__)
         row, origins = [], []
         for index, key in enumerate(keys):
-            stay, change = best[index], best[least] + (_RETURN if key == home else _CHANGE)
+            stay, change = best[index], best[least] + (_RETURN if key == homes[place] else _CHANGE)
             origins.append(index if stay <= change or not place else least)
             cost = min(stay, change) if place else stay
             if chord is not None:
                 cost += _cost(chord, afters[place], key) + _evidence(chord, before, lasting[place], key)
-            cost += 0 if key == home else _AWAY
+            cost += 0 if key == homes[place] else _AWAY
             if place in pinned and key != pinned[place]:
                 cost += _NEVER
             row.append(cost)
         best = row
         came.append(origins)
-    if not came:
-        return ()
     index = min(range(len(keys)), key=best.__getitem__)
     walk = []
     for origins in reversed(came):

@@ -13,12 +13,13 @@ Part = Literal["left", "right", "bass", "melody"]
 
 @dataclass(frozen=True, slots=True, order=True)
 class NoteEvent:
-    """One note: when it starts and how long it lasts in beats, its MIDI key, how hard it is
-    struck (1..127), who plays it, and the slot of the song it belongs to (-1: none)."""
+    """One note: when it starts and how long it lasts, in quarters from the first bar line, its MIDI
+    key, how hard it is struck (1..127), who plays it, and the slot of the song it belongs to (-1:
+    none)."""
 
-    start_beats: Fraction
+    start_quarters: Fraction
     key: int
-    length_beats: Fraction
+    quarters: Fraction
     velocity: int
     part: Part
     slot: int = -1
@@ -26,19 +27,19 @@ class NoteEvent:
 
 def block_stroke(
     keys: tuple[int, ...],
-    start_beats: Fraction,
-    length_beats: Fraction,
+    start_quarters: Fraction,
+    quarters: Fraction,
     part: Part,
     slot: int,
     velocity: int = 72,
 ) -> list[NoteEvent]:
     """All keys struck together and held."""
-    return [NoteEvent(start_beats, key, length_beats, velocity, part, slot) for key in keys]
+    return [NoteEvent(start_quarters, key, quarters, velocity, part, slot) for key in keys]
 
 
 @dataclass(frozen=True, slots=True)
 class NoteOver:
-    """A melody note, or the part of it, that sounds while a chord lasts.
+    """A melody note, or the part of it, that sounds while a chord lasts; times in quarters.
 
     ``strong``: it sounds on the bar's first or middle beat, or begins with the chord;
     ``stepwise``: it comes or goes by a whole step or less.
@@ -46,8 +47,8 @@ class NoteOver:
 
     key: int
     pitch: Pitch
-    start_beats: Fraction
-    beats: Fraction
+    start_quarters: Fraction
+    quarters: Fraction
     strong: bool
     stepwise: bool
 
@@ -55,7 +56,7 @@ class NoteOver:
 @dataclass(frozen=True, slots=True)
 class Fill:
     """A note between two chords: whose voice it moves (``start_key`` before, ``end_key`` after),
-    the key, when it comes within the chord, in beats, and how long it lasts."""
+    the key, when it comes within the chord and how long it lasts, in beats of the bar's meter."""
 
     hand: str
     start_key: int

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -26,9 +27,22 @@ class Meter:
         return Fraction(4, self.unit)
 
 
-def seconds_per_beat(tempo: float) -> float:
-    """Length of a beat at ``tempo`` beats a minute."""
-    return 60.0 / tempo
+class TempoMap:
+    """How quarters pass in seconds: ``changes`` are (start in quarters, quarters a minute), in time
+    order, the first one at or before everything."""
+
+    def __init__(self, changes: Sequence[tuple[Fraction, Fraction]]) -> None:
+        self._starts = [float(start) for start, _ in changes]
+        self._rates = [60.0 / float(rate) for _, rate in changes]
+        self._seconds = [0.0]
+        for place in range(1, len(changes)):
+            passed = (self._starts[place] - self._starts[place - 1]) * self._rates[place - 1]
+            self._seconds.append(self._seconds[-1] + passed)
+
+    def seconds(self, quarters: float) -> float:
+        """When a place sounds, in seconds from the first change."""
+        place = max(0, bisect_right(self._starts, quarters) - 1)
+        return self._seconds[place] + (quarters - self._starts[place]) * self._rates[place]
 
 
 def share(total: Fraction, given: Sequence[Fraction | None]) -> list[Fraction]:

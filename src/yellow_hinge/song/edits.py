@@ -1,114 +1,367 @@
-"""Changes to a song: each takes a song and gives the changed one."""
+"""Changes to a song. Each takes a song and gives an :class:`Edit`: the changed song, the label that
+undo shows, and in words what could not be carried along."""
 
 from __future__ import annotations
 
-import difflib
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any, Literal
 
-from yellow_hinge.song.model import Ask, Choice, ChordAt, Settings, Song, Taste
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.song import carry
+from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
+from yellow_hinge.song.chart import Chart, ChordAt, Move, move_between, nearest_st
+from yellow_hinge.song.matching import matched
+from yellow_hinge.song.model import FIRST_TAKE, Song, Take
+from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.shape import Voicing
+
+#: How a player's own notes follow into another key: they stay in their region of the keyboard, at
+#: most a tritone away, or they lie as far above the first key as the new one does.
+Register = Literal["region", "shifted"]
+MOST_TAKES, MOST_NAME = 24, 60
 
 
 @dataclass(frozen=True, slots=True)
 class Edit:
-    """A changed song with the label that undo shows. Edits of one ``gesture`` undo together."""
+    """A changed song with the label that undo shows. Edits of one ``gesture`` undo together; ``lost``
+    says what could not be kept, ``remarks`` what is to be looked at."""
 
     song: Song
     label: str
     gesture: str | None = None
+    lost: tuple[str, ...] = ()
+    remarks: tuple[str, ...] = ()
 
 
-def replace_chart(song: Song, read: Song) -> Song:
-    """Take title, key, meter, tempo, bars and text of a newly read chart; keep the hands, and
-    keep the choices, wishes and swaps of all chords that are still there."""
-    settings = replace(song.settings, numbering=read.settings.numbering)
-    matched = _matching(
-        [(str(slot.chord), slot.beats) for slot in song.written],
-        [(str(slot.chord), slot.beats) for slot in read.written],
+# --- the arrangements of a song ----------------------------------------------------------
+
+
+def with_arrangement(song: Song, take_id: int, arrangement: Arrangement) -> Song:
+    """The song with another arrangement in one take."""
+    takes = tuple(
+        replace(take, arrangement=arrangement) if take.id == take_id else take for take in song.takes
     )
-    swaps = {matched[old]: chords for old, chords in song.swaps.items() if old in matched}
-    after = replace(
-        song, title=read.title, key=read.key, meter=read.meter, tempo=read.tempo,
-        sections=read.sections, chart=read.chart, choices=(), asks=(), swaps=swaps, settings=settings,
-        keys_set={matched[old]: key for old, key in song.keys_set.items() if old in matched},
-        untouched=frozenset(matched[old] for old in song.untouched if old in matched),
-    )  # fmt: skip
-    return _with_kept(song, after)
+    return replace(song, takes=takes)
 
 
-def _matching(before: Sequence[object], after: Sequence[object]) -> dict[int, int]:
-    """Old place -> new place of all that two rows have in common, in order."""
-    matcher = difflib.SequenceMatcher(None, before, after, autojunk=False)
-    return {
-        old + offset: new + offset
-        for old, new, size in matcher.get_matching_blocks()
-        for offset in range(size)
+def _changed(song: Song, take_id: int, **changes: Any) -> Song:
+    return with_arrangement(song, take_id, replace(song.take_of(take_id).arrangement, **changes))
+
+
+def _in_all(song: Song, change: Callable[[Arrangement], Arrangement]) -> tuple[Take, ...]:
+    return tuple(replace(take, arrangement=change(take.arrangement)) for take in song.takes)
+
+
+# --- chart and key -----------------------------------------------------------------------
+
+
+def edit_chart(song: Song, read: Chart, gesture: str | None = None, since: Song | None = None) -> Edit:
+    """Another chart. Decisions of all takes stay with the chords that are still there.
+
+    ``since`` is the song at the beginning of a gesture: decisions are carried from there, so that
+    what is deleted and typed again within it has lost nothing.
+    """
+    base = _in_key_of(song if since is None else since, read)
+    chart, by = matched(base.chart, read)
+    takes = _in_all(base, lambda arrangement: carry.recharted(arrangement, by))
+    route = {
+        (by.sections[section], turn): take
+        for (section, turn), take in base.route.items()
+        if section in by.sections
     }
+    after = replace(base, chart=chart, takes=takes, route=route, hands=song.hands)
+    return Edit(after, "Change chart", gesture, _once(by.lost))
 
 
-def _with_kept(before: Song, after: Song) -> Song:
-    """``after`` with the choices and wishes of those chords of ``before`` that it still has."""
-    matched = _matching([str(slot.chord) for slot in before.slots], [str(slot.chord) for slot in after.slots])
-    choices: list[Choice | None] = [None] * len(after.slots)
-    asks: list[Ask | None] = [None] * len(after.slots)
-    for old, new in matched.items():
-        choices[new] = before.choices[old] if old < len(before.choices) else None
-        asks[new] = before.asks[old] if old < len(before.asks) else None
-    return replace(after, choices=tuple(choices), asks=tuple(asks) if any(asks) else ())
+def _in_key_of(song: Song, read: Chart) -> Song:
+    """The song in the key of a chart that was read, where that chart is the old one in another key:
+    its key line was written anew over numbers, or all of it was written in the new key."""
+    if read.key == song.key or read.key.minor != song.key.minor:
+        return song
+    moved = change_key(song, read.key).song
+    now = Counter(one.chord for one in read.written)
+    before, after = (
+        (now & Counter(one.chord for one in chart.written)).total() for chart in (song.chart, moved.chart)
+    )
+    return moved if after > before else song
 
 
-def change_swaps(song: Song, swaps: Mapping[int, tuple[ChordAt, ...]]) -> Song:
-    """Other swaps, by place of the written chord; what sounds as before keeps its voicing."""
-    return _with_kept(song, replace(song, swaps=dict(swaps), choices=(), asks=()))
+def _once(words: Sequence[str]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(words))
 
 
-def give_back(song: Song, written: int) -> Song:
-    """The chart's own chord comes back in one place."""
-    return change_swaps(song, {place: row for place, row in song.swaps.items() if place != written})
+def key_move(song: Song, key: Key) -> Move:
+    """How everything moves into another key. The tune never drifts: every way back to a key brings
+    it back."""
+    step = nearest_st(key.tonic.pitch_class - song.key.tonic.pitch_class)
+    tune_st = nearest_st(song.lift_st + step) - nearest_st(song.lift_st)
+    return replace(move_between(song.key, key), tune_st=tune_st)
 
 
-def with_rule(song: Song, rule: str, on: bool) -> Song:
-    """Switch a swap rule on or off for the song."""
-    off = set(song.settings.rules_off) - {rule} | (set() if on else {rule})
-    return replace(song, settings=replace(song.settings, rules_off=tuple(sorted(off))))
+def change_key(song: Song, key: Key, text: str = "", register: Register = "region") -> Edit:
+    """The song in another key: chords, tune, locks, grips, wishes, swaps, local keys and small notes
+    move along. ``text`` is the chart's text in that key, where it had one.
+
+    What then lies out of a hand's reach or register is named in the remarks.
+    """
+    move = key_move(song, key)
+    step = nearest_st(key.tonic.pitch_class - song.key.tonic.pitch_class)
+    lift = _lift(song.lift_st + step, register)
+    by = carry.Transposed(move, lift - song.lift_st)
+    chart = replace(song.chart.moved(move), text=text)
+    takes = _in_all(song, lambda arrangement: carry.transposed(arrangement, by))
+    after = replace(song, chart=chart, takes=takes, lift_st=lift)
+    return Edit(after, f"Change key to {key.pretty}", None, _once(by.lost), out_of_bounds(after))
 
 
-def ask_of_chord(song: Song, index: int, ask: Ask) -> Song:
+def _lift(total_st: int, register: Register) -> int:
+    """How far own notes lie above where they were decided: a matter of the key alone, so that every
+    way back to a key gives the same."""
+    return nearest_st(total_st) if register == "region" else total_st % 12
+
+
+def out_of_bounds(song: Song) -> tuple[str, ...]:
+    """Locked voicings that a hand cannot reach, or that lie out of its register, in words."""
+    found: list[str] = []
+    for column in song.columns:
+        slot = song.slots[column[0]]
+        voicing = song.voicing(slot.index)
+        if voicing is None or not song.locked(slot.index) or slot.chord is None:
+            continue
+        for side, hand in (("left", song.hands.left), ("right", song.hands.right)):
+            keys = voicing.hand(side).keys
+            if not keys:
+                continue
+            if not song.hands.can_reach(hand, keys):
+                found.append(f"{slot.where}: out of reach for the {side} hand")
+            elif keys[0] < hand.lowest_key or keys[-1] > hand.highest_key:
+                found.append(f"{slot.where}: out of the {side} hand's register")
+    return tuple(found)
+
+
+# --- hands and taste ---------------------------------------------------------------------
+
+
+def change_hands(song: Song, hands: HandProfile, label: str = "Change hands") -> Edit:
+    """Other hands. Voicings that are not locked are to be solved anew."""
+    return Edit(replace(song, hands=hands), label)
+
+
+#: Arrangement field -> label of its change.
+_LABELS = {
+    "school": "Change school", "colour": "Change colour", "bass": "Change bass",
+    "melody": "Change what the tune means", "hands": "Change which hands play",
+    "inverted": "Inverted basses", "loop": "Loop", "levels": "Change what matters",
+    "rules_off": "Switch a rule",
+}  # fmt: skip
+
+
+def settle(song: Song, label: str | None = None, **changes: Any) -> Edit:
+    """Other wishes for the whole take: school, colour, bass, melody, hands, inverted, loop, levels,
+    rules_off. Raises ``TypeError`` for another field."""
+    unknown = set(changes) - set(_LABELS)
+    if unknown:
+        raise TypeError(f"not a wish for the whole take: {', '.join(sorted(unknown))}")
+    if label is None:
+        old = song.arrangement
+        label = next((_LABELS[n] for n in changes if changes[n] != getattr(old, n)), "Change wishes")
+    return Edit(_changed(song, song.current, **changes), label)
+
+
+def lead_back(song: Song, on: bool) -> Edit:
+    """Make the song a loop, or not."""
+    return settle(song, "Lead back to the beginning" if on else "End at the end", loop=on)
+
+
+def switch_rule(song: Song, rule: str, on: bool, name: str = "") -> Edit:
+    """Switch a swap rule on or off."""
+    off = set(song.arrangement.rules_off) - {rule} | (set() if on else {rule})
+    label = f"Switch {'on' if on else 'off'} {name or rule}"
+    return settle(song, label, rules_off=tuple(sorted(off)))
+
+
+def wish_for_chord(song: Song, index: int, ask: Ask) -> Edit:
     """Fix something of one chord, or give it a taste of its own."""
-    asks = list(song.asks) + [None] * (len(song.slots) - len(song.asks))
-    asks[index] = ask if ask != Ask() else None
-    return replace(song, asks=tuple(asks) if any(asks) else ())
+    slot = song.slots[index]
+    asks = {at: kept for at, kept in song.decided(index).asks.items() if at != slot.at}
+    if ask != Ask():
+        asks[slot.at] = ask
+    return Edit(_changed(song, slot.take, asks=asks), f"Wishes for {_symbol(song, index)}")
 
 
-def taste_of_section(song: Song, section: str, taste: Taste) -> Song:
+def wish_for_section(song: Song, section: str, taste: Taste) -> Edit:
     """Give a section a taste of its own; an empty one takes it away."""
-    tastes = {name: kept for name, kept in song.tastes.items() if name != section}
+    tastes = {name: kept for name, kept in song.arrangement.tastes.items() if name != section}
     if taste != Taste():
         tastes[section] = taste
-    return replace(song, tastes=tastes)
+    return Edit(_changed(song, song.current, tastes=tastes), f"Wishes for {section or 'the section'}")
 
 
-def change_settings(song: Song, settings: Settings) -> Song:
-    """Other hands, school, colour or bass. Voicings that are not locked are to be solved anew."""
-    return replace(song, settings=settings)
+def _symbol(song: Song, index: int) -> str:
+    chord = song.slots[index].chord
+    return "no chord" if chord is None else chord.pretty
 
 
-def choose(song: Song, index: int, voicing: Voicing, locked: bool) -> Song:
-    """Put a voicing into one slot."""
-    choices = list(song.choices) + [None] * (len(song.slots) - len(song.choices))
-    choices[index] = Choice(voicing, locked)
-    return replace(song, choices=tuple(choices))
+# --- voicings ----------------------------------------------------------------------------
 
 
-def set_lock(song: Song, index: int, locked: bool) -> Song:
-    """Lock or unlock what a slot holds. The slot must have a voicing."""
+def choose(song: Song, index: int, voicing: Voicing, locked: bool = True) -> Edit:
+    """Put a voicing into a chord and lock it there."""
+    label = f"{'Lock' if locked else 'Take'} {_symbol(song, index)}"
+    return Edit(_with_choice(song, index, Choice(voicing, locked)), label)
+
+
+def set_lock(song: Song, index: int, locked: bool) -> Edit:
+    """Lock or unlock what a chord holds. It must have a voicing."""
     voicing = song.voicing(index)
     assert voicing is not None
-    return choose(song, index, voicing, locked)
+    label = f"{'Lock' if locked else 'Unlock'} {_symbol(song, index)}"
+    return Edit(_with_choice(song, index, Choice(voicing, locked)), label)
+
+
+def _with_choice(song: Song, index: int, choice: Choice) -> Song:
+    slot = song.slots[index]
+    return _changed(song, slot.take, choices={**song.decided(index).choices, slot.at: choice})
 
 
 def with_voicings(song: Song, voicings: Sequence[Voicing]) -> Song:
-    """Put in a whole answer; locks stay."""
-    choices = tuple(Choice(voicing, song.locked(index)) for index, voicing in enumerate(voicings))
-    return replace(song, choices=choices)
+    """Put in a whole answer, one voicing a column (:attr:`Song.columns`); locks stay."""
+    choices: dict[int, dict[At, Choice]] = {}
+    for column, voicing in zip(song.columns, voicings, strict=True):
+        slot = song.slots[column[0]]
+        own = choices.setdefault(slot.take, dict(song.take_of(slot.take).arrangement.choices))
+        own[slot.at] = Choice(voicing, song.locked(slot.index))
+    for take_id, own in choices.items():
+        if own != song.take_of(take_id).arrangement.choices:
+            song = _changed(song, take_id, choices=own)
+    return song
+
+
+# --- swaps -------------------------------------------------------------------------------
+
+
+def change_swaps(
+    song: Song, rows: Mapping[int, tuple[ChordAt, ...]], label: str = "Swap", take_id: int | None = None
+) -> Edit:
+    """Other chords in the place of written ones, by their ids; an empty row gives the chart's own
+    chord back. What was decided on chords that sound on stays with them."""
+    take_id = song.current if take_id is None else take_id
+    arrangement, lost = song.take_of(take_id).arrangement, []
+    for written, row in rows.items():
+        by = carry.Swapped(song.chart.by_id[written], arrangement.swaps.get(written, ()), row)
+        arrangement = carry.swapped(arrangement, by)
+        lost += by.lost
+    return Edit(with_arrangement(song, take_id, arrangement), label, None, _once(lost))
+
+
+def give_back(song: Song, written: int, take_id: int | None = None) -> Edit:
+    """The chart's own chord comes back in one place."""
+    return change_swaps(song, {written: ()}, "Give back", take_id)
+
+
+def keep_as_it_is(song: Song, written: int, on: bool) -> Edit:
+    """No swap may take this chord, or it may again."""
+    untouched = song.arrangement.untouched - {written} | ({written} if on else frozenset())
+    return Edit(
+        _changed(song, song.current, untouched=untouched), "Keep as it is" if on else "Let it be swapped"
+    )
+
+
+def set_local_key(song: Song, written: int, key: Key | None) -> Edit:
+    """The local key from a chord on, as the player hears it; None takes back what was set."""
+    keys = {at: kept for at, kept in song.arrangement.keys_set.items() if at != written}
+    if key is not None:
+        keys[written] = key
+    label = "Local key as found" if key is None else f"Local key {key.pretty}"
+    return Edit(_changed(song, song.current, keys_set=keys), label)
+
+
+# --- takes -------------------------------------------------------------------------------
+
+
+def _new_take(song: Song, name: str, arrangement: Arrangement) -> Take:
+    return Take(max(take.id for take in song.takes) + 1, free_name(song, name), arrangement)
+
+
+def free_name(song: Song, name: str) -> str:
+    """The name, cut to a sensible length, with a number behind it where another take has it."""
+    name = " ".join(name.split())[:MOST_NAME] or FIRST_TAKE
+    taken = {take.name for take in song.takes}
+    if name not in taken:
+        return name
+    base = name.rstrip("0123456789").rstrip() or name
+    numbered = (f"{base} {number}" for number in range(2, len(taken) + 3))
+    return next(one for one in numbered if one not in taken)
+
+
+def copy_take(song: Song, name: str = "") -> Edit:
+    """A new take that begins as the one being worked on, and is worked on from now."""
+    take = _new_take(song, name or song.take.name, song.arrangement)
+    return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"New take {take.name}")
+
+
+def keep_row(song: Song, voicings: Sequence[Voicing], name: str) -> Edit:
+    """Keep another row of voicings, one a column, as a take of its own: its chords are locked, so
+    that it stays the row that was heard."""
+    choices = dict(song.arrangement.choices)
+    for column, voicing in zip(song.columns, voicings, strict=True):
+        slot = song.slots[column[0]]
+        if slot.chord is not None:
+            choices[slot.at] = Choice(voicing, locked=True)
+    take = _new_take(song, name, replace(song.arrangement, choices=choices))
+    return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"Keep {take.name}")
+
+
+def rename_take(song: Song, take_id: int, name: str) -> Edit:
+    """Another name for a take."""
+    others = replace(song, takes=tuple(take for take in song.takes if take.id != take_id))
+    new = free_name(others, name) if others.takes else " ".join(name.split())[:MOST_NAME] or FIRST_TAKE
+    takes = tuple(replace(take, name=new) if take.id == take_id else take for take in song.takes)
+    return Edit(replace(song, takes=takes), f"Rename take to {new}")
+
+
+def go_to_take(song: Song, take_id: int) -> Edit:
+    """Work on another take."""
+    return Edit(replace(song, current=take_id), f"Go to {song.take_of(take_id).name}")
+
+
+def drop_take(song: Song, take_id: int) -> Edit:
+    """Drop a take, the last one apart; rounds that it sounded in go back to the current one."""
+    if len(song.takes) == 1:
+        return Edit(song, "Drop take")
+    takes = tuple(take for take in song.takes if take.id != take_id)
+    current = song.current if song.current != take_id else takes[0].id
+    route = {where: take for where, take in song.route.items() if take != take_id}
+    return Edit(
+        replace(song, takes=takes, current=current, route=route), f"Drop {song.take_of(take_id).name}"
+    )
+
+
+def vary_round(song: Song, section: str, turn: int, take_id: int | None) -> Edit:
+    """Let another take sound in one round of a section; None: the current one again."""
+    route = {where: take for where, take in song.route.items() if where != (section, turn)}
+    if take_id is not None:
+        route[section, turn] = take_id
+    name = song.take_of(song.current if take_id is None else take_id).name
+    return Edit(replace(song, route=route), f"{name} in {section or 'the song'}, round {turn}")
+
+
+def vary_with_copy(song: Song, section: str, turn: int) -> Edit:
+    """Give one round of a section a take of its own, which begins as the one that sounds there."""
+    sounding = song.take_in(section, turn)
+    take = _new_take(song, f"{section or 'Song'} {turn}", sounding.arrangement)
+    after = replace(song, takes=(*song.takes, take), route={**song.route, (section, turn): take.id})
+    return Edit(after, f"Vary {section or 'the song'}, round {turn}")
+
+
+def mix_takes(song: Song, other: int, ids: frozenset[int], name: str) -> Edit:
+    """A new take: the current one, with some written chords as another take has them."""
+    section_of = {one.id: one.section for one in song.chart.written}
+    whole = {one.section for one in song.chart.written} - {
+        one.section for one in song.chart.written if one.id not in ids
+    }
+    by = carry.Mixed(song.arrangement, song.take_of(other).arrangement, ids, frozenset(whole), section_of)
+    take = _new_take(song, name, carry.mixed(by))
+    return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"Mix {take.name}")

@@ -1,15 +1,21 @@
-"""The one walk from a song to what sounds when."""
+"""The one walk from a song to what sounds when. All times are in quarters from the first bar line."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from fractions import Fraction
 
 from yellow_hinge.rhythm.events import Fill, NoteEvent, NoteOver, Part, block_stroke
-from yellow_hinge.song.model import Song
+from yellow_hinge.rhythm.time import TempoMap
+from yellow_hinge.song.model import Slot, Song
 
 #: How hard each part is struck, 1..127: moderate, the tune a little above the hands.
 _VELOCITY = {"left": 64, "right": 68, "bass": 66, "melody": 84}
+
+
+def tempo_map(song: Song) -> TempoMap:
+    """How quarters pass in seconds."""
+    return TempoMap(song.chart.tempos)
 
 
 def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = False) -> tuple[NoteEvent, ...]:
@@ -17,33 +23,38 @@ def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = Fals
     (one key per slot or None) and, if wanted, the melody."""
     events: list[NoteEvent] = []
     for slot in song.slots:
-        voicing = song.voicing(slot.index)
-        if voicing is not None and slot.chord is not None:
-            hands: tuple[tuple[Part, tuple[int, ...]], ...] = (
-                ("left", voicing.left.keys),
-                ("right", voicing.right.keys),
-            )
-            fills = fills_sounding(song, slot.index)
-            for part, keys in hands:
-                for key in keys:
-                    ends = [f.offset_beats for f in fills if (f.hand, f.start_key) == (part, key)]
-                    length = min([slot.beats, *ends])
-                    events.append(NoteEvent(slot.start_beats, key, length, _VELOCITY[part], part, slot.index))
-                events += [
-                    NoteEvent(
-                        slot.start_beats + f.offset_beats, f.key, f.beats, _VELOCITY[part], part, slot.index
-                    )
-                    for f in fills
-                    if f.hand == part
-                ]
+        if slot.chord is not None:
+            events += _strokes(song, slot)
         bass = bass_keys[slot.index] if slot.index < len(bass_keys) else None
         if bass is not None:
             events += block_stroke(
-                (bass,), slot.start_beats, slot.beats, "bass", slot.index, _VELOCITY["bass"]
+                (bass,), slot.start_quarters, slot.quarters, "bass", slot.index, _VELOCITY["bass"]
             )
     if melody:
         events += melody_events(song)
     return tuple(sorted(events))
+
+
+def _strokes(song: Song, slot: Slot) -> Iterator[NoteEvent]:
+    """The chord's notes, each up to the small note that takes it on, and the small notes."""
+    voicing = song.voicing(slot.index)
+    if voicing is None:
+        return
+    unit = slot.meter.quarters_per_beat
+    fills = fills_sounding(song, slot.index)
+    hands: tuple[tuple[Part, tuple[int, ...]], ...] = (
+        ("left", voicing.left.keys),
+        ("right", voicing.right.keys),
+    )
+    for part, keys in hands:
+        for key in keys:
+            ends = [f.offset_beats * unit for f in fills if (f.hand, f.start_key) == (part, key)]
+            length = min([slot.quarters, *ends])
+            yield NoteEvent(slot.start_quarters, key, length, _VELOCITY[part], part, slot.index)
+        for fill in fills:
+            if fill.hand == part:
+                start = slot.start_quarters + fill.offset_beats * unit
+                yield NoteEvent(start, fill.key, fill.beats * unit, _VELOCITY[part], part, slot.index)
 
 
 def fills_sounding(song: Song, index: int) -> tuple[Fill, ...]:
@@ -53,7 +64,7 @@ def fills_sounding(song: Song, index: int) -> tuple[Fill, ...]:
         return ()
     following = (index + 1) % len(song.slots)
     here, there = song.voicing(index), song.voicing(following)
-    if here is None or there is None or (following == 0 and not song.settings.loop):
+    if here is None or there is None or (following == 0 and not song.arrangement.loop):
         return ()
     return tuple(
         fill
@@ -67,22 +78,28 @@ def fills_sounding(song: Song, index: int) -> tuple[Fill, ...]:
 def melody_keys(song: Song) -> tuple[int | None, ...]:
     """For each slot the melody key at its stroke: the note that sounds there, or else the first
     one that begins while the chord lasts."""
-    keys: list[int | None] = []
-    for over in melody_over(song):
-        keys.append(over[0].key if over else None)
-    return tuple(keys)
+    return tuple(over[0].key if over else None for over in melody_over(song))
 
 
 def melody_over(song: Song) -> tuple[tuple[NoteOver, ...], ...]:
     """For each slot the melody notes that sound while it lasts."""
-    return melody_within(song, [(slot.start_beats, slot.beats) for slot in song.slots])
+    return melody_within(song, [(slot.start_quarters, slot.quarters) for slot in song.slots])
+
+
+def strong_places(song: Song) -> frozenset[Fraction]:
+    """Where the first beat of a bar falls, and its middle one where the bar has an even number."""
+    found = set()
+    for played in song.chart.played:
+        found.add(played.start_quarters)
+        if played.bar.meter.beats % 2 == 0:
+            found.add(played.start_quarters + played.bar.quarters / 2)
+    return frozenset(found)
 
 
 def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tuple[tuple[NoteOver, ...], ...]:
-    """For each stretch (start, length, in beats; in time order) the melody notes that sound in
+    """For each stretch (start, length, in quarters; in time order) the melody notes that sound in
     it."""
-    tune = song.tune
-    half = Fraction(song.meter.beats, 2) if song.meter.beats % 2 == 0 else Fraction(song.meter.beats)
+    tune, strong_at = song.tune, strong_places(song)
     found = []
     first = 0  # notes before it have ended before any of the stretches to come
     for start, length in spans:
@@ -91,20 +108,21 @@ def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tup
         while first < len(tune) and tune[first][0] + tune[first][1] <= start:
             first += 1
         for place in range(first, len(tune)):
-            onset, beats, pitch = tune[place]
+            onset, lasts, pitch = tune[place]
             if onset >= end:
                 break
-            begins, stops = max(onset, start), min(onset + beats, end)
+            begins, stops = max(onset, start), min(onset + lasts, end)
             around = (tune[i][2].key for i in (place - 1, place + 1) if 0 <= i < len(tune))
             stepwise = any(1 <= abs(pitch.key - other) <= 2 for other in around)
-            strong = begins % half == 0 or begins == start
+            strong = begins in strong_at or begins == start
             over.append(NoteOver(pitch.key, pitch, begins, stops - begins, strong, stepwise))
         found.append(tuple(over))
     return tuple(found)
 
 
 def melody_events(song: Song) -> list[NoteEvent]:
-    """The tune, repeats written out."""
+    """The tune, repeats written out, the pickup before 0."""
     return [
-        NoteEvent(start, pitch.key, beats, _VELOCITY["melody"], "melody") for start, beats, pitch in song.tune
+        NoteEvent(start, pitch.key, length, _VELOCITY["melody"], "melody")
+        for start, length, pitch in song.tune
     ]

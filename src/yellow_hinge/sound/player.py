@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yellow_hinge.rhythm.events import NoteEvent
-from yellow_hinge.rhythm.time import seconds_per_beat
+from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.sound.instrument import BASS_CHANNEL, SAMPLE_RATE, Frames, Instrument
 from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.sound.output import Output
@@ -56,10 +56,13 @@ class Player:
         """The slot that sounds now, -1 before the first."""
         return self._slot
 
-    def play(self, events: Sequence[NoteEvent], tempo: float, start_beats: float = 0.0) -> None:
-        """Start at ``start_beats``; whatever sounded before stops. ``tempo`` in beats a minute."""
+    def play(
+        self, events: Sequence[NoteEvent], tempo: TempoMap, start_quarters: float = 0.0, pace: float = 1.0
+    ) -> None:
+        """Start at ``start_quarters``; whatever sounded before stops. ``pace`` 2 is twice as fast as
+        the tempo says."""
         self.stop()
-        strokes = _strokes(events, tempo, start_beats)
+        strokes = _strokes(events, tempo, start_quarters, pace)
         with self._lock:
             self._strokes, self._next, self._now, self._slot = strokes, 0, 0, -1
             last = strokes[-1].at if strokes else 0
@@ -104,16 +107,22 @@ class Player:
             self._next += 1
 
 
-def _strokes(events: Sequence[NoteEvent], tempo: float, start_beats: float) -> list[_Stroke]:
-    samples_per_beat = seconds_per_beat(tempo) * SAMPLE_RATE
+def _strokes(
+    events: Sequence[NoteEvent], tempo: TempoMap, start_quarters: float, pace: float
+) -> list[_Stroke]:
     lift = int(_LIFT_S * SAMPLE_RATE)
+    begin = tempo.seconds(start_quarters)
+
+    def sample(quarters: float) -> int:
+        return round((tempo.seconds(quarters) - begin) / pace * SAMPLE_RATE)
+
     strokes = []
     for event in events:
-        start = float(event.start_beats) - start_beats
-        if start < -1e-9:
+        start = float(event.start_quarters)
+        if start < start_quarters - 1e-9:
             continue
-        first = round(start * samples_per_beat)
-        last = max(first + 1, round((start + float(event.length_beats)) * samples_per_beat) - lift)
+        first = sample(start)
+        last = max(first + 1, sample(start + float(event.quarters)) - lift)
         channel = CHANNELS[event.part]
         strokes.append(_Stroke(first, True, channel, event.key, event.velocity, event.slot))
         strokes.append(_Stroke(last, False, channel, event.key, 0, event.slot))

@@ -9,6 +9,7 @@ from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
 from yellow_hinge.reharm.regions import key_regions
 from yellow_hinge.rhythm.events import NoteOver
+from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import melody_over
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
@@ -38,8 +39,9 @@ class Row:
     melody: tuple[tuple[MelodyFit, ...], ...] = ()
 
 
-def who_has_bass(song: Song, library: Library) -> str:
-    return song.settings.bass or library.school(song.settings.school).bass
+def who_has_bass(arrangement: Arrangement, library: Library) -> str:
+    """ "self" or "bassist"."""
+    return arrangement.bass or library.school(arrangement.school).bass
 
 
 def sounding_symbol(chord: ChordSymbol, voicing: Voicing, has_bass: bool) -> ChordSymbol:
@@ -55,20 +57,21 @@ def sounding_symbol(chord: ChordSymbol, voicing: Voicing, has_bass: bool) -> Cho
 def row(song: Song, library: Library) -> Row:
     """Describe the voicings that a song holds; slots without one count as rests."""
     written = [slot.chord for slot in song.slots]
-    own_bass = who_has_bass(song, library) == "self"
+    has_bass = [who_has_bass(song.decided(slot.index), library) for slot in song.slots]
     chords = [
-        None if chord is None else sounding_symbol(chord, song.voicing(index) or Voicing(), own_bass)
-        for index, chord in enumerate(written)
+        None if chord is None else sounding_symbol(chord, song.voicing(index) or Voicing(), own == "self")
+        for index, (chord, own) in enumerate(zip(written, has_bass, strict=True))
     ]
     voicings: list[Voicing | None] = [song.voicing(slot.index) for slot in song.slots]
     held = held_row(
         [chord if voicing else None for chord, voicing in zip(chords, voicings, strict=True)],
         voicings,
     )
-    with_bassist = who_has_bass(song, library) == "bassist"
-    bassist = bass_line(written) if with_bassist else (None,) * len(written)
+    bassist = tuple(
+        key if own == "bassist" else None for key, own in zip(bass_line(written), has_bass, strict=True)
+    )
     changes = hinges(held)
-    if song.settings.loop and len(held) > 1:
+    if song.arrangement.loop and len(held) > 1:
         changes = (*changes, hinge(held[-1], held[0]))
     return Row(held, changes, bassist, melody_fits(song))
 
@@ -78,18 +81,29 @@ def melody_fits(song: Song) -> tuple[tuple[MelodyFit, ...], ...]:
     return tuple(
         ()
         if slot.chord is None
-        else tuple(MelodyFit(note, fit_of(note, slot.chord, song.key)) for note in notes)
+        else tuple(MelodyFit(note, fit_of(note, slot.chord, slot.key)) for note in notes)
         for slot, notes in zip(song.slots, melody_over(song), strict=True)
     )
 
 
 def local_keys(song: Song) -> tuple[Key, ...]:
-    """The local key of every written chord, as found or as the player has set it. A swap does not
-    change it: its chords do what they do in the key of the chord that they stand for."""
-    bars = [slot.beats / song.meter.beats for slot in song.written]
-    return key_regions([slot.chord for slot in song.written], song.key, song.keys_set, bars)
+    """The local key of every chord of the chart in playing order, as found or as the player has set
+    it; all rounds of a chord are in the key of its first one. A swap does not change it: its chords
+    do what they do in the key of the chord that they stand for."""
+    row = song.plain_slots
+    pins = {}
+    for slot in row:
+        key = song.take_of(slot.take).arrangement.keys_set.get(slot.at.written)
+        if key is not None:
+            pins[slot.place] = key
+    bars = [slot.beats / slot.meter.beats for slot in row]
+    found = key_regions([slot.chord for slot in row], [slot.key for slot in row], pins, bars)
+    firsts: dict[tuple[int, int], Key] = {}
+    return tuple(
+        firsts.setdefault((slot.take, slot.at.written), key) for slot, key in zip(row, found, strict=True)
+    )
 
 
 def fit_of(note: NoteOver, chord: ChordSymbol, key: Key | None) -> Fit:
     """How one note of the tune sits on a chord."""
-    return fit(note.key, chord, key, beats=note.beats, strong=note.strong, stepwise=note.stepwise)
+    return fit(note.key, chord, key, quarters=note.quarters, strong=note.strong, stepwise=note.stepwise)

@@ -10,32 +10,35 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text, midi, musicxml, project_file
 from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.imported import Imported
+from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.voicing.recipes import Library
 
 _READERS: dict[str, Callable[[bytes, str], Imported]] = {
-    ".yhinge": project_file.read,
     ".txt": chart_text.read,
     ".chart": chart_text.read,
     ".musicxml": musicxml.read,
     ".xml": musicxml.read,
     ".mxl": musicxml.read,
 }
-READ_SUFFIXES = tuple(_READERS)
+READ_SUFFIXES = (project_file.SUFFIX, *_READERS)
 WRITE_SUFFIXES = (".yhinge", ".txt", ".chart", ".mid", ".musicxml")
 #: Formats that hold voicings and not only chords.
 VOICED_SUFFIXES = (".mid", ".musicxml", ".yhinge")
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
 
 
-def open_song(path: Path) -> Imported:
+def open_song(path: Path) -> Opened:
     """Read any file that holds a song. Raises :class:`BadInput` or :class:`FileTrouble`.
 
     Files without a known suffix are read as chart text.
     """
     data = read_bytes(path, musicxml.MAX_BYTES)
-    return _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
+    if path.suffix.lower() == project_file.SUFFIX:
+        return project_file.read(data, path.name)
+    imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
+    return Opened(Song(imported.chart), imported.problems)
 
 
 def save_song(song: Song, path: Path, library: Library) -> None:
@@ -54,7 +57,7 @@ def encode(song: Song, suffix: str, library: Library) -> bytes:
     if suffix == ".yhinge":
         return project_file.write(song)
     if suffix in (".txt", ".chart"):
-        return song.chart.encode() if song.chart else chart_text.write(song)
+        return song.chart.text.encode() or chart_text.write(song.chart)
     if suffix == ".mid":
         return midi.write(song, row(song, library).bassist)
     if suffix == ".musicxml":

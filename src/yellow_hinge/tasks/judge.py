@@ -6,7 +6,7 @@ A grip is always accepted: what it breaks is said, never refused.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from yellow_hinge.errors import BadInput, NoSolution, Problem
 from yellow_hinge.hands.fingering import fingerings
@@ -16,9 +16,10 @@ from yellow_hinge.motion.describe import held_row, hinges
 from yellow_hinge.motion.effort import effort_of
 from yellow_hinge.motion.explain import WIDE_FROM_SHARE, Term, explain_voicing
 from yellow_hinge.motion.hinge import HingeReport
-from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.motion.place import Place, Progression
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.regions import goals
-from yellow_hinge.song.model import Settings
+from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import Name, identify
@@ -169,13 +170,23 @@ def read_note(word: str, place: str) -> tuple[int, NoteName | None]:
 # --- judging -------------------------------------------------------------------------
 
 
+@dataclass(frozen=True)
+class Player:
+    """Under whose school and hands grips are judged."""
+
+    arrangement: Arrangement = field(default=Arrangement())
+    hands: HandProfile = field(default=HandProfile())
+
+
 def judge(
-    grip: Grip, key: Key | None, settings: Settings, library: Library, after: ChordSymbol | None = None
+    grip: Grip, key: Key | None, player: Player, library: Library, after: ChordSymbol | None = None
 ) -> Judged:
-    """Everything about one grip under the settings' school and hands."""
+    """Everything about one grip under a player's school and hands."""
     home = key or parse_key("C")
     voicing = classify(grip.left, grip.right, grip.chord, home, library)
-    wish = for_grip(wish_for(grip.chord, key, settings, library, after=after), voicing)
+    wish = for_grip(
+        wish_for(grip.chord, key, player.arrangement, player.hands, library, after=after), voicing
+    )
     found = broken(wish, voicing)
     every = [*voicing.degrees, *filter(None, [wish.heard_below])]
     missing = [min(group, key=_ORDER.index) for group in wish.needed if not group & set(every)]
@@ -205,12 +216,12 @@ def _names(grip: Grip, wish: Wish, voicing: Voicing) -> tuple[Name, ...]:
     return tuple(identify(keys, names))
 
 
-def judge_row(grips: Sequence[Grip], key: Key | None, settings: Settings, library: Library) -> JudgedRow:
+def judge_row(grips: Sequence[Grip], key: Key | None, player: Player, library: Library) -> JudgedRow:
     """Every grip, and all of them as a progression."""
     chords = [grip.chord for grip in grips]
     afters = goals(chords)
     judged = tuple(
-        judge(grip, key, settings, library, after) for grip, after in zip(grips, afters, strict=True)
+        judge(grip, key, player, library, after) for grip, after in zip(grips, afters, strict=True)
     )
     held = held_row(chords, [one.voicing for one in judged])
     effort = _row_effort(judged, library)
@@ -220,7 +231,7 @@ def judge_row(grips: Sequence[Grip], key: Key | None, settings: Settings, librar
 def _row_effort(judged: Sequence[Judged], library: Library) -> int:
     """The effort of the player's own row, by the prices of the search."""
     planner = Planner(library)
-    answer = planner.solve([Place(one.wish, one.voicing) for one in judged])
+    answer = planner.solve(Progression.of([Place(one.wish, one.voicing) for one in judged]))
     return effort_of(answer).cost
 
 
@@ -228,6 +239,6 @@ def _least(judged: Sequence[Judged], library: Library) -> int | None:
     """The least effort of any row for the same chords and hands."""
     free = [Place(one.wish, None, str(one.grip.chord)) for one in judged]
     try:
-        return Planner(library).solve(free).cost
+        return Planner(library).solve(Progression.of(free)).cost
     except NoSolution:
         return None

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from yellow_hinge.hands.profile import Hand
-from yellow_hinge.motion.plan import Place
+from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.weights import stressed
 from yellow_hinge.reharm.regions import goals
-from yellow_hinge.song.model import Ask, Melody, Settings, Slot, Song
+from yellow_hinge.song.arrangement import Arrangement, Ask, Melody
+from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.walk import melody_keys
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -25,36 +26,37 @@ _OCTAVES = range(-5, 6)
 def wish_for(
     chord: ChordSymbol,
     key: Key | None,
-    settings: Settings,
+    arrangement: Arrangement,
+    hands: HandProfile,
     library: Library,
     melody: int | None = None,
     ask: Ask = NOTHING_ASKED,
     after: ChordSymbol | None = None,
 ) -> Wish:
-    """What the settings and the player ask of one chord. Raises :class:`BadInput` for an unknown
+    """What the take and the player ask of one chord. Raises :class:`BadInput` for an unknown
     school.
 
     ``key`` is the local key, ``after`` the next chord. ``melody`` is the melody key over the
     chord, in the octave where it is to lie; what it means is said by the chord's or the section's
-    taste (both in ``ask``), else by the song, else by the school.
+    taste (both in ``ask``), else by the take, else by the school.
     """
-    base = library.school(ask.taste.school or settings.school)
-    school = stressed(base, settings.levels, bool(ask.taste.held_top))
-    colour = settings.colour if ask.taste.colour is None else ask.taste.colour
-    inverted = settings.inverted if ask.taste.inverted is None else ask.taste.inverted
+    base = library.school(ask.taste.school or arrangement.school)
+    school = stressed(base, arrangement.levels, bool(ask.taste.held_top))
+    colour = arrangement.colour if ask.taste.colour is None else ask.taste.colour
+    inverted = arrangement.inverted if ask.taste.inverted is None else ask.taste.inverted
     wish = Wish(
         chord,
         key,
         school,
         school.colour if colour is None else colour,
-        settings.bass or school.bass,
-        settings.profile,
+        arrangement.bass or school.bass,
+        hands,
         hold=ask.hold if ask.hold.names else None,
         to_minor=leads_to_minor(chord, after),
-        hands=ask.taste.hands or settings.hands,
+        hands=ask.taste.hands or arrangement.hands,
         inverted=inverted,
     )
-    mode = melody_mode(ask, settings, school)
+    mode = melody_mode(ask, arrangement, school)
     if melody is None or mode == "free":
         return wish
     if mode == "clear":
@@ -64,76 +66,83 @@ def wish_for(
     return replace(wish, top=melody) if wish.plays("right") else wish
 
 
-def melody_mode(ask: Ask, settings: Settings, school: School) -> Melody:
+def melody_mode(ask: Ask, arrangement: Arrangement, school: School) -> Melody:
     """What the tune means for the hands over a chord."""
-    return ask.taste.melody or settings.melody or school.melody
-
-
-def place_words(slot: Slot) -> str:
-    """Where a slot is, for messages."""
-    return f"bar {slot.bar}, {'no chord' if slot.chord is None else slot.chord}"
+    return ask.taste.melody or arrangement.melody or school.melody
 
 
 def goals_in(song: Song) -> list[ChordSymbol | None]:
     """For every slot the chord that it goes to: the next part of its swap, or the chart's next
     other chord."""
-    written = goals([slot.chord for slot in song.written], song.settings.loop)
+    plain = goals([slot.chord for slot in song.plain_slots], song.arrangement.loop)
     found: list[ChordSymbol | None] = []
     for slot, later in zip(song.slots, [*song.slots[1:], None], strict=True):
-        inside = later is not None and later.written == slot.written
-        found.append(later.chord if later is not None and inside else written[slot.written])
+        inside = later is not None and later.place == slot.place
+        found.append(later.chord if later is not None and inside else plain[slot.place])
     return found
 
 
-def places(song: Song, library: Library) -> tuple[Place, ...]:
-    """The song as a problem for the planner."""
-    asks = [replace(song.ask(slot.index), taste=song.taste(slot.index)) for slot in song.slots]
-    keys, melody, afters = local_keys(song), tune_on_top(song, library, asks), goals_in(song)
+def asked(song: Song, slot: Slot) -> Ask:
+    """What is asked of a slot, its section's wishes among it."""
+    return replace(song.ask(slot.index), taste=song.taste(slot.index))
+
+
+def progression(song: Song, library: Library) -> Progression:
+    """The song as a problem for the planner: one place a column, as it stands where it is first
+    played."""
+    firsts = [song.slots[column[0]] for column in song.columns]
+    keys, afters = local_keys(song), goals_in(song)
+    asks = [asked(song, slot) for slot in firsts]
+    melody = tune_on_top(song, library, firsts, asks)
     row = []
-    for slot, ask in zip(song.slots, asks, strict=True):
+    for slot, ask, over in zip(firsts, asks, melody, strict=True):
         wish = None
         if slot.chord is not None:
             wish = wish_for(
-                slot.chord, keys[slot.written], song.settings, library, melody[slot.index], ask,
+                slot.chord, keys[slot.place], song.decided(slot.index), song.hands, library, over, ask,
                 afters[slot.index],
             )  # fmt: skip
         lock = song.voicing(slot.index) if song.locked(slot.index) else None
         if wish is not None and lock is not None:
             wish = for_grip(wish, lock)
-        resting = wish is not None and wish.hands == "rest"
-        row.append(Place(None if resting else wish, None if resting else lock, place_words(slot)))
-    return tuple(row)
+        resting = wish is None or wish.hands == "rest"
+        row.append(Place(None if resting else wish, None if resting else lock, slot.where))
+    return Progression(tuple(row), song.column_of, song.arrangement.loop)
 
 
 # --- the tune on top ---------------------------------------------------------------------
 
 
-def tune_on_top(song: Song, library: Library, asks: Sequence[Ask]) -> tuple[int | None, ...]:
-    """For each slot its melody key; where the right hand has the tune on top, moved by whole
+def tune_on_top(
+    song: Song, library: Library, slots: Sequence[Slot], asks: Sequence[Ask]
+) -> tuple[int | None, ...]:
+    """For each of some slots its melody key; where the right hand has the tune on top, moved by whole
     octaves into its register: all of the song by one shift, so that the tune's own intervals stay.
     Where no shift holds it all, each section has a shift of its own."""
-    keys = melody_keys(song)
-    schools = [library.school(ask.taste.school or song.settings.school) for ask in asks]
-    on_top = {
-        slot.index
-        for slot, ask, school in zip(song.slots, asks, schools, strict=True)
-        if keys[slot.index] is not None and melody_mode(ask, song.settings, school) == "top"
-    }
-    shifts = _shifts(song, {index: keys[index] or 0 for index in on_top})
-    return tuple(None if key is None else key + shifts.get(index, 0) for index, key in enumerate(keys))
+    over = melody_keys(song)
+    keys = [over[slot.index] for slot in slots]
+    on_top: dict[int, int] = {}
+    for number, (slot, ask, key) in enumerate(zip(slots, asks, keys, strict=True)):
+        arrangement = song.decided(slot.index)
+        school = library.school(ask.taste.school or arrangement.school)
+        if key is not None and melody_mode(ask, arrangement, school) == "top":
+            on_top[number] = key
+    shifts = _shifts(song.hands.right, on_top, [slot.section for slot in slots])
+    return tuple(None if key is None else key + shifts.get(number, 0) for number, key in enumerate(keys))
 
 
-def _shifts(song: Song, keys: Mapping[int, int]) -> dict[int, int]:
-    """Slot -> half steps by which its note of the tune moves, whole octaves."""
-    hand = song.settings.profile.right
+def _shifts(hand: Hand, keys: Mapping[int, int], sections: Sequence[str]) -> dict[int, int]:
+    """For each place the half steps by which its note of the tune moves, whole octaves."""
     whole = octave_shift(list(keys.values()), hand)
     if all(hand.lowest_key <= key + whole <= hand.highest_key for key in keys.values()):
         return dict.fromkeys(keys, whole)
-    sections: dict[str, list[int]] = {}
-    for index in keys:
-        sections.setdefault(song.slots[index].section, []).append(index)
+    by_section: dict[str, list[int]] = {}
+    for number in keys:
+        by_section.setdefault(sections[number], []).append(number)
     return {
-        index: octave_shift([keys[one] for one in own], hand) for own in sections.values() for index in own
+        number: octave_shift([keys[one] for one in own], hand)
+        for own in by_section.values()
+        for number in own
     }
 
 

@@ -10,7 +10,7 @@ from platformdirs import user_config_path
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.files import read_bytes, write_atomically
-from yellow_hinge.formats.project_file import HandsIn, profile_from, profile_out
+from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
 from yellow_hinge.hands.profile import HandProfile
 
 SCHEMA = "yellow-hinge/hands/1"

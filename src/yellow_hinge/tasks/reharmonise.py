@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from fractions import Fraction
 from itertools import pairwise
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.motion.plan import Place, Planner
+from yellow_hinge.motion.place import Place, Progression
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.joint import JointAnswer, JointSearch, Option
 from yellow_hinge.reharm.proposals import Proposal, Spot, proposals
 from yellow_hinge.reharm.rules import RULES, Timed
 from yellow_hinge.rhythm.events import NoteOver
-from yellow_hinge.song.edits import change_swaps
-from yellow_hinge.song.model import Ask, ChordAt, Song
+from yellow_hinge.song.arrangement import Ask
+from yellow_hinge.song.chart import ChordAt
+from yellow_hinge.song.edits import Edit, change_swaps
+from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.walk import melody_within
 from yellow_hinge.tasks.describe_song import local_keys
-from yellow_hinge.tasks.problem import goals_in, places, wish_for
+from yellow_hinge.tasks.problem import goals_in, progression, wish_for
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
@@ -28,42 +30,72 @@ Progress = Callable[[float], bool]
 
 def spots(song: Song) -> list[Spot]:
     """The chords as they sound, as the rules see them: a swapped chord can be swapped again."""
-    row: list[Spot] = []
-    part = 0
-    for slot in song.slots:
-        part = part + 1 if row and row[-1].written == slot.written else 0
-        row.append(Spot(slot.chord, slot.start_beats, slot.beats, slot.written, part))
-    return row
+    return [
+        Spot(
+            slot.chord, slot.start_quarters, slot.beats, slot.at.written, slot.at.part,
+            slot.meter.quarters_per_beat,
+        )
+        for slot in song.slots
+    ]  # fmt: skip
 
 
 def tune(song: Song) -> tuple[NoteOver, ...]:
-    """The whole melody in time order."""
-    return melody_within(song, [(Fraction(0), song.length_beats)])[0] if song.slots else ()
+    """The whole melody in time order, the pickup before the first bar among it."""
+    pickup = song.chart.pickup_quarters
+    return melody_within(song, [(-pickup, song.chart.length_quarters + pickup)])[0] if song.slots else ()
 
 
 def find_swaps(song: Song, joint: bool = False) -> list[Proposal]:
-    """Everything that may stand in the place of a chord as it sounds; with ``joint`` only by the
-    rules that the search over the whole song may use. Raises :class:`BadInput` for a song without
-    chords."""
+    """Everything that may stand in the place of a chord of the current take as it sounds; with
+    ``joint`` only by the rules that the search over the whole song may use. A chord that is played in
+    several rounds is swapped in all of them, so what is proposed is possible in each. Raises
+    :class:`BadInput` for a song without chords."""
     if not song.slots:
         raise BadInput(Problem("song", "there are no chords yet", "write a chart: | C | G7 |"))
-    row, keys = spots(song), local_keys(song)
-    rules_off = set(song.settings.rules_off)
+    keys, arrangement = local_keys(song), song.arrangement
+    rules_off = set(arrangement.rules_off)
     if joint:
         rules_off |= {rule.id for rule in RULES.values() if not rule.joint}
-    return proposals(
-        row, [keys[spot.written] for spot in row], tune(song), rules_off=rules_off,
-        untouched=song.untouched, loop=song.settings.loop,
+    stays = {
+        slot.index
+        for slot in song.slots
+        if slot.take != song.current or slot.at.written in arrangement.untouched
+    }
+    row = [replace(spot, written=slot.index) for spot, slot in zip(spots(song), song.slots, strict=True)]
+    found = proposals(
+        row, [keys[slot.place] for slot in song.slots], tune(song), rules_off=rules_off,
+        untouched=stays, loop=arrangement.loop,
     )  # fmt: skip
+    return list(_in_every_round(song, found))
 
 
-def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Song:
+def _in_every_round(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
+    """Proposals by slot as proposals by written chord: those that stand in all of its rounds, with
+    the verdict of the round in which they fit the worst."""
+    by_slot: dict[int, dict[tuple[str, tuple[Timed, ...]], Proposal]] = {}
+    for proposal in found:
+        by_slot.setdefault(proposal.at, {})[proposal.rule, proposal.chords] = proposal
+    for column in song.columns:
+        rounds = [by_slot.get(index, {}) for index in column]
+        at = song.slots[column[0]].at
+        for name in rounds[0]:
+            if all(name in others for others in rounds):
+                worst = max((others[name] for others in rounds), key=lambda one: (one.clash, one.rubs))
+                yield replace(worst, at=at.written, part=at.part)
+
+
+def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Edit:
     """The song with a proposal in place, or with a variant of its ``chords``; what an earlier swap
     put beside it stays."""
-    parts = song.swaps.get(proposal.at, ())
+    parts = song.arrangement.swaps.get(proposal.at, ())
     new = tuple(ChordAt(timed.chord, timed.beats) for timed in chords or proposal.chords)
-    row = (*parts[: proposal.part], *new, *parts[proposal.part + 1 :])
-    return change_swaps(song, {**song.swaps, proposal.at: row})
+    before = max(0, proposal.part - 1)
+    row = (*parts[:before], *new, *parts[proposal.part :])
+    return change_swaps(song, {proposal.at: row}, f"Swap {_shown(song.chart.by_id[proposal.at].chord)}")
+
+
+def _shown(chord: ChordSymbol | None) -> str:
+    return "no chord" if chord is None else chord.pretty
 
 
 def chords_of(proposal: Proposal) -> tuple[ChordAt, ...]:
@@ -101,10 +133,15 @@ def trade_curve(
     Raises as :func:`find_swaps` and :func:`voice_song`, and ``Cancelled``.
     """
     found = find_swaps(song, joint=True) if found is None else found
-    planner.refuse_empty(places(song, library))
-    rows, slots = _options(song, library, planner, found)
-    loop = song.settings.loop and len(slots) > 1
-    search = JointSearch(planner, [slots[-1], *slots] if loop else slots)
+    problem = progression(song, library)
+    planner.refuse_empty(problem)
+    row = _groups(song)
+    rows, slots = _options(song, library, planner, found, row)
+    times, ways = _played(problem, row)
+    loop = problem.loop and len(slots) > 1
+    if loop:  # in front stands what leads back, for the sake of that change alone
+        slots, times, ways = [slots[-1], *slots], [0, *times], [0, 1, *ways[1:]]
+    search = JointSearch(planner, slots, times, ways)
     points = []
     for answer in search.solve(most, progress):
         options = answer.options[1:] if loop else answer.options
@@ -112,30 +149,54 @@ def trade_curve(
     return points
 
 
+def _groups(song: Song) -> list[list[int]]:
+    """The columns of each written chord in each take, in the order in which they are first played."""
+    groups: dict[tuple[int, int], list[int]] = {}
+    for column, indices in enumerate(song.columns):
+        slot = song.slots[indices[0]]
+        groups.setdefault((slot.take, slot.at.written), []).append(column)
+    return list(groups.values())
+
+
+def _played(problem: Progression, groups: Sequence[Sequence[int]]) -> tuple[list[int], list[int]]:
+    """How often each group is played, and how often the change into it from the group before."""
+    counts, changes = problem.counts, problem.times
+    times = [counts[group[0]] for group in groups]
+    ways = [changes.get((before[-1], group[0]), 0) for before, group in pairwise(groups)]
+    return times, [0, *ways]
+
+
 def _options(
-    song: Song, library: Library, planner: Planner, found: Sequence[Proposal]
+    song: Song,
+    library: Library,
+    planner: Planner,
+    found: Sequence[Proposal],
+    groups: Sequence[Sequence[int]],
 ) -> tuple[list[list[Proposal | None]], list[list[Option]]]:
     """For each written place its proposals, and the same as options of the joint search."""
-    sounding = [planner.resolved(place) for place in places(song, library)]
-    by_place: dict[int, list[Proposal]] = {}
+    sounding = [planner.resolved(place) for place in progression(song, library).places]
+    by_chord: dict[int, list[Proposal]] = {}
     for proposal in found:
         if proposal.safe and proposal.joint:
-            by_place.setdefault(proposal.at, []).append(proposal)
+            by_chord.setdefault(proposal.at, []).append(proposal)
     closing, keys, goal = closings(song), local_keys(song), goals_in(song)
     rows: list[list[Proposal | None]] = []
     slots: list[list[Option]] = []
-    for written in song.written:
-        own = [slot.index for slot in song.slots if slot.written == written.index]
+    for group in groups:
+        own = [song.slots[song.columns[column][0]] for column in group]
+        written = own[0].at.written
         row: list[Proposal | None] = [None]
-        here = tuple(sounding[index] for index in own)
-        options = [Option(here, swap=False, own_first=True, own_last=True)]
-        fixed = written.index in song.swaps or any(
-            song.locked(index) or song.ask(index).hold.names for index in own
+        options = [Option(tuple(sounding[column] for column in group), False, own_first=True, own_last=True)]
+        fixed = (
+            len(own) > 1
+            or own[0].at.part
+            or own[0].take != song.current
+            or any(song.locked(slot.index) or song.ask(slot.index).hold.names for slot in own)
         )
-        if not fixed and written.index not in closing:
-            for proposal in by_place.get(written.index, ()):
-                there = _places_of(song, library, proposal, own[0], keys[written.index], goal[own[-1]])
-                option = _option(planner, proposal, there, written.chord)
+        if not fixed and written not in closing:
+            for proposal in by_chord.get(written, ()):
+                there = _places_of(song, library, proposal, own[0], keys[own[0].place], goal[own[-1].index])
+                option = _option(planner, proposal, there, own[0].chord)
                 if option is not None and len(row) <= MOST_OPTIONS:
                     row.append(proposal)
                     options.append(option)
@@ -145,13 +206,13 @@ def _options(
 
 
 def closings(song: Song) -> frozenset[int]:
-    """The written chords that close the song or a section: a swap there would change where the
-    music arrives."""
-    row = song.written
-    ends = {row[-1].index} if row else set()
+    """The written chords, by id, that close the song or a round of a section: a swap there would
+    change where the music arrives."""
+    row = song.plain_slots
+    ends = {row[-1].at.written} if row else set()
     for one, other in pairwise(row):
         if (one.section, one.round) != (other.section, other.round):
-            ends.add(one.index)
+            ends.add(one.at.written)
     return frozenset(ends)
 
 
@@ -166,20 +227,21 @@ def _option(
 
 
 def _places_of(
-    song: Song, library: Library, proposal: Proposal, slot: int, key: Key, goal: ChordSymbol | None
+    song: Song, library: Library, proposal: Proposal, slot: Slot, key: Key, goal: ChordSymbol | None
 ) -> tuple[Place, ...]:
-    start = song.written[proposal.at].start_beats
+    start, unit = slot.start_quarters, slot.meter.quarters_per_beat
     spans = []
     for timed in proposal.chords:
-        spans.append((start, timed.beats))
-        start += timed.beats
-    ask = Ask(song.taste(slot))
+        spans.append((start, timed.beats * unit))
+        start += timed.beats * unit
+    ask = Ask(song.taste(slot.index))
     chords = [timed.chord for timed in proposal.chords]
     afters = [*chords[1:], goal]
+    arrangement = song.decided(slot.index)
     return tuple(
         Place(
             wish_for(
-                timed.chord, key, song.settings, library, over[0].key if over else None, ask, after
+                timed.chord, key, arrangement, song.hands, library, over[0].key if over else None, ask, after
             ),
             None,
             str(timed.chord),
@@ -197,13 +259,9 @@ def _point(
     answer: JointAnswer,
     rows: Sequence[Sequence[Proposal | None]],
 ) -> TradePoint:
-    taken = {
-        place: proposal
-        for place, option in enumerate(answer.options)
-        if (proposal := rows[place][option]) is not None
-    }
-    swaps = {**song.swaps, **{place: chords_of(proposal) for place, proposal in taken.items()}}
-    voiced = voice_song(change_swaps(song, swaps), library, planner, loop=song.settings.loop)
+    taken = [row[option] for row, option in zip(rows, answer.options, strict=True)]
+    swaps = {proposal.at: chords_of(proposal) for proposal in taken if proposal is not None}
+    voiced = voice_song(change_swaps(song, swaps).song, library, planner)
     return TradePoint(answer.swaps, voiced.answer.cost, answer.price, voiced)
 
 
@@ -226,12 +284,11 @@ def turning_point(curve: Sequence[TradePoint]) -> int:
 def explain_swaps(before: Song, after: Song, found: Sequence[Proposal]) -> list[str]:
     """Swap by swap why it is there."""
     words = []
-    for place, row in sorted(after.swaps.items()):
-        if place in before.swaps:
+    for written, row in sorted(after.arrangement.swaps.items()):
+        slot = after.firsts.get(written)
+        if written in before.arrangement.swaps or slot is None:
             continue
-        slot = after.written[place]
-        reason = next((p.reason for p in found if p.at == place and chords_of(p) == row), "")
-        chords = ", ".join("N.C." if at.chord is None else at.chord.pretty for at in row)
-        was = "" if slot.chord is None else slot.chord.pretty
-        words.append(f"bar {slot.bar}: {chords} for {was}: {reason}")
+        reason = next((p.reason for p in found if p.at == written and chords_of(p) == row), "")
+        chords = ", ".join(_shown(at.chord) for at in row)
+        words.append(f"bar {slot.bar}: {chords} for {_shown(slot.chord)}: {reason}")
     return words

@@ -12,9 +12,9 @@ from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
-from yellow_hinge.song.model import Settings, Slot, Song
+from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
-from yellow_hinge.tasks.judge import Judged, JudgedRow, read_note, read_symbol
+from yellow_hinge.tasks.judge import Judged, JudgedRow, Player, read_note, read_symbol
 from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.tasks.voice_song import Voiced, remarks
 from yellow_hinge.theory.identify import Name, identify
@@ -35,21 +35,23 @@ def voice_report(voiced: Voiced, library: Library, takes: Sequence[Voiced] = ())
 def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
     song, answer = voiced.song, voiced.answer
     shown = row(song, library)
-    profile = song.settings.profile
+    profile = song.hands
     warnings = _warnings(voiced, shown, library)
     effort = voiced.effort
     return {
         "schema": "yellow-hinge/voice/1",
         "title": song.title,
         "key": str(song.key),
-        "school": song.settings.school,
+        "school": song.arrangement.school,
         "chords": [
             {
                 "bar": slot.bar,
                 "beat": float(slot.beat),
                 "beats": float(slot.beats),
                 "symbol": "N.C." if slot.chord is None else str(held.chord or slot.chord),
-                "number": "N.C." if slot.chord is None else song.number_of(held.chord or slot.chord),
+                "number": "N.C."
+                if slot.chord is None
+                else song.number_of(held.chord or slot.chord, slot.key),
                 "was": None if slot.was is None else str(slot.was),
                 "recipe": {
                     "lh": held.voicing.left.recipe,
@@ -72,7 +74,7 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
             "effort": effort.shares(),
             "optimal": answer.optimal,
             "gap": answer.gap / 100,
-            "states": list(answer.states),
+            "states": [answer.states[place] for place in answer.plays],
             "seconds": round(answer.seconds, 4),
         },
     }
@@ -81,7 +83,7 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
 def _warnings(voiced: Voiced, shown: Row, library: Library) -> list[list[str]]:
     """What a player should know of each chord: shapes that were borrowed, tones that yield to the
     tune, and rules that a locked voicing breaks."""
-    profile = voiced.song.settings.profile
+    profile = voiced.song.hands
     found = remarks(voiced, library)
     for own, held in zip(found, shown.held, strict=True):
         for side, hand in (("left", profile.left), ("right", profile.right)):
@@ -125,20 +127,20 @@ def _hinge(report: HingeReport) -> dict[str, Any]:
 
 
 def candidates_report(
-    symbols: list[str], key: Key | None, settings: Settings, library: Library
+    symbols: list[str], key: Key | None, player: Player, library: Library
 ) -> dict[str, Any]:
     """Every shape of both hands for each symbol; a bad symbol gives its error in place."""
-    return {"results": [_candidates(text, key, settings, library) for text in symbols]}
+    return {"results": [_candidates(text, key, player, library) for text in symbols]}
 
 
-def _candidates(text: str, key: Key | None, settings: Settings, library: Library) -> dict[str, Any]:
+def _candidates(text: str, key: Key | None, player: Player, library: Library) -> dict[str, Any]:
     try:
         chord = read_symbol(text, key)
     except BadInput as error:
         return {"symbol": text, "error": "; ".join(str(problem) for problem in error.problems)}
     if chord is None:
         return {"symbol": text, "lh": [], "rh": [], "pairs": 0}
-    found = candidates(wish_for(chord, key, settings, library), library)
+    found = candidates(wish_for(chord, key, player.arrangement, player.hands, library), library)
     return {
         "symbol": text,
         "lh": [{"midi": list(shape.keys), "recipe": shape.recipe} for shape in found.left],
@@ -246,8 +248,8 @@ def schools_report(library: Library) -> dict[str, Any]:
 def swaps_report(song: Song, keys: Sequence[Key], found: Sequence[Proposal]) -> dict[str, Any]:
     """The ``yellow-hinge/swaps/1`` object: local key and function of every written chord, and all
     proposals with what the melody makes of them."""
-    afters = [slot.chord for slot in song.written[1:]]
-    afters.append(None)
+    row = song.plain_slots
+    afters = [*(slot.chord for slot in row[1:]), None]
     return {
         "schema": "yellow-hinge/swaps/1",
         "title": song.title,
@@ -258,7 +260,8 @@ def swaps_report(song: Song, keys: Sequence[Key], found: Sequence[Proposal]) -> 
                 "key": str(key),
                 "function": "none" if slot.chord is None else function_of(slot.chord, after, key).name,
             }
-            for slot, key, after in zip(song.written, keys, afters, strict=True)
+            for slot, key, after in zip(row, keys, afters, strict=True)
+            if song.firsts[slot.at.written] == slot
         ],
         "proposals": [_proposal(song, one) for one in found],
     }
@@ -270,18 +273,18 @@ def _place(song: Song, slot: Slot) -> dict[str, Any]:
         "beat": float(slot.beat),
         "beats": float(slot.beats),
         "symbol": "N.C." if slot.chord is None else str(slot.chord),
-        "number": "N.C." if slot.chord is None else song.number_of(slot.chord),
+        "number": "N.C." if slot.chord is None else song.number_of(slot.chord, slot.key),
     }
 
 
 def _proposal(song: Song, one: Proposal) -> dict[str, Any]:
-    return _place(song, song.written[one.at]) | {
+    return _place(song, song.firsts[one.at]) | {
         "rule": one.rule,
         "group": one.group,
         "chords": [
             {
                 "symbol": str(timed.chord),
-                "number": song.number_of(timed.chord),
+                "number": song.number_of(timed.chord, song.firsts[one.at].key),
                 "beats": float(timed.beats),
             }
             for timed in one.chords
@@ -296,7 +299,7 @@ def _proposal(song: Song, one: Proposal) -> dict[str, Any]:
                 {
                     "note": str(note.note.pitch),
                     "chord": str(note.chord),
-                    "beats": float(note.note.beats),
+                    "beats": float(note.note.quarters / song.firsts[one.at].meter.quarters_per_beat),
                     "kind": note.fit.kind.value,
                     "degree": note.fit.degree,
                     "reason": note.fit.reason,
@@ -311,7 +314,7 @@ def swaps_text(song: Song, found: Sequence[Proposal]) -> str:
     """All proposals in plain text, by place."""
     lines = []
     for one in found:
-        slot = song.written[one.at]
+        slot = song.firsts[one.at]
         row = " ".join(f"{timed.chord}:{beats_text(timed.beats)}" for timed in one.chords)
         melody = "" if one.safe else "  CLASHES with the melody"
         lines.append(f"{f'bar {slot.bar}':10}{slot.chord!s:12}{row:28} {one.group}: {one.reason}{melody}")
@@ -322,7 +325,7 @@ def voice_text(voiced: Voiced, library: Library) -> str:
     """A crib sheet in plain text: chord, both hands, and the move to the next chord."""
     song = voiced.song
     shown = row(song, library)
-    lines = [f"{song.title or 'Untitled'} in {song.key}, school {song.settings.school}", ""]
+    lines = [f"{song.title or 'Untitled'} in {song.key}, school {song.arrangement.school}", ""]
     for slot, held in zip(song.slots, shown.held, strict=True):
         lines.append(_text_line(slot, held))
         if slot.index < len(shown.hinges):
@@ -336,7 +339,7 @@ def voice_text(voiced: Voiced, library: Library) -> str:
 
 def _effort_line(voiced: Voiced) -> str:
     answer = voiced.answer
-    return effort_words(voiced.effort, figures(answer.voicings, answer.loop).motion_st)
+    return effort_words(voiced.effort, figures(answer.row, answer.loop).motion_st)
 
 
 def _text_line(slot: Slot, held: Held) -> str:

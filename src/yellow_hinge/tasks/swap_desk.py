@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import local_keys
@@ -22,32 +22,30 @@ Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced, dict[
 class SwapDesk:
     """Keeps a planner of its own, so that it can work beside the song's own search."""
 
-    def __init__(self, library: Library) -> None:
-        self._library, self._planner = library, Planner(library)
+    def __init__(self, library: Library, store: Store | None = None) -> None:
+        self._library, self._store = library, store or Store(library)
+        self._planner = Planner(library, self._store)
 
     def look(self, song: Song, written: int, progress: Progress) -> Looked:
         """All proposals and local keys of a song; the song as it is, and with each proposal of
         one place, voiced anew. Raises as :func:`voice_song`."""
         found = find_swaps(song)
-        plain = replace(song, settings=replace(song.settings, take=0))
-        loop = song.settings.loop
-        base = voice_song(plain, self._library, self._planner, loop=loop)
+        base = voice_song(song, self._library, self._planner)
         here = [one for one in found if one.at == written]
         weighed = {}
         for count, proposal in enumerate(here):
             if not progress((count + 1) / len(here)):
                 raise Cancelled
             try:
-                weighed[proposal] = self.weigh(plain, proposal)
+                weighed[proposal] = self.weigh(song, proposal)
             except NoSolution:
                 continue  # these hands cannot play it: it is listed without a figure
         return (song, tuple(found), local_keys(song)), base, weighed
 
     def weigh(self, song: Song, proposal: Proposal) -> Voiced:
         """The song with a proposal, voiced anew. Raises as :func:`voice_song`."""
-        plain = replace(song, settings=replace(song.settings, take=0))
-        return voice_song(accept(plain, proposal), self._library, self._planner, loop=song.settings.loop)
+        return voice_song(accept(song, proposal).song, self._library, self._planner)
 
     def curve(self, song: Song, most: int, progress: Progress) -> list[TradePoint]:
-        """The trade curve. A planner for it alone: its many chords are not needed afterwards."""
-        return trade_curve(song, self._library, Planner(self._library), most, progress)
+        """The trade curve."""
+        return trade_curve(song, self._library, self._planner, most, progress)

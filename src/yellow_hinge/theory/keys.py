@@ -72,6 +72,12 @@ ALL_KEYS: tuple[Key, ...] = tuple(
 )
 
 
+def plainest_key(pitch_class: int, minor: bool) -> Key:
+    """The key on a pitch class with the fewest signs, flats before sharps."""
+    fitting = [key for key in ALL_KEYS if key.minor == minor and key.tonic.pitch_class == pitch_class % 12]
+    return min(fitting, key=lambda key: (abs(key.fifths), key.fifths))
+
+
 def parse_key(text: str, place: str = "key") -> Key:
     """Read ``A``, ``Bb``, ``F#m``, ``C minor``.
 

@@ -148,8 +148,8 @@ def leads_to_minor(chord: ChordSymbol, after: ChordSymbol | None) -> bool | None
 
 # --- one melody note against one chord ---------------------------------------------------
 
-#: Notes up to this many beats may pass when they move by step.
-PASSING_BEATS = 1
+#: Notes up to this many quarters may pass when they move by step.
+PASSING_QUARTERS = 1
 
 
 class FitKind(StrEnum):
@@ -177,17 +177,17 @@ def fit(
     chord: ChordSymbol,
     key: Key | None,
     *,
-    beats: Fraction | int = 4,
+    quarters: Fraction | int = 4,
     strong: bool = True,
     stepwise: bool = False,
 ) -> Fit:
     """How a melody note sits on a chord.
 
     A note of the chord is a chord tone; what the chord may take at full colour is a tension; a
-    note of at most a beat, off the strong beats, that comes or goes by step is passing; a half
+    note of at most a quarter, off the strong beats, that comes or goes by step is passing; a half
     step above a chord tone, the other third or seventh, or a natural tension over an altered
     dominant is a clash; what is left lies a whole step from the chord and is a tension foreign to
-    the key. ``beats`` is the note's length, ``strong``
+    the key. ``quarters`` is the note's length, ``strong``
     whether it falls on the bar's first or middle beat.
     """
     pitch_class %= 12
@@ -204,7 +204,7 @@ def fit(
         label = extras[offset]
         return Fit(FitKind.TENSION, label, f"{_article(label)}, at home over this chord")
     label = any_label(chord, pitch_class)
-    if beats <= PASSING_BEATS and not strong and stepwise:
+    if quarters <= PASSING_QUARTERS and not strong and stepwise:
         return Fit(FitKind.PASSING, label, "short, on a weak beat, by step")
     rubbed = _rubs_against(chord, offset)
     if rubbed is not None:

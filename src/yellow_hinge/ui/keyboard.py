@@ -3,28 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
+from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
 from yellow_hinge.ui.theme import LIGHT, Theme, fitting_font, font
 
 _WHITE_MM = STANDARD_OCTAVE_MM / 7
 _BLACK_WIDTH = 0.58
 _BLACK_HEIGHT = 0.62
-
-
-@dataclass(frozen=True)
-class KeyMark:
-    """A key that is shown: whose hand ("left", "right", "bass"), and up to two words."""
-
-    side: str
-    word: str = ""
-    small: str = ""
-    held: bool = False
 
 
 def white_bounds(low: int, high: int) -> tuple[int, int]:
@@ -78,15 +68,6 @@ def paint_mark_words(
         painter.drawText(words, Qt.AlignmentFlag.AlignCenter, mark.word)
         painter.setFont(fitting_font(mark.small, 0.85, rect.width() - 2, bold=False))
         painter.drawText(words.translated(0, 19), Qt.AlignmentFlag.AlignCenter, mark.small)
-
-
-@dataclass(frozen=True)
-class Ghost:
-    """A move to the next chord: from a key (None: it enters) to a key (None: it leaves)."""
-
-    side: str
-    start: int | None
-    to: int | None
 
 
 class KeyboardView(QWidget):

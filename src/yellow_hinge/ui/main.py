@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import sys
+from functools import partial
 from pathlib import Path
+from threading import Lock
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
@@ -15,16 +17,17 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, open_song
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.ui import theme
-from yellow_hinge.ui.window import Makers, Window
+from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.page import Page, PageRow
+from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 if TYPE_CHECKING:
+    from yellow_hinge.motion.store import Store
     from yellow_hinge.sound.player import Player
-    from yellow_hinge.tasks.solver import Solver
+    from yellow_hinge.tasks.session import Session
     from yellow_hinge.tasks.swap_desk import SwapDesk
     from yellow_hinge.ui.document import Document
-    from yellow_hinge.ui.hands_page.view import HandsView
-    from yellow_hinge.ui.swaps_page.view import SwapsView
 
 ICON = Path(__file__).parent / "icon.svg"
 
@@ -41,38 +44,70 @@ def make_window(song: Song) -> Window:
         library = load_library()
     except YellowHingeError as error:
         library, problems = builtin_library(), error.problems
-    window = Window(library, song, Makers(make_solver, make_player, make_hands_page, make_swaps_page))
+    engines = Engines(library)
+    window = Window(library, song, pages(engines), engines.session, make_player)
     if problems:
         window.say(problems)
     return window
 
 
-def make_solver(library: Library) -> Solver:
-    """The search, loaded after the first paint and off the interface thread: it brings NumPy."""
-    from yellow_hinge.tasks.solver import Solver  # noqa: PLC0415
+class Engines:
+    """What searches, loaded after the first paint and off the interface thread: it brings NumPy.
+    All of it shares one store of what has been worked out, whoever comes first."""
 
-    return Solver(library)
+    def __init__(self, library: Library) -> None:
+        self._library = library
+        self._lock = Lock()
+        self._store: Store | None = None
+
+    def _shared(self) -> Store:
+        from yellow_hinge.motion.store import Store  # noqa: PLC0415
+
+        with self._lock:
+            if self._store is None:
+                self._store = Store(self._library)
+            return self._store
+
+    def session(self) -> Session:
+        """What keeps the song solved."""
+        from yellow_hinge.tasks.session import Session  # noqa: PLC0415
+
+        return Session(self._library, self._shared())
+
+    def desk(self) -> SwapDesk:
+        """What weighs swaps."""
+        from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
+
+        return SwapDesk(self._library, self._shared())
 
 
-def make_desk(library: Library) -> SwapDesk:
-    """What weighs swaps, loaded when the Swaps page is first used."""
-    from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
-
-    return SwapDesk(library)
-
-
-def make_hands_page(document: Document) -> HandsView:
-    """The Hands page, loaded when it is first wanted."""
-    from yellow_hinge.ui.hands_page.view import HandsView  # noqa: PLC0415
-
-    return HandsView(document)
+def pages(engines: Engines) -> tuple[PageRow, ...]:
+    """The pages in the order of the rail: a new one is a row here, and its folder. Each is loaded when
+    it is first wanted."""
+    return (
+        PageRow("Song", _song_page),
+        PageRow("Hands", _hands_page),
+        PageRow("Hinges", HingesPage, opens=True),
+        PageRow("Swaps", partial(_swaps_page, engines)),
+    )
 
 
-def make_swaps_page(document: Document) -> SwapsView:
-    """The Swaps page, loaded when it is first wanted."""
-    from yellow_hinge.ui.swaps_page.view import SwapsView  # noqa: PLC0415
+def _song_page(document: Document) -> Page:
+    from yellow_hinge.ui.song_page.view import SongPage  # noqa: PLC0415
 
-    return SwapsView(document, make_desk)
+    return SongPage(document)
+
+
+def _hands_page(document: Document) -> Page:
+    from yellow_hinge.ui.hands_page.view import HandsPage  # noqa: PLC0415
+
+    return HandsPage(document)
+
+
+def _swaps_page(engines: Engines, document: Document) -> Page:
+    from yellow_hinge.ui.swaps_page.view import SwapsPage  # noqa: PLC0415
+
+    return SwapsPage(document, engines.desk)
 
 
 def make_player() -> Player:

@@ -10,8 +10,9 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from yellow_hinge.errors import FileTrouble, Problem
 from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import walk
+from yellow_hinge.song.walk import tempo_map, walk
 from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.tasks.describe_song import Row
 
@@ -48,25 +49,34 @@ class Playback(QObject):
         return f"{self._player.instrument.name}, {self._player.output.name}"
 
     def play(
-        self, song: Song, described: Row, first: int, last: int | None = None, back: bool = False
+        self,
+        song: Song,
+        described: Row,
+        first: int,
+        last: int | None = None,
+        back: bool = False,
+        pace: float = 1.0,
     ) -> None:
         """Play from slot ``first``, to the end or through slot ``last``; ``back`` adds the first
-        slot behind the end, for the way back of a loop.
+        slot behind the end, for the way back of a loop. From the very beginning the pickup sounds.
+        ``pace`` 2 is twice as fast as the chart says.
 
         Raises :class:`FileTrouble` when no sound output can be opened at all.
         """
         events = list(walk(song, described.bassist, self.with_melody))
-        start = song.slots[first].start_beats
+        start = song.slots[first].start_quarters
+        if first == 0 and last is None and events:
+            start = min(start, events[0].start_quarters)
         if last is not None:
-            end = song.slots[last].start_beats + song.slots[last].beats
-            events = [event for event in events if event.start_beats < end]
+            end = song.slots[last].start_quarters + song.slots[last].quarters
+            events = [event for event in events if event.start_quarters < end]
         if back:
             again = [event for event in walk(song, described.bassist) if event.slot == 0]
-            end = song.length_beats
-            events += [replace(event, start_beats=event.start_beats + end) for event in again]
-        self._start(events, song.tempo, float(start))
+            end = song.chart.length_quarters
+            events += [replace(event, start_quarters=event.start_quarters + end) for event in again]
+        self._start(events, tempo_map(song), float(start), pace)
 
-    def _start(self, events: list[NoteEvent], tempo: float, start: float) -> None:
+    def _start(self, events: list[NoteEvent], tempo: TempoMap, start: float, pace: float) -> None:
         if self._player is None:
             try:
                 self._player = self._make_player()
@@ -75,7 +85,7 @@ class Playback(QObject):
                     Problem("sound", str(error), "everything but playing still works")
                 ) from None
         self._player.volume = self.volume
-        self._player.play(events, tempo, start)
+        self._player.play(events, tempo, start, pace)
         self._timer.start()
 
     def set_volume(self, volume: float) -> None:

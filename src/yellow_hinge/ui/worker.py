@@ -11,21 +11,25 @@ from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 from yellow_hinge.errors import Cancelled, YellowHingeError
 
 Progress = Callable[[float], bool]
+Deliver = Callable[[Any], None]
+Job = Callable[[Progress, Deliver], Any]
 
 
 class Worker(QObject):
     """Runs the latest job; a newer one cancels the one before, and late answers are dropped.
 
-    ``done`` carries the job's result, ``failed`` its :class:`YellowHingeError`,
-    ``progress`` a share 0..1. All arrive on the interface thread.
+    ``done`` carries the job's result, ``part`` what it handed over before, ``failed`` its
+    :class:`YellowHingeError`, ``progress`` a share 0..1. All arrive on the interface thread.
     """
 
     done = Signal(object)
+    part = Signal(object)
     failed = Signal(object)
     progress = Signal(float)
     busy = Signal(bool)
     _finished = Signal(int, object, object)
     _moved = Signal(int, float)
+    _parted = Signal(int, object)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -36,13 +40,14 @@ class Worker(QObject):
         self._running = False
         self._finished.connect(self._deliver)
         self._moved.connect(self._report)
+        self._parted.connect(self._hand_over)
 
     @property
     def running(self) -> bool:
         return self._running
 
-    def start(self, job: Callable[[Progress], Any]) -> None:
-        """Run ``job(progress)``; what was running is cancelled."""
+    def start(self, job: Job) -> None:
+        """Run ``job(progress, deliver)``; what was running is cancelled."""
         self._stop.set()
         self._stop = threading.Event()
         self._number += 1
@@ -74,21 +79,23 @@ class Worker(QObject):
         else:
             self.done.emit(result)
 
+    def _hand_over(self, number: int, result: object) -> None:
+        if number == self._number:
+            self.part.emit(result)
+
     def _report(self, number: int, share: float) -> None:
         if number == self._number:
             self.progress.emit(share)
 
 
 class _Job(QRunnable):
-    def __init__(
-        self, worker: Worker, job: Callable[[Progress], Any], number: int, stop: threading.Event
-    ) -> None:
+    def __init__(self, worker: Worker, job: Job, number: int, stop: threading.Event) -> None:
         super().__init__()
         self._worker, self._job, self._number, self._stop = worker, job, number, stop
 
     def run(self) -> None:
         try:
-            result = self._job(self._progress)
+            result = self._job(self._progress, self._deliver)
         except Cancelled:
             return
         except YellowHingeError as error:
@@ -99,3 +106,6 @@ class _Job(QRunnable):
     def _progress(self, share: float) -> bool:
         self._worker._moved.emit(self._number, share)
         return not self._stop.is_set()
+
+    def _deliver(self, result: object) -> None:
+        self._worker._parted.emit(self._number, result)

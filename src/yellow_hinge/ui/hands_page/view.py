@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QCheckBox,
     QComboBox,
     QGridLayout,
@@ -25,7 +25,9 @@ from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.hands.geometry import is_black
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.hinge import SIDES
+from yellow_hinge.song.edits import change_hands
 from yellow_hinge.tasks.profiles import drop_profile, keep_profile, load_profiles
+from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hands_page.state import (
     CAUTIONS,
@@ -37,7 +39,9 @@ from yellow_hinge.ui.hands_page.state import (
     key_words,
     with_hand,
 )
-from yellow_hinge.ui.keyboard import KeyMark, key_rect, paint_keys, paint_mark_words
+from yellow_hinge.ui.keyboard import key_rect, paint_keys, paint_mark_words
+from yellow_hinge.ui.keyboard_values import KeyMark
+from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.theme import LIGHT, Theme
 
 _LOWEST_KEY, _HIGHEST_KEY = 21, 108
@@ -106,19 +110,55 @@ class TryKeyboard(QWidget):
         self.played.emit(self._cursor)
 
 
-class HandsView(QWidget):
-    """The page. ``said`` carries problems with the kept profiles."""
+class HandsPage(Page):
+    """The page: keeps no song of its own, only the try that goes on."""
 
-    said = Signal(tuple)
+    name = "Hands"
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("page")
-        self._document = document
         self.tried = Try()
+        self.keyboard = TryKeyboard()
+        super().__init__(document, parent)
         self._build()
         document.changed.connect(self.refresh)
         self.refresh()
+
+    def make_commands(self) -> Sequence[Command]:
+        keyboard = self.keyboard
+        return [
+            *(
+                Command(f"try-{number}", _try_words(side, possible), partial(self.choose_side, number),
+                        tip=_try_tip(side, possible), checked=partial(self._is_tried, side, possible))
+                for number, (side, possible) in enumerate(TRIES)
+            ),
+            Command("key-down", "Key to the left", lambda: keyboard.move_cursor(-1), ("Left",),
+                    tip="On the keyboard: choose the next key down", enabled=keyboard.hasFocus),
+            Command("key-up", "Key to the right", lambda: keyboard.move_cursor(1), ("Right",),
+                    tip="On the keyboard: choose the next key up", enabled=keyboard.hasFocus),
+            Command("press", "Play the key", keyboard.play_cursor, ("Return",),
+                    tip="On the keyboard: the chosen key is an end of the stretch",
+                    enabled=keyboard.hasFocus),
+            Command("roll", "Roll wide chords with the pedal", partial(self._toggle, "roll"),
+                    tip="Chords wider than easy are allowed up to the widest stretch, and marked",
+                    checked=lambda: self._hands.roll),
+            Command("interlock", "Hands may interlock", partial(self._toggle, "interlock"),
+                    tip="A hand may pass through the other's range; the outer notes stay its own",
+                    checked=lambda: self._hands.interlock),
+            Command("keep-hands", "Keep", self.keep_profile, tip="Keep these hands under the name"),
+            Command("forget-hands", "Forget", self.drop_profile,
+                    tip="Forget the profile of this name; the song keeps its hands"),
+        ]  # fmt: skip
+
+    @property
+    def _hands(self) -> HandProfile:
+        return self.document.song.hands
+
+    @property
+    def focus(self) -> QWidget:
+        return self.keyboard
+
+    def _is_tried(self, side: str, possible: bool) -> bool:
+        return (self.tried.side, self.tried.possible) == (side, possible)
 
     # --- building ---
 
@@ -133,7 +173,6 @@ class HandsView(QWidget):
         self.instruction = QLabel()
         self.instruction.setWordWrap(True)
         layout.addWidget(self.instruction)
-        self.keyboard = TryKeyboard()
         self.keyboard.played.connect(self.play)
         layout.addWidget(self.keyboard)
         layout.addWidget(self._build_details())
@@ -147,16 +186,8 @@ class HandsView(QWidget):
 
     def _build_sides(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        self.sides = QButtonGroup(self)
-        for number, (side, possible) in enumerate(TRIES):
-            button = QPushButton(f"{side.capitalize()}, rolled" if possible else f"Try the {side} hand")
-            button.setCheckable(True)
-            button.setChecked(number == 0)
-            kind = "widest stretch for rolled chords" if possible else "reach"
-            button.setToolTip(f"The next two keys are the {side} hand's {kind}")
-            self.sides.addButton(button, number)
-            row.addWidget(button)
-        self.sides.idClicked.connect(self.choose_side)
+        for number, _ in enumerate(TRIES):
+            row.addWidget(self.commands.bind(QPushButton(), f"try-{number}"))
         row.addStretch(1)
         label = QLabel("Keyboard")
         label.setObjectName("quiet")
@@ -206,12 +237,8 @@ class HandsView(QWidget):
     def _build_habits(self) -> QHBoxLayout:
         """Rolling, interlocking, and the profiles that are kept."""
         row = QHBoxLayout()
-        self.roll = QCheckBox("Roll wide chords with the pedal")
-        self.roll.setToolTip("Chords wider than easy are allowed up to the widest stretch, and marked")
-        self.roll.clicked.connect(lambda on: self._habit("roll", on))
-        self.interlock = QCheckBox("Hands may interlock")
-        self.interlock.setToolTip("A hand may pass through the other's range; the outer notes stay its own")
-        self.interlock.clicked.connect(lambda on: self._habit("interlock", on))
+        for habit in ("roll", "interlock"):
+            row.addWidget(self.commands.bind(QCheckBox(), habit))
         self.profile_box = QComboBox()
         self.profile_box.setEditable(True)
         self.profile_box.setMinimumWidth(170)
@@ -221,18 +248,13 @@ class HandsView(QWidget):
         self.profile_box.setAccessibleName("Kept hand profiles")
         self.profile_box.setToolTip("Choose kept hands to take them over, or write a name and keep these")
         self.profile_box.activated.connect(lambda _: self.take_profile())
-        keep, drop = QPushButton("Keep"), QPushButton("Forget")
-        keep.setToolTip("Keep these hands under the name")
-        drop.setToolTip("Forget the profile of this name; the song keeps its hands")
-        keep.clicked.connect(self.keep_profile)
-        drop.clicked.connect(self.drop_profile)
-        row.addWidget(self.roll)
-        row.addWidget(self.interlock)
         row.addStretch(1)
         label = QLabel("Kept hands")
         label.setObjectName("quiet")
-        for widget in (label, self.profile_box, keep, drop):
-            row.addWidget(widget)
+        row.addWidget(label)
+        row.addWidget(self.profile_box)
+        for command in ("keep-hands", "forget-hands"):
+            row.addWidget(self.commands.bind(QPushButton(), command))
         self._list_profiles()
         return row
 
@@ -255,7 +277,7 @@ class HandsView(QWidget):
     def keep_profile(self) -> None:
         """Keep the hands under the written name."""
         try:
-            name = keep_profile(self.profile_box.currentText(), self._document.song.settings.profile)
+            name = keep_profile(self.profile_box.currentText(), self._hands)
         except YellowHingeError as error:
             self.said.emit(error.problems)
             return
@@ -270,10 +292,12 @@ class HandsView(QWidget):
             return
         self._list_profiles()
 
-    def _habit(self, field: str, on: bool) -> None:
-        profile = self._document.song.settings.profile
-        changed = replace(profile, roll=on) if field == "roll" else replace(profile, interlock=on)
-        self._change(changed, "Rolled chords" if field == "roll" else "Interlocking hands")
+    def _toggle(self, field: str) -> None:
+        hands = self._hands
+        if field == "roll":
+            self._change(replace(hands, roll=not hands.roll), "Rolled chords")
+        else:
+            self._change(replace(hands, interlock=not hands.interlock), "Interlocking hands")
 
     def _changer(self, side: str, field: str) -> Callable[[int], None]:
         return lambda value: self._detail_changed(side, field, value)
@@ -281,12 +305,13 @@ class HandsView(QWidget):
     # --- showing ---
 
     def set_theme(self, theme: Theme) -> None:
+        super().set_theme(theme)
         self.keyboard.theme = theme
         self.keyboard.update()
 
     def refresh(self) -> None:
         """Take over the document as it is now."""
-        profile = self._document.song.settings.profile
+        profile = self._hands
         self.octave.setCurrentIndex(self.octave.findData(profile.octave_mm))
         for side in SIDES:
             hand = hand_of(profile, side)
@@ -296,8 +321,7 @@ class HandsView(QWidget):
                 spin.blockSignals(True)
                 spin.setValue(getattr(hand, field))
                 spin.blockSignals(False)
-        self.roll.setChecked(profile.roll)
-        self.interlock.setChecked(profile.interlock)
+        self.commands.refresh()
         self.instruction.setText(self.tried.words(profile.octave_mm))
         self.keyboard.show_try(self.tried)
 
@@ -305,7 +329,6 @@ class HandsView(QWidget):
 
     def choose_side(self, number: int) -> None:
         """Whose reach the next two keys are."""
-        self.sides.button(number).setChecked(True)
         side, possible = TRIES[number]
         self.tried = Try(side, possible=possible)
         self.refresh()
@@ -313,27 +336,35 @@ class HandsView(QWidget):
     def play(self, key: int) -> None:
         """A key of the try; with the second one the reach is set."""
         self.tried = self.tried.played(key)
-        profile = self.tried.applied(self._document.song.settings.profile)
+        profile = self.tried.applied(self._hands)
         if profile is not None:
             what = "Widest stretch" if self.tried.possible else "Reach"
             self._change(profile, f"{what} of the {self.tried.side} hand")
         self.refresh()
 
     def _octave_changed(self) -> None:
-        profile = self._document.song.settings.profile
+        profile = self._hands
         self._change(replace(profile, octave_mm=self.octave.currentData()), "Keyboard size")
 
     def _detail_changed(self, side: str, field: str, value: int) -> None:
-        profile = self._document.song.settings.profile
+        profile = self._hands
         hand = replace(hand_of(profile, side), **{field: value})
         if hand.lowest_key >= hand.highest_key:
             self.refresh()  # a register that holds no key is not taken
             return
         self._change(with_hand(profile, side, hand), f"Limits of the {side} hand")
 
-    def _change(self, profile: HandProfile, label: str) -> None:
-        settings = replace(self._document.song.settings, profile=profile)
-        self._document.change_settings(settings, label)
+    def _change(self, hands: HandProfile, label: str) -> None:
+        self.document.apply(change_hands(self.document.song, hands, label))
+
+
+def _try_words(side: str, possible: bool) -> str:
+    return f"{side.capitalize()}, rolled" if possible else f"Try the {side} hand"
+
+
+def _try_tip(side: str, possible: bool) -> str:
+    kind = "widest stretch for rolled chords" if possible else "reach"
+    return f"The next two keys are the {side} hand's {kind}"
 
 
 class KeySpin(QSpinBox):

@@ -7,7 +7,8 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from yellow_hinge.ui.hinges_page.state import AlternativeLine
-from yellow_hinge.ui.keyboard import KeyMark, paint_keys, white_bounds
+from yellow_hinge.ui.keyboard import paint_keys, white_bounds
+from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.theme import LIGHT, font
 
 _LINE_HEIGHT = 74

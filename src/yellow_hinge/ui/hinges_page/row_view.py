@@ -20,9 +20,10 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
+from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.hinges_page.state import HingesState, Selection, pretty_accidentals
+from yellow_hinge.ui.hinges_page.state import HingesState, Selection
 from yellow_hinge.ui.theme import LIGHT, fitting_font, font
 
 LEAF_WIDTH, HINGE_WIDTH = 60, 50
@@ -85,7 +86,7 @@ class RowView(QWidget):
     def follow(self, index: int) -> None:
         """Scroll so that a leaf and its neighbours are seen."""
         count = self.leaves_in_view()
-        last = max(0, len(self.state.song.slots) + self.state.song.settings.loop - count)
+        last = max(0, len(self.state.song.slots) + self.state.song.arrangement.loop - count)
         if index - 1 < self._first:
             self._first = max(0, index - 1)
         elif index + 1 > self._first + count - 1:
@@ -153,7 +154,7 @@ class RowView(QWidget):
             self._paint_leaf(painter, index)
         for index in leaves[: len(self.state.row.hinges) - self._first]:
             self._paint_hinge(painter, index)
-        if self.state.song.settings.loop and last == len(self.state.song.slots) > 1:
+        if self.state.song.arrangement.loop and last == len(self.state.song.slots) > 1:
             self._paint_return(painter, last)
         for index in leaves:  # notes lie on top of the lines that reach them
             for tab in self._tabs(index):
@@ -191,7 +192,7 @@ class RowView(QWidget):
             painter.drawPolygon([middle, middle + QPointF(-7, -9), middle + QPointF(7, -9)])
             painter.drawRect(QRectF(rect.x() + 4, rect.y(), rect.width() - 8, 4))
         self._paint_head(painter, index, rect, playing)
-        words = self.state.marks(self._document.voicing_terms, index)
+        words = self.state.marks(self._document.solved.voicing_terms, index)
         if self.state.song.locked(index):
             words.insert(0, "locked")
         elif self.state.trial is not None and chosen:
@@ -225,7 +226,8 @@ class RowView(QWidget):
             return
         painter.setFont(font(0.85))
         painter.setPen(self.theme.color("muted"))
-        number = "" if slot.chord is None else pretty_accidentals(self.state.song.number_of(slot.chord))
+        song = self.state.song
+        number = "" if slot.chord is None else pretty_accidentals(song.number_of(slot.chord, slot.key))
         if slot.was is not None:
             number = f"was {slot.was.pretty}"
             painter.setFont(fitting_font(number, 0.85, box.width(), bold=False))
@@ -237,7 +239,7 @@ class RowView(QWidget):
         slot = self.state.song.slots[index]
         left = self._leaf_rect(index).x()
         for one in self.state.row.melody[index]:
-            share = float((one.note.start_beats - slot.start_beats) / slot.beats)
+            share = float((one.note.start_quarters - slot.start_quarters) / slot.quarters)
             at = QPointF(left + 7 + share * (self._pitch - 4), self._y(one.note.key))
             ink = self.theme.color("wrong" if one.fit.kind == FitKind.CLASH else "ink")
             painter.setPen(Qt.PenStyle.NoPen)
@@ -308,8 +310,8 @@ class RowView(QWidget):
                 self._paint_fade(painter, side, after[side, key].left(), after[side, key].center().y(), -1)
             for key in motion.left:
                 self._paint_fade(painter, side, before[side, key].right(), before[side, key].center().y(), 1)
-        better = self._document.betterments
-        could = better[index] if index < len(better) and self.state.trial is None else None
+        better = self._document.solved.betterments
+        could = better[index] if index < len(better) and not self.state.trying else None
         self._paint_hinge_foot(painter, rect, report, 0 if could is None else could.saved_st)
 
     def _paint_voice(self, painter: QPainter, side: str, start: QRectF, end: QRectF, step: int) -> None:
@@ -382,7 +384,7 @@ class RowView(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta().x() or event.angleDelta().y()
-        last = len(self.state.song.slots) + self.state.song.settings.loop - self.leaves_in_view()
+        last = len(self.state.song.slots) + self.state.song.arrangement.loop - self.leaves_in_view()
         last = max(0, last)
         self._first = max(0, min(last, self._first - (1 if delta > 0 else -1)))
         self.update()

@@ -2,29 +2,31 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from yellow_hinge.hands.profile import HandProfile, strain_words
 from yellow_hinge.motion.figures import Effort, effort_words, figures, half_steps
-from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.motion.hinge import SIDES, Held, HingeReport
 from yellow_hinge.reharm.connections import Connection, connections
 from yellow_hinge.reharm.lines import Scale, guide_line, passage_scales, scale_for, targets
-from yellow_hinge.song.edits import choose
-from yellow_hinge.song.model import Ask, Song
+from yellow_hinge.song.arrangement import Ask
+from yellow_hinge.song.edits import choose, with_voicings
+from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, local_keys, row
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
 from yellow_hinge.theory.tension import FitKind
+from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing, spell
 
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
-    from yellow_hinge.motion.plan import Alternative
-    from yellow_hinge.tasks.solver import Betterment, TakeFigures
+    from yellow_hinge.motion.place import Alternative
+    from yellow_hinge.tasks.solved import Betterment, Offer
     from yellow_hinge.voicing.reductions import Reduction
 
 #: Reasons shown for a voicing and for a change.
@@ -61,7 +63,8 @@ class AlternativeLine:
 
 
 class HingesState:
-    """The page's own state over a song. ``trial`` is a voicing put in place to be heard."""
+    """The page's own state over a song. ``trial`` is a voicing put in place to be heard, ``offer`` the
+    number of another row that stands in the song's place for the same purpose (0: none)."""
 
     def __init__(self, library: Library) -> None:
         self._library = library
@@ -69,6 +72,7 @@ class HingesState:
         self.row = Row((), (), ())
         self.selection = Selection()
         self.trial: Voicing | None = None
+        self.offer = 0
         self.label = LABELS[0]
         self.melody = False
         self.scale = False
@@ -78,7 +82,7 @@ class HingesState:
 
     def take(self, song: Song, described: Row) -> None:
         """Another song or solution; the selection stays where it can, a trial ends."""
-        self.song, self.row, self.trial = song, described, None
+        self.song, self.row, self.trial, self.offer = song, described, None, 0
         last = max(0, len(song.slots) - 1)
         beyond = self.selection.on_hinge and self.selection.index >= len(described.hinges)
         if self.selection.index > last or beyond:
@@ -88,27 +92,40 @@ class HingesState:
 
     def step(self, direction: int) -> None:
         """Walk to the next leaf or hinge; a trial does not walk along."""
-        loop = self.song.settings.loop and len(self.song.slots) > 1
+        loop = self.song.arrangement.loop and len(self.song.slots) > 1
         self.select(self.selection.step(direction, len(self.song.slots), loop))
 
     def select(self, selection: Selection) -> None:
         if selection != self.selection:
             self.selection = selection
-            self.end_trial()
+            if self.trial is not None:
+                self.end_trial()
 
     def start_trial(self, voicing: Voicing) -> None:
         """Put a voicing into the chosen leaf, for looking and listening only."""
         self.end_trial()
         self.trial = voicing
-        self.song, self._before = (
-            choose(self.song, self.selection.index, voicing, False),
-            (self.song, self.row),
-        )
-        self.row = row(self.song, self._library)
+        self._put(choose(self.song, self.selection.index, voicing, False).song)
+
+    def start_offer(self, number: int, offer: Offer) -> None:
+        """Put another row in the place of the song's, for looking and listening only."""
+        self.end_trial()
+        self.offer = number
+        self._put(with_voicings(self.song, offer.voicings))
+
+    def _put(self, song: Song) -> None:
+        self._before = (self.song, self.row)
+        self.song, self.row = song, row(song, self._library)
+
+    @property
+    def trying(self) -> bool:
+        """Whether what is shown is not the song itself."""
+        return self.trial is not None or self.offer > 0
 
     def end_trial(self) -> None:
-        if self.trial is not None:
-            self.trial = None
+        """The song itself is shown again."""
+        if self.trying:
+            self.trial, self.offer = None, 0
             self.song, self.row = self._before
 
     def next_label(self) -> None:
@@ -147,12 +164,11 @@ class HingesState:
         """The line about the whole song: its effort by shares, which take it is, or whether it is
         proven to be the least."""
         voicings = [held.voicing for held in self.row.held]
-        total = figures(voicings, self.song.settings.loop)
-        if self.effort is None or self.trial is not None:
-            return f"{half_steps(total.motion_st)}, {total.held} notes held"
+        total = figures(voicings, self.song.arrangement.loop)
+        if self.effort is None or self.trying:
+            on = f"Row {self.offer + 1} on trial: " if self.offer else ""
+            return f"{on}{half_steps(total.motion_st)}, {total.held} notes held"
         words = effort_words(self.effort, total.motion_st)
-        if self.song.settings.take:
-            return f"{words}. Take {self.song.settings.take + 1}"
         return f"{words}. Least effort" if exact else words
 
     def chosen_title(self) -> str:
@@ -172,9 +188,13 @@ class HingesState:
         number = (
             ""
             if slot.chord is None
-            else f", {pretty_accidentals(self.song.number_of(slot.chord))} in {self.song.key.pretty}"
+            else f", {pretty_accidentals(self.song.number_of(slot.chord, slot.key))} in {slot.key.pretty}"
         )
         section = f", {slot.section}" if slot.section else ""
+        rounds = len(self.song.columns[self.song.column_of[slot.index]])
+        section += f", round {slot.round} of {rounds} alike" if rounds > 1 else ""
+        if slot.take != self.song.current:
+            section += f", take {self.song.take_of(slot.take).name}"
         was = f". Swapped: the chart has {slot.was.pretty} (R gives it back)" if slot.was else ""
         return f"Bar {slot.bar}, beat {float(slot.beat):g}{section}{number}{was}"
 
@@ -184,12 +204,12 @@ class HingesState:
         held = self.row.held[index]
         if held.chord is None or not held.voicing.keys:
             return ""
-        both = families[index][2] if index < len(families) and self.trial is None else ""
+        both = families[index][2] if index < len(families) and not self.trying else ""
         return f"Both hands: {both}. {self.stretch_words()}" if both else self.stretch_words()
 
     def stretch_words(self) -> str:
         """How wide both hands are, as a player says it."""
-        held, profile = self.row.held[self.selection.index], self.song.settings.profile
+        held, profile = self.row.held[self.selection.index], self.song.hands
         strains = [
             f"{side} {strain_words(profile.strain(hand, held.hand(side)[0].keys))}"
             + (" (roll it with the pedal)" if profile.rolls(hand, held.hand(side)[0].keys) else "")
@@ -213,7 +233,7 @@ class HingesState:
         """The local key of a slot, found once per song."""
         if self._keys is None or self._keys[0] is not self.song:
             self._keys = (self.song, local_keys(self.song))
-        return self._keys[1][self.song.slots[index].written]
+        return self._keys[1][self.song.slots[index].place]
 
     def scale_here(self) -> Scale | None:
         """The scale over the chosen chord."""
@@ -252,7 +272,7 @@ class HingesState:
     def fill_choices(self) -> list[tuple[Connection, bool]]:
         """What may lead through the chosen change, and whether it is taken."""
         index = self.selection.index
-        if not self.selection.on_hinge or self.trial is not None:
+        if not self.selection.on_hinge or self.trying:
             return []
         slot, after = self.song.slots[index], self.song.slots[self.after(index)]
         here, there = self.song.voicing(index), self.song.voicing(after.index)
@@ -271,10 +291,58 @@ class HingesState:
 
     def marks(self, terms: Sequence[Sequence[Term]], index: int) -> list[str]:
         """The words "mud" and "rub" where that weighs audibly, "wide" and "roll" near the end of a reach."""
-        if index >= len(terms) or (self.trial is not None and index == self.selection.index):
+        if index >= len(terms) or self.offer or (self.trial is not None and index == self.selection.index):
             return []
         found = [term.mark for term in terms[index] if term.mark and term.cost >= AUDIBLE[term.mark]]
         return sorted(set(found))
+
+    def better(self, found: Sequence[Betterment | None]) -> Betterment | None:
+        """What would make the chosen change smaller, where anything would."""
+        index = self.selection.index
+        return found[index] if self.selection.on_hinge and index < len(found) else None
+
+    @property
+    def can_vary(self) -> bool:
+        """Whether the chosen chord's section has other rounds, and this one no take of its own."""
+        slot = self.song.slots[self.selection.index]
+        rounds = {other.round for other in self.song.slots if other.section == slot.section}
+        return len(rounds) > 1 and (slot.section, slot.round) not in self.song.route
+
+    # --- the keyboard ----------------------------------------------------------------------
+
+    def key_marks(self) -> dict[int, KeyMark]:
+        """What the keyboard shows of the chosen leaf: degrees and fingers, and the bassist's note."""
+        held = self.row.held[self.selection.index]
+        marks: dict[int, KeyMark] = {}
+        bass = self.row.bassist[self.selection.index]
+        if bass is not None and held.chord is not None:
+            marks[bass] = KeyMark("bass", held.chord.bass_name.pretty, "bass")
+        for side in SIDES:
+            shape, fingers = held.hand(side)
+            for key, degree, finger in zip(shape.keys, shape.degrees, fingers, strict=True):
+                marks[key] = KeyMark(side, pretty_degree(degree), str(finger))
+        return marks
+
+    def ghosts(self) -> list[Ghost]:
+        """The way to the next chord."""
+        index = self.selection.index
+        if index >= len(self.row.hinges):
+            return []
+        found = []
+        for side in SIDES:
+            motion = self.row.hinges[index].hand(side)
+            found += [Ghost(side, start, to) for start, to in motion.pairs]
+            found += [Ghost(side, None, key) for key in motion.entered]
+            found += [Ghost(side, key, None) for key in motion.left]
+        return found
+
+    def keyboard_words(self) -> str:
+        """What the keyboard shows, in a line."""
+        words = f"On the keys: degree, and finger below. {self.stretch_words()}"
+        if not self.ghosts():
+            return words
+        after = self.song.slots[self.after(self.selection.index)].chord
+        return f"{words} Above: the way to {_symbol(after)}; yellow stays."
 
     def betterment_words(self, better: Betterment | None) -> str:
         """What would make the chosen change smaller."""
@@ -290,7 +358,7 @@ class HingesState:
         """(hand, words) for the chosen leaf: the shape's family, then note, degree and finger."""
         index = self.selection.index
         held = self.row.held[index]
-        said = families[index] if index < len(families) and self.trial is None else ("", "", "")
+        said = families[index] if index < len(families) and not self.trying else ("", "", "")
         lines = []
         for side in ("left", "right"):
             shape, fingers = held.hand(side)
@@ -332,14 +400,14 @@ class HingesState:
             (str(report.largest_st), "largest move", "Half steps of the note that goes farthest."),
             (f"{report.entered}, {report.left_off}", "notes come, go",
              "Notes that begin or end where the chords have different numbers of notes."),
-            (f"{_signed(report.bass_st)}, {_signed(report.top_st)}", "lowest, highest note",
+            (f"{pretty_signed(report.bass_st)}, {pretty_signed(report.top_st)}", "lowest, highest note",
              "Moves of the lowest and the highest note, in half steps."),
         ]  # fmt: skip
 
     def reasons(self, terms: Sequence[Sequence[Term]], most: int) -> str:
         """The reasons for what is chosen, dearest first, in half steps."""
         index = self.selection.index
-        if self.trial is not None or index >= len(terms) or not terms[index]:
+        if self.trying or index >= len(terms) or not terms[index]:
             return ""
         lines = [f"{term.cost / 100:.2f}  {term.phrase}" for term in terms[index][:most]]
         return "\n".join(lines)
@@ -387,31 +455,17 @@ def _notes(chord: ChordSymbol, voicing: Voicing) -> str:
     )
 
 
-def pretty_degree(label: str) -> str:
-    """b7 -> ♭7."""
-    return label.replace("b", "♭").replace("#", "♯")
-
-
-def pretty_accidentals(number: str) -> str:
-    """Real signs in a plain number: b7-9#11 -> ♭7-9♯11."""
-    return re.sub(r"b(?=\d)", "♭", number).replace("#", "♯")
-
-
-def _signed(semitones: int) -> str:
-    return f"{semitones:+d}" if semitones else "0"
-
-
 def _symbol(chord: ChordSymbol | None) -> str:
     return "N.C." if chord is None else chord.pretty
 
 
-def take_words(take: TakeFigures, chords: int) -> tuple[str, ...]:
-    """A take in figures: its effort; then half steps, and what it trades against the first."""
-    effort = f"{take.effort.cost / 100:.0f}"
+def offer_words(offer: Offer, chords: int) -> tuple[str, ...]:
+    """A row in figures: its effort; then half steps, and what it trades against the first."""
+    effort = f"{offer.effort.cost / 100:.0f}"
     return (
         effort,
-        f"Effort {effort}: {half_steps(take.motion_st)}, {take.held} notes held, "
-        f"{take.changing} notes come or go.",
-        f"Against take 1: {take.trade}." if take.trade else "Take 1 has the least effort of all rows.",
-        f"{take.differ} of {chords} chords differ from take 1.",
+        f"Effort {effort}: {half_steps(offer.motion_st)}, {offer.held} notes held, "
+        f"{offer.changing} notes come or go.",
+        f"Against the first row: {offer.trade}." if offer.trade else "The least effort of all rows.",
+        f"{offer.differ} of {chords} chords differ from the first row.",
     )

@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from yellow_hinge.song.model import Ask, Melody, Song, Taste
+from yellow_hinge.song.arrangement import Ask, Melody, Taste
+from yellow_hinge.song.model import Song
 from yellow_hinge.theory.pitch import name_for_pitch_class
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Hands
@@ -87,12 +88,8 @@ def taste_at(song: Song, index: int, scope: str) -> Taste:
     if scope == "chord":
         return song.ask(index).taste
     if scope == "section":
-        return song.tastes.get(song.slots[index].section, Taste())
-    settings = song.settings
-    return Taste(
-        settings.school, settings.colour, settings.melody,
-        hands=settings.hands, inverted=settings.inverted,
-    )  # fmt: skip
+        return song.arrangement.tastes.get(song.slots[index].section, Taste())
+    return song.arrangement.own_taste
 
 
 def fixed_words(song: Song, index: int, field: str, library: Library) -> str:
@@ -125,3 +122,16 @@ def with_fixed(song: Song, index: int, field: str, on: bool) -> Ask:
         "right_recipe": voicing.right.recipe,
     }
     return replace(ask, hold=replace(ask.hold, **{field: values[field]}))
+
+
+def with_register(song: Song, index: int, on: bool) -> Ask:
+    """The chord's wishes with its register fixed as it stands, or let go."""
+    voicing, ask = song.voicing(index), song.ask(index)
+    ends = (voicing.keys[0], voicing.keys[-1]) if on and voicing and voicing.keys else (None, None)
+    return replace(ask, hold=replace(ask.hold, lowest=ends[0], highest=ends[1]))
+
+
+def takes_for_round(song: Song) -> Choices:
+    """Which take may sound in a round: the one being worked on, or another."""
+    others = [take for take in song.takes if take.id != song.current]
+    return Choices(((None, f"{song.take.name} (this take)"), *((take.id, take.name) for take in others)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
@@ -19,7 +20,9 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.motion.weights import CONCERNS, LEVELS
-from yellow_hinge.song.model import Taste
+from yellow_hinge.song.arrangement import Taste
+from yellow_hinge.song.edits import Edit, settle, vary_round, wish_for_chord, wish_for_section
+from yellow_hinge.song.model import Song
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.state import HingesState
 from yellow_hinge.ui.hinges_page.wishes_state import (
@@ -33,9 +36,11 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     melodies,
     pedals,
     schools,
+    takes_for_round,
     taste_at,
     unsaid,
     with_fixed,
+    with_register,
 )
 
 
@@ -95,6 +100,7 @@ class WishesView(QWidget):
                 ("hands", "Hands", "Which hands play: one alone leaves the other free for a line"),
                 ("inverted", "Lowest note", "Inverted chords stand on their third, fifth or seventh"),
                 ("pedal", "Pedal bass", "One bass note under all chords of the section"),
+                ("round", "This round", "Which take sounds in this round of the section"),
             )
         ):
             label, box = QLabel(words), QComboBox()
@@ -165,31 +171,51 @@ class WishesView(QWidget):
         song, index = self._document.song, self._state.selection.index
         if not song.slots or index >= len(song.slots):
             return
-        section = song.slots[index].section
-        self.scopes.button(1).setEnabled(bool(section))
-        words = unsaid(self.scope)
+        self.scopes.button(1).setEnabled(bool(song.slots[index].section))
         taste = taste_at(song, index, self.scope)
-        offered = {
+        for field, choices in self._offered(song).items():
+            rows = choices.rows[1:] if field == "school" and self.scope == "song" else choices.rows
+            self._fill(field, Choices(rows), getattr(taste, field, None))
+        self.fixes.setVisible(self.scope == "chord")
+        self.concerns.setVisible(self.scope == "song")
+        self._show_fixes(song, index)
+        levels = dict(song.arrangement.levels)
+        for name, box in self.levels.items():
+            box.setCurrentIndex(box.findData(levels.get(name, 0)))
+
+    def _offered(self, song: Song) -> dict[str, Choices]:
+        """What may be chosen in each row, in the scope that is shown."""
+        words = unsaid(self.scope)
+        whole = None if self.scope == "song" else words
+        return {
             "school": schools(self._document.library, words),
             "colour": colours(words),
             "melody": melodies(words),
             "held_top": Choices(((None, words), (True, "held"), (False, "free"))),
-            "hands": hands(None if self.scope == "song" else words),
-            "inverted": basses(None if self.scope == "song" else words),
+            "hands": hands(whole),
+            "inverted": basses(whole),
             "pedal": pedals(song),
+            "round": takes_for_round(song),
         }
-        for field, choices in offered.items():
-            rows = choices.rows[1:] if field == "school" and self.scope == "song" else choices.rows
-            box, value = self.boxes[field], getattr(taste, field)
-            box.clear()
-            for own, said in rows:
-                box.addItem(said, own)
-            box.setCurrentIndex(Choices(rows).place(value))
-            shown = {"held_top": self.scope != "song", "pedal": self.scope == "section"}.get(field, True)
-            box.setVisible(shown)
-            self.labels[field].setVisible(shown)
-        self.fixes.setVisible(self.scope == "chord")
-        self.concerns.setVisible(self.scope == "song")
+
+    def _fill(self, field: str, choices: Choices, value: object) -> None:
+        box = self.boxes[field]
+        if field == "round":
+            slot = self._document.song.slots[self._state.selection.index]
+            value = self._document.song.route.get((slot.section, slot.round))
+        box.clear()
+        for own, said in choices.rows:
+            box.addItem(said, own)
+        box.setCurrentIndex(choices.place(value))
+        shown = {
+            "held_top": self.scope != "song",
+            "pedal": self.scope == "section",
+            "round": self.scope == "section" and len(choices.rows) > 1,
+        }.get(field, True)
+        box.setVisible(shown)
+        self.labels[field].setVisible(shown)
+
+    def _show_fixes(self, song: Song, index: int) -> None:
         holds = song.ask(index).hold.names
         for field, said in FIXABLE:
             note = fixed_words(song, index, field, self._document.library)
@@ -198,38 +224,35 @@ class WishesView(QWidget):
             self.ticks[field].setEnabled(bool(note))
         self.register_tick.setText("register as it is: nothing lower or higher")
         self.register_tick.setChecked("lowest" in holds)
-        levels = dict(song.settings.levels)
-        for name, box in self.levels.items():
-            box.setCurrentIndex(box.findData(levels.get(name, 0)))
 
     # --- acting ---
 
     def _taste_chosen(self, field: str) -> None:
         song, index = self._document.song, self._state.selection.index
-        value = self.boxes[field].currentData()
+        self._document.apply(self._edit(song, index, field, self.boxes[field].currentData()))
+
+    def _edit(self, song: Song, index: int, field: str, value: Any) -> Edit:
+        """The wish as an edit of the chord, its section, its round or the whole take."""
+        slot = song.slots[index]
+        if field == "round":
+            return vary_round(song, slot.section, slot.round, value)
         if self.scope == "song":
-            self._document.change_settings(replace(song.settings, **{field: value}), f"Song's {field}")
-            return
+            return settle(song, **{field: value})
         taste: Taste = replace(taste_at(song, index, self.scope), **{field: value})
         if self.scope == "section":
-            self._document.section_taste(song.slots[index].section, taste)
-        else:
-            self._document.ask(index, replace(song.ask(index), taste=taste))
+            return wish_for_section(song, slot.section, taste)
+        return wish_for_chord(song, index, replace(song.ask(index), taste=taste))
 
     def _level_chosen(self, name: str) -> None:
-        settings = self._document.song.settings
-        levels = dict(settings.levels)
-        levels[name] = self.levels[name].currentData()
+        song = self._document.song
+        levels = {**dict(song.arrangement.levels), name: self.levels[name].currentData()}
         kept = tuple(sorted((key, level) for key, level in levels.items() if level))
-        self._document.change_settings(replace(settings, levels=kept), "How much it matters")
+        self._document.apply(settle(song, levels=kept))
 
     def _fix(self, field: str, on: bool) -> None:
         song, index = self._document.song, self._state.selection.index
-        self._document.ask(index, with_fixed(song, index, field, on))
+        self._document.apply(wish_for_chord(song, index, with_fixed(song, index, field, on)))
 
     def _fix_register(self, on: bool) -> None:
         song, index = self._document.song, self._state.selection.index
-        voicing, ask = song.voicing(index), song.ask(index)
-        ends = (voicing.keys[0], voicing.keys[-1]) if on and voicing and voicing.keys else (None, None)
-        hold = replace(ask.hold, lowest=ends[0], highest=ends[1])
-        self._document.ask(index, replace(ask, hold=hold))
+        self._document.apply(wish_for_chord(song, index, with_register(song, index, on)))

@@ -1,29 +1,20 @@
-"""The form as it was read: sections as ribbons of bars, chords as wide as they last."""
+"""The form as it was read: sections as ribbons of bars, as wide as they last, chords in them."""
 
 from __future__ import annotations
-
-from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from yellow_hinge.song.model import Bar, Section, Song
+from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.ui.hinges_page.state import pretty_accidentals
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui.song_page.form_state import FormBar, FormLine, form_lines
 from yellow_hinge.ui.theme import LIGHT, fitting_font, font
 
-_RIBBON, _HEADING, _GAP = 46, 24, 12
+_RIBBON, _HEADING, _GAP, _CHANGE, _WORDS = 46, 24, 12, 15, 16
 _LEAST_CHORD = 46
-
-
-@dataclass(frozen=True)
-class _Line:
-    """Some bars of a section that stand on one line."""
-
-    heading: str
-    first_bar: int
-    bars: tuple[Bar, ...]
 
 
 class FormView(QWidget):
@@ -52,70 +43,82 @@ class FormView(QWidget):
         self.setMinimumHeight(self._height())
 
     def _height(self) -> int:
-        lines = self._lines()
-        headings = sum(bool(line.heading) for line in lines)
-        return len(lines) * (_RIBBON + _GAP) + headings * _HEADING + 8
+        return 8 + sum(int(_height_of(line)) for line in self.lines())
 
-    def _lines(self) -> list[_Line]:
-        lines: list[_Line] = []
-        number = 1
-        for section in self._song.sections:
-            step = self._bars_per_line(section)
-            name = section.name or "Form"
-            heading = f"{name}, {section.times} times" if section.times > 1 else name
-            for start in range(0, len(section.bars), step):
-                bars = section.bars[start : start + step]
-                lines.append(_Line("" if start else heading, number + start, bars))
-            number += len(section.bars) * section.times
-        return lines
-
-    def _bars_per_line(self, section: Section) -> int:
-        """4 bars to a line where they fit, else 2 or 1; 8 where there is ample room."""
-        densest = max((len(bar.chords) for bar in section.bars), default=1)
-        room = max(1, (self.width() - 8) // (_LEAST_CHORD * densest))
-        return next((count for count in (8, 4, 2) if count <= room), 1)
+    def lines(self) -> list[FormLine]:
+        """What is shown at the present width."""
+        return form_lines(self._song.chart, max(1, (self.width() - 8) // _LEAST_CHORD))
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         y = 2.0
-        for line in self._lines():
-            if line.heading:
-                painter.setFont(font(1.0, bold=True))
-                painter.setPen(self.theme.color("ink"))
-                painter.drawText(QPointF(2, y + 15), line.heading)
-                y += _HEADING
+        for line in self.lines():
             self._paint_line(painter, line, y)
-            y += _RIBBON + _GAP
+            y += _height_of(line)
         painter.end()
 
-    def _paint_line(self, painter: QPainter, line: _Line, y: float) -> None:
-        section_width = self.width() - 4
-        per_line = max(len(line.bars), self._bars_per_line_of(line))
-        width = section_width / per_line
-        for place, bar in enumerate(line.bars):
-            x = 2 + place * width
-            painter.setPen(QPen(self.theme.color("muted"), 1.4))
-            painter.drawLine(QPointF(x, y + 2), QPointF(x, y + _RIBBON))
-            painter.setFont(font(0.72))
-            painter.setPen(self.theme.color("muted"))
-            painter.drawText(QPointF(x + 4, y + _RIBBON), str(line.first_bar + place))
-            total = float(sum(at.beats for at in bar.chords)) or 1.0
-            for at in bar.chords:
-                share = width * float(at.beats) / total
-                self._paint_chord(painter, QRectF(x, y, share, _RIBBON), at.chord)
-                x += share
+    def _paint_line(self, painter: QPainter, line: FormLine, y: float) -> None:
+        if line.heading:
+            painter.setFont(font(1.0, bold=True))
+            painter.setPen(self.theme.color("ink"))
+            painter.drawText(QPointF(2, y + 15), line.heading)
+            y += _HEADING
+        above, x = _CHANGE if line.changes else 0, 2.0
+        for one in line.bars:
+            width = (self.width() - 4) * one.share
+            self._paint_over(painter, one, QRectF(x, y, width, above))
+            self._paint_bar(painter, one, QRectF(x, y + above, width, _RIBBON))
+            x += width
 
-    def _bars_per_line_of(self, line: _Line) -> int:
-        section = next((s for s in self._song.sections if line.bars[0] in s.bars), None)
-        return 1 if section is None else min(self._bars_per_line(section), len(section.bars))
+    def _paint_over(self, painter: QPainter, one: FormBar, box: QRectF) -> None:
+        """An ending as a bracket with its number; what changes in the bar beside it."""
+        if box.height() == 0:
+            return
+        painter.setPen(QPen(self.theme.color("muted"), 1.2))
+        words = "  ".join(filter(None, (one.ending, one.change)))
+        if one.ending:
+            painter.drawLine(box.topLeft(), box.topRight() - QPointF(8, 0))
+            painter.drawLine(box.topLeft(), box.bottomLeft())
+        if words:
+            painter.setPen(self.theme.color("ink"))
+            inner = box.adjusted(5, 1, 0, 0)
+            painter.setFont(fitting_font(words, 0.82, inner.width()))
+            painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _paint_chord(self, painter: QPainter, box: QRectF, chord: ChordSymbol | None) -> None:
+    def _paint_bar(self, painter: QPainter, one: FormBar, box: QRectF) -> None:
+        painter.setPen(QPen(self.theme.color("muted"), 1.4))
+        painter.drawLine(box.topLeft() + QPointF(0, 2), box.bottomLeft())
+        painter.setFont(font(0.72))
+        painter.setPen(self.theme.color("muted"))
+        if one.number:
+            painter.drawText(box.bottomLeft() + QPointF(4, 0), str(one.number))
+        x = box.x()
+        total = float(sum(at.beats for at in one.bar.chords)) or 1.0
+        for at in one.bar.chords:
+            share = box.width() * float(at.beats) / total
+            self._paint_chord(painter, QRectF(x, box.y(), share, _RIBBON), at.chord, one.bar.key)
+            x += share
+        for row, words in enumerate(one.words):
+            self._paint_words(painter, QRectF(box.x() + 4, box.bottom() + 2 + row * _WORDS,
+                                              box.width() - 6, _WORDS), words)  # fmt: skip
+
+    def _paint_words(self, painter: QPainter, box: QRectF, words: str) -> None:
+        painter.setPen(self.theme.color("ink"))
+        painter.setFont(fitting_font(words, 0.85, box.width(), bold=False))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _paint_chord(self, painter: QPainter, box: QRectF, chord: ChordSymbol | None, key: Key) -> None:
         symbol = "N.C." if chord is None else chord.pretty
-        number = "" if chord is None else pretty_accidentals(self._song.number_of(chord))
+        number = "" if chord is None else pretty_accidentals(self._song.number_of(chord, key))
         inner = box.adjusted(6, 0, -3, 0)
         for words, size, role, top in ((symbol, 1.12, "ink", 0), (number, 0.82, "muted", 19)):
             painter.setFont(fitting_font(words, size, inner.width(), bold=role == "ink"))
             painter.setPen(self.theme.color(role))
             place = QRectF(inner.x(), inner.y() + top, inner.width(), 20)
             painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
+
+
+def _height_of(line: FormLine) -> float:
+    over = (_HEADING if line.heading else 0) + (_CHANGE if line.changes else 0)
+    return over + _RIBBON + line.rows * _WORDS + _GAP

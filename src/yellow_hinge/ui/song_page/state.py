@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.formats.chart_text import parse_chart, write
 from yellow_hinge.hands.profile import LARGEST_REACH, reach_words
-from yellow_hinge.song.model import Song
+from yellow_hinge.song.chart import Chart
+from yellow_hinge.song.edits import Register
 from yellow_hinge.theory.pitch import STEP_LETTERS
 from yellow_hinge.voicing.recipes import School
 
@@ -24,31 +25,29 @@ CAUTION = (
     "Set what feels easy, not what is just possible. Never force a stretch: rest when it aches, "
     "stop at pain or numbness, and ask a teacher or clinician."
 )
-NEW_CHART = """title: Untitled
-key: C
-meter: 4/4
-tempo: 100
-
-[Verse]
-| C | Am7 | Dm7 | G7 |
-"""
+#: What becomes of the player's own grips in another key.
+REGISTERS: tuple[tuple[str, Register], ...] = (
+    ("stay in their region", "region"),
+    ("move up with the key", "shifted"),
+)
 
 
 @dataclass(frozen=True)
 class ChartCheck:
-    """The outcome of reading the text: a song, or the problems."""
+    """The outcome of reading the text: a chart, or the problems."""
 
-    song: Song | None
+    chart: Chart | None
     problems: tuple[Problem, ...]
 
     @property
     def verdict(self) -> str:
         """One line for under the text."""
-        if self.song is None:
+        if self.chart is None:
             count = len(self.problems)
             return f"{count} place{'s' if count > 1 else ''} to mend; the song stays as it was"
-        bars = len(self.song.bars_in_order)
-        return f"Read: {bars} bars, {len(self.song.slots)} chords in {self.song.key.pretty}"
+        played = self.chart.played
+        chords = sum(len(bar.bar.chords) for bar in played)
+        return f"Read: {len(played)} bars, {chords} chords in {self.chart.key.pretty}"
 
 
 def check(text: str) -> ChartCheck:
@@ -57,6 +56,17 @@ def check(text: str) -> ChartCheck:
         return ChartCheck(parse_chart(text), ())
     except BadInput as error:
         return ChartCheck(None, error.problems)
+
+
+def shown_text(chart: Chart) -> str:
+    """The chart as text: as it was typed, or written out."""
+    return chart.text or write(chart).decode("utf-8")
+
+
+def facts(chart: Chart) -> str:
+    """Key, meter, tempo and composer of a chart in a line."""
+    words = f"{chart.key.pretty}, {chart.meter}, {chart.tempo} beats a minute"
+    return f"{words}, by {chart.composer}" if chart.composer else words
 
 
 def reach_label(reach: int) -> str:

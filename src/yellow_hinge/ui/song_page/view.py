@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QColor, QTextCharFormat, QTextCursor
 from PySide6.QtWidgets import (
     QComboBox,
@@ -23,39 +22,42 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.errors import Problem
-from yellow_hinge.formats.chart_text import transpose_text
-from yellow_hinge.song.model import Settings
+from yellow_hinge.song.edits import change_hands, settle
+from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.theory.keys import ALL_KEYS
+from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.song_page.form_state import before_the_form
 from yellow_hinge.ui.song_page.form_view import FormView
 from yellow_hinge.ui.song_page.state import (
     CAUTION,
     COLOUR_HELP,
     COLOUR_WORDS,
     REACHES,
+    REGISTERS,
     ChartCheck,
     check,
+    facts,
     reach_label,
     school_label,
+    shown_text,
 )
-from yellow_hinge.ui.theme import LIGHT, Theme, font
+from yellow_hinge.ui.theme import Theme, font
 
 #: Pause after the last key stroke before the chart is read, ms.
 _TYPING_PAUSE_MS = 350
 
 
-class SongView(QWidget):
-    """The page. ``go_on`` asks for the Hinges page."""
+class SongPage(Page):
+    """The page."""
 
-    go_on = Signal()
+    name = "Song"
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("page")
-        self.theme = LIGHT
-        self._document = document
-        self._filling = False
         self.checked = ChartCheck(None, ())
+        super().__init__(document, parent)
+        self._filling = False
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_TYPING_PAUSE_MS)
@@ -63,7 +65,22 @@ class SongView(QWidget):
         self._build()
         self.editor.setFont(font(1.1))
         document.changed.connect(self.refresh)
+        document.renewed.connect(self.show_song_text)
+        self.show_song_text()
         self.refresh()
+
+    def make_commands(self) -> Sequence[Command]:
+        return [
+            Command("next-problem", "Next place to mend", self.next_problem, ("F8",),
+                    tip="Go to the next place of the chart that could not be read",
+                    enabled=lambda: bool(self.checked.problems)),
+            Command("onwards", "See the hinges", lambda: self.wants.emit("Hinges"),
+                    tip="Go to the voicings of this chart"),
+        ]  # fmt: skip
+
+    @property
+    def focus(self) -> QWidget:
+        return self.editor
 
     # --- building ---
 
@@ -84,40 +101,13 @@ class SongView(QWidget):
         grid = QGridLayout(panel)
         grid.setContentsMargins(16, 10, 16, 10)
         grid.setHorizontalSpacing(14)
-        library = self._document.library
-        self.school = self._combo(
-            [(school_label(school), school.id) for school in library.schools.values()],
-            "School: which shapes each hand may take", self._settings_changed,
-        )  # fmt: skip
-        for row, school in enumerate(library.schools.values()):
-            self.school.setItemData(row, school.about, Qt.ItemDataRole.ToolTipRole)
-        self.colour = self._combo(
-            [("By school", None), *((word, i) for i, word in enumerate(COLOUR_WORDS))],
-            "Colour: how far past the symbols a voicing may go\n"
-            + "\n".join(f"{word}: {what}" for word, what in zip(COLOUR_WORDS, COLOUR_HELP, strict=True)),
-            self._settings_changed,
-        )
-        self.bass = self._combo(
-            [("By school", None), ("My left hand", "self"), ("The bassist", "bassist")],
-            "Who plays the bass", self._settings_changed,
-        )  # fmt: skip
-        reaches = [(reach_label(reach), reach) for reach in REACHES]
-        self.left_reach = self._combo(
-            reaches, "Widest easy interval of the left hand, on white keys", self._settings_changed
-        )
-        self.right_reach = self._combo(
-            reaches, "Widest easy interval of the right hand, on white keys", self._settings_changed
-        )
-        self.key = self._combo(
-            [(key.pretty, str(key)) for key in ALL_KEYS],
-            "Key: choosing another one moves the whole chart",
-            self._key_changed,
-        )
+        self._build_wishes()
+        self._build_reach_and_key()
         for column, (word, widget) in enumerate(
             (
                 ("School", self.school), ("Bass", self.bass), ("Colour", self.colour),
                 ("Left hand reaches", self.left_reach), ("Right hand reaches", self.right_reach),
-                ("Key", self.key),
+                ("Key", self.key), ("In another key, own grips", self.register),
             )
         ):  # fmt: skip
             label = QLabel(word)
@@ -129,8 +119,47 @@ class SongView(QWidget):
         caution = QLabel(CAUTION)
         caution.setObjectName("quiet")
         caution.setWordWrap(True)
-        grid.addWidget(caution, 2, 0, 1, 6)
+        grid.addWidget(caution, 2, 0, 1, 7)
         return panel
+
+    def _build_wishes(self) -> None:
+        library = self.document.library
+        self.school = self._combo(
+            [(school_label(school), school.id) for school in library.schools.values()],
+            "School: which shapes each hand may take", lambda: self._settle("school", self.school),
+        )  # fmt: skip
+        for row, school in enumerate(library.schools.values()):
+            self.school.setItemData(row, school.about, Qt.ItemDataRole.ToolTipRole)
+        self.colour = self._combo(
+            [("By school", None), *((word, i) for i, word in enumerate(COLOUR_WORDS))],
+            "Colour: how far past the symbols a voicing may go\n"
+            + "\n".join(f"{word}: {what}" for word, what in zip(COLOUR_WORDS, COLOUR_HELP, strict=True)),
+            lambda: self._settle("colour", self.colour),
+        )
+        self.bass = self._combo(
+            [("By school", None), ("My left hand", "self"), ("The bassist", "bassist")],
+            "Who plays the bass", lambda: self._settle("bass", self.bass),
+        )  # fmt: skip
+
+    def _build_reach_and_key(self) -> None:
+        reaches = [(reach_label(reach), reach) for reach in REACHES]
+        self.left_reach, self.right_reach = (
+            self._combo(
+                reaches, f"Widest easy interval of the {side} hand, on white keys", self._reach_chosen
+            )
+            for side in ("left", "right")
+        )
+        self.key = self._combo(
+            [(key.pretty, str(key)) for key in ALL_KEYS],
+            "Key: choosing another one moves the whole chart, and what you decided on it",
+            self._key_chosen,
+        )
+        self.register = self._combo(
+            list(REGISTERS),
+            "What your own grips and kept notes do when the key changes: the nearer way up or down, or "
+            "always upwards with the key",
+            lambda: None,
+        )
 
     @staticmethod
     def _combo(items: Sequence[tuple[str, object]], tip: str, changed: Callable[[], None]) -> QComboBox:
@@ -167,8 +196,8 @@ class SongView(QWidget):
         layout.addWidget(self.problems)
         self.help = QLabel(
             "Bars between |, chords share a bar unless :beats is given, % repeats a bar, "
-            "[Verse] x2 begins a section. Symbols (Dm7) or numbers (2m7). "
-            "melody: C#5:2 B4:1 | r:3 gives the tune."
+            "[Verse] x2 begins a section, |1. and |2. endings, form: the order. Symbols (Dm7) or numbers "
+            "(2m7). melody: C#5:2 B4:1 | r:3 gives the tune, lyrics: its words."
         )
         self.help.setObjectName("quiet")
         self.help.setWordWrap(True)
@@ -185,6 +214,10 @@ class SongView(QWidget):
         top.addWidget(self.form_title)
         top.addWidget(self.form_facts, 1)
         layout.addLayout(top)
+        self.form_order = QLabel()
+        self.form_order.setObjectName("quiet")
+        self.form_order.setWordWrap(True)
+        layout.addWidget(self.form_order)
         self.form = FormView()
         scroll = QScrollArea()
         scroll.setWidget(self.form)
@@ -192,46 +225,50 @@ class SongView(QWidget):
         scroll.viewport().setAutoFillBackground(False)
         self.form.setAutoFillBackground(False)
         layout.addWidget(scroll, 1)
-        onwards = QPushButton("See the hinges (Ctrl+3)")
-        onwards.setToolTip("Go to the voicings of this chart")
-        onwards.clicked.connect(self.go_on)
-        layout.addWidget(onwards)
+        layout.addWidget(self.commands.bind(QPushButton(), "onwards"))
         return layout
 
     # --- showing ---
 
     def set_theme(self, theme: Theme) -> None:
-        self.theme = self.form.theme = theme
+        super().set_theme(theme)
+        self.form.theme = theme
         self._mark(self.checked.problems)
         self.form.update()
 
+    @property
+    def pending(self) -> bool:
+        """Whether something was typed that is not the song yet: unread, or to be mended."""
+        return self._timer.isActive() or (bool(self.editor.toPlainText()) and self.checked.chart is None)
+
     def refresh(self) -> None:
-        """Take over the document as it is now; text that is being mended is left alone."""
-        song, settings = self._document.song, self._document.song.settings
-        self._filling = True
-        text = self.editor.toPlainText()
-        being_mended = bool(text) and self.checked.song is None
-        if text != song.chart and not being_mended:
-            self.editor.setPlainText(song.chart)
-            self._show_check(check(song.chart) if song.chart else ChartCheck(song, ()))
-        profile = settings.profile
+        """Take over the document as it is now; text that is being typed or mended is left alone."""
+        song = self.document.song
+        if not self.pending and self.editor.toPlainText() != shown_text(song.chart):
+            self.show_song_text()
+        wishes, hands = song.arrangement, song.hands
         for box, value in (
-            (self.school, settings.school), (self.colour, settings.colour),
-            (self.bass, settings.bass), (self.key, str(song.key)),
-            (self.left_reach, profile.left.reach), (self.right_reach, profile.right.reach),
+            (self.school, wishes.school), (self.colour, wishes.colour), (self.bass, wishes.bass),
+            (self.key, str(song.key)), (self.left_reach, hands.left.reach),
+            (self.right_reach, hands.right.reach),
         ):  # fmt: skip
             box.setCurrentIndex(box.findData(value))
-        self._filling = False
         self.form_title.setText(song.title or "Untitled")
-        self.form_facts.setText(f"{song.key.pretty}, {song.meter}, {song.tempo} beats a minute")
+        self.form_facts.setText(facts(song.chart))
+        order = before_the_form(song.chart)
+        self.form_order.setText(order)
+        self.form_order.setVisible(bool(order))
         self.form.show_song(song)
 
-    def show_text(self, text: str) -> None:
-        """Put another text into the editor and read it at once, whatever stood there before."""
+    def show_song_text(self) -> None:
+        """Put the song's own text into the editor, whatever stood there before."""
+        chart = self.document.song.chart
+        text = shown_text(chart) if chart.text or chart.sections else ""
+        self._timer.stop()
         self._filling = True
         self.editor.setPlainText(text)
         self._filling = False
-        self._show_check(check(text))
+        self._show_check(check(text) if text else ChartCheck(chart, ()))
 
     def _show_check(self, checked: ChartCheck) -> None:
         self.checked = checked
@@ -245,39 +282,51 @@ class SongView(QWidget):
         self.problems.setVisible(bool(checked.problems))
         self.help.setVisible(not checked.problems)
         self._mark(checked.problems)
+        self.commands.refresh()
 
     def _mark(self, problems: tuple[Problem, ...]) -> None:
         """Underline each wrong place in the text."""
+        form = QTextCharFormat()
+        form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
+        form.setUnderlineColor(QColor(self.theme.wrong))
+        form.setForeground(QColor(self.theme.wrong))
         marks = []
         for problem in problems:
-            block = self.editor.document().findBlockByNumber(problem.line - 1)
-            if not block.isValid():
-                continue
-            cursor = QTextCursor(block)
-            column = min(problem.column - 1, max(0, block.length() - 1))
-            cursor.setPosition(block.position() + max(0, column))
-            end = min(
-                block.position() + column + max(1, problem.length), block.position() + block.length() - 1
-            )
-            cursor.setPosition(max(end, cursor.position()), QTextCursor.MoveMode.KeepAnchor)
-            mark = QTextEdit.ExtraSelection()
-            form = QTextCharFormat()
-            form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
-            form.setUnderlineColor(QColor(self.theme.wrong))
-            form.setForeground(QColor(self.theme.wrong))
-            mark.format = form
-            mark.cursor = cursor
-            marks.append(mark)
+            cursor = self._cursor_over(problem)
+            if cursor is not None:
+                mark = QTextEdit.ExtraSelection()
+                mark.format, mark.cursor = form, cursor
+                marks.append(mark)
         self.editor.setExtraSelections(marks)
 
+    def _cursor_over(self, problem: Problem) -> QTextCursor | None:
+        """The wrong place as a selection of the text; None where the line is not there."""
+        block = self.editor.document().findBlockByNumber(problem.line - 1)
+        if not block.isValid():
+            return None
+        last = block.position() + block.length() - 1
+        start = min(block.position() + max(0, problem.column - 1), last)
+        cursor = QTextCursor(block)
+        cursor.setPosition(start)
+        cursor.setPosition(min(start + max(1, problem.length), last), QTextCursor.MoveMode.KeepAnchor)
+        return cursor
+
     def _go_to_problem(self, item: QListWidgetItem) -> None:
-        problem = self.checked.problems[self.problems.row(item)]
-        cursor = QTextCursor(self.editor.document().findBlockByNumber(problem.line - 1))
-        cursor.movePosition(
-            QTextCursor.MoveOperation.Right, QTextCursor.MoveMode.MoveAnchor, max(0, problem.column - 1)
-        )
-        self.editor.setTextCursor(cursor)
+        self._go_to(self.checked.problems[self.problems.row(item)])
+
+    def _go_to(self, problem: Problem) -> None:
+        cursor = self._cursor_over(problem)
+        if cursor is not None:
+            cursor.setPosition(cursor.selectionStart())
+            self.editor.setTextCursor(cursor)
         self.editor.setFocus()
+
+    def next_problem(self) -> None:
+        """To the next wrong place behind the caret, from the last one to the first."""
+        caret = self.editor.textCursor()
+        here = (caret.blockNumber() + 1, caret.positionInBlock() + 1)
+        behind = [one for one in self.checked.problems if (one.line, one.column) > here]
+        self._go_to((behind or list(self.checked.problems))[0])
 
     # --- acting ---
 
@@ -289,35 +338,34 @@ class SongView(QWidget):
         """Check the text now; a good one becomes the song."""
         self._timer.stop()
         self._show_check(check(self.editor.toPlainText()))
-        if self.checked.song is not None:
-            self._document.replace_chart(self.checked.song)
+        if self.checked.chart is not None:
+            self.document.edit_chart(self.checked.chart)
 
-    def _key_changed(self) -> None:
-        if self._filling or self.checked.song is None:
-            return
-        key = next(key for key in ALL_KEYS if str(key) == self.key.currentData())
-        if key != self.checked.song.key:
-            self.editor.setPlainText(transpose_text(self.editor.toPlainText(), key))
+    def _flush(self) -> None:
+        """What was typed last is read before anything else happens to the song."""
+        if self._timer.isActive():
             self.read_text()
 
-    def _settings_changed(self) -> None:
-        if self._filling:
+    def _settle(self, field: str, box: QComboBox) -> None:
+        value = box.currentData()  # before reading shows the boxes anew
+        self._flush()
+        self.document.apply(settle(self.document.song, **{field: value}))
+
+    def _key_chosen(self) -> None:
+        key = next(key for key in ALL_KEYS if str(key) == self.key.currentData())
+        self._flush()
+        song = self.document.song
+        if self.checked.chart is None:
+            what, remedy = "there are places to mend in it", "mend them; then it can move to another key"
+            self.said.emit((Problem("chart", what, remedy),))
+            self.key.setCurrentIndex(self.key.findData(str(song.key)))
             return
-        before = self._document.song.settings
-        left, right = self.left_reach.currentData(), self.right_reach.currentData()
-        profile = before.profile
-        if (left, right) != (profile.left.reach, profile.right.reach):
-            profile = profile.with_reach(left, right)
-        settings: Settings = replace(
-            before, school=self.school.currentData(), colour=self.colour.currentData(),
-            bass=self.bass.currentData(), profile=profile,
-        )  # fmt: skip
-        self._document.change_settings(settings, _what_changed(before, settings))
+        if key != song.key:
+            self.document.apply(to_key(song, key, self.register.currentData()))
 
-
-def _what_changed(before: Settings, after: Settings) -> str:
-    """The label of the undo step."""
-    for field, words in (("school", "Change school"), ("colour", "Change colour"), ("bass", "Change bass")):
-        if getattr(before, field) != getattr(after, field):
-            return words
-    return "Change reach"
+    def _reach_chosen(self) -> None:
+        reaches = self.left_reach.currentData(), self.right_reach.currentData()
+        self._flush()
+        song = self.document.song
+        hands = song.hands.with_reach(*reaches)
+        self.document.apply(change_hands(song, hands, "Change reach"))

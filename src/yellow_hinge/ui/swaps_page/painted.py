@@ -42,21 +42,24 @@ class ChipsView(QWidget):
         self.setMinimumHeight(self._layout()[1])
         self.update()
 
+    def place_of(self, index: int) -> QRectF | None:
+        """Where a chord's chip lies."""
+        return next((box for box, own, _ in self._layout()[0] if own == index), None)
+
     def _layout(self) -> tuple[list[tuple[QRectF, int | None, str]], int]:
-        """Boxes: (place, written index, "") for a chip and (place, None, words) for a heading."""
-        song = self.state.song
+        """Boxes: (place, index of a written chord, "") for a chip and (place, None, words) for a
+        heading."""
         width = max(self.width(), _CHIP_WIDTH + _GAP)
         boxes: list[tuple[QRectF, int | None, str]] = []
         x, y, before = 0.0, 0.0, ""
-        for slot in song.written:
-            heading = f"{slot.section} ({slot.round})" if slot.round > 1 else slot.section
-            if heading != before:
+        for one in self.state.song.chart.written:
+            if one.section != before:
                 y += (_CHIP_HEIGHT + _GAP if boxes and x > 0 else 0) + (6 if boxes else 0)
-                boxes.append((QRectF(0, y, width, _HEADING), None, heading))
-                x, y, before = 0.0, y + _HEADING, heading
+                boxes.append((QRectF(0, y, width, _HEADING), None, one.section))
+                x, y, before = 0.0, y + _HEADING, one.section
             if x + _CHIP_WIDTH > width:
                 x, y = 0.0, y + _CHIP_HEIGHT + _GAP
-            boxes.append((QRectF(x, y, _CHIP_WIDTH, _CHIP_HEIGHT), slot.index, ""))
+            boxes.append((QRectF(x, y, _CHIP_WIDTH, _CHIP_HEIGHT), one.index, ""))
             x += _CHIP_WIDTH + _GAP
         return boxes, int(y + _CHIP_HEIGHT + _GAP)
 
@@ -74,18 +77,19 @@ class ChipsView(QWidget):
 
     def _paint_chip(self, painter: QPainter, box: QRectF, index: int) -> None:
         song = self.state.song
-        chosen, kept = index == self.state.chosen, index in song.untouched
+        one, first = song.chart.written[index], song.firsts.get(song.chart.written[index].id)
+        chosen, kept = index == self.state.chosen, one.id in song.arrangement.untouched
         style = Qt.PenStyle.DotLine if kept and not chosen else Qt.PenStyle.SolidLine
         painter.setPen(
             QPen(self.theme.color("ink" if chosen or kept else "line"), 2.2 if chosen else 1, style)
         )
         painter.setBrush(self.theme.color("raised"))
         painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
-        row = song.swaps.get(index)
-        chord = song.written[index].chord
-        own = "N.C." if chord is None else chord.pretty
+        row = song.arrangement.swaps.get(one.id)
+        own = "N.C." if one.chord is None else one.chord.pretty
         symbol = own if row is None else " ".join(at.chord.pretty for at in row if at.chord is not None)
-        under = f"was {own}" if row is not None else "kept" if kept else f"bar {song.written[index].bar}"
+        place = "not played" if first is None else f"bar {first.bar}"
+        under = f"was {own}" if row is not None else "kept" if kept else place
         inner = box.adjusted(4, 3, -4, -3)
         painter.setPen(self.theme.color("ink"))
         painter.setFont(fitting_font(symbol, 1.0, inner.width()))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -11,12 +11,15 @@ from yellow_hinge.motion.figures import figures, half_steps
 from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal, bass_words, chords_for_note, variants
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
-from yellow_hinge.song.model import Song
+from yellow_hinge.song.arrangement import At
+from yellow_hinge.song.chart import Written
+from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import melody_fits
+from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
+from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
 from yellow_hinge.theory.tension import FitKind
-from yellow_hinge.ui.hinges_page.state import pretty_accidentals, pretty_degree
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.reharmonise import TradePoint
@@ -47,8 +50,23 @@ class Line:
     proposal: Proposal | None = None
 
 
+def _question(song: Song) -> Song:
+    """What swaps are found and weighed for: the song without the voicings that are not locked."""
+    takes = tuple(
+        replace(
+            take,
+            arrangement=replace(
+                take.arrangement,
+                choices={at: one for at, one in take.arrangement.choices.items() if one.locked},
+            ),
+        )
+        for take in song.takes
+    )
+    return replace(song, takes=takes)
+
+
 class SwapsState:
-    """The page's own state over a song."""
+    """The page's own state over a song. ``chosen`` is the place of a written chord in the chart."""
 
     def __init__(self) -> None:
         self.song = Song()
@@ -62,29 +80,78 @@ class SwapsState:
         self.turned: dict[Proposal, Proposal] = {}
 
     def take(self, song: Song) -> None:
-        """Another song; what was found for the old one no longer counts."""
-        if song is not self.song:
-            fresh = song.written != self.song.written or song.settings != self.song.settings
-            self.song = song
-            if fresh or song.swaps or song.untouched or song.keys_set:
-                self.curve = ()
-            self.found, self.weighed, self.base, self.turned = None, {}, None, {}
-            self.chosen = min(self.chosen, max(0, len(song.written) - 1))
-            if not song.written:
-                self.proposal = None
+        """Another song; what was found for the old one no longer counts. Other voicings make no
+        other question."""
+        if song is self.song:
+            return
+        same = _question(song) == _question(self.song)
+        self.song = song
+        if same:
+            return
+        self.curve, self.found, self.weighed, self.base, self.turned = (), None, {}, None, {}
+        self.chosen = max(0, min(self.chosen, len(song.chart.written) - 1))
+        if not song.chart.written:
+            self.proposal = None
 
-    def take_found(self, found: Found) -> None:
-        """Proposals have been found; the chosen one stays where it is still there."""
-        if found.song is self.song:
-            self.found = found
+    def take_found(self, found: Found, base: Voiced, weighed: Mapping[Proposal, Voiced]) -> None:
+        """Proposals have been found and weighed; the chosen one stays where it is still there."""
+        if _question(found.song) == _question(self.song):
+            self.found, self.base, self.weighed = found, base, weighed
             if self.proposal not in self.here:
                 self.proposal = next(iter(self.here), None)
 
-    def choose(self, written: int) -> None:
-        """Another place."""
-        self.chosen = max(0, min(written, len(self.song.written) - 1))
+    def choose(self, place: int) -> None:
+        """Another chord."""
+        self.chosen = max(0, min(place, len(self.song.chart.written) - 1))
         self.weighed, self.every = {}, False
         self.proposal = next(iter(self.here), None)
+
+    # --- the chosen chord ---
+
+    @property
+    def written(self) -> Written | None:
+        """The chosen chord as it is written; None in an empty song."""
+        written = self.song.chart.written
+        return written[self.chosen] if self.chosen < len(written) else None
+
+    @property
+    def at(self) -> int | None:
+        """Its id."""
+        return None if self.written is None else self.written.id
+
+    @property
+    def first(self) -> Slot | None:
+        """Where it is first played, as if nothing were swapped; None where the form leaves it out."""
+        return None if self.at is None else self.song.firsts.get(self.at)
+
+    @property
+    def sounding_slot(self) -> int:
+        """The slot in which it, or what stands for it, sounds first."""
+        first = self.first
+        here = (slot.index for slot in self.song.slots if first is not None and slot.place == first.place)
+        return next(here, 0)
+
+    @property
+    def key(self) -> Key:
+        """The local key of the chosen chord; that of its bar where none was found."""
+        if self.found is not None and self.first is not None:
+            return self.found.keys[self.first.place]
+        return self.song.key if self.written is None else self.written.key
+
+    @property
+    def key_set(self) -> Key | None:
+        """The local key that the player has set here."""
+        return None if self.at is None else self.song.arrangement.keys_set.get(self.at)
+
+    @property
+    def kept(self) -> bool:
+        return self.at in self.song.arrangement.untouched
+
+    @property
+    def swapped(self) -> bool:
+        return self.at in self.song.arrangement.swaps
+
+    # --- its proposals ---
 
     @property
     def here(self) -> tuple[Proposal, ...]:
@@ -92,7 +159,7 @@ class SwapsState:
         far they go from the function and what they cost. Those with other qualities chosen stand
         as they were chosen."""
         found = () if self.found is None else self.found.proposals
-        own = sorted((one for one in found if one.at == self.chosen), key=self._rank)
+        own = sorted((one for one in found if one.at == self.at), key=self._rank)
         return tuple(self.turned.get(one, one) for one in own)
 
     def _rank(self, one: Proposal) -> tuple[float, int, int]:
@@ -112,15 +179,18 @@ class SwapsState:
         rising = (before[0] for before, after in pairwise(costs) if after[1] > before[1])
         return next(rising, -1)
 
+    @property
+    def least(self) -> int:
+        """How many swaps lower the effort as far as it goes; 0 where none does or nothing is known."""
+        return self.turn if self.turn >= 0 else self.curve[-1].swaps if self.curve else 0
+
     def next_variant(self) -> bool:
         """The chosen proposal with other qualities of its twos and dominants, in turn; False where
         there is nothing to choose."""
         base = next((one for one, other in self.turned.items() if other == self.proposal), self.proposal)
         if base is None or self.found is None:
             return False
-        slots = [slot for slot in self.song.slots if slot.written > base.at]
-        after = slots[0].chord if slots else None
-        rows = variants(base, after, self.found.keys[base.at])
+        rows = variants(base, self._after(base), self.key)
         if len(rows) < 2:
             return False
         now = rows.index(self.proposal) if self.proposal in rows else 0
@@ -128,9 +198,20 @@ class SwapsState:
         self.turned[base] = self.proposal
         return True
 
-    @property
-    def swapped(self) -> bool:
-        return self.chosen in self.song.swaps
+    def _after(self, proposal: Proposal) -> ChordSymbol | None:
+        """The chord behind the one that a proposal takes, where that is first played."""
+        slots, at = self.song.slots, At(proposal.at, proposal.part)
+        index = next((slot.index for slot in slots if slot.at == at), len(slots))
+        return slots[index + 1].chord if index + 1 < len(slots) else None
+
+    def heard(self) -> tuple[Song, int, int] | None:
+        """The song with the proposal in place, and the slots from the chord before it to the one
+        behind; None while it has not been weighed."""
+        if self.proposal is None or self.proposal not in self.weighed or self.first is None:
+            return None
+        song, place = self.weighed[self.proposal].song, self.first.place
+        own = [slot.index for slot in song.slots if slot.place == place]
+        return song, max(0, own[0] - 1), min(len(song.slots) - 1, own[-1] + 1)
 
     def step(self, direction: int) -> None:
         """Walk the proposals of the chosen place."""
@@ -143,19 +224,20 @@ class SwapsState:
 
     def heading(self) -> str:
         """The chosen chord, its place, key and function."""
-        if not self.song.written:
+        written, first = self.written, self.first
+        if written is None:
             return "There are no chords yet. Go to Song (Ctrl+1) and type a chart."
-        slot = self.song.written[self.chosen]
-        if slot.chord is None:
-            return f"Bar {slot.bar}: no chord"
-        number = pretty_accidentals(self.song.number_of(slot.chord))
-        words = f"Bar {slot.bar}, beat {float(slot.beat):g}: {slot.chord.pretty} ({number})"
+        if first is None:
+            return f"{_shown(written.chord)}: not played, the form leaves {written.section} out"
+        if written.chord is None:
+            return f"Bar {first.bar}: no chord"
+        number = pretty_accidentals(self.song.number_of(written.chord, written.key))
+        words = f"Bar {first.bar}, beat {float(first.beat):g}: {written.chord.pretty} ({number})"
         if self.found is None:
             return words
-        key = self.found.keys[self.chosen]
-        more = self.chosen + 1 < len(self.song.written)
-        after = self.song.written[self.chosen + 1].chord if more else None
-        return f"{words} {function_of(slot.chord, after, key).words}"
+        row = self.song.plain_slots
+        after = row[first.place + 1].chord if first.place + 1 < len(row) else None
+        return f"{words} {function_of(written.chord, after, self.key).words}"
 
     def lines(self) -> list[Line]:
         """The list, the best first, each with its group; at its end how many more there are."""
@@ -183,14 +265,14 @@ class SwapsState:
         return f"{half_steps(motion_st(voiced))} in the song, now {motion_st(self.base)}"
 
     def swapped_words(self) -> list[str]:
-        """Every swap of the song: bar, what stands there, for what."""
-        words = []
-        for place, row in sorted(self.song.swaps.items()):
-            slot = self.song.written[place]
-            chords = ", ".join("N.C." if at.chord is None else at.chord.pretty for at in row)
-            was = "" if slot.chord is None else slot.chord.pretty
-            words.append(f"Bar {slot.bar}: {chords} for {was}")
-        return words
+        """Every swap of the take: bar, what stands there, for what."""
+        chart, words = self.song.chart, []
+        for written, row in self.song.arrangement.swaps.items():
+            first = self.song.firsts.get(written)
+            if first is not None:
+                chords, own = ", ".join(_shown(at.chord) for at in row), _shown(chart.by_id[written].chord)
+                words.append((first.place, f"Bar {first.bar}: {chords} for {own}"))
+        return [line for _, line in sorted(words)]
 
     def melody_lines(self) -> list[str]:
         """How the chosen proposal sits under the melody, note by note; clashes first."""
@@ -221,17 +303,20 @@ class SwapsState:
 
     def fitting_words(self, note: NoteName) -> str:
         """The chords that a long melody note fits, those of the local key first."""
-        key = self.song.key if self.found is None else self.found.keys[self.chosen]
-        found = chords_for_note(note, key)[:MOST_FITTING]
+        found = chords_for_note(note, self.key)[:MOST_FITTING]
         return ", ".join(f"{chord.pretty} ({pretty_degree(how.degree)})" for chord, how in found)
 
     def key_choices(self) -> list[tuple[Key | None, str]]:
         """Keys that the player can set for the chosen chord."""
         found = "as found"
-        if self.found is not None and self.chosen not in self.song.keys_set:
-            found = f"as found: {self.found.keys[self.chosen].pretty}"
+        if self.found is not None and self.key_set is None:
+            found = f"as found: {self.key.pretty}"
         usual = sorted((key for key in ALL_KEYS if abs(key.fifths) <= 6), key=lambda key: key.tonic.step)
         return [(None, found), *((key, key.pretty) for key in usual)]
+
+
+def _shown(chord: ChordSymbol | None) -> str:
+    return "N.C." if chord is None else chord.pretty
 
 
 def chords_words(proposal: Proposal) -> str:
@@ -253,4 +338,4 @@ def melody_words(proposal: Proposal) -> str:
 
 def motion_st(voiced: Voiced) -> int:
     """Half steps of a whole voiced song, the way back of a loop among them."""
-    return figures(voiced.answer.voicings, voiced.answer.loop).motion_st
+    return figures(voiced.answer.row, voiced.answer.loop).motion_st

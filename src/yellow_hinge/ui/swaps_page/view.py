@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Callable, Sequence
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QAction, QPainter, QPen
+from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -17,123 +15,40 @@ from PySide6.QtWidgets import (
     QMenu,
     QProgressBar,
     QPushButton,
-    QScrollArea,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 
 from yellow_hinge.reharm.rules import RULES
-from yellow_hinge.song.edits import Edit, with_rule
-from yellow_hinge.song.model import Song
+from yellow_hinge.song.edits import Edit, give_back, keep_as_it_is, set_local_key, switch_rule
 from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.ui.commands import Command, fill_menu, refresh_menu
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.page import Page, Sounding
+from yellow_hinge.ui.quiet import QuietList, QuietScroll
 from yellow_hinge.ui.swaps_page.painted import BassView, ChipsView, CurveView
-from yellow_hinge.ui.swaps_page.state import Found, Line, SwapsState
-from yellow_hinge.ui.theme import LIGHT, Theme, font
-from yellow_hinge.ui.worker import Progress, Worker
-from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.ui.swaps_page.proposals import ProposalDelegate, ProposalsModel
+from yellow_hinge.ui.swaps_page.state import Found, SwapsState
+from yellow_hinge.ui.theme import Theme
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.reharmonise import TradePoint
     from yellow_hinge.tasks.swap_desk import SwapDesk
 
 MOST_SWAPS = 8
-_Index = QModelIndex | QPersistentModelIndex
-MakeDesk = Callable[[Library], "SwapDesk"]
+MakeDesk = Callable[[], "SwapDesk"]
 
 
-class ProposalsModel(QAbstractListModel):
-    """The lines of the chosen chord."""
+class SwapsPage(Page):
+    """The page. The desk that weighs swaps is made when it is first needed."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.lines: list[Line] = []
-
-    def take(self, lines: list[Line]) -> None:
-        self.beginResetModel()
-        self.lines = lines
-        self.endResetModel()
-
-    def rowCount(self, _: _Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
-        return len(self.lines)
-
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        line = self.lines[index.row()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return " ".join(filter(None, (line.title, line.figure, line.melody, line.detail)))
-        if role == Qt.ItemDataRole.ToolTipRole and line.proposal is not None:
-            return f"{line.detail}\nThe figure: what it adds to the effort of the song, in half steps."
-        return None
-
-    def flags(self, index: _Index) -> Qt.ItemFlag:
-        if self.lines[index.row()].proposal is None:
-            return Qt.ItemFlag.ItemIsEnabled
-        return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-
-
-class ProposalDelegate(QStyledItemDelegate):
-    """Draws a proposal with its figure, reason, group and the melody's verdict, or how many more."""
-
-    def __init__(self, model: ProposalsModel) -> None:
-        super().__init__()
-        self._model = model
-        self.theme = LIGHT
-
-    def sizeHint(self, _: QStyleOptionViewItem, index: _Index) -> QSize:
-        return QSize(200, 28 if self._model.lines[index.row()].proposal is None else 60)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        line = self._model.lines[index.row()]
-        rect = QRectF(option.rect).adjusted(3, 2, -3, -2)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if line.proposal is None:
-            painter.setFont(font(0.95, bold=True))
-            painter.setPen(self.theme.color("muted"))
-            painter.drawText(rect.adjusted(4, 4, 0, 0), Qt.AlignmentFlag.AlignVCenter, line.title)
-        else:
-            self._paint_proposal(painter, rect, line, bool(option.state & QStyle.StateFlag.State_Selected))
-        painter.restore()
-
-    def _paint_proposal(self, painter: QPainter, rect: QRectF, line: Line, selected: bool) -> None:
-        clash = line.proposal is not None and not line.proposal.safe
-        painter.setBrush(self.theme.color("surface"))
-        painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
-        painter.drawRoundedRect(rect, 5, 5)
-        inner = rect.adjusted(9, 5, -9, -5)
-        top = QRectF(inner.x(), inner.y(), inner.width(), 20)
-        painter.setPen(self.theme.color("ink"))
-        painter.setFont(font(1.08, bold=True))
-        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, line.title)
-        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.figure)
-        painter.setFont(font(0.85, bold=clash))
-        painter.setPen(self.theme.color("wrong" if clash else "muted"))
-        middle = top.adjusted(0, 0, -44, 0)
-        painter.drawText(middle, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.melody)
-        painter.setFont(font(0.88))
-        painter.setPen(self.theme.color("muted"))
-        bottom = QRectF(inner.x(), inner.bottom() - 19, inner.width(), 19)
-        words = painter.fontMetrics().elidedText(
-            line.detail, Qt.TextElideMode.ElideRight, int(bottom.width())
-        )
-        painter.drawText(bottom, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
-
-
-class SwapsView(QWidget):
-    """The page. ``audition`` carries (song, row, first slot, last slot); ``said`` problems."""
-
-    audition = Signal(object, object, int, int)
-    said = Signal(tuple)
+    name = "Swaps"
 
     def __init__(self, document: Document, make_desk: MakeDesk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("page")
-        self._document, self._make_desk = document, make_desk
-        self._desk: SwapDesk | None = None
         self.state = SwapsState()
+        super().__init__(document, parent)
+        self._make_desk = make_desk
+        self._desk: SwapDesk | None = None
         self.model = ProposalsModel()
         self._delegate = ProposalDelegate(self.model)
         self.worker = Worker(self)
@@ -144,6 +59,65 @@ class SwapsView(QWidget):
         self._build()
         document.changed.connect(self.refresh)
 
+    # --- commands ---
+
+    def make_commands(self) -> Sequence[Command]:
+        return [*self._walking(), *self._swapping(), *self._weighing(), *self._rule_commands()]
+
+    def _walking(self) -> list[Command]:
+        return [
+            Command("forward", "Next chord", lambda: self.step(1), ("Right",)),
+            Command("backward", "Chord before", lambda: self.step(-1), ("Left",)),
+            Command("list-down", "Down the list", lambda: self.step_list(1), ("Down",),
+                    tip="To the next proposal"),
+            Command("list-up", "Up the list", lambda: self.step_list(-1), ("Up",),
+                    tip="To the proposal before"),
+            Command("every", "All proposals", self.show_every, ("A",),
+                    tip="All proposals for this chord, or the first dozen again",
+                    checked=lambda: self.state.every),
+        ]  # fmt: skip
+
+    def _swapping(self) -> list[Command]:
+        state = self.state
+        chosen = lambda: state.proposal is not None  # noqa: E731 - read anew each time
+        return [
+            Command("hear", "Hear", self.audition, ("H",),
+                    tip="Hear it between its neighbours, before anything is changed",
+                    enabled=lambda: state.proposal in state.weighed),
+            Command("accept", "Take", self.accept, ("Return",), tip="Put it in place; undo takes it back",
+                    enabled=chosen),
+            Command("back", "Give back", self.give_back, ("R",), tip="The chart's own chord comes back",
+                    enabled=lambda: state.swapped),
+            Command("variant", "Other qualities", self.next_variant, ("V",),
+                    tip="The same roots with a half-diminished two, a flat ninth, a raised fifth... in turn",
+                    enabled=chosen),
+            Command("keep", "Keep as it is", self.toggle_kept, ("X",), tip="No swap ever takes this chord",
+                    enabled=lambda: state.at is not None, checked=lambda: state.kept),
+        ]  # fmt: skip
+
+    def _weighing(self) -> list[Command]:
+        return [
+            Command("curve", "Work it out", self.work_out, ("C",),
+                    tip=f"The least effort with 0 to {MOST_SWAPS} swaps",
+                    enabled=lambda: bool(self.state.song.slots)),
+            Command("turn", "Take the turning point", lambda: self.take_point(self.state.least), ("T",),
+                    tip="As many swaps as lower the effort, all at once",
+                    enabled=lambda: self.state.least > 0),
+            Command("stop", "Cancel", self._stop, ("Escape",), tip="Stop the weighing",
+                    enabled=lambda: self.worker.running),
+        ]  # fmt: skip
+
+    def _rule_commands(self) -> list[Command]:
+        return [
+            Command(f"rule-{rule.id}", rule.name, partial(self.toggle_rule, rule.id), menu="Rules",
+                    tip=f"Propose swaps by this rule: {rule.name}",
+                    checked=partial(self._rule_on, rule.id))
+            for rule in RULES.values()
+        ]  # fmt: skip
+
+    def _rule_on(self, rule: str) -> bool:
+        return rule not in self.document.song.arrangement.rules_off
+
     # --- building ---
 
     def _build(self) -> None:
@@ -152,7 +126,7 @@ class SwapsView(QWidget):
         layout.setSpacing(12)
         self.chips = ChipsView(self.state)
         self.chips.chosen.connect(self.choose)
-        scroll = QScrollArea()
+        self.chips_area = scroll = QuietScroll()
         scroll.setWidgetResizable(True)
         scroll.setFixedWidth(290)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -175,33 +149,24 @@ class SwapsView(QWidget):
         self.key_box.setAccessibleName("Local key of the chosen chord")
         self.key_box.setToolTip("The key that the rules count from here; yours goes before what was found")
         self.key_box.activated.connect(lambda _: self._set_key())
-        self.keep_button = QPushButton("Keep as it is (X)")
-        self.keep_button.setCheckable(True)
-        self.keep_button.setToolTip("No swap ever takes this chord (X)")
-        self.keep_button.clicked.connect(self.toggle_kept)
         self.rules_button = QPushButton("Rules")
         self.rules_button.setToolTip("Switch single rules on or off")
         self.rules_menu = QMenu(self)
-        self.rule_actions: dict[str, QAction] = {}
-        for rule in RULES.values():
-            action = self.rules_menu.addAction(rule.name)
-            action.setCheckable(True)
-            action.triggered.connect(partial(self.set_rule, rule.id))
-            self.rule_actions[rule.id] = action
+        fill_menu(self.rules_menu, self._rule_commands(), "Rules")
         self.rules_button.setMenu(self.rules_menu)
         for widget in (label, self.key_box):
             bar.addWidget(widget)
         bar.addStretch(1)
-        bar.addWidget(self.keep_button)
+        bar.addWidget(self.commands.bind(QPushButton(), "keep"))
         bar.addWidget(self.rules_button)
         middle.addLayout(bar)
-        self.list = QListView()
+        self.list = QuietList()
         self.list.setModel(self.model)
         self.list.setItemDelegate(self._delegate)
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.list.setAccessibleName("Proposals for the chosen chord")
         self.list.clicked.connect(self._clicked)
-        self.list.doubleClicked.connect(lambda _: self.accept())
+        self.list.doubleClicked.connect(lambda _: self.commands["accept"].try_run())
         middle.addWidget(self.list, 1)
         self._build_query(middle)
         return middle
@@ -242,24 +207,10 @@ class SwapsView(QWidget):
                        self.motion_label):  # fmt: skip
             layout.addWidget(widget)
         buttons = QHBoxLayout()
-        self.hear_button = QPushButton("Hear (H)")
-        self.hear_button.setToolTip("Hear it between its neighbours, before anything is changed (H)")
-        self.hear_button.clicked.connect(self.hear)
-        self.accept_button = QPushButton("Take (Return)")
-        self.accept_button.setToolTip("Put it in place; undo takes it back (Return)")
-        self.accept_button.clicked.connect(self.accept)
-        self.back_button = QPushButton("Give back (R)")
-        self.back_button.setToolTip("The chart's own chord comes back (R)")
-        self.back_button.clicked.connect(self.give_back)
-        for button in (self.hear_button, self.accept_button, self.back_button):
-            buttons.addWidget(button)
+        for command in ("hear", "accept", "back"):
+            buttons.addWidget(self.commands.bind(QPushButton(), command))
         layout.addLayout(buttons)
-        self.variant_button = QPushButton("Other qualities (V)")
-        self.variant_button.setToolTip(
-            "The same roots with a half-diminished two, a flat ninth, a raised fifth... in turn (V)"
-        )
-        self.variant_button.clicked.connect(self.next_variant)
-        layout.addWidget(self.variant_button)
+        layout.addWidget(self.commands.bind(QPushButton(), "variant"))
         layout.addStretch(1)
         self._build_curve(layout)
         return panel
@@ -276,70 +227,84 @@ class SwapsView(QWidget):
         self.curve_label.setObjectName("quiet")
         self.curve_label.setWordWrap(True)
         layout.addWidget(self.curve_label)
-        row_of = QHBoxLayout()
-        self.curve_button = QPushButton("Work it out (C)")
-        self.curve_button.setToolTip(f"The least effort with 0 to {MOST_SWAPS} swaps (C)")
-        self.curve_button.clicked.connect(self.work_out)
+        buttons = QHBoxLayout()
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
-        self.cancel = QPushButton("Cancel")
-        self.cancel.clicked.connect(self.worker.cancel)
-        for shown in (self.curve_button, self.progress, self.cancel):
-            row_of.addWidget(shown)
-        layout.addLayout(row_of)
+        self.cancel = QPushButton()
+        buttons.addWidget(self.commands.bind(QPushButton(), "curve"))
+        buttons.addWidget(self.commands.bind(QPushButton(), "turn"))
+        layout.addLayout(buttons)
+        waiting = QHBoxLayout()
+        waiting.addWidget(self.progress)
+        waiting.addWidget(self.commands.bind(self.cancel, "stop"))
+        layout.addLayout(waiting)
         self._show_busy(False)
 
     # --- showing ---
 
+    @property
+    def focus(self) -> QWidget:
+        return self.chips
+
+    def entered(self) -> None:
+        self.choose_slot(self.document.chosen)
+
+    def close_page(self) -> None:
+        self.worker.close()
+
     def set_theme(self, theme: Theme) -> None:
+        super().set_theme(theme)
         for widget in (self.chips, self.bass, self.curve, self._delegate):
             widget.theme = theme
         self.show_all()
 
     def refresh(self) -> None:
         """Take over the document; search for proposals when the page is seen."""
-        self.state.take(self._document.song)
+        self.state.take(self.document.song)
         if self.isVisible():
             self.look()
         self.show_all()
 
     def look(self) -> None:
         """Find the proposals of the song as it is, unless they are there."""
-        song = self._document.song
+        song = self.document.song
         self.state.take(song)
-        if song.slots and (self.state.found is None or not self.state.weighed):
-            self._start(lambda desk, progress: desk.look(song, self.state.chosen, progress))
+        at = self.state.at
+        if at is not None and song.slots and (self.state.found is None or not self.state.weighed):
+            self._start(lambda desk, progress: desk.look(song, at, progress))
         self.show_all()
 
     def _start(self, job: Callable[[SwapDesk, Progress], object]) -> None:
-        def run(progress: Progress) -> object:
+        def run(progress: Progress, _: Deliver) -> object:
             if self._desk is None:
-                self._desk = self._make_desk(self._document.library)
+                self._desk = self._make_desk()
             return job(self._desk, progress)
 
         self.worker.start(run)
 
-    def _take(self, result: object) -> None:
+    def _take(self, result: Any) -> None:
         if isinstance(result, dict):  # a variant that was weighed
             self.state.weighed = {**self.state.weighed, **result}
         elif isinstance(result, tuple):
             found, base, weighed = result
-            self.state.take_found(Found(*found))
-            if self.state.found is not None and self.state.found.song is found[0]:
-                self.state.base, self.state.weighed = base, weighed
+            self.state.take_found(Found(*found), base, weighed)
         else:
-            self.state.curve = result  # type: ignore[assignment]
+            self.state.curve = result
         self.show_all()
 
     def _show_busy(self, busy: bool) -> None:
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
+        self.commands.refresh()
 
     def show_all(self) -> None:
         """Everything from the state."""
         state = self.state
         self.heading.setText(state.heading())
         self.chips.grow()
+        place = self.chips.place_of(state.chosen)
+        if place is not None:
+            self.chips_area.ensureVisible(0, int(place.center().y()), 0, int(place.height()))
         lines = state.lines()
         if lines != self.model.lines:
             self.model.take(lines)
@@ -347,19 +312,20 @@ class SwapsView(QWidget):
         chosen = proposals.index(state.proposal) if state.proposal in proposals and state.proposal else -1
         if chosen >= 0:
             self.list.setCurrentIndex(self.model.index(chosen))
-        self.key_box.clear()
-        for key, words in state.key_choices():
-            self.key_box.addItem(words, key)
-        set_key = state.song.keys_set.get(state.chosen)
-        self.key_box.setCurrentIndex(
-            next((i for i, (key, _) in enumerate(state.key_choices()) if key == set_key), 0)
-        )
-        self.keep_button.setChecked(state.chosen in state.song.untouched)
-        for rule, action in self.rule_actions.items():
-            action.setChecked(rule not in state.song.settings.rules_off)
+        self._show_keys()
         self._show_proposal()
         self._show_curve()
         self._show_fitting()
+        self.commands.refresh()
+        refresh_menu(self.rules_menu)
+
+    def _show_keys(self) -> None:
+        choices = self.state.key_choices()
+        self.key_box.clear()
+        for key, words in choices:
+            self.key_box.addItem(words, key)
+        own = self.state.key_set
+        self.key_box.setCurrentIndex(next((i for i, (key, _) in enumerate(choices) if key == own), 0))
 
     def _show_fitting(self) -> None:
         note = self.note_box.currentIndex()
@@ -383,10 +349,6 @@ class SwapsView(QWidget):
         self.bass_label.setText(f"Bass now {was}; then {now}" if now else "")
         self.melody_label.setText("\n".join(state.melody_lines()[:4]))
         self.motion_label.setText(state.motion_words())
-        self.variant_button.setEnabled(proposal is not None)
-        self.hear_button.setEnabled(proposal is not None and proposal in state.weighed)
-        self.accept_button.setEnabled(proposal is not None)
-        self.back_button.setEnabled(state.swapped)
 
     def _show_curve(self) -> None:
         points = [(point.swaps, round(point.cost / 100)) for point in self.state.curve]
@@ -396,20 +358,21 @@ class SwapsView(QWidget):
         words = "\n".join(swaps[:6] + ([f"... and {len(swaps) - 6} more"] if len(swaps) > 6 else []))
         hint = "Click a point to take that many swaps." if points else "Not worked out yet: press C."
         self.curve_label.setText(words or hint)
-        self.curve_button.setEnabled(bool(self.state.song.slots))
 
     # --- acting ---
 
-    def choose(self, written: int) -> None:
-        """Another chord."""
-        self.state.take(self._document.song)
-        self.state.choose(written)
+    def choose(self, place: int) -> None:
+        """Another chord, by its place in the chart."""
+        self.state.take(self.document.song)
+        self.state.choose(place)
+        if self.state.first is not None:
+            self.document.chosen = self.state.sounding_slot
         self.look()
 
     def choose_slot(self, slot: int) -> None:
         """The written chord behind a sounding one."""
-        slots = self._document.song.slots
-        self.choose(slots[slot].written if slot < len(slots) else 0)
+        song = self.document.song
+        self.choose(song.chart.by_id[song.slots[slot].at.written].index if slot < len(song.slots) else 0)
 
     def step(self, direction: int) -> None:
         self.choose(self.state.chosen + direction)
@@ -427,7 +390,7 @@ class SwapsView(QWidget):
     def next_variant(self) -> None:
         """The proposal with other qualities of its twos and dominants."""
         if self.state.next_variant():
-            proposal, song = self.state.proposal, self._document.song
+            proposal, song = self.state.proposal, self.document.song
             if proposal is not None and proposal not in self.state.weighed:
                 self._start(lambda desk, _: {proposal: desk.weigh(song, proposal)})
             self.show_all()
@@ -437,17 +400,12 @@ class SwapsView(QWidget):
         self.state.every = not self.state.every
         self.show_all()
 
-    def hear(self) -> None:
+    def audition(self) -> None:
         """The proposal between its neighbours, voiced as it would be."""
-        proposal = self.state.proposal
-        if proposal is None or proposal not in self.state.weighed:
-            return
-        song = self.state.weighed[proposal].song
-        slots = [slot.index for slot in song.slots if abs(slot.written - proposal.at) <= 1]
-        self.audition.emit(song, row(song, self._document.library), slots[0], slots[-1])
-
-    def _edit(self, song: Song, label: str) -> None:
-        self._document.apply(Edit(song, label))
+        heard = self.state.heard()
+        if heard is not None:
+            song, first, last = heard
+            self.hear.emit(Sounding(song, row(song, self.document.library), first, last))
 
     def accept(self) -> None:
         """Put the proposal in place."""
@@ -455,42 +413,45 @@ class SwapsView(QWidget):
         if proposal is None:
             return
         if proposal in self.state.weighed:
-            self._edit(self.state.weighed[proposal].song, f"Swap for {proposal.chords[0].chord}")
+            label = f"Swap for {proposal.chords[0].chord.pretty}"
+            self.document.apply(Edit(self.state.weighed[proposal].song, label))
             return
-        self._start(lambda desk, progress: desk.look(self._document.song, proposal.at, progress))
+        self._start(lambda desk, progress: desk.look(self.document.song, proposal.at, progress))
 
     def give_back(self) -> None:
         """The chart's chord comes back."""
-        self._document.give_back(self.state.chosen)
+        if self.state.at is not None:
+            self.document.apply(give_back(self.document.song, self.state.at))
 
     def toggle_kept(self) -> None:
         """Keep the chosen chord from swaps, or let it go."""
-        song = self._document.song
-        if song.written:
-            self._edit(replace(song, untouched=song.untouched ^ {self.state.chosen}), "Keep the chord")
+        if self.state.at is not None:
+            self.document.apply(keep_as_it_is(self.document.song, self.state.at, not self.state.kept))
 
-    def set_rule(self, rule: str, on: bool) -> None:
+    def toggle_rule(self, rule: str) -> None:
         """Switch a rule on or off."""
-        self._edit(with_rule(self._document.song, rule, on), "Rules")
+        edit = switch_rule(self.document.song, rule, not self._rule_on(rule), RULES[rule].name)
+        self.document.apply(edit)
 
     def _set_key(self) -> None:
-        song, key = self._document.song, self.key_box.currentData()
-        kept = {at: own for at, own in song.keys_set.items() if at != self.state.chosen}
-        if key is not None:
-            kept[self.state.chosen] = key
-        self._edit(replace(song, keys_set=kept), "Key here")
+        if self.state.at is not None:
+            key = self.key_box.currentData()
+            self.document.apply(set_local_key(self.document.song, self.state.at, key))
 
     def work_out(self) -> None:
         """The trade curve of the song as it is."""
-        song = self._document.song
+        song = self.document.song
         if song.slots:
             self._start(lambda desk, progress: desk.curve(song, MOST_SWAPS, progress))
 
+    def _stop(self) -> None:
+        self.worker.cancel()
+
     def take_point(self, swaps: int) -> None:
         """Take the swaps of a point on the curve."""
-        point: TradePoint | None = next((one for one in self.state.curve if one.swaps == swaps), None)
+        point = next((one for one in self.state.curve if one.swaps == swaps), None)
         if point is not None:
             kept = self.state.curve
-            self._edit(point.voiced.song, f"{swaps} swaps")
+            self.document.apply(Edit(point.voiced.song, f"{swaps} swaps"))
             self.state.curve = kept
             self.show_all()

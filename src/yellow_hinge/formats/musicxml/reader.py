@@ -1,6 +1,6 @@
-"""MusicXML: lead sheets in, two engraved staves with chord symbols out.
+"""Reading lead sheets from MusicXML.
 
-Reading is our own, over defusedxml: the libraries that read scores lose chord degrees
+It is our own, over defusedxml: the libraries that read scores lose chord degrees
 or the place of a mistake, and do not guard against hostile files.
 """
 
@@ -9,8 +9,10 @@ from __future__ import annotations
 import io
 import math
 import zipfile
+from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
-from itertools import groupby
+from itertools import chain, count
 from xml.etree import ElementTree as ET
 
 from defusedxml import DefusedXmlException
@@ -18,14 +20,13 @@ from defusedxml.ElementTree import fromstring
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
-from yellow_hinge.formats.harmony import Degree, read_kind, write_kind
+from yellow_hinge.formats.harmony import Degree, read_kind
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
-from yellow_hinge.song.model import Bar, ChordAt, MelodyNote, Section, Slot, Song
+from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, key_from_fifths
 from yellow_hinge.theory.pitch import STEP_LETTERS, STEP_SEMITONES, NoteName, Pitch
-from yellow_hinge.voicing.shape import HandShape
 
 #: Limits on hostile input.
 MAX_BYTES = 30_000_000
@@ -126,6 +127,10 @@ def _whole(element: ET.Element | None, path: str, default: int) -> int:
         return default
 
 
+#: A note of the tune: its place and length in quarters, its pitch, and whether it goes on.
+_Sung = tuple[Fraction, Fraction, Pitch | None, bool]
+
+
 class _ScoreReader:
     """Walks the measures of one part; positions are in quarters within the measure."""
 
@@ -133,7 +138,10 @@ class _ScoreReader:
         self.part, self.place = part, place
         self.problems: list[Problem] = []
         self.title = _text(root, "work/work-title") or _text(root, "movement-title")
+        self.composer = _text(root, "identification/creator[@type='composer']")
         self.key, self.meter, self.tempo = Key(NoteName(0)), Meter(), 100
+        self.unit = Fraction(1)  # quarters of the beat that the tempo counts
+        self.start = (self.key, self.meter, self.tempo)
         self.divisions = 1
         self.last_chord: ChordSymbol | None = None
         self.any_chord = False
@@ -143,18 +151,17 @@ class _ScoreReader:
         if len(measures) > MAX_MEASURES:
             raise BadInput(Problem(self.place, f"{len(measures)} bars are too many", "split the score"))
         sections: list[tuple[str, list[Bar]]] = []
-        first_meter: Meter | None = None
+        pickup: tuple[MelodyNote, ...] = ()
         for number, measure in enumerate(measures, 1):
             chords, tune = self._measure(number, measure)
-            first_meter = first_meter or self.meter
-            if self.meter != first_meter:
-                self._remark(
-                    number, f"the meter changes to {self.meter}", "one meter per song is kept; split it"
-                )
-                self.meter = first_meter
+            if number == 1:
+                self.start = (self.key, self.meter, self.tempo)
+                pickup = self._pickup(measure, chords, tune) if len(measures) > 1 else ()
+                if pickup:
+                    continue
             mark = _text(measure, ".//rehearsal")
             if mark or not sections:
-                sections.append((mark, []))
+                sections.append((_own_name(mark, [name for name, _ in sections]), []))
             sections[-1][1].append(self._bar(number, chords, tune))
         if not self.any_chord:
             raise BadInput(
@@ -163,23 +170,36 @@ class _ScoreReader:
                     Problem(self.place, "no chord symbol could be read", "write the chords in a chart"),
                 ]
             )
-        song = Song(
-            self.title, self.key, first_meter or Meter(), self.tempo,
-            tuple(Section(name, tuple(bars)) for name, bars in sections),
+        key, meter, tempo = self.start
+        chart = Chart(
+            self.title, self.composer, key, meter, tempo,
+            sum((note.beats for note in pickup), Fraction(0)), pickup,
+            sections=tuple(Section(name, bars) for name, bars in _with_ties(sections)),
         )  # fmt: skip
-        return Imported(_with_chart(song), tuple(self.problems))
+        return Imported(_with_text(chart), tuple(self.problems))
+
+    def _pickup(
+        self, measure: ET.Element, chords: Sequence[object], tune: list[_Sung]
+    ) -> tuple[MelodyNote, ...]:
+        """The tune before the first bar, where the first measure counts as none."""
+        if measure.get("implicit") != "yes" or chords or not tune:
+            return ()
+        per_beat = self.meter.quarters_per_beat
+        length = max(place + lasts for place, lasts, _, _ in tune) / per_beat
+        notes = _tune(tune, per_beat, length) if length < self.meter.beats else ()
+        return tuple(replace(note, tied=note.tied and note is not notes[-1]) for note in notes)
 
     def _remark(self, number: int, what: str, remedy: str) -> None:
         self.problems.append(Problem(f"{self.place}, bar {number}", what, remedy))
 
     def _measure(
         self, number: int, measure: ET.Element
-    ) -> tuple[list[tuple[Fraction, ChordSymbol | None]], list[tuple[Fraction, Fraction, Pitch | None]]]:
+    ) -> tuple[list[tuple[Fraction, ChordSymbol | None]], list[_Sung]]:
         """Chords (place, chord) and melody notes (place, length, pitch)."""
         now = Fraction(0)
         voice: str | None = None
         chords: list[tuple[Fraction, ChordSymbol | None]] = []
-        tune: list[tuple[Fraction, Fraction, Pitch | None]] = []
+        tune: list[_Sung] = []
         for child in measure:
             length = Fraction(max(0, _whole(child, "duration", 0)), self.divisions)
             if child.tag == "attributes":
@@ -199,13 +219,11 @@ class _ScoreReader:
                     self._stacked(number, child, tune)
                     continue
                 if _text(child, "voice", "1") == voice and _text(child, "staff", "1") == "1":
-                    tune.append((now, length, self._pitch(number, child)))
+                    tune.append((now, length, self._pitch(number, child), _goes_on(child)))
                 now += length
         return chords, tune
 
-    def _stacked(
-        self, number: int, note: ET.Element, tune: list[tuple[Fraction, Fraction, Pitch | None]]
-    ) -> None:
+    def _stacked(self, number: int, note: ET.Element, tune: list[_Sung]) -> None:
         """Of stacked notes the highest one is the melody."""
         pitch = self._pitch(number, note)
         if (
@@ -215,7 +233,7 @@ class _ScoreReader:
             and pitch.key > tune[-1][2].key
             and _text(note, "staff", "1") == "1"
         ):
-            tune[-1] = (*tune[-1][:2], pitch)
+            tune[-1] = (*tune[-1][:2], pitch, _goes_on(note))
 
     def _attributes(self, number: int, element: ET.Element) -> None:
         self.divisions = max(1, _whole(element, "divisions", self.divisions))
@@ -225,14 +243,13 @@ class _ScoreReader:
             if abs(fifths) > 7:
                 self._remark(number, f"a signature of {fifths} fifths", "C is taken")
                 fifths = 0
-            if number == 1:
-                self.key = key_from_fifths(fifths, minor)
-            elif key_from_fifths(fifths, minor) != self.key:
-                self._remark(number, "the key signature changes", "the first key is kept for the numbers")
+            self.key = key_from_fifths(fifths, minor)
         if element.find("time/beats") is not None:
             beats, unit = _whole(element, "time/beats", 4), _whole(element, "time/beat-type", 4)
             if 1 <= beats <= 24 and unit in METER_UNITS:
                 self.meter = Meter(beats, unit)
+                if number == 1:
+                    self.unit = self.meter.quarters_per_beat
             else:
                 self._remark(number, f"a meter of {beats}/{unit}", f"{self.meter} is kept")
 
@@ -244,7 +261,7 @@ class _ScoreReader:
                 quarters = float(word)
             except ValueError:
                 return
-            beats = round(quarters / float(self.meter.quarters_per_beat))
+            beats = round(quarters / float(self.unit)) if math.isfinite(quarters) else self.tempo
             self.tempo = min(MAX_TEMPO, max(MIN_TEMPO, beats))
 
     def _harmony(
@@ -298,7 +315,7 @@ class _ScoreReader:
         self,
         number: int,
         chords: list[tuple[Fraction, ChordSymbol | None]],
-        tune: list[tuple[Fraction, Fraction, Pitch | None]],
+        tune: list[_Sung],
     ) -> Bar:
         """Chords last until the next one; a bar without chords goes on with the one before."""
         per_beat = self.meter.quarters_per_beat
@@ -316,220 +333,61 @@ class _ScoreReader:
         self.last_chord = starts[places[-1]]
         return Bar(
             tuple(ChordAt(starts[start], end - start) for start, end in zip(places, ends, strict=True)),
-            _tune(tune, per_beat, total),
-        )
+            self.meter, self.key, self.tempo, melody=_tune(tune, per_beat, total),
+        )  # fmt: skip
 
 
-def _tune(
-    notes: list[tuple[Fraction, Fraction, Pitch | None]], per_beat: Fraction, total: Fraction
-) -> tuple[MelodyNote, ...]:
+def _tune(notes: list[_Sung], per_beat: Fraction, total: Fraction) -> tuple[MelodyNote, ...]:
     """Melody notes in beats, filled up with rests to a whole bar; empty when nothing sounds."""
-    if not any(pitch for _, _, pitch in notes):
+    if not any(pitch for _, _, pitch, _ in notes):
         return ()
     now = Fraction(0)
     melody: list[MelodyNote] = []
-    for place, length, pitch in notes:
+    for place, length, pitch, tied in notes:
         start, end = place / per_beat, min((place + length) / per_beat, total)
         if start > now:
             melody.append(MelodyNote(None, start - now))
         if end > max(start, now):
-            melody.append(MelodyNote(pitch, end - max(start, now)))
+            melody.append(MelodyNote(pitch, end - max(start, now), tied))
             now = end
     if now < total:
         melody.append(MelodyNote(None, total - now))
     return tuple(melody)
 
 
-def _with_chart(song: Song) -> Song:
-    """The song read again from its own chart text, so that text and bars agree."""
-    return chart_text.parse_chart(chart_text.write(song).decode())
+def _goes_on(note: ET.Element) -> bool:
+    return any(tie.get("type") == "start" for tie in note.findall("tie"))
 
 
-# --- writing -------------------------------------------------------------------------
-
-_TYPES = {
-    Fraction(4): "whole", Fraction(2): "half", Fraction(1): "quarter", Fraction(1, 2): "eighth",
-    Fraction(1, 4): "16th", Fraction(1, 8): "32nd", Fraction(1, 16): "64th",
-}  # fmt: skip
-
-
-def write(song: Song) -> bytes:
-    """A two-staff piano score: right hand above, left hand below, chord symbols, repeats
-    written out. Lengths that no single note has are tied."""
-    score = ET.Element("score-partwise", version="4.0")
-    ET.SubElement(ET.SubElement(score, "work"), "work-title").text = song.title
-    part_list = ET.SubElement(score, "part-list")
-    head = ET.SubElement(part_list, "score-part", id="P1")
-    ET.SubElement(head, "part-name").text = "Keyboard"
-    part = ET.SubElement(score, "part", id="P1")
-    divisions = _divisions(song)
-    for number, slots in enumerate(_bars(song), 1):
-        measure = ET.SubElement(part, "measure", number=str(number))
-        if number == 1:
-            _write_attributes(measure, song, divisions)
-        section = song.section_starts.get(slots[0].index)
-        if section:
-            direction = ET.SubElement(measure, "direction", placement="above")
-            ET.SubElement(ET.SubElement(direction, "direction-type"), "rehearsal").text = section
-        _write_hands(measure, song, slots, divisions)
-    ET.indent(score)
-    doctype = (
-        '<?xml version="1.0" encoding="UTF-8"?>\n<!DOCTYPE score-partwise PUBLIC '
-        '"-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
-        '"http://www.musicxml.org/dtds/partwise.dtd">\n'
-    )
-    body: bytes = ET.tostring(score, encoding="utf-8")
-    return doctype.encode() + body + b"\n"
+def _own_name(mark: str, taken: Sequence[str]) -> str:
+    """A section name from a rehearsal mark: one that no other section has."""
+    name = " ".join(mark.replace("[", "(").replace("]", ")").split())[:60]
+    numbered = (f"{name} {n}".strip() for n in count(2))
+    return next(one for one in chain([name], numbered) if one not in taken)
 
 
-def _bars(song: Song) -> list[list[Slot]]:
-    """The slots of each bar in playing order."""
-    return [list(slots) for _, slots in groupby(song.slots, key=lambda slot: slot.bar)]
+def _with_ties(sections: Sequence[tuple[str, list[Bar]]]) -> list[tuple[str, tuple[Bar, ...]]]:
+    """The sections with those ties only that lead to the same pitch."""
+    after: MelodyNote | None = None
+    found: list[tuple[str, tuple[Bar, ...]]] = []
+    for name, bars in reversed(sections):
+        row: list[Bar] = []
+        for bar in reversed(bars):
+            notes: list[MelodyNote] = []
+            for note in reversed(bar.melody):
+                tied = note.tied and after is not None and note.pitch is not None and _same(note, after)
+                after = replace(note, tied=tied)
+                notes.insert(0, after)
+            after = after if bar.melody else None
+            row.insert(0, replace(bar, melody=tuple(notes)))
+        found.insert(0, (name, tuple(row)))
+    return found
 
 
-def _divisions(song: Song) -> int:
-    """Divisions of a quarter that make every length whole."""
-    per_beat = song.meter.quarters_per_beat
-    return math.lcm(64, *((slot.beats * per_beat).denominator for slot in song.slots))
+def _same(one: MelodyNote, other: MelodyNote) -> bool:
+    return one.pitch is not None and other.pitch is not None and one.pitch.key == other.pitch.key
 
 
-def _write_attributes(measure: ET.Element, song: Song, divisions: int) -> None:
-    attributes = ET.SubElement(measure, "attributes")
-    ET.SubElement(attributes, "divisions").text = str(divisions)
-    key = ET.SubElement(attributes, "key")
-    ET.SubElement(key, "fifths").text = str(song.key.fifths)
-    ET.SubElement(key, "mode").text = "minor" if song.key.minor else "major"
-    time = ET.SubElement(attributes, "time")
-    ET.SubElement(time, "beats").text = str(song.meter.beats)
-    ET.SubElement(time, "beat-type").text = str(song.meter.unit)
-    ET.SubElement(attributes, "staves").text = "2"
-    for number, sign, line in (("1", "G", "2"), ("2", "F", "4")):
-        clef = ET.SubElement(attributes, "clef", number=number)
-        ET.SubElement(clef, "sign").text = sign
-        ET.SubElement(clef, "line").text = line
-    direction = ET.SubElement(measure, "direction", placement="above")
-    kind = ET.SubElement(ET.SubElement(direction, "direction-type"), "metronome")
-    ET.SubElement(kind, "beat-unit").text = _TYPES.get(song.meter.quarters_per_beat, "quarter")
-    ET.SubElement(kind, "per-minute").text = str(song.tempo)
-    quarters = float(song.tempo * song.meter.quarters_per_beat)
-    ET.SubElement(direction, "sound", tempo=f"{quarters:g}")
-
-
-def _write_hands(measure: ET.Element, song: Song, slots: list[Slot], divisions: int) -> None:
-    per_beat = song.meter.quarters_per_beat
-    for slot in slots:
-        _write_harmony(measure, slot.chord)
-        _write_stroke(measure, song, slot, "right", divisions)
-    backup = ET.SubElement(measure, "backup")
-    total = sum((slot.beats for slot in slots), Fraction(0)) * per_beat * divisions
-    ET.SubElement(backup, "duration").text = str(total)
-    for slot in slots:
-        _write_stroke(measure, song, slot, "left", divisions)
-
-
-def _write_harmony(measure: ET.Element, chord: ChordSymbol | None) -> None:
-    harmony = ET.SubElement(measure, "harmony")
-    if chord is None:
-        ET.SubElement(ET.SubElement(harmony, "root"), "root-step", text="").text = "C"
-        ET.SubElement(harmony, "kind", text="N.C.").text = "none"
-        ET.SubElement(harmony, "staff").text = "1"
-        return
-    _write_name(ET.SubElement(harmony, "root"), "root", chord.root)
-    kind, degrees = write_kind(chord)
-    ET.SubElement(harmony, "kind", text=chord.quality).text = kind
-    if chord.bass is not None:
-        _write_name(ET.SubElement(harmony, "bass"), "bass", chord.bass)
-    for degree in degrees:
-        element = ET.SubElement(harmony, "degree")
-        ET.SubElement(element, "degree-value").text = str(degree.value)
-        ET.SubElement(element, "degree-alter").text = str(degree.alter)
-        ET.SubElement(element, "degree-type").text = degree.action
-    ET.SubElement(harmony, "staff").text = "1"
-
-
-def _write_name(parent: ET.Element, prefix: str, name: NoteName) -> None:
-    ET.SubElement(parent, f"{prefix}-step").text = STEP_LETTERS[name.step]
-    if name.alter:
-        ET.SubElement(parent, f"{prefix}-alter").text = str(name.alter)
-
-
-def _write_stroke(measure: ET.Element, song: Song, slot: Slot, hand: str, divisions: int) -> None:
-    """One chord of one hand, or a rest, tied over as many notes as its length needs."""
-    voicing = song.voicing(slot.index)
-    shape = (
-        HandShape()
-        if voicing is None or slot.chord is None
-        else (voicing.right if hand == "right" else voicing.left)
-    )
-    pitches = () if slot.chord is None else shape.pitches(slot.chord)
-    pieces = _pieces(slot.beats * song.meter.quarters_per_beat)
-    for index, (length, kind, dots, tuplet) in enumerate(pieces):
-        for stacked, pitch in enumerate(pitches or (None,)):
-            note = ET.SubElement(measure, "note")
-            if stacked:
-                ET.SubElement(note, "chord")
-            if pitch is None:
-                ET.SubElement(note, "rest")
-            else:
-                _write_pitch(note, pitch)
-            ET.SubElement(note, "duration").text = str(length * divisions)
-            ties = (
-                []
-                if pitch is None
-                else [
-                    kind_
-                    for kind_, there in (("stop", index > 0), ("start", index < len(pieces) - 1))
-                    if there
-                ]
-            )
-            for tie in ties:
-                ET.SubElement(note, "tie", type=tie)
-            ET.SubElement(note, "voice").text = "1" if hand == "right" else "2"
-            ET.SubElement(note, "type").text = kind
-            for _ in range(dots):
-                ET.SubElement(note, "dot")
-            if tuplet > 1:
-                modification = ET.SubElement(note, "time-modification")
-                ET.SubElement(modification, "actual-notes").text = str(tuplet)
-                ET.SubElement(modification, "normal-notes").text = str(_power_below(tuplet))
-            ET.SubElement(note, "staff").text = "1" if hand == "right" else "2"
-            if ties:
-                notations = ET.SubElement(note, "notations")
-                for tie in ties:
-                    ET.SubElement(notations, "tied", type=tie)
-
-
-def _write_pitch(note: ET.Element, pitch: Pitch) -> None:
-    element = ET.SubElement(note, "pitch")
-    ET.SubElement(element, "step").text = STEP_LETTERS[pitch.name.step]
-    if pitch.name.alter:
-        ET.SubElement(element, "alter").text = str(pitch.name.alter)
-    ET.SubElement(element, "octave").text = str(pitch.octave)
-
-
-def _power_below(number: int) -> int:
-    """The largest power of two below an odd number: 3 in the time of 2, 5 of 4, 7 of 4."""
-    return 1 << (number.bit_length() - 1)
-
-
-def _pieces(quarters: Fraction) -> list[tuple[Fraction, str, int, int]]:
-    """A length as note values: (quarters, type, dots, tuplet), longest first."""
-    tuplet = quarters.denominator
-    while tuplet % 2 == 0:
-        tuplet //= 2
-    scale = Fraction(tuplet, _power_below(tuplet)) if tuplet > 1 else Fraction(1)
-    rest = quarters * scale
-    pieces = []
-    while rest > 0:
-        for value, kind in _TYPES.items():
-            if value * Fraction(3, 2) <= rest:
-                pieces.append((value * Fraction(3, 2) / scale, kind, 1, tuplet))
-                rest -= value * Fraction(3, 2)
-                break
-            if value <= rest:
-                pieces.append((value / scale, kind, 0, tuplet))
-                rest -= value
-                break
-        else:
-            break  # shorter than a 64th: below what is written
-    return pieces
+def _with_text(chart: Chart) -> Chart:
+    """The chart read again from its own text, so that text and bars agree."""
+    return chart_text.parse_chart(chart_text.write(chart).decode())

@@ -1,0 +1,75 @@
+"""How soon the first row is there: after an edit of one chord of a demo song, and for a new song of
+32 chords, in every school but open search. Process time, against what is wanted and against the
+whole of ranks and other rows. Run: python benchmarks/first_row.py
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from functools import partial
+
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.song.arrangement import Arrangement
+from yellow_hinge.song.edits import edit_chart
+from yellow_hinge.song.model import FIRST_TAKE, Song, Take
+from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.session import Session
+from yellow_hinge.voicing.recipes import builtin_library
+
+AFTER_EDIT_S, TWELVE_KINDS_S, MANY_KINDS_S = 0.1, 0.35, 0.8
+TWELVE = ("C", "Am7", "Dm7", "G7", "Em7", "A7", "Fmaj7", "Fm6", "D7", "Bm7b5", "E7b9", "Cmaj7")
+MANY = (*TWELVE, "Eb7", "Abmaj7", "Db9", "Gb13", "Cm9", "F7sus", "Bbmaj9", "Ebm7", "Ab7alt", "Dbmaj7",
+        "G/B", "C/E", "Gm7", "C9", "Fmaj9", "B7#9", "Em9", "A13", "Dmaj7", "F#dim7")  # fmt: skip
+
+
+def spent(action: Callable[[], object]) -> float:
+    """Seconds of this process."""
+    started = time.process_time()
+    action()
+    return time.process_time() - started
+
+
+def song(symbols: tuple[str, ...], school: str) -> Song:
+    row = [symbols[number % len(symbols)] for number in range(32)]
+    lines = "\n".join("| " + " | ".join(row[k : k + 4]) + " |" for k in range(0, 32, 4))
+    return Song(parse_chart(f"key: C\n{lines}\n"), (Take(0, FIRST_TAKE, Arrangement(school)),))
+
+
+def after_an_edit(name: str) -> tuple[float, float]:
+    """(seconds to the row with one other chord at the worst of several places, seconds of all)."""
+    session = Session(builtin_library())
+    before = demo_song(name)
+    session(before, 40)
+    worst = whole = 0.0
+    chart = before.chart
+    for place in range(0, len(chart.written), 5):
+        old = str(chart.written[place].chord)
+        text = chart.text.replace(f" {old}", " Cm7" if old != "Cm7" else " Eb7", 1)
+        edited = edit_chart(before, parse_chart(text)).song
+        worst = max(worst, spent(partial(session.row, edited)))
+        whole = max(whole, spent(partial(session, edited, 40)))
+        session.row(before)
+    return worst, whole
+
+
+def main() -> None:
+    library = builtin_library()
+    Session(library).row(song(TWELVE, "solo"))  # everything is loaded
+    for name in DEMO_SONGS:
+        worst, whole = after_an_edit(name)
+        print(f"{name}: row after an edit {worst:.3f} s, RATIO to what is wanted "
+              f"{worst / AFTER_EDIT_S:.2f}, ranks and rows too {whole:.2f} s")  # fmt: skip
+    for words, symbols, wanted in (("12", TWELVE, TWELVE_KINDS_S), ("32", MANY, MANY_KINDS_S)):
+        slowest = {}
+        for school in library.schools:
+            if school != "open":
+                slowest[school] = spent(partial(Session(library).row, song(symbols, school)))
+        worst_school = max(slowest, key=slowest.__getitem__)
+        worst = slowest[worst_school]
+        print(f"new song, {words} kinds of chord: at worst {worst:.3f} s ({worst_school}), "
+              f"RATIO to what is wanted {worst / wanted:.2f}")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()

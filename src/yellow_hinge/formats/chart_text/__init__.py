@@ -1,0 +1,14 @@
+"""Chart text, the plainest way in. The format is described in docs/chart-text.md."""
+
+from yellow_hinge.formats.chart_text.reader import (
+    MAX_BARS,
+    MAX_BYTES,
+    decode,
+    parse_chart,
+    read,
+)
+from yellow_hinge.formats.chart_text.tokens import HEADERS
+from yellow_hinge.formats.chart_text.transpose import transpose_text
+from yellow_hinge.formats.chart_text.writer import write
+
+__all__ = ["HEADERS", "MAX_BARS", "MAX_BYTES", "decode", "parse_chart", "read", "transpose_text", "write"]

@@ -1,0 +1,80 @@
+"""Every problem of a chart, with its place, as the reading goes on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+
+from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.formats.chart_text.tokens import TOKEN, Segment, fraction
+from yellow_hinge.rhythm.time import beats_text, share
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where something stands: line and column from 1, and how long it is."""
+
+    line: int
+    column: int
+    length: int = 1
+
+
+@dataclass(frozen=True)
+class Token:
+    """A word of a bar, its length in beats (None: not given, or not read), and whether it is tied."""
+
+    place: Place
+    word: str
+    beats: Fraction | None
+    tied: bool
+
+
+class Complaints:
+    """Collects problems. What is read past one of them is never used."""
+
+    def __init__(self) -> None:
+        self.found: list[Problem] = []
+
+    def add(self, place: Place, what: str, remedy: str) -> None:
+        """One more problem; the same one is said once."""
+        where = f"line {place.line}, column {place.column}"
+        problem = Problem(where, what, remedy, place.line, place.column, place.length)
+        if problem not in self.found:
+            self.found.append(problem)
+
+    def attempt(self, place: Place, action: Callable[[], object]) -> None:
+        """Do something; what it raises is put where it stands in the chart."""
+        try:
+            action()
+        except YellowHingeError as error:
+            for problem in error.problems:
+                column = place.column + max(0, problem.column - 1)
+                at = Place(place.line, column, problem.length or place.length)
+                self.add(at, problem.what, problem.remedy)
+
+    def tokens(self, number: int, segment: Segment, ties: bool = False) -> list[Token]:
+        """Everything that stands in a bar."""
+        found = []
+        for match in TOKEN.finditer(segment.text):
+            tied = ties and match[0].endswith("~")
+            token = match[0][:-1] if tied else match[0]
+            word, colon, beats_word = token.partition(":")
+            column = segment.start + match.start() + 1
+            beats = fraction(beats_word)
+            if colon and beats is None:
+                at = Place(number, column + len(word) + 1, max(1, len(beats_word)))
+                self.add(at, f"{beats_word!r} is not a length", "write beats: 2, 1.5 or 3/2")
+            found.append(Token(Place(number, column, max(1, len(word))), word, beats, tied))
+        return found
+
+    def shared(
+        self, number: int, segment: Segment, tokens: list[Token], total: Fraction, what: str
+    ) -> list[Fraction]:
+        """The lengths of all words of a bar; none where they do not add up."""
+        try:
+            return share(total, [token.beats for token in tokens])
+        except ValueError as error:
+            at = Place(number, segment.column, len(segment.text.strip()))
+            self.add(at, f"this {what}: {error}", f"make it {beats_text(total)} beats")
+            return []

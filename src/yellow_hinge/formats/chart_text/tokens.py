@@ -1,0 +1,137 @@
+"""The small pieces of chart text: headings, what stands between bar lines, lengths, words."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+
+from yellow_hinge.song.chart import Syllable
+
+HEADERS = ("title", "composer", "key", "meter", "tempo", "pickup", "form", "numbers")
+ROWS = ("melody", "lyrics")
+
+HEADER = re.compile(r"\s*([A-Za-z]+)\s*:(.*)")
+SECTION = re.compile(r"\s*\[([^\]]*)\]\s*(?:[x×]\s*(\d+))?\s*")
+TOKEN = re.compile(r"[^\s|]+")
+METER = re.compile(r"(\d{1,2})\s*/\s*(\d{1,2})")
+#: A bar's own meter, and the opening of an ending, at the start of a bar.
+BAR_METER = re.compile(r"\s*\(\s*(\d{1,2})\s*/\s*(\d{1,2})\s*\)")
+ENDING = re.compile(r"\s*(\d{1,2})\.(?=\s|\(|$)")
+#: Longest length, and the finest part of a beat: enough for any tuplet that is written.
+_LONGEST, _FINEST = 64, 960
+_ESCAPED = "-_|\\"
+
+
+def header(line: str) -> tuple[str, str] | None:
+    """(name in small letters, value) of a heading, None for other lines."""
+    match = HEADER.fullmatch(line)
+    return (match[1].lower(), match[2]) if match and match[1].lower() in HEADERS else None
+
+
+def row_kind(line: str) -> str | None:
+    """ "melody" or "lyrics" for such a row."""
+    match = HEADER.fullmatch(line)
+    return match[1].lower() if match and match[1].lower() in ROWS else None
+
+
+def fraction(word: str) -> Fraction | None:
+    """A length in beats: 2, 1.5, 4/3. None for anything else."""
+    if not re.fullmatch(r"\d+(?:\.\d+)?(?:/\d+)?|\.\d+", word):
+        return None
+    try:
+        value = Fraction(word)
+    except (ValueError, ZeroDivisionError):
+        return None
+    return value if 0 < value <= _LONGEST and value.denominator <= _FINEST else None
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """What stands between two bar lines: from which index of the line, and the text."""
+
+    start: int
+    text: str
+
+    @property
+    def blank(self) -> bool:
+        return not self.text.strip()
+
+    @property
+    def column(self) -> int:
+        """Where its text begins, from 1."""
+        return self.start + len(self.text) - len(self.text.lstrip()) + 1
+
+
+def segments(line: str, after: int, escapes: bool = False) -> Iterator[Segment]:
+    """What stands between bar lines; outer blanks and || are no bars. With ``escapes`` a bar line
+    behind a backslash is none."""
+    pieces: list[Segment] = []
+    begin, index = after, after
+    while index <= len(line):
+        if escapes and line[index : index + 1] == "\\":
+            index += 2
+            continue
+        if index == len(line) or line[index] == "|":
+            pieces.append(Segment(begin, line[begin:index]))
+            begin = index + 1
+        index += 1
+    if begin < len(line):
+        pieces.append(Segment(begin, line[begin:]))
+    last = len(pieces) - 1
+    for place, piece in enumerate(pieces):
+        outer = place in (0, last) and piece.blank
+        if piece.text and not outer:
+            yield piece
+
+
+# --- words -------------------------------------------------------------------------------
+
+
+def read_words(text: str) -> tuple[Syllable, ...]:
+    """The syllables of one bar."""
+    found: list[Syllable] = []
+    letters: list[str] = []
+
+    def close(joined: bool) -> None:
+        if letters:
+            found.append(Syllable("".join(letters), joined))
+            letters.clear()
+        elif joined and found and not found[-1].held:
+            found[-1] = Syllable(found[-1].text, True)
+
+    index = 0
+    while index < len(text):
+        letter = text[index]
+        if letter == "\\" and text[index + 1 : index + 2] in tuple(_ESCAPED):
+            letters.append(text[index + 1])
+            index += 1
+        elif letter in " \t":
+            close(False)
+        elif letter == "-":
+            close(True)
+        elif letter == "_":
+            close(False)
+            found.append(Syllable(held=True))
+        else:
+            letters.append(letter)
+        index += 1
+    close(False)
+    return tuple(found)
+
+
+def words_text(words: tuple[Syllable, ...]) -> str:
+    """The syllables of one bar as they are written."""
+    text = ""
+    for syllable in words:
+        glued = text.endswith("-") and not text.endswith("\\-") and not syllable.held
+        text += ("" if glued or not text else " ") + ("_" if syllable.held else escaped(syllable.text))
+        text += "-" if syllable.joined else ""
+    return text
+
+
+def escaped(text: str) -> str:
+    """A syllable with its literal signs marked; blanks within it do not break."""
+    plain = re.sub(r"\s", "\u00a0", text)
+    return re.sub(r"([-_|\\])", r"\\\1", plain)

@@ -1,0 +1,88 @@
+"""A problem for the planner, and its answer, as values."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from yellow_hinge.voicing.shape import Voicing
+from yellow_hinge.voicing.wish import Wish
+
+
+@dataclass(frozen=True)
+class Place:
+    """One chord of a problem. ``wish`` None is "no chord"; ``lock`` fixes the voicing;
+    ``where`` names the place in messages ("bar 3, Dm7")."""
+
+    wish: Wish | None
+    lock: Voicing | None = None
+    where: str = ""
+
+
+@dataclass(frozen=True)
+class Progression:
+    """A problem: chords that are voiced once each, in the order in which they are first played, and
+    ``plays``, the places in playing order; every place is in it. With ``loop`` the last one leads
+    back to the first."""
+
+    places: tuple[Place, ...]
+    plays: tuple[int, ...]
+    loop: bool = False
+
+    @staticmethod
+    def of(places: Sequence[Place], loop: bool = False) -> Progression:
+        """Chords that are played one after the other."""
+        return Progression(tuple(places), tuple(range(len(places))), loop)
+
+    @property
+    def counts(self) -> tuple[int, ...]:
+        """How often each place is played."""
+        found = Counter(self.plays)
+        return tuple(found[place] for place in range(len(self.places)))
+
+    @property
+    def times(self) -> Mapping[tuple[int, int], int]:
+        """How often each change is played, by its two places."""
+        closing = [self.plays[0]] if self.loop and len(self.plays) > 1 else []
+        return Counter(pairwise([*self.plays, *closing]))
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The row with the least effort. ``voicings``, ``states`` (legal voicings) and ``wishes`` (what
+    was wanted, in a borrowed school where the player's own cannot play it; None: no chord) go by
+    place; ``plays`` and ``loop`` as in the problem. ``cost`` in hundredths of a half step counts
+    everything as often as it is played; ``gap`` by how much a better row might still be cheaper,
+    where that is not proven; ``seconds`` spent searching."""
+
+    voicings: tuple[Voicing, ...]
+    cost: int
+    states: tuple[int, ...]
+    seconds: float
+    optimal: bool = True
+    gap: int = 0
+    wishes: tuple[Wish | None, ...] = ()
+    loop: bool = False
+    plays: tuple[int, ...] = ()
+
+    @property
+    def row(self) -> tuple[Voicing, ...]:
+        """The voicings in playing order."""
+        return tuple(self.voicings[place] for place in self.plays)
+
+    @property
+    def row_wishes(self) -> tuple[Wish | None, ...]:
+        """The wishes in playing order."""
+        return tuple(self.wishes[place] for place in self.plays)
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """Another voicing for one place; ``extra`` is what it costs the whole song, in hundredths
+    of a half step, with all other places at their best again. Where a round begins again, the chord
+    that it comes back to is kept as it is."""
+
+    voicing: Voicing
+    extra: int

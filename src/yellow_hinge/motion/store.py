@@ -1,0 +1,134 @@
+"""What planners keep between solves, and share: columns, steps, hinge tables, tables of the search.
+
+Everything in it goes by its content, so that any song, take or key may use it; it is bounded in
+bytes, what was used longest ago goes first, and it may be used from several threads.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from threading import RLock
+
+import numpy as np
+
+from yellow_hinge.lattice.cache import ByteCache
+from yellow_hinge.lattice.columns import Column, Link
+from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.lattice.tree import TableCache
+from yellow_hinge.motion.links import LinkTables
+from yellow_hinge.motion.place import Place
+from yellow_hinge.motion.terms import pair_costs
+from yellow_hinge.motion.weights import weights_of
+from yellow_hinge.voicing.borrow import borrowed
+from yellow_hinge.voicing.candidates import Candidates, Shapes, candidates
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import HandShape
+from yellow_hinge.voicing.wish import Wish
+
+#: In bytes: columns are dear to make, steps are read off the hinge tables again.
+_COLUMN_BYTES, _LINK_BYTES = 256_000_000, 144_000_000
+#: About what one shape takes.
+_SHAPE_BYTES = 150
+_MOST_LENT = 20_000
+_EMPTY = HandShape()
+_REST = Shapes((_EMPTY,), (_EMPTY,))
+_Made = tuple[Column, Shapes]
+
+
+def _column_bytes(made: _Made) -> int:
+    column, shapes = made
+    return column.nbytes + _SHAPE_BYTES * (len(shapes.left) + len(shapes.right))
+
+
+class Store:
+    """Columns and steps over one library of recipes."""
+
+    def __init__(self, library: Library) -> None:
+        self.library = library
+        self.tables = TableCache()
+        self._columns: ByteCache[_Made] = ByteCache(_COLUMN_BYTES, _column_bytes)
+        self._links: ByteCache[Link] = ByteCache(_LINK_BYTES, lambda link: link.nbytes)
+        self._hinges = LinkTables()
+        self._lent: dict[Wish, Wish] = {}
+        self._lock = RLock()
+
+    @property
+    def bytes(self) -> int:
+        """What is kept now."""
+        return self._columns.bytes + self._links.bytes + self._hinges.bytes + self.tables.bytes
+
+    def column(self, place: Place) -> _Made:
+        """The states of a place with their own costs, and the shapes behind them."""
+        key = (place.wish, place.lock)
+        with self._lock:
+            found = self._columns.get(key)
+            if found is None:  # the column itself has a short name: it is hashed often
+                found = self._columns.put(key, self._build_column(place, self.tables.name(key)))
+            return found
+
+    def _build_column(self, place: Place, key: Hashable) -> _Made:
+        if place.wish is None:
+            return Column(np.zeros((1, 1), dtype=np.int32), key), _REST
+        if place.lock is not None:
+            found = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
+        else:
+            found = _used(candidates(place.wish, self.library))
+            for side, shapes in (("left", found.left), ("right", found.right)):
+                if place.wish.plays(side):
+                    self._hinges.meet(place.wish, side, shapes)
+        weights = weights_of(place.wish.school)
+        return Column(pair_costs(place.wish, found, weights), key), Shapes(found.left, found.right)
+
+    def link(self, before: Place, after: Place) -> Link:
+        """The step from one place to another."""
+        key = (before.wish, before.lock, after.wish, after.lock)
+        with self._lock:
+            found = self._links.get(key)
+            return self._links.put(key, self._build_link(before, after)) if found is None else found
+
+    def _build_link(self, before: Place, after: Place) -> Link:
+        start, end = self.column(before)[1], self.column(after)[1]
+        if before.wish is None or after.wish is None:
+            return Link(
+                np.zeros((len(start.left), len(end.left)), dtype=np.int32),
+                np.zeros((len(start.right), len(end.right)), dtype=np.int32),
+            )
+        weights = weights_of(after.wish.school)
+        has_bass = before.wish.bass == "self" == after.wish.bass
+        costs = self._hinges.costs
+        return Link(
+            costs((before.wish, start.left), (after.wish, end.left), weights, "left", has_bass),
+            costs((before.wish, start.right), (after.wish, end.right), weights, "right", False),
+        )
+
+    def playable(self, place: Place) -> bool:
+        """Whether a place has a legal voicing at all."""
+        return bool((self.column(place)[0].cost < FORBIDDEN).any())
+
+    def lent(self, place: Place, helps: Callable[[Wish], bool]) -> Wish:
+        """The wish of a place, in another school's shapes where its own has none for this chord and
+        these hands."""
+        assert place.wish is not None
+        with self._lock:
+            found = self._lent.get(place.wish)
+            if found is None:
+                if self.playable(place):
+                    found = place.wish
+                else:
+                    others = (wish for wish in borrowed(place.wish, self.library) if helps(wish))
+                    found = next(others, place.wish)
+                if len(self._lent) >= _MOST_LENT:
+                    self._lent.clear()
+                self._lent[place.wish] = found
+            return found
+
+
+def _used(found: Candidates) -> Candidates:
+    """Only the shapes that are part of some legal pair."""
+    rows = np.flatnonzero(found.legal.any(axis=1))
+    columns = np.flatnonzero(found.legal.any(axis=0))
+    return Candidates(
+        tuple(found.left[i] for i in rows),
+        tuple(found.right[i] for i in columns),
+        found.legal[np.ix_(rows, columns)],
+    )

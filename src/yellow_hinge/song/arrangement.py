@@ -1,0 +1,133 @@
+"""What a player decided on top of a chart: one arrangement is one take.
+
+Decisions hang on chords by :class:`At`: the id of a written chord, and the part of it that a swap
+made. All rounds of a section are alike; where a round is to differ, another take sounds in it
+(:class:`song.model.Song` has the route).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields
+from typing import Literal
+
+from yellow_hinge.rhythm.events import Fill
+from yellow_hinge.song.chart import ChordAt
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.voicing.shape import Hands, Hold, Voicing
+
+Bass = Literal["self", "bassist"]
+#: What the melody means for the hands: nothing; the right hand has it on top; somebody else
+#: sings it and the hands keep a half step away; or the hands leave its register free.
+Melody = Literal["free", "top", "clear", "room"]
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class At:
+    """A chord by identity: the written chord's id, and which part of its swap (from 1); part 0 is
+    the written chord itself. So what was decided on it is still there when a swap is given back."""
+
+    written: int
+    part: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Taste:
+    """What a section or a chord wants otherwise; None leaves it to what stands around it.
+
+    ``pedal`` is a bass note held under the chords; ``held_top`` keeps the top note wherever the
+    chords allow; ``hands`` says which hands play, ``inverted`` lets chords stand on their third,
+    fifth or seventh.
+    """
+
+    school: str | None = None
+    colour: int | None = None
+    melody: Melody | None = None
+    pedal: NoteName | None = None
+    held_top: bool | None = None
+    hands: Hands | None = None
+    inverted: bool | None = None
+
+    def over(self, wider: Taste) -> Taste:
+        """This taste, and where it says nothing the wider one."""
+        found = {}
+        for one in fields(self):
+            own = getattr(self, one.name)
+            found[one.name] = getattr(wider, one.name) if own is None else own
+        return Taste(**found)
+
+    def beyond(self, wider: Taste) -> Taste:
+        """What this taste says that the wider one does not say already."""
+        found = {}
+        for one in fields(self):
+            own = getattr(self, one.name)
+            found[one.name] = None if own == getattr(wider, one.name) else own
+        return Taste(**found)
+
+
+@dataclass(frozen=True, slots=True)
+class Ask:
+    """What the player asks of one chord: a taste of its own, what is kept of its voicing short of
+    the whole, and small notes on the way to the next chord, which sound as long as both chords
+    have the notes they join."""
+
+    taste: Taste = field(default=Taste())
+    hold: Hold = field(default=Hold())
+    fills: tuple[Fill, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """The voicing of a chord; locked ones are not moved by the search."""
+
+    voicing: Voicing
+    locked: bool = False
+
+
+@dataclass(frozen=True)
+class Arrangement:
+    """Everything that a player decided for one take. None leaves a choice to the school.
+
+    ``loop`` leads from the last chord back to the first; ``levels`` how much things matter (concern
+    id, -2..2); ``rules_off`` swap rules that are switched off. ``tastes`` go by section name;
+    ``choices`` and ``asks`` by chord; ``swaps`` (what stands for a written chord), ``keys_set``
+    (local keys) and ``untouched`` (chords that no swap may take) by the written chord's id.
+    """
+
+    school: str = "solo"
+    colour: int | None = None
+    bass: Bass | None = None
+    melody: Melody | None = None
+    hands: Hands = "both"
+    inverted: bool = False
+    loop: bool = False
+    levels: tuple[tuple[str, int], ...] = ()
+    rules_off: tuple[str, ...] = ()
+    tastes: Mapping[str, Taste] = field(default_factory=dict)
+    choices: Mapping[At, Choice] = field(default_factory=dict)
+    asks: Mapping[At, Ask] = field(default_factory=dict)
+    swaps: Mapping[int, tuple[ChordAt, ...]] = field(default_factory=dict)
+    keys_set: Mapping[int, Key] = field(default_factory=dict)
+    untouched: frozenset[int] = frozenset()
+
+    def ask(self, at: At) -> Ask:
+        """What the player asks of a chord."""
+        return self.asks.get(at) or Ask()
+
+    @property
+    def own_taste(self) -> Taste:
+        """What the whole take wants, as a taste."""
+        return Taste(self.school, self.colour, self.melody, hands=self.hands, inverted=self.inverted)
+
+    def taste(self, at: At, section: str) -> Taste:
+        """The taste of a chord: its own, or else its section's."""
+        return self.ask(at).taste.over(self.tastes.get(section, Taste()))
+
+    def voicing(self, at: At) -> Voicing | None:
+        choice = self.choices.get(at)
+        return None if choice is None else choice.voicing
+
+    def locked(self, at: At) -> bool:
+        choice = self.choices.get(at)
+        return choice is not None and choice.locked

@@ -1,0 +1,378 @@
+"""What is written: sections of bars with their chords, tune and words, and the form they are played in.
+
+Nothing of what a player decided is in here; that is :mod:`song.arrangement`. Every written chord
+has an id that stays its own while the chart around it changes (:mod:`song.carry`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from functools import cached_property
+from typing import Literal
+
+from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key, plainest_key
+from yellow_hinge.theory.pitch import NoteName, Pitch
+
+#: Plain numbers from the home note, from the relative major in minor keys, or Roman numbers.
+Numbering = Literal["home", "relative", "roman"]
+#: How often a section with endings is played where neither its heading nor the form says so.
+ENDINGS_PLAY = 2
+
+
+@dataclass(frozen=True, slots=True)
+class ChordAt:
+    """A chord of a bar; None is "no chord". The length is in beats of the bar's meter."""
+
+    chord: ChordSymbol | None
+    beats: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class MelodyNote:
+    """A note of the tune; None is a rest. ``tied`` joins it to the next note, of the same pitch."""
+
+    pitch: Pitch | None
+    beats: Fraction
+    tied: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Syllable:
+    """A syllable under a note; ``joined`` to the next one of its word, or ``held`` from the one
+    before (then without a text)."""
+
+    text: str = ""
+    joined: bool = False
+    held: bool = False
+
+
+Words = tuple[Syllable, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """A bar with what holds in it: its meter, key and tempo. ``alone``: the meter is this bar's
+    only. ``words`` has one row of syllables a round, under the notes that begin in the bar (under
+    the chords where there is no tune)."""
+
+    chords: tuple[ChordAt, ...]
+    meter: Meter = field(default=Meter())
+    key: Key = field(default=parse_key("C"))
+    tempo: int = 100
+    alone: bool = False
+    melody: tuple[MelodyNote, ...] = ()
+    words: tuple[Words, ...] = ()
+
+    @property
+    def quarters(self) -> Fraction:
+        """How long it lasts, in quarters."""
+        return self.meter.beats * self.meter.quarters_per_beat
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """A named stretch of bars, played ``times`` times, with endings that are taken in turn."""
+
+    name: str
+    bars: tuple[Bar, ...]
+    times: int = 1
+    endings: tuple[tuple[Bar, ...], ...] = ()
+
+    @property
+    def every_bar(self) -> tuple[Bar, ...]:
+        """All written bars, the endings behind the body."""
+        return (*self.bars, *(bar for ending in self.endings for bar in ending))
+
+
+@dataclass(frozen=True, slots=True)
+class PlayedBar:
+    """A bar as it is played: its number from 1 in playing order, its section and the section's
+    round from 1, which written bar it is, when it begins (quarters from the first bar line), and
+    the places of the bar and of its first chord among all written ones, from 0."""
+
+    number: int
+    section: Section
+    round: int
+    bar: Bar
+    start_quarters: Fraction
+    place: int
+    first: int
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """A chord of the chart as it is written. ``id`` is its own for good; ``index`` its place among
+    all written ones; ``bar`` counts written bars from 1, ``beat`` from 1 within the bar."""
+
+    id: int
+    index: int
+    section: str
+    bar: int
+    beat: Fraction
+    beats: Fraction
+    chord: ChordSymbol | None
+    key: Key
+    meter: Meter
+
+
+@dataclass(frozen=True)
+class Chart:
+    """A whole chart. ``key``, ``meter`` and ``tempo`` are those of its beginning (tempo counts the
+    lower number of that meter, for the whole song); ``pickup`` beats of tune come before the first
+    bar; ``form`` names sections in the order they are played (empty: as written). ``text`` is the
+    chart as it was typed, which says the same; ``ids`` one per written chord (empty: numbered)."""
+
+    title: str = ""
+    composer: str = ""
+    key: Key = field(default=parse_key("C"))
+    meter: Meter = field(default=Meter())
+    tempo: int = 100
+    pickup: Fraction = Fraction(0)
+    pickup_melody: tuple[MelodyNote, ...] = ()
+    pickup_words: tuple[Words, ...] = ()
+    sections: tuple[Section, ...] = ()
+    form: tuple[str, ...] = ()
+    numbering: Numbering = "home"
+    ids: tuple[int, ...] = ()
+    text: str = ""
+
+    def __post_init__(self) -> None:
+        if self.ids == tuple(range(len(self.ids))):  # the same is said by leaving them out
+            object.__setattr__(self, "ids", ())
+
+    @cached_property
+    def written(self) -> tuple[Written, ...]:
+        """Every written chord, in the order of the text."""
+        found: list[Written] = []
+        number = 0
+        for section in self.sections:
+            for bar in section.every_bar:
+                number += 1
+                beat = Fraction(1)
+                for at in bar.chords:
+                    index = len(found)
+                    own = self.ids[index] if index < len(self.ids) else index
+                    found.append(
+                        Written(
+                            own, index, section.name, number, beat, at.beats, at.chord, bar.key, bar.meter
+                        )
+                    )
+                    beat += at.beats
+        return tuple(found)
+
+    @cached_property
+    def by_id(self) -> Mapping[int, Written]:
+        """Written chords by their ids."""
+        return {one.id: one for one in self.written}
+
+    @cached_property
+    def played(self) -> tuple[PlayedBar, ...]:
+        """Every bar in playing order, repeats, endings and the form written out."""
+        bars: list[PlayedBar] = []
+        start = Fraction(0)
+        for section, turn, places in self._rounds():
+            for own in places:
+                bar = section.every_bar[own]
+                place, first = self._firsts[section.name][own]
+                bars.append(PlayedBar(len(bars) + 1, section, turn, bar, start, place, first))
+                start += bar.quarters
+        return tuple(bars)
+
+    @cached_property
+    def _firsts(self) -> Mapping[str, tuple[tuple[int, int], ...]]:
+        """Section name -> for each of its bars its place among all written bars, and that of its
+        first chord among all written chords."""
+        firsts: dict[str, tuple[tuple[int, int], ...]] = {}
+        place = count = 0
+        for section in self.sections:
+            row = []
+            for bar in section.every_bar:
+                row.append((place, count))
+                place, count = place + 1, count + len(bar.chords)
+            firsts[section.name] = tuple(row)
+        return firsts
+
+    def _rounds(self) -> Iterator[tuple[Section, int, tuple[int, ...]]]:
+        """(section, round from 1, places of its bars) in playing order."""
+        named = {section.name: section for section in self.sections}
+        order = [named[name] for name in self.form if name in named] if self.form else list(self.sections)
+        rounds: dict[str, int] = {}
+        for section in order:
+            alone = bool(section.endings) and section.times == 1 and not self.form
+            for within in range(1, (ENDINGS_PLAY if alone else section.times) + 1):
+                rounds[section.name] = turn = rounds.get(section.name, 0) + 1
+                # endings go by turns within xN, else by the appearances of the section
+                ending = (within if section.times > 1 else turn) - 1
+                yield section, turn, _places(section, ending)
+
+    @property
+    def bars_played(self) -> int:
+        """How many bars are played in all; cheap, also where they are too many."""
+        return sum(len(places) for _, _, places in self._rounds())
+
+    @property
+    def length_quarters(self) -> Fraction:
+        """How long all bars last, the pickup not counted."""
+        return sum((bar.bar.quarters for bar in self.played), Fraction(0))
+
+    @property
+    def pickup_quarters(self) -> Fraction:
+        return self.pickup * self.meter.quarters_per_beat
+
+    @cached_property
+    def tune(self) -> tuple[tuple[Fraction, Fraction, Pitch], ...]:
+        """The tune as it sounds: (start, length, pitch) in quarters from the first bar line, in time
+        order, the pickup before 0, tied notes joined."""
+        notes: list[tuple[Fraction, Fraction, Pitch]] = []
+        open_tie = False
+        for start, length, note in self._written_tune():
+            if note.pitch is None:
+                open_tie = False
+                continue
+            if open_tie and notes and notes[-1][2].key == note.pitch.key:
+                begun, lasted, pitch = notes[-1]
+                notes[-1] = (begun, lasted + length, pitch)
+            else:
+                notes.append((start, length, note.pitch))
+            open_tie = note.tied
+        return tuple(notes)
+
+    def _written_tune(self) -> Iterator[tuple[Fraction, Fraction, MelodyNote]]:
+        per_beat = self.meter.quarters_per_beat
+        start = -self.pickup_quarters
+        for note in self.pickup_melody:
+            yield start, note.beats * per_beat, note
+            start += note.beats * per_beat
+        for played in self.played:
+            start, per_beat = played.start_quarters, played.bar.meter.quarters_per_beat
+            for note in played.bar.melody:
+                yield start, note.beats * per_beat, note
+                start += note.beats * per_beat
+
+    @cached_property
+    def tempos(self) -> tuple[tuple[Fraction, Fraction], ...]:
+        """(start in quarters, quarters a minute) wherever the tempo changes, from the beginning."""
+        per_beat = self.meter.quarters_per_beat
+        found = [(-self.pickup_quarters, self.tempo * per_beat)]
+        for played in self.played:
+            rate = played.bar.tempo * per_beat
+            if rate != found[-1][1]:
+                found.append((played.start_quarters, rate))
+        return tuple(found)
+
+    def moved(self, move: Move) -> Chart:
+        """The same chart in another key. The text is left out: it is to be written anew."""
+        return replace(
+            self,
+            key=move.key(self.key),
+            pickup_melody=move.melody(self.pickup_melody),
+            sections=tuple(
+                replace(
+                    section,
+                    bars=tuple(move.bar(bar) for bar in section.bars),
+                    endings=tuple(tuple(move.bar(bar) for bar in ending) for ending in section.endings),
+                )
+                for section in self.sections
+            ),
+            ids=tuple(one.id for one in self.written),
+            text="",
+        )
+
+
+def _places(section: Section, ending: int) -> tuple[int, ...]:
+    """The bars of one round, by their places among all of the section's: the body, then the ending
+    whose turn it is."""
+    body = tuple(range(len(section.bars)))
+    if not section.endings:
+        return body
+    taken = ending % len(section.endings)
+    start = len(section.bars) + sum(len(bars) for bars in section.endings[:taken])
+    return body + tuple(range(start, start + len(section.endings[taken])))
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """A change of key: from ``old`` to ``new``; the tune moves by ``tune_st`` half steps."""
+
+    old: Key
+    new: Key
+    tune_st: int
+
+    @property
+    def letters(self) -> int:
+        """Letters upwards, 0..6."""
+        return (self.new.tonic.step - self.old.tonic.step) % 7
+
+    @property
+    def semitones(self) -> int:
+        """Half steps upwards, 0..11."""
+        return (self.new.tonic.pitch_class - self.old.tonic.pitch_class) % 12
+
+    def name(self, name: NoteName) -> NoteName:
+        """A note name moved."""
+        return name.above(self.letters, self.semitones)
+
+    def chord(self, chord: ChordSymbol | None) -> ChordSymbol | None:
+        return None if chord is None else chord.transposed(self.letters, self.semitones)
+
+    def key(self, key: Key) -> Key:
+        """A key moved: the old one to the new one, others as far, in their plainer spelling where
+        they would have more than seven signs."""
+        if key == self.old:
+            return self.new
+        moved = Key(self.name(key.tonic), key.minor)
+        return moved if moved in ALL_KEYS else plainest_key(moved.tonic.pitch_class, key.minor)
+
+    def pitch(self, pitch: Pitch | None) -> Pitch | None:
+        """A note of the tune moved, by an octave less or more at the ends of the keyboard."""
+        if pitch is None:
+            return None
+        key = pitch.key + self.tune_st
+        key += 12 if key < 0 else -12 if key > 127 else 0
+        return Pitch(key, self.name(pitch.name))
+
+    def melody(self, notes: tuple[MelodyNote, ...]) -> tuple[MelodyNote, ...]:
+        return tuple(replace(note, pitch=self.pitch(note.pitch)) for note in notes)
+
+    def within(self, key: Key) -> Move:
+        """The same change as it is spelled where another key holds."""
+        return replace(self, old=key, new=self.key(key))
+
+    def bar(self, bar: Bar) -> Bar:
+        own = self.within(bar.key)
+        return replace(
+            bar,
+            chords=tuple(replace(at, chord=own.chord(at.chord)) for at in bar.chords),
+            key=own.new,
+            melody=own.melody(bar.melody),
+        )
+
+
+def nearest_st(semitones: int) -> int:
+    """A move by so many half steps, up or down, as the nearer way: -6..5."""
+    return (semitones + 6) % 12 - 6
+
+
+def move_between(old: Key, new: Key) -> Move:
+    """The change from one key to another, the tune by the nearer way."""
+    return Move(old, new, nearest_st(new.tonic.pitch_class - old.tonic.pitch_class))
+
+
+def struck(notes: tuple[MelodyNote, ...], joined: bool = False) -> int:
+    """How many notes of a bar begin in it, so that a syllable may stand under them; ``joined``: the
+    first one goes on from the bar before."""
+    count = 0
+    for note in notes:
+        if note.pitch is not None and not joined:
+            count += 1
+        joined = note.pitch is not None and note.tied
+    return count
+
+
+def ends_tied(notes: tuple[MelodyNote, ...]) -> bool:
+    """Whether the last note goes on into the next bar."""
+    return bool(notes) and notes[-1].pitch is not None and notes[-1].tied

@@ -1,0 +1,184 @@
+"""Commands: everything a player can do, each said once.
+
+A command has its words, keys, place in the menu, tooltip and the list on F1, and knows when it can
+be done; buttons, menus and keys read it from here. What single keys do, the focused widget may
+take first: so letters reach a text that is being typed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction, QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QAbstractButton, QMenu
+
+#: Signs for keys in words.
+_KEY_SIGNS = {"Left": "←", "Right": "→", "Up": "↑", "Down": "↓"}
+
+
+def _plain(key: str) -> str:
+    """A key as Qt says it: "Esc" for "Escape"."""
+    return QKeySequence(key).toString(QKeySequence.SequenceFormat.PortableText)
+
+
+def _always() -> bool:
+    return True
+
+
+@dataclass(frozen=True)
+class Command:
+    """Something that can be done.
+
+    ``keys`` in Qt's portable words ("L", "Ctrl+S"); the first one is shown. ``menu`` is a menu of
+    the window, or a further one within the page's ("" is the page's own). ``tip`` says more, with
+    no key in it. ``now`` gives the words as they stand ("Unlock"); ``checked`` makes it a switch.
+    """
+
+    id: str
+    words: str
+    run: Callable[[], object]
+    keys: tuple[str, ...] = ()
+    menu: str = ""
+    tip: str = ""
+    enabled: Callable[[], bool] = _always
+    checked: Callable[[], bool] | None = None
+    now: Callable[[], str] | None = None
+
+    @property
+    def key_words(self) -> str:
+        """Its keys as a player reads them."""
+        return ", ".join(_KEY_SIGNS.get(key, key) for key in self.keys)
+
+    @property
+    def said(self) -> str:
+        """Its words as they stand."""
+        return self.words if self.now is None else self.now()
+
+    @property
+    def button_words(self) -> str:
+        """What stands on a button."""
+        return f"{self.said} ({_KEY_SIGNS.get(self.keys[0], self.keys[0])})" if self.keys else self.said
+
+    @property
+    def tooltip(self) -> str:
+        words = self.tip or self.words
+        return f"{words} ({self.key_words})" if self.keys else words
+
+    def try_run(self) -> bool:
+        """Do it where it can be done; whether it was."""
+        if not self.enabled():
+            return False
+        self.run()
+        return True
+
+
+class CommandList:
+    """The commands of a page or of the window, by id and by key, with the buttons that show them."""
+
+    def __init__(self, commands: Sequence[Command]) -> None:
+        self._by_id = {command.id: command for command in commands}
+        self._by_key: dict[str, Command] = {}
+        for command in commands:
+            for key in map(_plain, command.keys):
+                assert key not in self._by_key, f"two commands on {key}"
+                self._by_key[key] = command
+        self._buttons: list[tuple[QAbstractButton, Command]] = []
+
+    def __iter__(self) -> Iterator[Command]:
+        return iter(self._by_id.values())
+
+    def __getitem__(self, command_id: str) -> Command:
+        return self._by_id[command_id]
+
+    def key_pressed(self, event: QKeyEvent) -> bool:
+        """Do what a key without Ctrl or Alt stands for; whether there was anything."""
+        strong = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        if event.modifiers() & strong:
+            return False
+        name = _plain(QKeySequence(event.key()).toString())
+        command = self._by_key.get("Return" if name == "Enter" else name)
+        return command is not None and command.try_run()
+
+    def bind(self, button: QAbstractButton, command_id: str) -> QAbstractButton:
+        """Let a button stand for a command."""
+        command = self[command_id]
+        button.setCheckable(command.checked is not None)
+        button.clicked.connect(lambda _=False: self._clicked(command))
+        self._buttons.append((button, command))
+        self._show(button, command)
+        return button
+
+    def _clicked(self, command: Command) -> None:
+        command.try_run()
+        self.refresh()  # a switch that was not moved goes back
+
+    @staticmethod
+    def _show(button: QAbstractButton, command: Command) -> None:
+        button.setText(command.button_words)
+        button.setToolTip(command.tooltip)
+        button.setEnabled(command.enabled())
+        if command.checked is not None:
+            button.setChecked(command.checked())
+
+    def refresh(self) -> None:
+        """Show every button as its command stands."""
+        for button, command in self._buttons:
+            self._show(button, command)
+
+
+def fill_menu(menu: QMenu, commands: Sequence[Command], within: str = "") -> None:
+    """Put commands into a menu, those of a further menu within it into that."""
+    further: dict[str, QMenu] = {}
+    for command in commands:
+        name = command.menu.removeprefix(within).strip("/")
+        target = menu
+        if name:
+            if name not in further:
+                further[name] = menu.addMenu(name)
+                _follow(further[name])
+            target = further[name]
+        target.addAction(_action(target, command))
+    _follow(menu)
+
+
+def _action(menu: QMenu, command: Command) -> QAction:
+    """The menu listens to keys with Ctrl and to function keys; plain keys it only says, so that the
+    focused widget may take them first."""
+    action = QAction(command.said, menu)
+    strong = [key for key in command.keys if "+" in key or (key[:1] == "F" and key[1:].isdigit())]
+    action.setShortcuts([QKeySequence(key) for key in strong])
+    action.setText(_menu_words(command, bool(strong)))
+    action.setToolTip(command.tooltip)
+    action.setCheckable(command.checked is not None)
+    action.triggered.connect(lambda _=False: command.try_run())
+    action.setData(command)
+    return action
+
+
+def _menu_words(command: Command, listens: bool) -> str:
+    return command.said if listens or not command.keys else f"{command.said}\t{command.key_words}"
+
+
+def _follow(menu: QMenu) -> None:
+    """Show every action as its command stands, whenever the menu opens. A closed menu's actions are
+    all enabled, or their keys would sleep; the command itself knows whether it can be done."""
+    menu.aboutToShow.connect(lambda: refresh_menu(menu))
+    menu.aboutToHide.connect(lambda: _wake(menu))
+
+
+def _wake(menu: QMenu) -> None:
+    for action in menu.actions():
+        action.setEnabled(True)
+
+
+def refresh_menu(menu: QMenu) -> None:
+    """Show every action of a menu as its command stands."""
+    for action in menu.actions():
+        command = action.data()
+        if isinstance(command, Command):
+            action.setText(_menu_words(command, bool(action.shortcuts())))
+            action.setEnabled(command.enabled())
+            if command.checked is not None:
+                action.setChecked(command.checked())

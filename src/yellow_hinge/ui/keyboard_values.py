@@ -1,0 +1,23 @@
+"""What a keyboard shows, as values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class KeyMark:
+    """A key that is shown: whose hand ("left", "right", "bass"), and up to two words."""
+
+    side: str
+    word: str = ""
+    small: str = ""
+
+
+@dataclass(frozen=True)
+class Ghost:
+    """A move to the next chord: from a key (None: it enters) to a key (None: it leaves)."""
+
+    side: str
+    start: int | None
+    to: int | None

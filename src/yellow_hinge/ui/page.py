@@ -1,0 +1,85 @@
+"""What every page is. The window knows pages by this alone, and pages do not know each other."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QWidget
+
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import Row
+from yellow_hinge.ui.commands import Command, CommandList
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.theme import LIGHT, Theme
+
+
+@dataclass(frozen=True)
+class Sounding:
+    """A stretch to be heard: slots ``first`` to ``last`` of a song (None: to its end); ``back`` adds
+    the first one behind the end, for the way back of a loop."""
+
+    song: Song
+    row: Row
+    first: int
+    last: int | None = None
+    back: bool = False
+
+
+class Page(QWidget):
+    """A page declares its name, focus and commands, what it does while a chord sounds, with another
+    theme and at the end.
+
+    ``said`` carries problems, ``hear`` a :class:`Sounding`, ``wants`` the name of another page.
+    """
+
+    name = ""
+    said = Signal(tuple)
+    hear = Signal(object)
+    wants = Signal(str)
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("page")
+        self.setAccessibleName(self.name)
+        self.document = document
+        self.theme = LIGHT
+        self.commands = CommandList(self.make_commands())
+
+    def make_commands(self) -> Sequence[Command]:
+        """What can be done here; asked once, before the page is built."""
+        return ()
+
+    @property
+    def focus(self) -> QWidget:
+        """What has the keyboard when the page is shown."""
+        return self
+
+    def entered(self) -> None:
+        """The page is shown now."""
+
+    def sounding(self) -> Sounding | None:
+        """What Play plays: from the chosen chord to the end; None where there is nothing."""
+        song = self.document.song
+        return Sounding(song, self.document.row, self.document.chosen) if song.slots else None
+
+    def show_playing(self, slot: int) -> None:
+        """A slot sounds now; -1: all is silent."""
+
+    def set_theme(self, theme: Theme) -> None:
+        """Other colours."""
+        self.theme = theme
+
+    def close_page(self) -> None:
+        """The window closes: stop whatever runs."""
+
+
+@dataclass(frozen=True)
+class PageRow:
+    """A page as the window finds it: its name, and what makes it when it is first wanted. ``opens``:
+    it is the one that is shown first."""
+
+    name: str
+    make: Callable[[Document], Page]
+    opens: bool = False

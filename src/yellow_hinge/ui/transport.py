@@ -1,0 +1,102 @@
+"""The transport along the bottom: play, tempo, melody, volume, and what the search is doing."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QSlider,
+    QSpinBox,
+    QWidget,
+)
+
+from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
+from yellow_hinge.song.model import Song
+from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.playback import Playback
+from yellow_hinge.ui.worker import Worker
+
+
+class Transport(QWidget):
+    """Follows the playback and the search."""
+
+    def __init__(
+        self, playback: Playback, worker: Worker, commands: CommandList, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setObjectName("transport")
+        self._playback = playback
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 7, 14, 7)
+        layout.setSpacing(10)
+        self._build_sound(layout, commands)
+        layout.addStretch(1)
+        self._build_search(layout, worker)
+
+    def _build_sound(self, layout: QHBoxLayout, commands: CommandList) -> None:
+        self.play_button = QPushButton()
+        commands.bind(self.play_button, "play")
+        self.play_button.setFixedWidth(112)
+        self.tempo = QSpinBox()
+        self.tempo.setRange(MIN_TEMPO, MAX_TEMPO)
+        self.tempo.setSuffix(" beats/min")
+        self.tempo.setToolTip("Tempo for playing; the chart keeps its own until you change it there")
+        self.tempo.setAccessibleName("Tempo")
+        self.melody = QCheckBox("with melody")
+        self.melody.setObjectName("quiet")
+        self.melody.toggled.connect(self._set_melody)
+        volume_label = QLabel("Volume")
+        volume_label.setObjectName("quiet")
+        self.volume = QSlider(Qt.Orientation.Horizontal)
+        self.volume.setRange(0, 100)
+        self.volume.setValue(int(self._playback.volume * 100))
+        self.volume.setFixedWidth(110)
+        self.volume.setToolTip("Begins at half. With headphones begin lower: loud sound harms the ears.")
+        self.volume.setAccessibleName("Volume")
+        self.volume.valueChanged.connect(lambda value: self._playback.set_volume(value / 100))
+        self.sound_label = QLabel()
+        self.sound_label.setObjectName("quiet")
+        own = (self.play_button, self.tempo, self.melody, volume_label, self.volume, self.sound_label)
+        for widget in own:
+            layout.addWidget(widget)
+
+    def _build_search(self, layout: QHBoxLayout, worker: Worker) -> None:
+        self.status = QLabel()
+        self.status.setObjectName("quiet")
+        self.progress = QProgressBar()
+        self.progress.setFixedWidth(130)
+        self.progress.setTextVisible(False)
+        self.cancel = QPushButton("Cancel")
+        self.cancel.setToolTip("Stop the search; the voicings stay as they are")
+        self.cancel.clicked.connect(worker.cancel)
+        for shown in (self.status, self.progress, self.cancel):
+            layout.addWidget(shown)
+        worker.busy.connect(self.show_busy)
+        worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
+        self.show_busy(worker.running)
+
+    def _set_melody(self, on: bool) -> None:
+        self._playback.with_melody = on
+
+    def show_busy(self, busy: bool) -> None:
+        """Whether the search is running."""
+        self.progress.setVisible(busy)
+        self.cancel.setVisible(busy)
+        self.status.setText("Finding the row of least effort..." if busy else "")
+
+    def show_song(self, song: Song) -> None:
+        """What can be set for a song."""
+        if not self.tempo.hasFocus():
+            self.tempo.setValue(song.tempo)
+        self.melody.setEnabled(bool(song.tune))
+        self.melody.setToolTip(
+            "" if song.tune else "The chart has no melody; add melody: lines on the Song page"
+        )
+
+    def pace(self, song: Song) -> float:
+        """How much faster than its own tempo a song is to be played."""
+        return self.tempo.value() / song.tempo

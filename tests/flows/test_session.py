@@ -1,0 +1,170 @@
+"""A song kept solved: what comes first, what an edit costs, and what is shared."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from made import WALK, F, held, song_of
+from yellow_hinge.errors import BadInput, Cancelled, NoSolution
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.lattice.cache import ByteCache
+from yellow_hinge.motion import store as store_module
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
+from yellow_hinge.song.arrangement import Ask, Taste
+from yellow_hinge.song.edits import choose, keep_row, vary_with_copy, wish_for_chord
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.keys import to_key, twelve_keys
+from yellow_hinge.tasks.session import Session
+from yellow_hinge.tasks.solved import NOTHING, Solved
+from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
+
+
+def test_the_row_comes_first_then_ranks_then_other_rows(library: Library) -> None:
+    parts: list[Solved] = []
+    shares: list[float] = []
+    whole = Session(library)(song_of(WALK), 6, lambda share: shares.append(share) or True, parts.append)  # type: ignore[func-returns-value]
+    row, ranked = parts
+    assert row.voiced is not None and row.exact and row.effort is not None
+    assert row.alternatives == () and row.offers == ()
+    assert len(row.families) == len(row.voicing_terms) == len(row.voiced.song.slots) == 13
+    assert len(row.hinge_terms) == 12
+    assert ranked.alternatives and ranked.offers == () and ranked.voiced is row.voiced
+    assert [len(others) for others in ranked.alternatives] == [6] * 13
+    assert whole.alternatives == ranked.alternatives and len(whole.offers) > 1
+    assert whole.offers[0].trade == "" and all(offer.trade for offer in whole.offers[1:])
+    assert whole.offers[0].effort == row.effort
+    assert shares == sorted(shares) and shares[0] > 0 and shares[-1] <= 1
+    assert NOTHING.ways_out(0) == NOTHING.others(0) == () and not NOTHING.exact
+
+
+def test_rounds_are_alike_and_ranked_alike(library: Library) -> None:
+    solved = Session(library)(song_of(WALK), 4)
+    assert solved.voiced is not None
+    song = solved.voiced.song
+    for index in range(5):
+        assert song.voicing(index) == song.voicing(index + 5)
+        assert solved.alternatives[index] == solved.alternatives[index + 5]
+
+
+def test_a_session_that_is_used_gives_what_a_fresh_one_gives(library: Library) -> None:
+    session, song = Session(library), song_of(WALK)
+    first = session(song, 3).voiced
+    assert first is not None
+    songs = [
+        song,
+        wish_for_chord(song, 3, Ask(Taste(colour=3))).song,
+        choose(first.song, 3, held(41)).song,
+        vary_with_copy(first.song, "Walk", 2).song,
+        song_of(WALK, "band", loop=True),
+        to_key(song, parse_key("Eb")).song,
+    ]
+    for one in songs:
+        kept, fresh = session(one, 3), Session(library)(one, 3)
+        assert kept.voiced is not None and fresh.voiced is not None
+        assert kept.voiced.song == fresh.voiced.song
+        assert (kept.alternatives, kept.offers) == (fresh.alternatives, fresh.offers)
+
+
+def test_a_varied_round_is_solved_beside_the_others(library: Library) -> None:
+    song = vary_with_copy(song_of(WALK), "Walk", 2).song
+    varied = wish_for_chord(song, 8, Ask(Taste("band", 3))).song
+    solved = voice_song(varied, library, Planner(library)).song
+    assert solved.solved and solved.voicing(3) != solved.voicing(8)
+    assert [take.arrangement.choices != {} for take in solved.takes] == [True, True]
+
+
+def test_what_is_out_of_reach_is_said_with_its_ways_out_in_every_round(library: Library) -> None:
+    wide = Voicing(HandShape((41, 57), ("R", "3"), "own"), HandShape((60, 65), ("5", "R"), "own"))
+    hands = HandProfile().with_reach(8, 8)
+    locked = choose(replace(song_of(WALK, "spread"), hands=hands), 8, wide).song
+    solved = Session(library)(locked, 3)
+    assert [slot for slot, _ in solved.reductions] == [3, 8]
+    assert solved.ways_out(3) == solved.ways_out(8) and solved.ways_out(3) and solved.ways_out(4) == ()
+    easy = choose(locked, 8, held(41)).song
+    assert Session(library)(easy, 3).reductions == ()
+
+
+def test_all_pages_share_what_has_been_worked_out(library: Library) -> None:
+    store = Store(library)
+    Session(library, store)(song_of(WALK), 3)
+    kept = store.bytes
+    voice_song(song_of(WALK), library, Planner(library, store))
+    assert store.bytes == kept  # nothing new had to be made
+
+
+def test_little_room_changes_no_answer(library: Library, monkeypatch: pytest.MonkeyPatch) -> None:
+    wanted = Session(library)(song_of(WALK), 3)
+    monkeypatch.setattr(store_module, "_COLUMN_BYTES", 20_000)
+    monkeypatch.setattr(store_module, "_LINK_BYTES", 20_000)
+    store = Store(library)
+    found = Session(library, store)(song_of(WALK), 3)
+    assert found.voiced is not None and wanted.voiced is not None
+    assert found.voiced.song == wanted.voiced.song and found.offers == wanted.offers
+    assert store._columns.bytes <= 20_000 and store._links.bytes <= 20_000
+
+
+def test_the_cache_forgets_what_was_used_longest_ago() -> None:
+    cache: ByteCache[str] = ByteCache(10, len)
+    for key in ("a", "b", "c"):
+        cache.put(key, key * 3)
+    assert cache.get("a") == "aaa"
+    cache.put("d", "dddd")  # b has been unused for longest
+    assert [key in cache for key in "abcd"] == [True, False, True, True]
+    assert cache.bytes == 10 and len(cache) == 3 and cache.get("b") is None
+    assert (cache.hits, cache.misses) == (1, 1)
+    assert cache.put("e", "x" * 11) == "x" * 11 and "e" not in cache
+    cache.put("a", "a")
+    assert cache.bytes == 8 and cache.get("a") == "a"
+
+
+def test_twelve_keys_are_spelled_plainly_and_solved(library: Library) -> None:
+    names = [str(key) for key in twelve_keys(parse_key("Cb"))]
+    assert names == ["Cb", "C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb"]
+    assert [str(key) for key in twelve_keys(parse_key("F#m"))][:4] == ["F#m", "Gm", "G#m", "Am"]
+    song = choose(song_of("| Dm7 | G7 | C |"), 1, held(43)).song
+    found = voice_keys(song, library)
+    assert len(found) == 12 and all(voiced.answer.optimal for voiced in found)
+    lows = [voiced.song.voicing(1).left.keys[0] for voiced in found]  # type: ignore[union-attr]
+    assert lows == [43, 44, 45, 46, 47, 48, 37, 38, 39, 40, 41, 42]
+    with pytest.raises(Cancelled):
+        voice_keys(song, library, lambda _: False)
+
+
+def test_what_cannot_be_solved_says_where(library: Library) -> None:
+    session = Session(library)
+    with pytest.raises(NoSolution) as caught:
+        session(wish_for_chord(song_of(WALK), 3, Ask(hold=Hold(top=21))).song, 3)
+    assert [problem.place for problem in caught.value.problems] == ["bar 3, F"]
+    with pytest.raises(BadInput):
+        session(Song(), 3)
+    with pytest.raises(BadInput):
+        session(song_of(WALK, "nobody"), 3)
+    with pytest.raises(Cancelled):
+        session(song_of(WALK), 3, lambda _: False)
+    assert session(song_of(WALK), 3).exact  # it goes on
+
+
+def test_a_kept_row_is_the_row_that_was_heard(library: Library) -> None:
+    session, song = Session(library), song_of(WALK)
+    solved = session(song, 3)
+    assert solved.voiced is not None
+    offer = solved.offers[1]
+    kept = keep_row(solved.voiced.song, offer.voicings, "Row 2").song
+    again = session(kept, 3)
+    assert again.voiced is not None and again.voiced.answer.voicings == offer.voicings
+    assert again.voiced.answer.cost == offer.effort.cost
+    assert len(again.offers) == 1  # all is locked: there is no other row
+    assert kept.locked(F) and not song.locked(F)
+
+
+def test_takes_of_the_search_are_other_rows_of_the_same_song(library: Library) -> None:
+    planner = Planner(library)
+    rows = voice_takes(song_of(WALK), library, planner, 3)
+    assert len({row.answer.voicings for row in rows}) == 3
+    assert all(row.song.chart == rows[0].song.chart for row in rows)

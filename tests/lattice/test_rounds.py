@@ -1,0 +1,137 @@
+"""Columns that are played in rounds, against brute force."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from yellow_hinge.errors import Cancelled
+from yellow_hinge.lattice import rounds as rounds_module
+from yellow_hinge.lattice.columns import Column, DeadEnd, Link
+from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.lattice.rounds import Rounds, solve_rounds
+from yellow_hinge.lattice.tree import TableCache, TreeSolver
+
+from .problems import Problems, seeds_and_ways
+
+Ways = dict[tuple[int, int], int]
+
+
+def rounds_of(problems: Problems, ways: Ways, solver: TreeSolver | None = None) -> Rounds:
+    return Rounds(problems.columns, ways, problems.link, solver or TreeSolver())
+
+
+@settings(max_examples=120, deadline=None)
+@given(seeds_and_ways())
+def test_the_cheapest_choice_and_it_says_so(drawn: tuple[int, int, Ways]) -> None:
+    seed, count, ways = drawn
+    problems = Problems(seed).with_columns(count)
+    found = solve_rounds(rounds_of(problems, ways), most_trees=5000)
+    cost, _ = problems.least(ways)
+    assert found.exact
+    assert found.path.cost == cost == problems.cost(found.path.states, ways)
+
+
+@settings(max_examples=40, deadline=None)
+@given(seeds_and_ways())
+def test_cut_short_the_bound_is_honest(drawn: tuple[int, int, Ways]) -> None:
+    seed, count, ways = drawn
+    problems = Problems(seed, top=9).with_columns(count)
+    short = solve_rounds(rounds_of(problems, ways), most_trees=1)
+    cost, _ = problems.least(ways)
+    assert short.bound <= cost <= short.path.cost == problems.cost(short.path.states, ways)
+
+
+@settings(max_examples=40, deadline=None)
+@given(seeds_and_ways(), st.integers(1, 3))
+def test_edits_give_what_a_fresh_solver_gives(drawn: tuple[int, int, Ways], edits: int) -> None:
+    seed, count, ways = drawn
+    problems = Problems(seed, top=4).with_columns(count)
+    solver = TreeSolver(TableCache(3000))
+    for number in range(edits):
+        kept = solve_rounds(rounds_of(problems, ways, solver), most_trees=5000)
+        fresh = solve_rounds(rounds_of(problems, ways), most_trees=5000)
+        assert kept == fresh
+        problems.columns[number % count] = problems.column(("edit", number))
+
+
+@settings(max_examples=80, deadline=None)
+@given(seeds_and_ways())
+def test_marginals_are_what_locking_each_state_costs(drawn: tuple[int, int, Ways]) -> None:
+    """Exactly where one column sees all that leads back, else at most what is said."""
+    seed, count, ways = drawn
+    problems = Problems(seed).with_columns(count)
+    rounds = rounds_of(problems, ways)
+    path = solve_rounds(rounds, most_trees=5000).path
+    every = [(problems.cost(states, ways), states) for states in problems.every()]
+    sheets, exact = rounds.marginals(path)
+    assert exact == (len(rounds.pivots) < 2)
+    for k, sheet in enumerate(sheets):
+        for state in np.ndindex(problems.columns[k].cost.shape):
+            least = min(cost for cost, states in every if states[k] == state)
+            said = int(sheet[state])
+            if least >= FORBIDDEN:
+                assert said >= FORBIDDEN - path.cost
+            elif exact:
+                assert said == least - path.cost
+            else:
+                assert said >= least - path.cost
+        assert sheet[path.states[k]] == 0
+
+
+def test_marginals_of_too_many_states_are_upper_bounds(monkeypatch: pytest.MonkeyPatch) -> None:
+    larger = 0
+    for seed in range(8):
+        problems, ways = Problems(seed, 4).with_columns(4), {(0, 1): 1, (1, 2): 1, (2, 3): 1, (3, 0): 2}
+        rounds = rounds_of(problems, ways)
+        path = solve_rounds(rounds).path
+        exact, all_exact = rounds.marginals(path)
+        with monkeypatch.context() as patched:
+            patched.setattr(rounds_module, "MOST_NUMBERS", 3)
+            rough, still = rounds.marginals(path)
+        assert all_exact and not still
+        assert all((one <= other).all() for one, other in zip(exact, rough, strict=True))
+        assert all(sheet[state] == 0 for sheet, state in zip(rough, path.states, strict=True))
+        larger += sum(bool((one < other).any()) for one, other in zip(exact, rough, strict=True))
+    assert larger
+    with pytest.raises(Cancelled):
+        rounds.marginals(path, lambda share: share < 0.9)
+
+
+def test_a_column_behind_itself_pays_for_it() -> None:
+    cost = np.array([[0, 3]], dtype=np.int32)
+    link = Link(np.array([[0]], dtype=np.int32), np.array([[5, 0], [0, 1]], dtype=np.int32))
+    found = solve_rounds(Rounds([Column(cost, 0)], {(0, 0): 2}, lambda _, __: link, TreeSolver()))
+    assert (found.path.states, found.path.cost) == (((0, 1),), 3 + 2)
+
+
+def test_without_a_way_it_is_a_dead_end() -> None:
+    blocked = Column(np.full((1, 1), FORBIDDEN, dtype=np.int32), 0)
+    zero = np.zeros((1, 1), dtype=np.int32)
+    rounds = Rounds(
+        [blocked, Column(zero, 1)], {(0, 1): 1, (1, 0): 1}, lambda _, __: Link(zero, zero), TreeSolver()
+    )
+    with pytest.raises(DeadEnd):
+        solve_rounds(rounds)
+
+
+def test_it_can_be_cancelled() -> None:
+    for seed in range(40):  # until one that is not settled by the first tree
+        problems = Problems(seed, 4, top=30).with_columns(4)
+        ways = {(0, 1): 1, (1, 2): 1, (2, 3): 1, (3, 0): 2, (2, 0): 1}
+        first = solve_rounds(rounds_of(problems, ways), most_trees=1)
+        if not first.exact:
+            with pytest.raises(Cancelled):
+                solve_rounds(rounds_of(problems, ways), progress=lambda _: False)
+            return
+    raise AssertionError("no problem was hard enough")
+
+
+def test_a_shared_cache_does_not_mix_up_steps_taken_more_often() -> None:
+    solver = TreeSolver()
+    problems = Problems(8, 4).with_columns(3)
+    for ways in ({(0, 1): 1, (1, 2): 1}, {(0, 1): 3, (1, 2): 1}, {(0, 1): 1, (1, 2): 1, (2, 0): 2},
+                 {(0, 1): 1, (1, 2): 1, (0, 2): 2}):  # fmt: skip
+        assert solve_rounds(rounds_of(problems, ways, solver)).path.cost == problems.least(ways)[0]

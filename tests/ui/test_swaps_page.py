@@ -1,0 +1,182 @@
+"""The Swaps page, driven in the real window."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from yellow_hinge.reharm.rules import RULES
+from yellow_hinge.song.model import Song
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.ui.hinges_page.state import Selection
+from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.window import Window
+
+from .conftest import click, click_in_menu, page, pick, press, settle, show, undo
+
+K = Qt.Key
+
+
+def opened(window: Window, qtbot: QtBot) -> SwapsPage:
+    view = show(window, qtbot, SwapsPage)
+    weighed(window, qtbot)
+    return view
+
+
+def weighed(window: Window, qtbot: QtBot) -> None:
+    """Wait until the page has weighed the chosen chord."""
+    view = page(window, SwapsPage)
+    qtbot.waitUntil(lambda: not view.worker.running, timeout=30_000)
+    settle(window, qtbot)
+    qtbot.waitUntil(lambda: not view.worker.running, timeout=30_000)
+
+
+def test_a_swap_is_weighed_heard_taken_shown_and_given_back(window: Window, qtbot: QtBot) -> None:
+    document, hinges = window.document, page(window, HingesPage)
+    hinges.select(Selection(4))
+    view = opened(window, qtbot)
+    at = document.song.slots[4].at.written
+    assert view.state.at == at
+    assert "bar" in view.heading.text().lower() and view.model.rowCount() > 3
+    press(window, qtbot, K.Key_Down)
+    proposal = view.state.proposal
+    assert proposal is not None and proposal in view.state.weighed
+    assert view.reason.text() and view.melody_label.text() and "Bass now" in view.bass_label.text()
+    press(window, qtbot, K.Key_H)
+    qtbot.waitUntil(lambda: window.playback.playing, timeout=5000)
+    window.playback.stop()
+    before = document.song.slots
+    press(window, qtbot, K.Key_Return)
+    weighed(window, qtbot)
+    song = document.song
+    assert [one.chord for one in song.arrangement.swaps[at]] == [one.chord for one in proposal.chords]
+    swapped = [slot.index for slot in song.slots if slot.was is not None]
+    assert len({song.slots[index].round for index in swapped}) == 2  # in both rounds of the verse
+    show(window, qtbot, HingesPage)
+    hinges.select(Selection(swapped[0]))
+    assert "the chart has" in hinges.chosen_place.text()
+    press(window, qtbot, K.Key_R)
+    settle(window, qtbot)
+    assert document.song.slots == before
+    undo(window, qtbot)
+    assert document.song.arrangement.swaps == song.arrangement.swaps
+
+
+def test_a_swap_on_the_second_take_stays_on_the_second_take(window: Window, qtbot: QtBot) -> None:
+    document, hinges = window.document, page(window, HingesPage)
+    press(window, qtbot, K.Key_O)
+    press(window, qtbot, K.Key_K)
+    settle(window, qtbot)
+    row = document.song
+    assert row.take.name == "Row 2"
+    hinges.select(Selection(0))
+    press(window, qtbot, K.Key_L)  # let one chord go
+    settle(window, qtbot)
+    view = opened(window, qtbot)
+    press(window, qtbot, K.Key_Return)
+    weighed(window, qtbot)
+    song = document.song
+    assert song.take.name == "Row 2" and set(song.arrangement.swaps) == {view.state.at}
+    assert song.takes[0] == row.takes[0]
+    for at, choice in row.arrangement.choices.items():
+        if at.written != view.state.at:
+            assert song.arrangement.choices[at] == choice
+
+
+def test_a_rule_is_switched_by_a_click_in_its_menu(window: Window, qtbot: QtBot) -> None:
+    view, document = opened(window, qtbot), window.document
+    rules = {one.rule for one in view.state.here}
+    rule = RULES[next(iter(sorted(rules)))]
+    click_in_menu(qtbot, view.rules_menu, rule.name)
+    weighed(window, qtbot)
+    assert document.song.arrangement.rules_off == (rule.id,)
+    assert rule.id not in {one.rule for one in view.state.here}
+    assert document.history.undo_label == f"Switch off {rule.name}"
+    action = next(a for a in view.rules_menu.actions() if a.text() == rule.name)
+    assert action.isCheckable() and not action.isChecked()
+    click_in_menu(qtbot, view.rules_menu, rule.name)
+    weighed(window, qtbot)
+    assert document.song.arrangement.rules_off == () and action.isChecked()
+    assert {one.rule for one in view.state.here} == rules
+    within = next(a.menu() for a in window.page_menu.actions() if a.text() == "Rules")
+    click_in_menu(qtbot, within, rule.name)  # type: ignore[arg-type]
+    weighed(window, qtbot)
+    assert document.song.arrangement.rules_off == (rule.id,)
+
+
+def test_the_trade_curve_is_worked_out_and_a_point_taken(window: Window, qtbot: QtBot) -> None:
+    view, document = opened(window, qtbot), window.document
+    press(window, qtbot, K.Key_X)
+    weighed(window, qtbot)
+    assert document.song.arrangement.untouched == {view.state.at}
+    assert view.commands["keep"].checked and view.commands["keep"].checked()
+    for rule in list(RULES)[:14]:
+        view.commands[f"rule-{rule}"].try_run()
+    weighed(window, qtbot)
+    press(window, qtbot, K.Key_C)
+    qtbot.waitUntil(lambda: len(view.state.curve) > 2, timeout=60_000)
+    weighed(window, qtbot)
+    click(qtbot, view.curve, view.curve._places()[2].toPoint())
+    weighed(window, qtbot)
+    swaps = document.song.arrangement.swaps
+    assert len(swaps) == 2 and view.state.at not in swaps
+    assert view.curve_label.text().count("for") == 2
+    assert len(view.state.curve) > 2  # the curve is still there to choose from
+    view.grab()
+
+
+def test_the_turning_point_is_taken_by_a_key(window: Window, qtbot: QtBot) -> None:
+    view = opened(window, qtbot)
+    for rule in list(RULES)[:14]:
+        view.commands[f"rule-{rule}"].try_run()
+    weighed(window, qtbot)
+    assert not view.commands["turn"].enabled()
+    press(window, qtbot, K.Key_C)
+    qtbot.waitUntil(lambda: len(view.state.curve) > 2, timeout=60_000)
+    weighed(window, qtbot)
+    least = view.state.least
+    assert least > 0
+    press(window, qtbot, K.Key_T)
+    weighed(window, qtbot)
+    assert len(window.document.song.arrangement.swaps) == least
+
+
+def test_a_local_key_set_by_the_player(window: Window, qtbot: QtBot) -> None:
+    view, document = opened(window, qtbot), window.document
+    press(window, qtbot, K.Key_Right, 2)
+    weighed(window, qtbot)
+    pick(qtbot, view.key_box, parse_key("Bb"))
+    weighed(window, qtbot)
+    assert document.song.arrangement.keys_set == {view.state.at: parse_key("Bb")}
+    assert "B♭" in view.heading.text() and document.history.undo_label == "Local key B♭ major"
+    pick(qtbot, view.note_box, view.state.note_choices()[4][0])
+    assert view.note_box.currentText() == "E" and "E" in view.fitting.text()
+
+
+def test_a_chip_chooses_and_the_list_is_walked_and_clicked(window: Window, qtbot: QtBot) -> None:
+    view = opened(window, qtbot)
+    box = next(box for box, index, _ in view.chips._layout()[0] if index == 3)
+    click(qtbot, view.chips, box.center().toPoint())
+    weighed(window, qtbot)
+    assert view.state.chosen == 3
+    row = view.list.visualRect(view.model.index(2)).center()
+    click(qtbot, view.list.viewport(), row)
+    assert view.state.proposal == view.state.shown[2]
+    press(window, qtbot, K.Key_Up)
+    assert view.state.proposal == view.state.shown[1]
+    assert view.model.lines[-1].proposal is None  # how many more there are
+    press(window, qtbot, K.Key_A)
+    assert all(line.proposal for line in view.model.lines) and view.model.rowCount() > 12
+    press(window, qtbot, K.Key_V)
+    weighed(window, qtbot)
+
+
+def test_a_song_without_chords(window: Window, qtbot: QtBot) -> None:
+    view = opened(window, qtbot)
+    window.document.start_over(Song(), None)
+    weighed(window, qtbot)
+    assert "type a chart" in view.heading.text()
+    for key in (K.Key_Return, K.Key_C, K.Key_R, K.Key_X, K.Key_H, K.Key_V, K.Key_T, K.Key_Right, K.Key_Down):
+        press(window, qtbot, key)
+    assert not view.worker.running and window.document.song == Song()
