@@ -29,16 +29,17 @@ def test_the_row_comes_first_then_ranks_then_other_rows(library: Library) -> Non
     parts: list[Solved] = []
     shares: list[float] = []
     whole = Session(library)(song_of(WALK), 6, lambda share: shares.append(share) or True, parts.append)  # type: ignore[func-returns-value]
-    row, ranked = parts
-    assert row.voiced is not None and row.exact and row.effort is not None
-    assert row.alternatives == () and row.offers == ()
-    assert len(row.families) == len(row.voicing_terms) == len(row.voiced.song.slots) == 13
-    assert len(row.hinge_terms) == 12
+    row, said, ranked = parts
+    assert row.voiced is not None and row.exact and row.effort is None
+    assert row == Solved(row.voiced)
+    assert said.effort == row.voiced.effort and said.alternatives == () and said.offers == ()
+    assert len(said.families) == len(said.voicing_terms) == len(row.voiced.song.slots) == 13
+    assert len(said.hinge_terms) == 12
     assert ranked.alternatives and ranked.offers == () and ranked.voiced is row.voiced
     assert [len(others) for others in ranked.alternatives] == [6] * 13
     assert whole.alternatives == ranked.alternatives and len(whole.offers) > 1
     assert whole.offers[0].trade == "" and all(offer.trade for offer in whole.offers[1:])
-    assert whole.offers[0].effort == row.effort
+    assert whole.offers[0].effort == said.effort
     assert shares == sorted(shares) and shares[0] > 0 and shares[-1] <= 1
     assert NOTHING.ways_out(0) == NOTHING.others(0) == () and not NOTHING.exact
 

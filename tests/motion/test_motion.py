@@ -15,14 +15,16 @@ from hypothesis import strategies as st
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.motion import compiled
 from yellow_hinge.motion.alike import sounds_alike
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.distance import change_between, hand_motion, large_excess
 from yellow_hinge.motion.explain import explain_change, explain_voicing
 from yellow_hinge.motion.hinge import Held, hinge
+from yellow_hinge.motion.pairing import _by_groups, hand_distances
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.terms import hand_distances, hinge_costs, pair_costs
+from yellow_hinge.motion.terms import hinge_costs, pair_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
@@ -131,6 +133,21 @@ def change_cost(before: Wish, after: Wish, one: Voicing, other: Voicing) -> int:
     bass = before.bass == "self" == after.bass
     left = hinge_costs((one.left,), (other.left,), weights, "left", bass, change)
     return int((left + hinge_costs((one.right,), (other.right,), weights, "right", False, change))[0, 0])
+
+
+hand_shapes = st.lists(
+    st.lists(st.integers(30, 90), max_size=5, unique=True).map(lambda keys: HandShape(tuple(sorted(keys)))),
+    max_size=6,
+).map(tuple)
+
+
+@settings(max_examples=80, deadline=None)
+@given(hand_shapes, hand_shapes)
+def test_compiled_pairings_are_the_same_numbers(
+    before: tuple[HandShape, ...], after: tuple[HandShape, ...]
+) -> None:
+    for one, other in zip(_by_groups(before, after), compiled.pairings(before, after), strict=True):
+        assert one.shape == other.shape and (one == other).all()
 
 
 @settings(max_examples=12, deadline=None)

@@ -11,10 +11,9 @@ import numpy.typing as npt
 Costs = npt.NDArray[np.int32]
 
 MinPlus = Callable[["Costs", "Costs"], "Costs"]
-#: Sums from which the compiled product saves more than it takes to load, and from which it
-#: saves anything once it is there.
+#: Sums from which the compiled product saves more than it takes to load. Once it is there it is the
+#: quicker one for any number.
 COMPILE_FROM_SUMS = 1_200_000_000
-COMPILED_FROM_SUMS = 2_000_000
 
 #: Cost of what is not allowed. Three of them still fit an int32.
 FORBIDDEN = 1 << 28
@@ -69,12 +68,18 @@ def _by_rows(first: Costs, second: Costs) -> Costs:
 
 
 def kernel_for(sums: int) -> MinPlus:
-    """The quickest product for a search of this many sums; the compiled one where it pays."""
-    loaded = "yellow_hinge.lattice.compiled" in sys.modules
-    if sums < (COMPILED_FROM_SUMS if loaded else COMPILE_FROM_SUMS):
+    """The quickest product for a search of this many sums; the compiled one where it is loaded, or
+    where loading it pays."""
+    if "yellow_hinge.lattice.compiled" not in sys.modules and sums < COMPILE_FROM_SUMS:
         return min_plus
     try:
         from yellow_hinge.lattice import compiled  # noqa: PLC0415 - Numba is heavy
     except ImportError:
         return min_plus
     return compiled.min_plus
+
+
+def warm() -> None:
+    """Load the compiled product now: for a program that goes on running it pays in any case."""
+    nothing = np.zeros((1, 1), dtype=np.int32)
+    kernel_for(COMPILE_FROM_SUMS)(nothing, nothing)

@@ -7,13 +7,13 @@ of that hand's list.
 from __future__ import annotations
 
 from collections.abc import Callable
-from itertools import combinations
 
 import numpy as np
 import numpy.typing as npt
 
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST, Change
+from yellow_hinge.motion.pairing import by_count, hand_distances
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
     EASY_GAP_ST,
@@ -33,16 +33,19 @@ from yellow_hinge.voicing.candidates import (
     once_mask,
     twice_masks,
 )
-from yellow_hinge.voicing.register import LOWEST_KEY, LOWEST_SECOND_KEY, depth_st, mud_table
+from yellow_hinge.voicing.register import (
+    LOWEST_KEY,
+    LOWEST_SECOND_KEY,
+    MUD_FROM_KEY,
+    depth_st,
+    mud_table,
+)
 from yellow_hinge.voicing.shape import HandShape
 from yellow_hinge.voicing.wish import Wish
 
 Numbers = npt.NDArray[np.int64]
 Shapes = tuple[HandShape, ...]
 _NO_KEY = -1000
-#: Ranks the pairings of one step: a half step of motion outranks any excess (at most five moves of
-#: 127 half steps, squared), and five such moves still fit an int32.
-_MOTION_RANK = 1 << 17
 
 
 def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
@@ -156,11 +159,15 @@ def _between_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) ->
 
 def _mud(left: Shapes, right: Shapes) -> Numbers:
     """(L, R): mud of both hands together, in hundredths."""
-    # in floats, whose products are quick and exact for numbers this small
-    low, high = (_presence(shapes, allowed=True).astype(np.float64) for shapes in (left, right))
-    table = mud_table().astype(np.float64)
-    own = [((sheet @ table) * sheet).sum(axis=1) for sheet in (low, high)]
-    return np.asarray(own[0][:, None] + own[1][None, :] + low @ table @ high.T, dtype=np.int64)
+    # in floats, whose products are quick and exact for numbers this small; only over the keys that
+    # are there, the lower one of a pair where it can be muddy at all
+    low, high = (_presence(shapes, allowed=True) for shapes in (left, right))
+    sounding = np.flatnonzero(low.any(axis=0) | high.any(axis=0))
+    muddy = sounding[sounding < MUD_FROM_KEY]
+    table = mud_table().astype(np.float32)[np.ix_(muddy, sounding)]
+    below, above = low[:, muddy] @ table, high[:, sounding]
+    own = [((sheet[:, muddy] @ table) * sheet[:, sounding]).sum(axis=1) for sheet in (low, high)]
+    return np.asarray(own[0][:, None] + own[1][None, :] + below @ above.T, dtype=np.int64)
 
 
 def _each(shapes: Shapes, measure: Callable[[HandShape], int]) -> Numbers:
@@ -260,67 +267,10 @@ def _form_changes(before: Shapes, after: Shapes) -> Costs:
     """(B, A): by how many half steps in all the notes move against the lowest one; 0 for a shape
     that slides in parallel, an octave for shapes of different size."""
     change = np.full((len(before), len(after)), 12, dtype=np.int32)
-    for b_count, b_rows, b_keys in _by_count(before):
-        for a_count, a_rows, a_keys in _by_count(after):
+    for b_count, b_rows, b_keys in by_count(before):
+        for a_count, a_rows, a_keys in by_count(after):
             if a_count == b_count:
                 forms = [keys - keys[:, :1] for keys in (b_keys, a_keys)]
                 moved = np.abs(forms[1][None, :, :] - forms[0][:, None, :]).sum(axis=2)
                 change[np.ix_(b_rows, a_rows)] = moved
     return change
-
-
-#: Shapes whose pairings are looked at together, so that the working arrays stay small.
-_ROWS_AT_ONCE = 128
-
-
-def hand_distances(before: Shapes, after: Shapes) -> tuple[Costs, Costs, Costs, Costs]:
-    """Motion in half steps, squared excess of large moves, notes entered (positive) or left
-    (negative), and how far the lowest note goes where it goes to the lowest one, else 0; each
-    (B, A). The pairing is that of :func:`distance.hand_motion`."""
-    shape = (len(before), len(after))
-    motion, excess, bass = (np.zeros(shape, dtype=np.int32) for _ in range(3))
-    surplus = (_counts(after)[None, :] - _counts(before)[:, None]).astype(np.int32)
-    for b_count, rows, keys in _by_count(before):
-        for start in range(0, len(rows), _ROWS_AT_ONCE):
-            b_rows, b_keys = rows[start : start + _ROWS_AT_ONCE], keys[start : start + _ROWS_AT_ONCE]
-            for a_count, a_rows, a_keys in _by_count(after):
-                block = np.ix_(b_rows, a_rows)
-                rank, bass[block] = _pairing_rank(b_keys, a_keys, b_count, a_count)
-                motion[block], excess[block] = np.divmod(rank, _MOTION_RANK)
-    return motion, excess, surplus, bass
-
-
-def _by_count(shapes: Shapes) -> list[tuple[int, list[int], npt.NDArray[np.int16]]]:
-    """The shapes sorted by number of notes: (notes, rows, keys (rows, notes))."""
-    groups: dict[int, list[int]] = {}
-    for row, shape in enumerate(shapes):
-        groups.setdefault(len(shape.keys), []).append(row)
-    return [
-        (count, rows, np.array([shapes[row].keys for row in rows], dtype=np.int16))
-        for count, rows in groups.items()
-    ]
-
-
-def _pairing_rank(
-    before: npt.NDArray[np.int16], after: npt.NDArray[np.int16], b_count: int, a_count: int
-) -> tuple[npt.NDArray[np.int32], npt.NDArray[np.int32]]:
-    """(B, A): the least ``motion * _MOTION_RANK + excess`` over order-preserving pairings, and in
-    the first pairing that has it the move of the lowest note to the lowest note, else 0."""
-    count = min(b_count, a_count)
-    best: npt.NDArray[np.int32] | None = None
-    bass = np.zeros((len(before), len(after)), dtype=np.int32)
-    for chosen in combinations(range(max(b_count, a_count)), count):
-        start = before if b_count <= a_count else before[:, chosen]
-        end = after[:, chosen] if b_count <= a_count else after
-        moves = np.abs(end[None, :, :] - start[:, None, :])
-        excess = np.maximum(0, moves - LARGE_FROM_ST) ** 2
-        rank = moves.sum(axis=2, dtype=np.int32) * np.int32(_MOTION_RANK)
-        rank += excess.sum(axis=2, dtype=np.int32)
-        low = moves[:, :, 0] if count and chosen[0] == 0 else np.zeros_like(rank)
-        if best is None:
-            best, bass = rank, low
-        else:
-            better = rank < best
-            best, bass = np.where(better, rank, best), np.where(better, low, bass)
-    assert best is not None
-    return best, bass

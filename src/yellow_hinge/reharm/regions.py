@@ -115,7 +115,7 @@ def _cost(chord: ChordSymbol, after: ChordSymbol | None, key: Key) -> int:
     return plain
 
 
-def _evidence(chord: ChordSymbol, before: ChordSymbol | None, bars: Fraction, key: Key) -> int:
+def _evidence(chord: ChordSymbol, before: ChordSymbol | None, two_bars: bool, key: Key) -> int:
     """What a chord that acts as home says for its key."""
     mode = "minor" if key.minor else "major"
     if chord.root.pitch_class != key.tonic.pitch_class or base_kind(chord) != mode:
@@ -123,7 +123,7 @@ def _evidence(chord: ChordSymbol, before: ChordSymbol | None, bars: Fraction, ke
     speaks = _TONIC
     if before is not None and is_dominant(before) and _falls(before, chord) == 7:
         speaks += _CADENCE
-    if bars >= _TWO:
+    if two_bars:
         speaks += _TWO_BARS
     return speaks
 
@@ -142,26 +142,18 @@ def key_regions(
     if not homes:
         return ()
     pinned = pins or {}
-    keys = list(_keys(homes[0]))
-    keys += [key for key in dict.fromkeys((*homes, *pinned.values())) if key not in keys]
+    tried = list(_keys(homes[0]))
+    tried += [key for key in dict.fromkeys((*homes, *pinned.values())) if key not in tried]
+    keys = tuple(tried)
     best = [0 if key == homes[0] else _START_AWAY for key in keys]
     came: list[list[int]] = []
     lasting, afters = _stretches(chords, bars), goals(chords)
     for place, chord in enumerate(chords):
         before = chords[place - 1] if place else None
-        least = min(range(len(keys)), key=best.__getitem__)
-        row, origins = [], []
-        for index, key in enumerate(keys):
-            stay, change = best[index], best[least] + (_RETURN if key == homes[place] else _CHANGE)
-            origins.append(index if stay <= change or not place else least)
-            cost = min(stay, change) if place else stay
-            if chord is not None:
-                cost += _cost(chord, afters[place], key) + _evidence(chord, before, lasting[place], key)
-            cost += 0 if key == homes[place] else _AWAY
-            if place in pinned and key != pinned[place]:
-                cost += _NEVER
-            row.append(cost)
-        best = row
+        costs = list(_costs(chord, before, afters[place], lasting[place] >= _TWO, keys))
+        if place in pinned:
+            costs = [cost + (key != pinned[place]) * _NEVER for cost, key in zip(costs, keys, strict=True)]
+        best, origins = _stepped(best, costs, keys.index(homes[place]), first=not place)
         came.append(origins)
     index = min(range(len(keys)), key=best.__getitem__)
     walk = []
@@ -169,6 +161,32 @@ def key_regions(
         walk.append(keys[index])
         index = origins[index]
     return tuple(reversed(walk))
+
+
+@lru_cache(maxsize=4096)
+def _costs(
+    chord: ChordSymbol | None,
+    before: ChordSymbol | None,
+    after: ChordSymbol | None,
+    two_bars: bool,
+    keys: tuple[Key, ...],
+) -> tuple[int, ...]:
+    """What a chord costs in each key, whatever key stands before it."""
+    if chord is None:
+        return (0,) * len(keys)
+    return tuple(_cost(chord, after, key) + _evidence(chord, before, two_bars, key) for key in keys)
+
+
+def _stepped(best: list[int], costs: list[int], home: int, first: bool) -> tuple[list[int], list[int]]:
+    """(cheapest way to each key with a further chord, the key that it comes from)."""
+    least = min(range(len(best)), key=best.__getitem__)
+    row, origins = [], []
+    for index, (stay, own) in enumerate(zip(best, costs, strict=True)):
+        change = best[least] + (_RETURN if index == home else _CHANGE)
+        keeps = first or stay <= change
+        origins.append(index if keeps else least)
+        row.append((stay if keeps else change) + own + (0 if index == home else _AWAY))
+    return row, origins
 
 
 def _stretches(chords: Sequence[ChordSymbol | None], bars: Sequence[Fraction]) -> list[Fraction]:

@@ -4,6 +4,8 @@ before the search is there."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
 
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
@@ -96,12 +98,27 @@ def local_keys(song: Song) -> tuple[Key, ...]:
         key = song.take_of(slot.take).arrangement.keys_set.get(slot.at.written)
         if key is not None:
             pins[slot.place] = key
-    bars = [slot.beats / slot.meter.beats for slot in row]
-    found = key_regions([slot.chord for slot in row], [slot.key for slot in row], pins, bars)
+    found = _regions(
+        tuple(slot.chord for slot in row),
+        tuple(slot.key for slot in row),
+        tuple(pins.items()),
+        tuple(slot.beats / slot.meter.beats for slot in row),
+    )
     firsts: dict[tuple[int, int], Key] = {}
     return tuple(
         firsts.setdefault((slot.take, slot.at.written), key) for slot, key in zip(row, found, strict=True)
     )
+
+
+@lru_cache(maxsize=32)
+def _regions(
+    chords: tuple[ChordSymbol | None, ...],
+    homes: tuple[Key, ...],
+    pins: tuple[tuple[int, Key], ...],
+    bars: tuple[Fraction, ...],
+) -> tuple[Key, ...]:
+    """As :func:`key_regions`, kept: one song is asked for its keys many times."""
+    return key_regions(chords, homes, dict(pins), bars)
 
 
 def fit_of(note: NoteOver, chord: ChordSymbol, key: Key | None) -> Fit:

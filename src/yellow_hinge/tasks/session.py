@@ -7,8 +7,9 @@ from dataclasses import replace
 from itertools import pairwise
 
 from yellow_hinge.motion.distance import hand_motion
-from yellow_hinge.motion.effort import row_terms
+from yellow_hinge.motion.effort import added_up, row_terms
 from yellow_hinge.motion.figures import Figures, figures, half_steps
+from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Alternative
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
@@ -123,22 +124,31 @@ class Session:
     def __call__(
         self, song: Song, most: int, progress: Progress = lambda _: True, deliver: Deliver = lambda _: None
     ) -> Solved:
-        """Solve; then rank at most ``most`` voicings a chord; then look for other rows. What is there
-        is handed over by ``deliver`` as it comes. Raises as :func:`voice_song`."""
+        """Solve; then say why; then rank at most ``most`` voicings a chord; then look for other rows.
+        What is there is handed over by ``deliver`` as it comes. Raises as :func:`voice_song`."""
         solved = self.row(song, lambda share: progress(share / 3))
+        deliver(solved)
+        warm()
+        solved = self.explained(solved)
         deliver(solved)
         solved = self.ranked(solved, most, lambda share: progress((1 + share) / 3))
         deliver(solved)
         return self.with_offers(solved, lambda share: progress((2 + share) / 3))
 
     def row(self, song: Song, progress: Progress = lambda _: True) -> Solved:
-        """The row of least effort, and the reasons for what it costs."""
-        voiced = voice_song(song, self._library, self._planner, progress)
-        answer = voiced.answer
+        """The row of least effort."""
+        return Solved(voice_song(song, self._library, self._planner, progress))
+
+    def explained(self, solved: Solved) -> Solved:
+        """With the effort of the row and the reasons for it, and the families of its shapes."""
+        assert solved.voiced is not None
+        answer, song = solved.voiced.answer, solved.voiced.song
         voicings, hinges = row_terms(answer.row_wishes, answer.row, answer.loop)
-        return Solved(
-            voiced, voiced.effort, tuple(voicings), tuple(hinges), families(voiced.song, self._library),
-            ways_out(voiced.song, self._library),
+        every = [term for terms in (*voicings, *hinges) for term in terms]
+        return replace(
+            solved, effort=added_up(every), voicing_terms=tuple(voicings),
+            hinge_terms=tuple(hinges), families=families(song, self._library),
+            reductions=ways_out(song, self._library),
         )  # fmt: skip
 
     def ranked(self, solved: Solved, most: int, progress: Progress = lambda _: True) -> Solved:
@@ -161,7 +171,9 @@ class Session:
 
 def ways_out(song: Song, library: Library) -> tuple[tuple[int, tuple[Reduction, ...]], ...]:
     """By slot, how locked voicings that the hands cannot reach could be played all the same."""
-    found = []
+    found: list[tuple[int, tuple[Reduction, ...]]] = []
+    if not any(choice.locked for take in song.takes for choice in take.arrangement.choices.values()):
+        return ()
     for place, column in zip(progression(song, library).places, song.columns, strict=True):
         if place.lock is not None and place.wish is not None:
             ways = tuple(reductions(place.lock, place.wish))

@@ -31,12 +31,12 @@ class Betterment:
 class Solved:
     """What is known of a song as it stands; what has not been worked out yet is empty.
 
-    With the row come, for each slot, why its voicing costs what it does and its shapes' families in
-    words (left hand, right hand, both together), for each change why it costs what it does, and by
-    slot the ways to play locked voicings that are out of reach. Then ``alternatives``, for each slot
-    its voicings by what they cost the song (by what they cost at most, unless ``ranks_exact``), and
-    ``betterments``, for each change what would make it smaller. Then ``offers``, other rows that
-    differ audibly, behind the row itself.
+    First comes the row. With the reasons come its effort, for each slot why its voicing costs what
+    it does and its shapes' families in words (left hand, right hand, both together), for each change
+    why it costs what it does, and by slot the ways to play locked voicings that are out of reach.
+    Then ``alternatives``, for each slot its voicings by what they cost the song (by what they cost at
+    most, unless ``ranks_exact``), and ``betterments``, for each change what would make it smaller.
+    Then ``offers``, other rows that differ audibly, behind the row itself.
     """
 
     voiced: Voiced | None = None

@@ -85,7 +85,7 @@ _DECAYS, _MAXIMUM, _SLOPE, _OFFSET = (3.5, 5.75), 0.24, 0.021, 19.0
 #: Partials of the tone and how each is weaker than the one before (Sethares' own example).
 _PARTIALS, _FADE = 6, 0.88
 #: From this key (G3) downwards roughness counts as mud, fully two octaves lower (our choice).
-_MUD_FROM_KEY, _MUD_OCTAVES_ST = 55, 24
+MUD_FROM_KEY, _MUD_OCTAVES_ST = 55, 24
 
 
 @lru_cache(maxsize=1)
@@ -103,7 +103,7 @@ def mud_table() -> npt.NDArray[np.int64]:
             low = np.minimum(tones[:, None, i], tones[None, :, j])
             apart = np.abs(tones[:, None, i] - tones[None, :, j]) * _MAXIMUM / (_SLOPE * low + _OFFSET)
             rough += strong * weak * (np.exp(-_DECAYS[0] * apart) - np.exp(-_DECAYS[1] * apart))
-    depth = np.clip((_MUD_FROM_KEY - keys) / _MUD_OCTAVES_ST, 0, 1)
+    depth = np.clip((MUD_FROM_KEY - keys) / _MUD_OCTAVES_ST, 0, 1)
     table = np.triu(rough * depth[:, None], k=1)
     return np.asarray(np.rint(100 * table), dtype=np.int64)
 

@@ -88,7 +88,8 @@ class HingeSide(QScrollArea):
         state, solved, index = self._state, self._document.solved, self._state.selection.index
         report = state.row.hinges[index]
         self.words.setText(report.pretty_words.replace("\n", "\n\n"))
-        self.reasons.setText(state.reasons(solved.hinge_terms, HINGE_REASONS) or "nothing")
+        nothing = "nothing" if solved.hinge_terms else ""
+        self.reasons.setText(state.reasons(solved.hinge_terms, HINGE_REASONS) or nothing)
         better = state.better(solved.betterments)
         self.better_label.setText(state.betterment_words(better) if solved.betterments else "")
         self.better_button.setVisible(better is not None)

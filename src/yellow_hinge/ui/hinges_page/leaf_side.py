@@ -96,7 +96,8 @@ class LeafSide(QWidget):
         melody = state.melody_line()
         self.melody_label.setText(f"Melody: {melody}" if melody else "")
         self.melody_label.setVisible(bool(melody))
-        self.reasons.setText(state.reasons(solved.voicing_terms, VOICING_REASONS) or "nothing")
+        nothing = "nothing" if solved.voicing_terms else ""
+        self.reasons.setText(state.reasons(solved.voicing_terms, VOICING_REASONS) or nothing)
         ways_out = solved.ways_out(index)
         lines = state.alternative_lines(solved.others(index), ways_out) if solved.alternatives else []
         if lines != self.alternatives.lines:
