@@ -138,7 +138,7 @@ def covering(room: str, folder: Path) -> CoverageData:
     """Which test of a room executes which line."""
     data = folder / f".coverage.{room}"
     environment = os.environ | {"COVERAGE_FILE": str(data), "QT_QPA_PLATFORM": "offscreen"}
-    coverage = ["--cov=yellow_hinge", "--cov-context=test", "--cov-report="]
+    coverage = ["--cov=yellow_hinge", "--cov-context=test", "--cov-report=", "--cov-fail-under=0"]
     command = [*PYTEST, *coverage, f"tests/{ROOMS[room]}"]
     subprocess.run(command, cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
     found = CoverageData(str(data))

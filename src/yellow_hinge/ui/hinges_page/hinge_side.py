@@ -88,7 +88,7 @@ class HingeSide(QScrollArea):
         state, solved, index = self._state, self._document.solved, self._state.selection.index
         report = state.row.hinges[index]
         self.words.setText(report.pretty_words.replace("\n", "\n\n"))
-        nothing = "nothing" if solved.hinge_terms else ""
+        nothing = "nothing" if solved.hinge_terms and not state.trying else ""
         self.reasons.setText(state.reasons(solved.hinge_terms, HINGE_REASONS) or nothing)
         better = state.better(solved.betterments)
         self.better_label.setText(state.betterment_words(better) if solved.betterments else "")

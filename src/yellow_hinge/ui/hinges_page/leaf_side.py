@@ -96,7 +96,7 @@ class LeafSide(QWidget):
         melody = state.melody_line()
         self.melody_label.setText(f"Melody: {melody}" if melody else "")
         self.melody_label.setVisible(bool(melody))
-        nothing = "nothing" if solved.voicing_terms else ""
+        nothing = "nothing" if solved.voicing_terms and not state.trying else ""
         self.reasons.setText(state.reasons(solved.voicing_terms, VOICING_REASONS) or nothing)
         ways_out = solved.ways_out(index)
         lines = state.alternative_lines(solved.others(index), ways_out) if solved.alternatives else []

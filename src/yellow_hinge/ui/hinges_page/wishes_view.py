@@ -43,6 +43,9 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     with_register,
 )
 
+#: Room for the words of a tick, in pixels: the panel has a fixed width.
+_TICK_WIDTH = 232
+
 
 class WishesView(QWidget):
     """Follows the chosen leaf; every change is an edit that can be undone."""
@@ -219,11 +222,17 @@ class WishesView(QWidget):
         holds = song.ask(index).hold.names
         for field, said in FIXABLE:
             note = fixed_words(song, index, field, self._document.library)
-            self.ticks[field].setText(f"{said}: {note}" if note else said)
+            self._say(self.ticks[field], f"{said}: {note}" if note else said)
             self.ticks[field].setChecked(field in holds)
             self.ticks[field].setEnabled(bool(note))
-        self.register_tick.setText("register as it is: nothing lower or higher")
+        self._say(self.register_tick, "register as it is: nothing lower or higher")
         self.register_tick.setChecked("lowest" in holds)
+
+    @staticmethod
+    def _say(tick: QCheckBox, words: str) -> None:
+        """As much of the words as there is room for; all of them in the tooltip."""
+        tick.setText(tick.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, _TICK_WIDTH))
+        tick.setToolTip(words)
 
     # --- acting ---
 

@@ -113,7 +113,7 @@ def _changes(chart: Chart) -> Iterator[tuple[int, str]]:
 
 
 def _lines_of(section: Section, own: list[tuple[Bar, int, str, str]], room: int) -> Iterator[FormLine]:
-    """The bars of a section, as many to a line as fit; endings begin a line of their own."""
+    """The bars of a section, as many to a line as fit."""
     if not own:
         return
     densest = max(len(bar.chords) for bar, *_ in own)
@@ -123,7 +123,7 @@ def _lines_of(section: Section, own: list[tuple[Bar, int, str, str]], room: int)
     line: list[FormBar] = []
     heading, length = _heading(section), Fraction(0)
     for bar, number, ending, change in own:
-        if line and (ending or length + bar.quarters > full):
+        if line and length + bar.quarters > full:
             yield FormLine(heading, tuple(line))
             line, heading, length = [], "", Fraction(0)
         share = min(1.0, float(bar.quarters / full))

@@ -116,6 +116,7 @@ class SongPage(Page):
             widget.setAccessibleName(word)
             grid.addWidget(label, 0, column)
             grid.addWidget(widget, 1, column)
+            grid.setColumnStretch(column, 3 if widget is self.school else 2)
         caution = QLabel(CAUTION)
         caution.setObjectName("quiet")
         caution.setWordWrap(True)
