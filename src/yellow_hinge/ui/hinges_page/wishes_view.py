@@ -225,7 +225,7 @@ class WishesView(QWidget):
             self._say(self.ticks[field], f"{said}: {note}" if note else said)
             self.ticks[field].setChecked(field in holds)
             self.ticks[field].setEnabled(bool(note))
-        self._say(self.register_tick, "register as it is: nothing lower or higher")
+        self._say(self.register_tick, "register: nothing lower or higher")
         self.register_tick.setChecked("lowest" in holds)
 
     @staticmethod
