@@ -315,46 +315,77 @@ class _Open:
 def solve_rounds(rounds: Rounds, most_trees: int = 200, progress: Progress = always) -> RoundsPath:
     """The cheapest choice. After ``most_trees`` trees the best one so far is given, with the bound
     that still stands. Raises :class:`DeadEnd` and :class:`Cancelled`."""
-    every = {pivot: np.asarray(rounds.columns[pivot].cost < FORBIDDEN) for pivot in rounds.pivots}
-    root = rounds.solved(every)
-    if root is None:
-        raise DeadEnd(0)
-    if not rounds.extras:
-        return RoundsPath(root, root.cost)
-    best = rounds.closed(root)
-    count, tickets = 2, 0
-    open_parts = [_Open(root.cost, 0, every, root)]
-    tried = {rounds.at_pivots(root)}
-    while open_parts and open_parts[0].bound < best.cost and count < most_trees:
-        if not progress(count / most_trees):
-            raise Cancelled
-        part = heapq.heappop(open_parts)
-        if rounds.at_pivots(part.path) not in tried:
-            tried.add(rounds.at_pivots(part.path))
-            count += 1
-            closed = rounds.closed(part.path)
-            best = closed if closed.cost < best.cost else best
-        apart = rounds.apart(part.path, part.allowed)
-        if apart is None:
-            continue  # the relaxed choice is a real one, and its closed one is no dearer
+    return _Search(rounds, most_trees, progress).run()
+
+
+class _Search:
+    """Branch and bound over the states of the pivots."""
+
+    def __init__(self, rounds: Rounds, most_trees: int, progress: Progress) -> None:
+        self._rounds, self._most, self._progress = rounds, most_trees, progress
+        self._parts: list[_Open] = []
+        self._tried: set[tuple[_State, ...]] = set()
+        self._trees = self._tickets = 0
+        self._best: Path | None = None
+
+    @property
+    def _limit(self) -> int:
+        """What a choice must be cheaper than."""
+        return FORBIDDEN if self._best is None else self._best.cost
+
+    def run(self) -> RoundsPath:
+        rounds = self._rounds
+        every = {pivot: np.asarray(rounds.columns[pivot].cost < FORBIDDEN) for pivot in rounds.pivots}
+        root = rounds.solved(every)
+        if root is None:
+            raise DeadEnd(0)
+        if not rounds.extras:
+            return RoundsPath(root, root.cost)
+        best = self._close(root)
+        self._open(root.cost, every, root)
+        while self._parts and self._parts[0].bound < best.cost and self._trees < self._most:
+            if not self._progress(self._trees / self._most):
+                raise Cancelled
+            part = heapq.heappop(self._parts)
+            best = self._close(part.path)
+            apart = rounds.apart(part.path, part.allowed)
+            if apart is not None:  # else the relaxed choice is a real one, its closed one no dearer
+                self._look_into(part, *apart)
+        return RoundsPath(best, min([best.cost, *(part.bound for part in self._parts)]))
+
+    def _close(self, path: Path) -> Path:
+        """The best choice so far, one with the pivots where a relaxed choice has them among them."""
+        where = self._rounds.at_pivots(path)
+        if where not in self._tried:
+            self._tried.add(where)
+            self._trees += 1
+            closed = self._rounds.closed(path)
+            if self._best is None or closed.cost < self._best.cost:
+                self._best = closed
+        assert self._best is not None
+        return self._best
+
+    def _open(self, bound: int, allowed: dict[int, Mask], path: Path | None, pruned: bool = False) -> None:
+        """Keep a part to be looked into, unless nothing in it can be cheaper."""
+        if path is not None and path.cost < self._limit:
+            self._tickets += 1
+            part = _Open(max(bound, path.cost), self._tickets, allowed, path, pruned)
+            heapq.heappush(self._parts, part)
+
+    def _look_into(self, part: _Open, pivot: int, seen: _State) -> None:
+        """First leave out states that cannot be part of anything cheaper; then part what is left
+        between the two states that the pivot was looked at in."""
+        rounds = self._rounds
         if not part.pruned:
-            allowed = rounds.pruned(part.allowed, best.cost)
+            allowed = rounds.pruned(part.allowed, self._limit)
             path = rounds.solved(allowed) if all(mask.any() for mask in allowed.values()) else None
-            count += 1 + len(rounds.pivots)
-            if path is not None and path.cost < best.cost:
-                tickets += 1
-                heapq.heappush(open_parts, _Open(max(part.bound, path.cost), tickets, allowed, path, True))
-            continue
-        pivot, seen = apart
+            self._trees += 1 + len(rounds.pivots)
+            self._open(part.bound, allowed, path, pruned=True)
+            return
         for mask in _parted(part.allowed[pivot], part.path.states[pivot], seen):
             allowed = {**part.allowed, pivot: mask}
-            path = rounds.solved(allowed)
-            count += 1
-            if path is not None and path.cost < best.cost:
-                tickets += 1
-                heapq.heappush(open_parts, _Open(max(part.bound, path.cost), tickets, allowed, path))
-    bound = min([best.cost, *(part.bound for part in open_parts)])
-    return RoundsPath(best, bound)
+            self._trees += 1
+            self._open(part.bound, allowed, rounds.solved(allowed))
 
 
 def _each_alone(shape: tuple[int, int], states: Sequence[_State]) -> Costs:

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from html import escape
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from yellow_hinge.errors import Problem
-from yellow_hinge.ui.commands import Command
 
 #: Problems that are shown; the first few are enough to go on with.
 _MOST_SHOWN = 4
@@ -53,24 +51,3 @@ class MessageBar(QWidget):
         if len(problems) > _MOST_SHOWN:
             lines.append(f"... and {len(problems) - _MOST_SHOWN} more.")
         self.tell("\n".join(lines))
-
-    def list_keys(self, groups: Sequence[tuple[str, Sequence[Command]]]) -> None:
-        """All commands with their keys, by groups, in two columns."""
-        rows = "".join(_group(title, commands) for title, commands in groups)
-        self.text.setTextFormat(Qt.TextFormat.RichText)
-        self._show(f"<table cellspacing='0' cellpadding='1'>{rows}</table>", False)
-
-
-def _group(title: str, commands: Sequence[Command]) -> str:
-    """A heading and two commands a line."""
-    cells = [_cell(command) for command in commands]
-    if len(cells) % 2:
-        cells.append("<td></td><td></td>")
-    lines = [f"<tr>{a}{b}</tr>" for a, b in zip(cells[::2], cells[1::2], strict=True)]
-    return f"<tr><td colspan='4'><b>{escape(title)}</b></td></tr>{''.join(lines)}"
-
-
-def _cell(command: Command) -> str:
-    words = escape(command.tip or command.words)
-    keys = escape(command.key_words or "menu")
-    return f"<td><b>{keys}</b>&nbsp;&nbsp;</td><td>{words}&nbsp;&nbsp;&nbsp;</td>"

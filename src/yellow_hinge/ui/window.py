@@ -4,7 +4,7 @@ by their rows."""
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import partial
+from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QCloseEvent, QKeyEvent
@@ -31,6 +31,7 @@ from yellow_hinge.ui import theme
 from yellow_hinge.ui.commands import Command, CommandList, fill_menu
 from yellow_hinge.ui.document import Document, MakeSession
 from yellow_hinge.ui.file_desk import FileDesk
+from yellow_hinge.ui.key_list import KeyList
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
@@ -135,7 +136,7 @@ class Window(QMainWindow):
             Command("open", "Open...", desk.ask_open, ("Ctrl+O",), "File", "Open a song"),
             *(
                 Command(f"demo-{name}", name.replace("-", " ").title(), partial(desk.open_demo, name),
-                        menu="File/Open demo song")
+                        menu="File/Open demo song", tip=f"Open the demo song {name.replace('-', ' ').title()}")
                 for name in DEMO_SONGS
             ),
             Command("save", "Save", desk.save, ("Ctrl+S",), "File", "Save the project"),
@@ -234,10 +235,15 @@ class Window(QMainWindow):
         """Show problems in the message bar."""
         self.message.say(problems)
 
+    @cached_property
+    def key_list(self) -> KeyList:
+        """The list of commands, made when it is first wanted."""
+        return KeyList(self)
+
     def show_keys(self) -> None:
-        """All commands of the window and of the page that is shown, with their keys."""
+        """All commands of the page that is shown and of the window, with their keys."""
         page = self.page
-        self.message.list_keys([("Everywhere", list(self.commands)), (page.name, list(page.commands))])
+        self.key_list.show_groups([(page.name, list(page.commands)), ("Everywhere", list(self.commands))])
 
     # --- playing ---------------------------------------------------------------------------
 
