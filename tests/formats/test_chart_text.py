@@ -88,6 +88,11 @@ def test_reads_all_that_a_chart_can_say() -> None:
     assert chart.pickup_words == ((Syllable("The"),),)
 
 
+def test_a_syllable_may_be_held_over_a_tie_and_to_the_end_of_its_note() -> None:
+    chart = parse_chart("| C |\nmelody: C5:1~ C5:1 D5:2\nlyrics: full _ of _\n")
+    assert [one.text or "_" for one in chart.sections[0].bars[0].words[0]] == ["full", "_", "of", "_"]
+
+
 def test_endings_are_taken_in_turn() -> None:
     ends = "[A]{}\n| C |1. D |2. E | F |\n[B]\n| G |\n"
     assert bars_of(parse_chart(ends.format(""))) == ["C", "D", "C", "E", "F", "G"]

@@ -135,8 +135,8 @@ class Window(QMainWindow):
             Command("new", "New", self.new_song, ("Ctrl+N",), "File", "A new song"),
             Command("open", "Open...", desk.ask_open, ("Ctrl+O",), "File", "Open a song"),
             *(
-                Command(f"demo-{name}", name.replace("-", " ").title(), partial(desk.open_demo, name),
-                        menu="File/Open demo song", tip=f"Open the demo song {name.replace('-', ' ').title()}")
+                Command(f"demo-{name}", _title(name), partial(desk.open_demo, name),
+                        menu="File/Open demo song", tip=f"The demo song {_title(name)}")
                 for name in DEMO_SONGS
             ),
             Command("save", "Save", desk.save, ("Ctrl+S",), "File", "Save the project"),
@@ -301,6 +301,10 @@ class Window(QMainWindow):
         for page in self._pages.values():
             page.close_page()
         event.accept()
+
+
+def _title(name: str) -> str:
+    return name.replace("-", " ").title()
 
 
 def _with_label(words: str, label: str | None) -> str:

@@ -74,11 +74,11 @@ class TuneReader:
 def words_of(complaints: Complaints, number: int, segment: Segment, most: int, of: str) -> Words:
     """The syllables under a bar, for at most so many notes or chords."""
     words = read_words(segment.text)
-    sung = max((count for count, one in enumerate(words, 1) if not one.held), default=0)
-    if sung > most:  # what is held on to the end of the bar needs no note of its own
+    sung = sum(not one.held for one in words)
+    if sung > most:  # a syllable may be held over a tie, or to the end of its note
         complaints.add(
             Place(number, segment.column, len(segment.text.strip())),
-            f"{len(words)} syllables for {most} {of}",
+            f"{sung} syllables for {most} {of}",
             "join syllables of one note, or give the bar more notes",
         )
     return words
