@@ -13,6 +13,7 @@ import msgspec
 import numpy as np
 import pytest
 
+from conftest import DATA
 from made import song_of
 from yellow_hinge.hands.geometry import white_interval_mm
 from yellow_hinge.hands.profile import HandProfile
@@ -170,3 +171,14 @@ def test_the_effort_in_words_leaves_out_what_is_nothing() -> None:
     words = effort_words(Effort(8200, 4200, 2000, 700, 40), 96)
     assert words == "Effort 151: 82 for 96 half steps, 42 for notes that come or go, 27 for sound and comfort"
     assert effort_words(Effort(100, 0, 0, 0, 0), 1) == "Effort 1: 1 for 1 half step"
+
+
+def test_what_every_school_pays() -> None:
+    """A change of a price is a decision: it is made here as well."""
+    lines = (DATA / "prices.tsv").read_text("utf-8").splitlines()
+    wanted = dict(line.split("\t") for line in lines if not line.startswith("#"))
+    schools = LIBRARY.schools.values()
+    assert wanted == {
+        field.name: " ".join(f"{school.id}={getattr(weights_of(school), field.name)}" for school in schools)
+        for field in fields(Weights)
+    }

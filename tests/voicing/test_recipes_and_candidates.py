@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import DATA
 from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -417,3 +418,31 @@ def test_key_decides_about_natural_ninths() -> None:
     for key, there in (("C", False), ("G", True)):
         shapes = hand_shapes(wish("Em7", "band", colour=1, key=parse_key(key)), LIBRARY, "left")
         assert any("9" in shape.degrees for shape in shapes) is there
+
+
+def counted() -> list[list[str]]:
+    lines = (DATA / "candidates.tsv").read_text("utf-8").splitlines()
+    return [line.split("\t") for line in lines if not line.startswith("#")]
+
+
+@pytest.mark.parametrize("school", sorted(LIBRARY.schools))
+def test_how_many_shapes_and_pairs_there_are(school: str) -> None:
+    """Not one more and not one less: what is added or lost is seen here first."""
+    own = [row for row in counted() if row[0] == school]
+    assert len(own) >= 12
+    for _, symbol, colour, wanted in own:
+        chord = parse_chord(symbol)
+        assert chord is not None
+        chosen = LIBRARY.schools[school]
+        found = candidates(
+            Wish(chord, parse_key("C"), chosen, int(colour), chosen.bass, HandProfile()), LIBRARY
+        )
+        assert f"{len(found.left)} {len(found.right)} {int(found.legal.sum())}" == wanted, symbol
+
+
+def test_an_unknown_school_is_refused_with_those_there_are() -> None:
+    assert LIBRARY.school("band") is LIBRARY.schools["band"]
+    with pytest.raises(BadInput) as caught:
+        LIBRARY.school("brass", "settings")
+    problem = caught.value.problems[0]
+    assert problem.place == "settings" and "'brass'" in problem.what and "band" in problem.remedy
