@@ -15,6 +15,7 @@ from yellow_hinge.formats import project_file
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.connections import connections
 from yellow_hinge.reharm.lines import SCALES, guide_line, passage_scales, scale_for, targets
+from yellow_hinge.reharm.rules.base import readable
 from yellow_hinge.song.edits import wish_for_chord, with_voicings
 from yellow_hinge.song.walk import fills_sounding, walk
 from yellow_hinge.tasks.voice_song import voice_song
@@ -123,6 +124,53 @@ def test_small_notes_fit_into_the_beats_left_over(before: Voicing, after: Voicin
             assert fill.start_key in before.hand(fill.hand).keys
             assert fill.end_key in after.hand(fill.hand).keys
             assert fill.key not in (fill.start_key, fill.end_key)
+
+
+def grips(left: list[int], right: list[int]) -> Voicing:
+    return Voicing(shape(left), shape(right))
+
+
+@pytest.mark.parametrize(
+    ("symbols", "before", "after", "beats", "said"),
+    [
+        ("C F", grips([36], [60, 64, 67]), grips([41], [60, 65, 69]), "4", [
+            "Passing bass by scale steps: C D E F, on count 3 and 4 of the chord, a beat each",
+            "Passing bass by half steps: C D♯ E F, on count 3 and 4 of the chord, a beat each",
+            "Lead-in note from a half step away: G G♯ A, on count 4 of the chord, a beat"]),
+        ("G7 C", grips([43], [59, 62, 65]), grips([36], [60, 64, 72]), "4", [
+            "Passing bass by scale steps: G E D C, on count 3 and 4 of the chord, a beat each",
+            "Passing bass by half steps: G D C♯ C, on count 3 and 4 of the chord, a beat each",
+            "Inner line through the half step between: D D♯ E, on count 4 of the chord, a beat",
+            "Lead-in note from a half step away: F B C, on count 4 of the chord, a beat"]),
+        # too short for two notes, too short for a beat; a bass that moves by step is not walked to
+        ("C F", grips([36], [60, 64]), grips([41], [60, 65]), "1", [
+            "Passing bass by scale steps: C E F, on count 1.5 of the chord, half a beat",
+            "Lead-in note from a half step away: E F♯ F, on count 1.5 of the chord, half a beat"]),
+        ("C Dm", grips([36, 43], [60, 64]), grips([38, 48], [62, 65]), "2", [
+            "Inner line through the half step between: C C♯ D, on count 2 of the chord, a beat",
+            "Lead-in note from a half step away: E F♯ F, on count 2 of the chord, a beat"]),
+        ("C D", grips([36], [60]), grips([38], [60]), "4", []),
+        ("C F", grips([36], [60, 64]), grips([41], [60, 65]), "1/2", []),
+    ],
+)  # fmt: skip
+def test_small_notes_in_words(
+    symbols: str, before: Voicing, after: Voicing, beats: str, said: list[str]
+) -> None:
+    one, other = (chord(text) for text in symbols.split())
+    found = connections(before, after, (one, other), Fraction(beats), parse_key("C"))
+    assert [connection.words for connection in found] == said
+
+
+@pytest.mark.parametrize(
+    ("symbol", "key", "read"),
+    [
+        ("D#m7", "C", "Ebm7"), ("D#m7", "E", "D#m7"), ("D#dim7", "C", "D#dim7"), ("Cbmaj7", "C", "Bmaj7"),
+        ("G#7/B#", "C", "Ab7/C"), ("C/D#", "C", "C/Eb"), ("Am/Ab", "C", "Am/G#"), ("C7/A#", "C", "C7/Bb"),
+        ("Fb", "Cb", "Fb"), ("G#m", "B", "G#m"), ("F/Cb", "C", "F/B"),
+    ],
+)  # fmt: skip
+def test_chords_are_spelled_as_players_read_them(symbol: str, key: str, read: str) -> None:
+    assert str(readable(chord(symbol), parse_key(key))) == read
 
 
 def test_taken_small_notes_sound_are_kept_and_end_when_their_voice_goes_elsewhere(library: Library) -> None:

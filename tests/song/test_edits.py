@@ -11,6 +11,7 @@ import pytest
 from made import WALK, F, chord, decided_song, held, marked, song_of, symbols
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import (
@@ -303,6 +304,37 @@ def test_what_leaves_the_hands_is_named() -> None:
     assert out_of_bounds(choose(song_of(WALK), 3, wide).song) == ("bar 3, F: out of reach for the left hand",)
     unlocked = choose(song_of(WALK), 3, wide, locked=False).song
     assert out_of_bounds(unlocked) == ()
+
+
+def test_the_outermost_keys_belong_to_the_hands() -> None:
+    song = song_of(WALK)
+    left, right = song.hands.left, song.hands.right
+    for low, high, said in (
+        (left.lowest_key, right.highest_key, ()),
+        (left.lowest_key - 1, right.highest_key, ("left",)),
+        (left.lowest_key, right.highest_key + 1, ("right",)),
+        (left.lowest_key - 1, right.highest_key + 1, ("left", "right")),
+    ):
+        grip = Voicing(HandShape((low,), ("R",)), HandShape((high,), ("5",)))
+        wanted = tuple(f"bar 3, F: out of the {side} hand's register" for side in said)
+        assert out_of_bounds(choose(song, 3, grip).song) == wanted
+
+
+LESS = "small notes of C in bar 1"
+
+
+@pytest.mark.parametrize(
+    ("beats", "left_over", "said"),
+    [("4", [0, 3], ""), ("7/2", [0], LESS), ("3", [0], LESS), ("1/2", [], LESS)],
+)
+def test_small_notes_stay_where_their_chord_has_room(beats: str, left_over: list[int], said: str) -> None:
+    fills = tuple(Fill("right", 69, 71, 70, Fraction(at), Fraction(1)) for at in (0, 3))
+    song = song_of("| C | F |", asks={At(0): Ask(fills=fills)})
+    edit = edit_chart(
+        song, parse_chart(f"| C:{beats} G:{4 - Fraction(beats)} | F |" if said else "| C | F | G |")
+    )
+    assert [fill.offset_beats for fill in edit.song.ask(0).fills] == left_over
+    assert edit.lost == ((said,) if said else ())
 
 
 def test_what_would_lie_beyond_the_keyboard_is_lost_and_said() -> None:
