@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from uuid import uuid4
 
 import pytest
+from hypothesis import settings
 
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+settings.register_profile("untimed", deadline=None)  # speed is measured elsewhere, on a quiet machine
+settings.load_profile("untimed")
 
 DATA = Path(__file__).parent / "data"
 FERRY = """# a small chart
@@ -23,6 +27,12 @@ melody: C#5:2 B4:1 | E5:3 | F#5:1 E5:2
 [End] x2
 | Bm7 E7 | Amaj7 |
 """
+
+
+@pytest.fixture(autouse=True)
+def _own_state(monkeypatch: pytest.MonkeyPatch, tmp_path_factory: pytest.TempPathFactory) -> None:
+    """No test reads or writes what the player's own runs left."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.getbasetemp() / "state" / uuid4().hex))
 
 
 @pytest.fixture(scope="session")

@@ -129,7 +129,7 @@ def main(folder: Path) -> None:
         arrange(window)
         settle(window)
         window.grab().save(str(folder / f"{name}.png"))
-        window.document.history.mark_clean(window.document.song)
+        window.document.history.mark_clean(window.document.song, window.document.history.draft)
         window.close()
         print(folder / f"{name}.png")
     del app

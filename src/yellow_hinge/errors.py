@@ -3,7 +3,8 @@
     YellowHingeError            something the player can mend; carries problems
     ├── BadInput                a chart, file, symbol or option that cannot be read
     ├── NoSolution              readable input for which no legal voicing exists
-    └── FileTrouble             the disk, a permission, a missing file
+    ├── FileTrouble             the disk, a permission, a missing file
+    └── OurMistake              an error of this program, caught at its border and written down
 
 :class:`Cancelled` stands apart: nothing is wrong, somebody asked for it.
 
@@ -54,6 +55,10 @@ class NoSolution(YellowHingeError):
 
 class FileTrouble(YellowHingeError):
     """A file could not be read or written."""
+
+
+class OurMistake(YellowHingeError):
+    """Something that should not have happened; the player can only go around it."""
 
 
 class Cancelled(Exception):

@@ -219,7 +219,7 @@ def test_five_hundred_chords_and_too_many_bars() -> None:
     assert "more than 400 entries" in str(caught.value)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(charts())
 def test_writing_and_reading_back(chart: Chart) -> None:
     text = write(chart).decode()
@@ -236,7 +236,7 @@ def test_byte_order_mark_is_no_error() -> None:
     assert decode("| C |".encode("utf-8-sig")) == "| C |"
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.sampled_from(ALL_KEYS))
 def test_transposing_text_and_values_gives_the_same(key: Key) -> None:
     move = move_between(parse_key("A"), key)

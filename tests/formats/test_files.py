@@ -18,7 +18,6 @@ from made import DECIDED, WALK, F, charts, decided_song, held, song_of
 from yellow_hinge.errors import BadInput, FileTrouble
 from yellow_hinge.formats import project_file
 from yellow_hinge.formats.chart_text import parse_chart
-from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.project_v1 import upgraded_chart
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.plan import Planner
@@ -55,7 +54,7 @@ def test_a_project_reads_back_as_it_was(song: Song) -> None:
     assert project_file.read(project_file.write(song)).song == song
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(charts())
 def test_a_song_without_text_gets_one(chart: Chart) -> None:
     song = Song(chart)
@@ -285,29 +284,6 @@ def test_a_full_disk_leaves_the_old_file(song: Song, tmp_path: Path, monkeypatch
     assert "no space left" in str(caught.value)
     assert path.read_bytes() == before
     assert list(tmp_path.iterdir()) == [path]
-
-
-def test_a_folder_that_may_not_be_written(song: Song, tmp_path: Path) -> None:
-    with pytest.raises(FileTrouble):
-        save_song(song, tmp_path / "missing" / "song.yhinge", LIBRARY)
-    with pytest.raises(FileTrouble):
-        write_atomically(Path("/proc/song.yhinge"), b"x")
-
-
-def test_rights_of_the_old_file_are_kept(tmp_path: Path) -> None:
-    path = tmp_path / "x"
-    write_atomically(path, b"1")
-    path.chmod(0o640)
-    write_atomically(path, b"2")
-    assert path.stat().st_mode & 0o777 == 0o640 and path.read_bytes() == b"2"
-
-
-def test_reading_what_is_not_there_or_too_large(tmp_path: Path) -> None:
-    with pytest.raises(FileTrouble):
-        read_bytes(tmp_path / "nothing", 10)
-    (tmp_path / "big").write_bytes(b"x" * 11)
-    with pytest.raises(FileTrouble):
-        read_bytes(tmp_path / "big", 10)
 
 
 def test_every_format_opens_by_its_suffix(song: Song, tmp_path: Path) -> None:

@@ -79,7 +79,7 @@ def test_fingers_ascend_and_every_choice_is_ranked(keys: tuple[int, ...], left: 
         assert list(fingers) == sorted(fingers, reverse=left)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(st.lists(chords, min_size=1, max_size=4), st.booleans())
 def test_progression_against_brute_force(row: list[tuple[int, ...]], left: bool) -> None:
     def cost(choice: tuple[tuple[int, tuple[int, ...]], ...]) -> int:

@@ -23,7 +23,7 @@ def rounds_of(problems: Problems, ways: Ways, solver: TreeSolver | None = None) 
     return Rounds(problems.columns, ways, problems.link, solver or TreeSolver())
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 @given(seeds_and_ways())
 def test_the_cheapest_choice_and_it_says_so(drawn: tuple[int, int, Ways]) -> None:
     seed, count, ways = drawn
@@ -34,7 +34,7 @@ def test_the_cheapest_choice_and_it_says_so(drawn: tuple[int, int, Ways]) -> Non
     assert found.path.cost == cost == problems.cost(found.path.states, ways)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(seeds_and_ways())
 def test_cut_short_the_bound_is_honest(drawn: tuple[int, int, Ways]) -> None:
     seed, count, ways = drawn
@@ -44,7 +44,7 @@ def test_cut_short_the_bound_is_honest(drawn: tuple[int, int, Ways]) -> None:
     assert short.bound <= cost <= short.path.cost == problems.cost(short.path.states, ways)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(seeds_and_ways(), st.integers(1, 3))
 def test_edits_give_what_a_fresh_solver_gives(drawn: tuple[int, int, Ways], edits: int) -> None:
     seed, count, ways = drawn
@@ -57,7 +57,7 @@ def test_edits_give_what_a_fresh_solver_gives(drawn: tuple[int, int, Ways], edit
         problems.columns[number % count] = problems.column(("edit", number))
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(seeds_and_ways())
 def test_marginals_are_what_locking_each_state_costs(drawn: tuple[int, int, Ways]) -> None:
     """Exactly where one column sees all that leads back, else at most what is said."""

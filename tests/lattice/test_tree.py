@@ -32,7 +32,7 @@ def test_min_plus_against_its_definition(seed: int, i: int, j: int, k: int) -> N
     assert min_plus(a, b).tolist() == wanted
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(seeds, st.integers(1, 4), st.integers(1, 3), st.booleans())
 def test_the_choice_is_the_first_of_the_cheapest(seed: int, count: int, top: int, row: bool) -> None:
     problems = Problems(seed, top=top).with_columns(count)  # small costs: many ties
@@ -41,7 +41,7 @@ def test_the_choice_is_the_first_of_the_cheapest(seed: int, count: int, top: int
     assert (path.cost, path.states) == problems.least(steps_of(tree))
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=8)
 @given(seeds)
 def test_cost_against_an_independent_shortest_path_library(seed: int) -> None:
     problems = Problems(seed, 9).with_columns(8)
@@ -63,7 +63,7 @@ def test_cost_against_an_independent_shortest_path_library(seed: int) -> None:
     assert TreeSolver().solve(problems.row()).cost == distance - 8  # one added per edge
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     seeds, st.lists(st.tuples(st.integers(0, 5), st.booleans()), min_size=1, max_size=5), st.integers(1, 4)
 )
@@ -122,7 +122,7 @@ def test_an_edit_makes_only_the_tables_past_it(monkeypatch: pytest.MonkeyPatch) 
     assert made_for(problems, solver, monkeypatch) == 0
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(seeds, st.integers(1, 4), st.booleans())
 def test_marginals_are_the_cost_of_locking_each_state(seed: int, count: int, row: bool) -> None:
     problems = Problems(seed).with_columns(count)
@@ -137,7 +137,7 @@ def test_marginals_are_the_cost_of_locking_each_state(seed: int, count: int, row
             assert extra >= FORBIDDEN if through >= FORBIDDEN else extra == through - best
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(seeds, st.integers(1, 4))
 def test_totals_at_a_column_are_the_marginals_with_the_best_on_top(seed: int, count: int) -> None:
     problems = Problems(seed).with_columns(count)

@@ -47,7 +47,7 @@ symbols = st.sampled_from(["Cmaj7", "Dm7", "Em7", "G7", "Ab7", "F#m7b5", "Bb13",
     st.lists(st.tuples(symbols, symbols), min_size=1, max_size=4),
     st.sampled_from(["solo", "band", "guide", "shapes"]),
 )
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 def test_shared_hinge_costs_are_the_plain_ones(rows: list[tuple[str, str]], school: str) -> None:
     tables = LinkTables()
     for first, second in rows:

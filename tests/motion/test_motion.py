@@ -141,7 +141,7 @@ hand_shapes = st.lists(
 ).map(tuple)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(hand_shapes, hand_shapes)
 def test_compiled_pairings_are_the_same_numbers(
     before: tuple[HandShape, ...], after: tuple[HandShape, ...]
@@ -150,7 +150,7 @@ def test_compiled_pairings_are_the_same_numbers(
         assert one.shape == other.shape and (one == other).all()
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 @given(
     st.lists(st.sampled_from(["C", "Am", "F", "G7", "Dm7", "E7"]), min_size=2, max_size=3),
     st.sampled_from(["solo", "guide"]),
@@ -407,7 +407,7 @@ def test_open_search_holds_every_school_s_shapes_of_its_size() -> None:
             assert shape.keys in every
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     st.sampled_from(["Dm7", "G7b9", "Cmaj7", "F/A", "Bm7b5"]),
     st.sampled_from(["C", "E7", "Am9"]),
@@ -435,7 +435,7 @@ def test_reasons_add_up_to_what_was_searched(first: str, second: str, school: st
         assert all(term.phrase for term in terms)
 
 
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=10)
 @given(st.integers(1, 11), st.sampled_from(["Dm7 G7 Cmaj7", "C Am F G7", "Em7b5 A7b9 Dm6"]))
 def test_transposing_the_song_transposes_the_answer(semitones: int, symbols: str) -> None:
     """Where nothing depends on the place: registers that move along, keys without width, and

@@ -68,7 +68,7 @@ slots_of = st.lists(st.lists(rows, min_size=1, max_size=3, unique=True), min_siz
 
 
 @given(slots_of, st.integers(0, 3))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_the_trade_curve_is_the_best_of_all_sets(slots: list[list[str]], most: int) -> None:
     options = [
         [

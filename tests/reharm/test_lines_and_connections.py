@@ -7,7 +7,7 @@ from fractions import Fraction
 from itertools import pairwise, product
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from made import song_of
@@ -34,7 +34,6 @@ def chord(text: str) -> ChordSymbol:
 
 
 @given(st.sampled_from(QUALITIES), st.sampled_from(["C", "Eb", "F#"]), st.sampled_from(ALL_KEYS))
-@settings(deadline=None)
 def test_a_scale_holds_every_tone_of_its_chord(quality: str, root: str, key: Key) -> None:
     one = chord(f"{root}{quality}")
     tones = {(one.root.pitch_class + degree_semitones(label)) % 12 for label in one.degrees}
@@ -65,7 +64,6 @@ rows = st.lists(st.sampled_from(["Cmaj7", "Dm7", "G7", "Am7", "Fm6", "Bb9sus", "
 
 
 @given(rows)
-@settings(deadline=None)
 def test_the_guide_line_is_the_calmest(row: list[str]) -> None:
     chords = [None if word == "-" else chord(word) for word in row]
     line = guide_line(chords)
@@ -113,7 +111,6 @@ lengths = st.sampled_from([Fraction(1, 2), Fraction(1), Fraction(2), Fraction(3)
 
 
 @given(voicing, voicing, lengths)
-@settings(deadline=None)
 def test_small_notes_fit_into_the_beats_left_over(before: Voicing, after: Voicing, beats: Fraction) -> None:
     for one in connections(before, after, (chord("Dm7"), chord("G7")), beats, parse_key("C")):
         assert one.words and one.fills

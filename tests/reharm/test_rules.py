@@ -9,7 +9,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from yellow_hinge.reharm.proposals import (
@@ -208,7 +208,6 @@ symbols = st.sampled_from(
     st.lists(st.tuples(symbols, st.sampled_from([1, 2, 3, 4, 6])), min_size=1, max_size=6),
     st.sampled_from(ALL_KEYS),
 )
-@settings(deadline=None)
 def test_bars_stay_whole_and_no_chord_is_too_short(row: list[tuple[str, int]], key: Key) -> None:
     spots, start = [], Fraction(0)
     for symbol, beats in row:

@@ -80,7 +80,7 @@ def test_new_chords_never_take_an_old_ones_id() -> None:
     assert [one.id for one in twice.chart.written] == [0, 3, 1, 2]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(st.sampled_from("CDE"), max_size=7), st.lists(st.sampled_from("CDE"), max_size=7))
 def test_as_many_chords_as_stand_in_the_same_order_are_found_again(old: list[str], new: list[str]) -> None:
     """Against the longest common subsequence by trying all of them; further ones may have moved."""
@@ -200,7 +200,7 @@ def undo_and_redo(story: Story) -> None:
     story.song = history.song
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.lists(steps, max_size=12))
 def test_nothing_that_belongs_to_an_untouched_chord_is_ever_lost(
     edits: list[tuple[str, int, int]],

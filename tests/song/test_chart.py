@@ -18,7 +18,7 @@ from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
 from yellow_hinge.theory.pitch import read_pitch
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(charts())
 def test_what_is_played_adds_up(chart: Chart) -> None:
     now = Fraction(0)
@@ -34,7 +34,7 @@ def test_what_is_played_adds_up(chart: Chart) -> None:
     assert [one.index for one in chart.written] == list(range(len(chart.written)))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(charts())
 def test_slots_stand_where_their_bars_do(chart: Chart) -> None:
     song = Song(chart)
@@ -51,7 +51,7 @@ def test_slots_stand_where_their_bars_do(chart: Chart) -> None:
     assert len({at for ats in columns for at in ats}) == len(columns)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(charts(), st.sampled_from(ALL_KEYS))
 def test_another_key_moves_every_pitch_and_nothing_else(chart: Chart, key: Key) -> None:
     move = move_between(chart.key, key)

@@ -138,4 +138,4 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Ite
 
 def forget(window: Window) -> None:
     """Nothing to save when the test is over."""
-    window.document.history.mark_clean(window.document.song)
+    window.document.history.mark_clean(window.document.song, window.document.history.draft)

@@ -179,7 +179,7 @@ key: Bb
 
 def test_form_endings_words_and_odd_bars_are_shown(window: Window, qtbot: QtBot) -> None:
     view = type_chart(window, qtbot, FORMED.replace("tar-red _", "tar"))
-    assert not view.checked.problems
+    assert not window.document.checked.problems
     assert view.form_order.isVisible()
     assert view.form_order.text() == ("Order: Walk, Bridge, Walk. Pickup: 1 beat before the first bar (Oh).")
     assert "by A. Maker" in view.form_facts.text()

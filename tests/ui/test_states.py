@@ -15,12 +15,12 @@ from yellow_hinge.motion.figures import Effort
 from yellow_hinge.song.edits import choose, copy_take, wish_for_chord
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.drafts import check
 from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.tasks.solved import Betterment, Offer
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection, offer_words
-from yellow_hinge.ui.main import _first_song
-from yellow_hinge.ui.song_page.state import check, reach_label
+from yellow_hinge.ui.song_page.state import reach_label
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
@@ -113,18 +113,6 @@ def test_checking_text() -> None:
     assert check("| H |").verdict.startswith("1 place to mend")
     assert reach_label(10) == "tenth (C to E)"
     assert pretty_accidentals("b7-9#11/b3") == "♭7-9♯11/♭3"
-
-
-def test_files_named_on_the_command_line(tmp_path: object, capsys: pytest.CaptureFixture[str]) -> None:
-    from pathlib import Path
-
-    path = Path(str(tmp_path)) / "x.txt"
-    path.write_text("title: Own\n| C |")
-    assert _first_song([str(path)])[0].title == "Own"
-    assert _first_song([])[0].title == "Lantern Ferry"
-    path.write_text("| H |")
-    song, _, problems = _first_song([str(path)])
-    assert song.title == "Lantern Ferry" and problems and "note letter" in capsys.readouterr().err
 
 
 # --- the worker ---

@@ -378,7 +378,7 @@ def test_the_window_answers_while_a_long_song_is_solved(window: Window, qtbot: Q
     """500 chords in wide hands: the event loop keeps turning, and cancel ends it at once."""
     view = show(window, qtbot, SongPage)
     view.editor.setPlainText("| Dm7 | G13 | Cmaj9 | A7b9 |\n" * 125)
-    view.read_text()
+    window.document.read_draft()
     longest, last, ticks = 0.0, time.monotonic(), 0
     while window.document.worker.running and ticks < 4000:
         qtbot.wait(1)
@@ -386,7 +386,7 @@ def test_the_window_answers_while_a_long_song_is_solved(window: Window, qtbot: Q
         longest, last, ticks = max(longest, now - last), now, ticks + 1
     assert ticks > 3 and longest < 1.5
     view.editor.setPlainText("| Dm7 | G13 | Cmaj9 | A7b9 |\n" * 124)
-    view.read_text()
+    window.document.read_draft()
     click(qtbot, window.transport.cancel)
     assert not window.document.worker.running
     settle(window, qtbot)

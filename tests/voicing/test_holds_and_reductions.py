@@ -43,7 +43,7 @@ def pairs(asked: Wish) -> set[tuple[tuple[int, ...], tuple[int, ...]]]:
 @given(
     st.sampled_from(["Cmaj7", "Dm9", "G13", "F/A"]), st.sampled_from(["solo", "band"]), st.integers(0, 9999)
 )
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_what_is_fixed_leaves_just_the_voicings_that_keep_it(symbol: str, school: str, seed: int) -> None:
     asked = wish(symbol, school)
     free = candidates(asked, LIBRARY)

@@ -46,7 +46,7 @@ def test_families_players_know(
     assert found[1] == said[1] or (symbol == "Dm7" and found[1] == "rootless three-note shape")
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(st.sampled_from(["Dm7", "G7", "Cmaj7", "F", "Am9"]), st.sampled_from(["left", "right"]), st.data())
 def test_every_candidate_is_classified(symbol: str, side: str, data: st.DataObject) -> None:
     chord = parse_chord(symbol)

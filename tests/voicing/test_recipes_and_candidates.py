@@ -103,7 +103,7 @@ def test_every_symbol_has_a_voicing_in_every_school(symbol: str, school: str, ba
         assert own or any(candidates(lent, LIBRARY).legal.any() for lent in borrowed(asked, LIBRARY))
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 @given(
     st.sampled_from(SYMBOLS), st.integers(0, 11), st.sampled_from(sorted(LIBRARY.schools)),
     st.sampled_from(["self", "bassist"]), st.integers(5, 11), st.integers(0, 3),
@@ -147,7 +147,7 @@ def test_every_legal_pair_obeys_the_rules(
         assert not broken(asked, Voicing(left, right))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(
     st.sampled_from(SYMBOLS), st.sampled_from(sorted(LIBRARY.schools)),
     st.sampled_from(["self", "bassist"]), st.sampled_from(["both", "left", "right"]), st.integers(0, 10_000),

@@ -146,6 +146,7 @@ class ProjectIn(msgspec.Struct):
     current: int = 0
     route: list[LegIn] = []
     lift_st: int = 0
+    draft: str | None = None
 
     def __post_init__(self) -> None:
         ids = [take.id for take in self.takes]
@@ -159,10 +160,13 @@ class ProjectIn(msgspec.Struct):
 
 @dataclass(frozen=True)
 class Opened:
-    """A project as it was read; ``problems`` are remarks about what was left out."""
+    """A project as it was read; ``problems`` are remarks about what was left out, ``draft`` is chart
+    text that could not be read when it was saved, ``digest`` the fingerprint of its file."""
 
     song: Song
     problems: tuple[Problem, ...] = ()
+    draft: str | None = None
+    digest: str | None = None
 
 
 # --- reading -----------------------------------------------------------------------------
@@ -191,7 +195,7 @@ def read(data: bytes, place: str = "project") -> Opened:
         profile_from(project.hands),
         project.lift_st,
     )
-    return Opened(_with_unknown(song, raw), tuple(reader.problems))
+    return Opened(_with_unknown(song, raw), tuple(reader.problems), project.draft)
 
 
 def _decoded(data: bytes, place: str) -> Raw:
@@ -330,9 +334,11 @@ def _shape(read_in: ShapeIn) -> HandShape:
 # --- writing -----------------------------------------------------------------------------
 
 
-def write(song: Song) -> bytes:
+def write(song: Song, draft: str | None = None) -> bytes:
     """The project as JSON text. The chart is written if the song never had a text."""
     project = _merged(_project_out(song), song.unknown)
+    if draft is not None:
+        project["draft"] = draft
     project["takes"] = [_merged(_take_out(take), take.unknown) for take in song.takes]
     return (json.dumps(project, ensure_ascii=False, indent=1) + "\n").encode()
 
@@ -427,7 +433,9 @@ def _with_unknown(song: Song, raw: Raw) -> Song:
         replace(take, unknown=_beyond(one, _take_out(take)))
         for take, one in zip(song.takes, raw["takes"], strict=True)
     )
-    return replace(song, takes=takes, unknown=_beyond({**raw, "takes": []}, _project_out(song)))
+    return replace(
+        song, takes=takes, unknown=_beyond({**raw, "takes": []}, {**_project_out(song), "draft": None})
+    )
 
 
 def _beyond(raw: Mapping[str, Any], own: Mapping[str, Any], inside: str = "", by_name: bool = False) -> Raw:

@@ -5,6 +5,8 @@ Songs are frozen and share their parts, so keeping them costs little.
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
 
@@ -12,18 +14,38 @@ from yellow_hinge.song.model import Song
 DEPTH = 400
 
 
-class History:
-    """The song as it is, with the way back and forth. ``clean`` is what is on disk."""
+@dataclass(frozen=True, slots=True)
+class _Step:
+    """What an edit led to. ``draft`` is chart text that is not in the song (yet), None where the
+    song's own text stands."""
 
-    def __init__(self, song: Song) -> None:
-        self._past: list[Edit] = []
-        self._future: list[Edit] = []
-        self._now = Edit(song, "")
-        self._clean = song
+    song: Song
+    draft: str | None = None
+    label: str = ""
+    gesture: str | None = None
+
+    def same(self, other: _Step) -> bool:
+        """Whether both hold the same, however they came about."""
+        return self.song is other.song and self.draft == other.draft
+
+
+class History:
+    """The song as it is and the text that is being typed on it, with the way back and forth.
+    ``modified`` asks what is on disk."""
+
+    def __init__(self, song: Song, draft: str | None = None) -> None:
+        self._past: list[_Step] = []
+        self._future: list[_Step] = []
+        self._now = self._clean = _Step(song, draft)
 
     @property
     def song(self) -> Song:
         return self._now.song
+
+    @property
+    def draft(self) -> str | None:
+        """Chart text that is not in the song: unread, or to be mended."""
+        return self._now.draft
 
     @property
     def undo_label(self) -> str | None:
@@ -35,26 +57,38 @@ class History:
 
     @property
     def modified(self) -> bool:
-        return self._now.song is not self._clean
+        return not self._now.same(self._clean)
 
-    def mark_clean(self, song: Song) -> None:
-        """``song`` is what the file now holds."""
-        self._clean = song
+    def mark_clean(self, song: Song, draft: str | None = None) -> None:
+        """This is what the file now holds."""
+        self._clean = _Step(song, draft)
 
-    def push(self, edit: Edit) -> None:
+    def mark_dirty(self) -> None:
+        """No file holds what is there."""
+        self._clean = _Step(Song())
+
+    def push(self, edit: Edit, draft: str | None = None) -> None:
         """Record an edit; one that continues the gesture before it joins it."""
-        joins = edit.gesture is not None and edit.gesture == self._now.gesture
+        self._record(_Step(edit.song, draft, edit.label, edit.gesture))
+
+    def type(self, draft: str | None, label: str, gesture: str) -> None:
+        """Record text that was typed and not read yet."""
+        self._record(_Step(self.song, draft, label, gesture))
+
+    def _record(self, step: _Step) -> None:
+        joins = step.gesture is not None and step.gesture == self._now.gesture
         if not joins:
             self._past.append(self._now)
             del self._past[:-DEPTH]
         self._future.clear()
-        self._now = edit
+        self._now = step
 
     def amend(self, song: Song) -> None:
         """Complete the latest step with what follows from it (such as a new solution)."""
-        if self._now.song is self._clean and not self._past:
-            self._clean = song
-        self._now = Edit(song, self._now.label, self._now.gesture)
+        step = replace(self._now, song=song)
+        if not self._past and not self.modified:
+            self._clean = step
+        self._now = step
 
     def undo(self) -> bool:
         if not self._past:

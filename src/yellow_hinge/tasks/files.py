@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 from importlib.resources import files
 from pathlib import Path
 
-from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.errors import BadInput, FileTrouble, Problem
 from yellow_hinge.formats import chart_text, midi, musicxml, project_file
-from yellow_hinge.formats.files import read_bytes, write_atomically
+from yellow_hinge.formats.files import read_bytes, shown, write_atomically
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
@@ -22,11 +24,40 @@ _READERS: dict[str, Callable[[bytes, str], Imported]] = {
     ".xml": musicxml.read,
     ".mxl": musicxml.read,
 }
+SUFFIX = project_file.SUFFIX
 READ_SUFFIXES = (project_file.SUFFIX, *_READERS)
 WRITE_SUFFIXES = (".yhinge", ".txt", ".chart", ".mid", ".musicxml")
 #: Formats that hold voicings and not only chords.
 VOICED_SUFFIXES = (".mid", ".musicxml", ".yhinge")
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
+
+
+@dataclass(frozen=True)
+class Unsaved:
+    """What a window holds and no file does: ``draft`` is chart text that is not in the song, ``path``
+    the project's file, if it has one, and ``digest`` the fingerprint that file had."""
+
+    song: Song
+    draft: str | None = None
+    path: Path | None = None
+    digest: str | None = None
+
+
+def is_project(path: Path) -> bool:
+    """Whether a file of this name holds a project, and not only a chart."""
+    return path.suffix.lower() == project_file.SUFFIX
+
+
+def _digest(data: bytes) -> str:
+    return hashlib.blake2b(data, digest_size=16).hexdigest()
+
+
+def digest_of(path: Path) -> str | None:
+    """A fingerprint of a file's contents; None where it is not there or cannot be read."""
+    try:
+        return _digest(read_bytes(path, musicxml.MAX_BYTES))
+    except FileTrouble:
+        return None
 
 
 def open_song(path: Path) -> Opened:
@@ -35,27 +66,30 @@ def open_song(path: Path) -> Opened:
     Files without a known suffix are read as chart text.
     """
     data = read_bytes(path, musicxml.MAX_BYTES)
-    if path.suffix.lower() == project_file.SUFFIX:
-        return project_file.read(data, path.name)
-    imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
+    if is_project(path):
+        return replace(project_file.read(data, shown(path.name)), digest=_digest(data))
+    imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, shown(path.name))
     return Opened(Song(imported.chart), imported.problems)
 
 
-def save_song(song: Song, path: Path, library: Library) -> None:
-    """Write a song in the format of the suffix, all at once or not at all.
+def save_song(song: Song, path: Path, library: Library, draft: str | None = None) -> str:
+    """Write a song in the format of the suffix, all at once or not at all; a project also holds text
+    that could not be read yet. Give the fingerprint of what was written.
 
     Raises :class:`BadInput` for an unknown suffix or a song without what the format needs,
     and :class:`FileTrouble`.
     """
-    write_atomically(path, encode(song, path.suffix.lower(), library))
+    data = encode(song, path.suffix.lower(), library, draft)
+    write_atomically(path, data)
+    return _digest(data)
 
 
-def encode(song: Song, suffix: str, library: Library) -> bytes:
+def encode(song: Song, suffix: str, library: Library, draft: str | None = None) -> bytes:
     """The song's bytes in one of :data:`WRITE_SUFFIXES`."""
     if suffix in (".mid", ".musicxml") and not song.slots:
         raise BadInput(Problem("export", "there are no chords yet", "write a chart first"))
     if suffix == ".yhinge":
-        return project_file.write(song)
+        return project_file.write(song, draft)
     if suffix in (".txt", ".chart"):
         return song.chart.text.encode() or chart_text.write(song.chart)
     if suffix == ".mid":

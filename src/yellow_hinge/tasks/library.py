@@ -6,7 +6,7 @@ from pathlib import Path
 
 from platformdirs import user_config_path
 
-from yellow_hinge.formats.files import read_bytes
+from yellow_hinge.formats.files import read_if_there, shown
 from yellow_hinge.voicing.recipes import Library, builtin_library, with_own_recipes
 
 MAX_BYTES = 1_000_000
@@ -24,7 +24,7 @@ def load_library(own: Path | None = None) -> Library:
     :class:`FileTrouble` when it is there and cannot be read.
     """
     path = own or own_recipes_path()
-    if not path.exists():
+    data = read_if_there(path, MAX_BYTES)
+    if data is None:
         return builtin_library()
-    text = read_bytes(path, MAX_BYTES).decode("utf-8", "replace")
-    return with_own_recipes(builtin_library(), text, str(path))
+    return with_own_recipes(builtin_library(), data.decode("utf-8", "replace"), shown(path))

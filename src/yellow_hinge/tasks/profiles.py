@@ -9,7 +9,7 @@ import msgspec
 from platformdirs import user_config_path
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.files import read_bytes, write_atomically
+from yellow_hinge.formats.files import read_if_there, shown, write_atomically
 from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
 from yellow_hinge.hands.profile import HandProfile
 
@@ -35,9 +35,9 @@ def load_profiles(path: Path | None = None) -> dict[str, HandProfile]:
     that cannot be read.
     """
     path = path or profiles_path()
-    if not path.exists():
+    data = read_if_there(path, MAX_BYTES)
+    if data is None:
         return {}
-    data = read_bytes(path, MAX_BYTES)
     try:
         read = msgspec.json.decode(data, type=_File, strict=False)
     except (msgspec.DecodeError, msgspec.ValidationError, UnicodeDecodeError) as error:
@@ -48,7 +48,7 @@ def load_profiles(path: Path | None = None) -> dict[str, HandProfile]:
 
 
 def _not_ours(path: Path, what: str) -> BadInput:
-    return BadInput(Problem(str(path), what, "mend it, or move it away to begin anew"))
+    return BadInput(Problem(shown(path), what, "mend it, or move it away to begin anew"))
 
 
 def keep_profile(name: str, profile: HandProfile, path: Path | None = None) -> str:

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QElapsedTimer, QObject, Signal
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
-from yellow_hinge.errors import FileTrouble, Problem, YellowHingeError
-from yellow_hinge.song.chart import Chart
+from yellow_hinge.errors import Cancelled, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.song.edits import Edit, edit_chart
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, row
-from yellow_hinge.tasks.files import open_song, save_song
+from yellow_hinge.tasks.drafts import changed_lines, checked_as_it_is, cleaned, draft_remarks, shown_text
+from yellow_hinge.tasks.files import Unsaved, digest_of, is_project, open_song, save_song
 from yellow_hinge.tasks.solved import NOTHING, Solved
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 from yellow_hinge.voicing.recipes import Library
@@ -27,20 +27,27 @@ if TYPE_CHECKING:
 MOST_ALTERNATIVES = 40
 #: A rest of this length while typing begins a new undo step, ms.
 _TYPING_REST_MS = 3000
+#: Pause after the last key stroke before the chart is read, ms.
+_TYPING_PAUSE_MS = 350
+#: What undo takes back where text was typed.
+TYPING = "Change chart"
 
 MakeSession = Callable[[], "Session"]
 
 
 class Document(QObject):
-    """Holds the song and keeps it solved.
+    """Holds the song and the text that is typed on it, and keeps the song solved.
 
-    ``changed``: the song, its solution or its file is another. ``renewed``: what was there before has
+    ``changed``: the song, its solution or its file is another. ``typed``: the chart text is another;
+    ``read``: it was read, and ``checked`` holds what came of it. ``renewed``: what was there before has
     come back, or another song was opened, so that nothing on screen holds. ``troubles``: what stands
     in the way of a solution (a tuple of problems, empty when all is well). ``noted``: an edit could
     not keep everything, in words.
     """
 
     changed = Signal()
+    typed = Signal()
+    read = Signal()
     renewed = Signal()
     troubles = Signal(tuple)
     noted = Signal(tuple)
@@ -53,6 +60,7 @@ class Document(QObject):
         self._make_session = make_session
         self._session: Session | None = None
         self.path: Path | None = None
+        self._digest: str | None = None
         self.history = History(song)
         self.worker = Worker(self)
         self.worker.part.connect(self._take_solution)
@@ -63,13 +71,25 @@ class Document(QObject):
         #: The slot where the player is, for every page.
         self.chosen = 0
         self._row: tuple[Song, Row] | None = None
+        self.checked = checked_as_it_is(song, None)
         self._typing = QElapsedTimer()
         self._typed_since: Song | None = None
-        self._gesture = 0
+        self._gesture, self._typed_line = 0, 0
+        self._lost: frozenset[str] = frozenset()
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(_TYPING_PAUSE_MS)
+        self._pause.timeout.connect(self.read_draft)
 
     @property
     def song(self) -> Song:
         return self.history.song
+
+    @property
+    def text(self) -> str:
+        """The chart text as the player sees it: what is being typed, or the song's own."""
+        draft = self.history.draft
+        return shown_text(self.song.chart) if draft is None else draft
 
     @property
     def row(self) -> Row:
@@ -94,7 +114,13 @@ class Document(QObject):
         """The worker's job. The session is made there, when it is first needed."""
         if self._session is None:
             self._session = self._make_session()
-        return self._session(song, MOST_ALTERNATIVES, progress, deliver)
+        try:
+            return self._session(song, MOST_ALTERNATIVES, progress, deliver)
+        except (Cancelled, YellowHingeError):
+            raise
+        except BaseException:
+            self._session = None  # who knows what it holds now
+            raise
 
     def _take_solution(self, solved: Solved) -> None:
         self.solved = solved
@@ -108,26 +134,56 @@ class Document(QObject):
     # --- edits ---
 
     def apply(self, edit: Edit) -> None:
-        """Any edit; what it could not keep is said."""
+        """Any edit of the song; what it could not keep is said. Text that is not read stays."""
         if edit.song == self.song:
             return
-        self.history.push(edit)
-        self._typed_since = self._typed_since if edit.gesture else None
+        self._typed_since = None
+        self._push(edit, self.history.draft, edit.lost)
+
+    def _push(self, edit: Edit, draft: str | None, lost: Sequence[str]) -> None:
+        self.history.push(edit, draft)
         self.solve()
         self.changed.emit()
-        if edit.lost or edit.remarks:
-            self.noted.emit(_words(edit))
+        if lost or edit.remarks:
+            self.noted.emit(_words(lost, edit.remarks))
 
-    def edit_chart(self, read: Chart) -> None:
-        """Take over a chart that was read without problems; typing on without a rest joins one
-        undo step, and decisions are carried from its beginning."""
-        if read.text == self.song.chart.text:
+    def type_text(self, text: str) -> None:
+        """The chart text as it is typed, from the first key on, valid or not; it is read after a
+        pause. Typing on in a line without a rest joins one undo step."""
+        text = cleaned(text)
+        before = self.text
+        if text == before:
             return
-        if self._typed_since is None or self._typing.elapsed() > _TYPING_REST_MS:
-            self._typed_since = self.song
+        first, last = changed_lines(before, text)
+        goes_on = self._typed_since is not None and self._typing.elapsed() <= _TYPING_REST_MS
+        if not (goes_on and first == self._typed_line and text.count("\n") == before.count("\n")):
             self._gesture += 1
+        self._typed_line = last
+        if self._typed_since is None:
+            self._typed_since, self._lost = self.song, frozenset()
         self._typing.start()
-        self.apply(edit_chart(self.song, read, f"typing {self._gesture}", self._typed_since))
+        draft = None if text == shown_text(self.song.chart) else text
+        self.history.type(draft, TYPING, self._typing_gesture)
+        self._pause.start()
+        self.typed.emit()
+
+    @property
+    def _typing_gesture(self) -> str:
+        return f"typing {self._gesture}"
+
+    def read_draft(self) -> None:
+        """Read what is typed now; a good chart becomes the song, with what was decided before the
+        typing began."""
+        self._pause.stop()
+        draft = self.history.draft
+        self.checked = checked_as_it_is(self.song, draft)
+        chart = self.checked.chart
+        if draft is not None and chart is not None:
+            edit = edit_chart(self.song, chart, self._typing_gesture, self._typed_since)
+            new = [words for words in edit.lost if words not in self._lost]
+            self._lost |= frozenset(edit.lost)
+            self._push(edit, None, new)
+        self.read.emit()
 
     def undo(self) -> None:
         if self.history.undo():
@@ -139,41 +195,87 @@ class Document(QObject):
 
     def _renew(self) -> None:
         self._typed_since = None
+        self._pause.stop()
+        self.checked = checked_as_it_is(self.song, self.history.draft)
         self.solve()
         self.renewed.emit()
         self.changed.emit()
 
     # --- files ---
 
-    def start_over(self, song: Song, path: Path | None) -> None:
-        """Open a song in place of this one."""
-        self.history, self.path, self.chosen = History(song), path, 0
+    def start_over(
+        self, song: Song, path: Path | None, draft: str | None = None, digest: str | None = None
+    ) -> None:
+        """Open a song in place of this one. ``digest`` is that of the file that holds it."""
+        self.history, self.path, self.chosen = History(song, draft), path, 0
+        self._digest = digest
         self._renew()
 
     def open(self, path: Path) -> tuple[Problem, ...]:
-        """Open a file; give remarks about what was left out. Raises :class:`YellowHingeError`."""
+        """Open a file; give remarks about it, such as what was left out. Raises
+        :class:`YellowHingeError`."""
         opened = open_song(path)
-        self.start_over(opened.song, path if path.suffix == ".yhinge" else None)
-        return opened.problems
+        home = path if is_project(path) else None
+        self.start_over(opened.song, home, opened.draft, opened.digest)
+        return opened.problems + self._of_the_draft()
+
+    def _of_the_draft(self) -> tuple[Problem, ...]:
+        """What to say of chart text that came with a song and is not read."""
+        draft = self.history.draft
+        return () if draft is None else draft_remarks(self.checked)
+
+    def take_back(self, unsaved: Unsaved) -> tuple[Problem, ...]:
+        """Go on with a song that no file holds; give remarks about it."""
+        self.start_over(unsaved.song, unsaved.path, unsaved.draft, unsaved.digest)
+        self.history.mark_dirty()
+        self.changed.emit()
+        return self._of_the_draft()
+
+    @property
+    def unsaved(self) -> Unsaved:
+        """What would be lost if the program stopped now."""
+        return Unsaved(self.song, self.history.draft, self.path, self._digest)
+
+    def changed_by_others(self, path: Path) -> bool:
+        """Whether the project's own file is not as it was when it was opened or saved here."""
+        if path != self.path or self._digest is None:
+            return False
+        now = digest_of(path)
+        return now is not None and now != self._digest
+
+    def take_theirs(self) -> tuple[Problem, ...]:
+        """Read the project's file again in place of what is here, which undo brings back. Raises
+        :class:`YellowHingeError`."""
+        assert self.path is not None
+        opened = open_song(self.path)
+        self._typed_since, self._digest = None, opened.digest
+        self.history.push(Edit(opened.song, "Keep theirs"), opened.draft)
+        self.history.mark_clean(opened.song, opened.draft)
+        self._renew()
+        return opened.problems + self._of_the_draft()
 
     def save(self, path: Path) -> None:
-        """Save the project. Raises :class:`FileTrouble`; the song stays as it is then."""
-        save_song(self.song, path, self.library)
+        """Save the project, with text that cannot be read yet. Raises :class:`FileTrouble`; the song
+        stays as it is then."""
+        self.read_draft()
+        song, draft = self.song, self.history.draft
+        self._digest = save_song(song, path, self.library, draft)
         self.path = path
-        self.history.mark_clean(self.song)
+        self.history.mark_clean(song, draft)
         self.changed.emit()
 
     def export(self, path: Path) -> None:
         """Write another format. Raises :class:`YellowHingeError`."""
+        self.read_draft()
         if self.worker.running and not self.song.solved:
             raise FileTrouble(Problem(path.name, "the search is still running", "export when it is done"))
         save_song(self.song, path, self.library)
 
 
-def _words(edit: Edit) -> tuple[str, ...]:
+def _words(lost: Sequence[str], remarks: Sequence[str]) -> tuple[str, ...]:
     """What an edit has to say."""
-    lines = [f"Not kept: {', '.join(edit.lost)}."] if edit.lost else []
-    lines += [f"In the new key {words}." for words in edit.remarks[:3]]
-    if len(edit.remarks) > 3:
-        lines.append(f"... and {len(edit.remarks) - 3} more.")
+    lines = [f"Not kept: {', '.join(lost)}."] if lost else []
+    lines += [f"In the new key {words}." for words in remarks[:3]]
+    if len(remarks) > 3:
+        lines.append(f"... and {len(remarks) - 3} more.")
     return tuple(lines)

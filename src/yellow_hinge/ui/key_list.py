@@ -34,10 +34,11 @@ class KeyList(QDialog):
         layout.addWidget(area)
         self.resize(880, 620)
 
-    def show_groups(self, groups: Groups) -> None:
-        """All commands with their keys, by groups, in two columns."""
+    def show_groups(self, groups: Groups, footer: str) -> None:
+        """All commands with their keys, by groups, in two columns, and a line below them."""
         rows = "".join(_group(title, commands) for title, commands in groups)
-        self.text.setText(f"<table cellspacing='0' cellpadding='2' width='100%'>{rows}</table>")
+        table = f"<table cellspacing='0' cellpadding='2' width='100%'>{rows}</table>"
+        self.text.setText(f"{table}<p>{escape(footer)}</p>")
         self.show()
         self.raise_()
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import sys
+import threading
 from functools import partial
 from pathlib import Path
 from threading import Lock
@@ -14,11 +16,12 @@ from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, open_song
+from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.page import Page, PageRow
+from yellow_hinge.ui.safety_net import SafetyNet
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
@@ -120,29 +123,35 @@ def make_player() -> Player:
 
 
 def open_window(arguments: list[str]) -> int:
-    """Open the window on a file named in ``arguments``, else on the first demo song."""
+    """Open the window on a file named in ``arguments``, else on the first demo song; stay until it is
+    closed."""
     app = QApplication.instance() or QApplication(["yellow-hinge", *arguments])
     assert isinstance(app, QApplication)
     app.setApplicationName("Yellow Hinge")
     app.setDesktopFileName("yellow-hinge")
     app.setWindowIcon(QIcon(str(ICON)))
-    song, path, problems = _first_song(arguments)
-    window = make_window(song)
-    window.document.path = path
+    window = make_window(demo_song(DEMO_SONGS[0]))
+    net = SafetyNet(window)
+    if arguments:
+        window.files.open_path(Path(arguments[0]))
     window.show()
-    QTimer.singleShot(0, window.document.solve)  # after the first paint
-    if problems:
-        window.say(problems)
-    return app.exec()
+    QTimer.singleShot(0, partial(_after_first_paint, window))
+    code = app.exec()
+    net.take_down()
+    _leave(code)
+    return code
 
 
-def _first_song(arguments: list[str]) -> tuple[Song, Path | None, tuple[Problem, ...]]:
-    if not arguments:
-        return demo_song(DEMO_SONGS[0]), None, ()
-    path = Path(arguments[0])
-    try:
-        imported = open_song(path)
-    except YellowHingeError as error:
-        print("\n".join(map(str, error.problems)), file=sys.stderr)
-        return demo_song(DEMO_SONGS[0]), None, error.problems
-    return imported.song, path if path.suffix == ".yhinge" else None, imported.problems
+def _after_first_paint(window: Window) -> None:
+    if not window.document.worker.running:
+        window.document.solve()
+    window.found.look()
+
+
+def _leave(code: int) -> None:
+    """End at once where a thread would not: what it works out, nobody waits for any more."""
+    others = [one for one in threading.enumerate() if one is not threading.main_thread()]
+    if others:
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(code)

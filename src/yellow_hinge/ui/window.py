@@ -35,11 +35,13 @@ from yellow_hinge.ui.key_list import KeyList
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
+from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
 from yellow_hinge.ui.transport import Transport
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
+    from yellow_hinge.tasks.recovery import Found
 
 MENUS = ("File", "Edit", "View", "Play", "Help")
 ABOUT = (
@@ -67,6 +69,8 @@ class Window(QMainWindow):
         self.playback = Playback(make_player, self)
         self.theme = theme.LIGHT
         self.message = MessageBar(self.undo)
+        self.copies = CopyKeeper(self.document, self)
+        self.found = FoundBar()
         self.files = FileDesk(self, self.document, self.message, self.playback.stop)
         self.commands = CommandList(self._make_commands())
         self.transport = Transport(self.playback, self.document.worker, self.commands)
@@ -74,8 +78,11 @@ class Window(QMainWindow):
         self._build_menus()
         self.playback.moved.connect(self._played)
         self.document.changed.connect(self._refresh)
+        self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
+        self.copies.failed.connect(self.say)
+        self.found.wants.connect(self._take_back)
         self.resize(1280, 800)
         self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
         self._refresh()
@@ -93,6 +100,7 @@ class Window(QMainWindow):
         upper.addWidget(self._build_rail())
         upper.addWidget(self.stack, 1)
         outer.addLayout(upper, 1)
+        outer.addWidget(self.found)
         outer.addWidget(self.message)
         outer.addWidget(self.transport)
         self.setCentralWidget(body)
@@ -193,7 +201,8 @@ class Window(QMainWindow):
         return self._pages[name]
 
     def go_to(self, name: str) -> None:
-        """Show a page and give it the keyboard."""
+        """Show a page and give it the keyboard. What was typed is read first."""
+        self.document.read_draft()
         page = self.page_named(name)
         self.stack.setCurrentWidget(page)
         self.places.button([row.name for row in self._rows].index(name)).setChecked(True)
@@ -242,8 +251,10 @@ class Window(QMainWindow):
 
     def show_keys(self) -> None:
         """All commands of the page that is shown and of the window, with their keys."""
-        page = self.page
-        self.key_list.show_groups([(page.name, list(page.commands)), ("Everywhere", list(self.commands))])
+        from yellow_hinge.tasks.mistakes import log_path  # noqa: PLC0415 - only for this list
+
+        groups = [(self.page.name, list(self.page.commands)), ("Everywhere", list(self.commands))]
+        self.key_list.show_groups(groups, f"Mistakes of the program are written down in {log_path()}")
 
     # --- playing ---------------------------------------------------------------------------
 
@@ -297,10 +308,23 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.playback.stop()
+        self.copies.close()
+        self.found.close_bar()
         self.document.worker.close()
         for page in self._pages.values():
             page.close_page()
         event.accept()
+
+    def _take_back(self, found: Found) -> None:
+        """Go on with a song that was left behind. Its copy goes when this window has one of its own."""
+        if not self.files.take_back(found.unsaved):
+            return
+        try:
+            self.copies.now()
+        except YellowHingeError as error:
+            self.message.say(error.problems)
+        else:
+            self.found.settle(found)
 
 
 def _title(name: str) -> str:

@@ -4,22 +4,29 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QObject, Signal, SignalInstance
 
-from yellow_hinge.errors import Cancelled, YellowHingeError
+from yellow_hinge.errors import Cancelled, OurMistake, YellowHingeError
 
 Progress = Callable[[float], bool]
 Deliver = Callable[[Any], None]
 Job = Callable[[Progress, Deliver], Any]
 
+#: How long closing waits for a job to see that it was stopped, s. What does not see it by then dies
+#: with the program.
+_PATIENCE_S = 0.08
+
 
 class Worker(QObject):
     """Runs the latest job; a newer one cancels the one before, and late answers are dropped.
 
-    ``done`` carries the job's result, ``part`` what it handed over before, ``failed`` its
-    :class:`YellowHingeError`, ``progress`` a share 0..1. All arrive on the interface thread.
+    ``done`` carries the job's result, ``part`` what it handed over before, ``failed`` the
+    :class:`YellowHingeError` that ended it, ``progress`` a share 0..1. All arrive on the interface
+    thread. This is the border of the thread: whatever else a job raises is written down and arrives
+    as :class:`OurMistake`. Jobs run one after the other, as they share what they remember.
     """
 
     done = Signal(object)
@@ -31,13 +38,16 @@ class Worker(QObject):
     _moved = Signal(int, float)
     _parted = Signal(int, object)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, name: str = "search") -> None:
         super().__init__(parent)
-        self._pool = QThreadPool()
-        self._pool.setMaxThreadCount(1)
+        self._name = name
         self._number = 0
         self._stop = threading.Event()
         self._running = False
+        self._next: _Job | None = None
+        self._wake = threading.Condition()
+        self._closed = False
+        self._thread: threading.Thread | None = None
         self._finished.connect(self._deliver)
         self._moved.connect(self._report)
         self._parted.connect(self._hand_over)
@@ -52,18 +62,41 @@ class Worker(QObject):
         self._stop = threading.Event()
         self._number += 1
         self._set_running(True)
-        self._pool.start(_Job(self, job, self._number, self._stop))
+        self._hand_in(_Job(self, job, self._number, self._stop))
+
+    def _hand_in(self, job: _Job | None) -> None:
+        """What the thread does next; a job that it has not begun is forgotten."""
+        with self._wake:
+            self._next = job
+            self._wake.notify()
+        if job is not None and self._thread is None:
+            self._thread = threading.Thread(target=self._loop, name=self._name, daemon=True)
+            self._thread.start()
+
+    def _loop(self) -> None:
+        while True:
+            with self._wake:
+                self._wake.wait_for(lambda: self._next is not None or self._closed)
+                job, self._next = self._next, None
+            if job is None:
+                return
+            job.run(self._name)
 
     def cancel(self) -> None:
         """Stop the running job; it delivers nothing."""
         self._stop.set()
         self._number += 1
+        self._hand_in(None)
         self._set_running(False)
 
     def close(self) -> None:
-        """Cancel and wait until the thread is free."""
+        """Cancel for good. Waits a moment for the thread to end, and not longer."""
         self.cancel()
-        self._pool.waitForDone()
+        with self._wake:
+            self._closed = True
+            self._wake.notify()
+        if self._thread is not None:
+            self._thread.join(_PATIENCE_S)
 
     def _set_running(self, running: bool) -> None:
         if running != self._running:
@@ -88,24 +121,38 @@ class Worker(QObject):
             self.progress.emit(share)
 
 
-class _Job(QRunnable):
+class _Job:
     def __init__(self, worker: Worker, job: Job, number: int, stop: threading.Event) -> None:
-        super().__init__()
         self._worker, self._job, self._number, self._stop = worker, job, number, stop
 
-    def run(self) -> None:
+    def run(self, name: str) -> None:
+        result: object = None
+        error: YellowHingeError | None = None
         try:
             result = self._job(self._progress, self._deliver)
         except Cancelled:
             return
-        except YellowHingeError as error:
-            self._worker._finished.emit(self._number, None, error)
-        else:
-            self._worker._finished.emit(self._number, result, None)
+        except YellowHingeError as trouble:
+            error = trouble
+        except BaseException as mistake:
+            error = _written_down(mistake, name)
+        _send(self._worker._finished, self._number, result, error)
 
     def _progress(self, share: float) -> bool:
-        self._worker._moved.emit(self._number, share)
+        _send(self._worker._moved, self._number, share)
         return not self._stop.is_set()
 
     def _deliver(self, result: object) -> None:
-        self._worker._parted.emit(self._number, result)
+        _send(self._worker._parted, self._number, result)
+
+
+def _written_down(mistake: BaseException, name: str) -> OurMistake:
+    from yellow_hinge.tasks.mistakes import record  # noqa: PLC0415 - mostly never needed
+
+    return record(mistake, name)
+
+
+def _send(signal: SignalInstance, *values: object) -> None:
+    """To the interface thread; to nobody where the window is gone already."""
+    with suppress(RuntimeError):
+        signal.emit(*values)

@@ -1,11 +1,7 @@
-"""What the Song page thinks: live checking, and the words of its controls."""
+"""What the Song page thinks: the words of its controls."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
-from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.chart_text import parse_chart, write
 from yellow_hinge.hands.profile import LARGEST_REACH, reach_words
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import Register
@@ -30,37 +26,6 @@ REGISTERS: tuple[tuple[str, Register], ...] = (
     ("stay in their region", "region"),
     ("move up with the key", "shifted"),
 )
-
-
-@dataclass(frozen=True)
-class ChartCheck:
-    """The outcome of reading the text: a chart, or the problems."""
-
-    chart: Chart | None
-    problems: tuple[Problem, ...]
-
-    @property
-    def verdict(self) -> str:
-        """One line for under the text."""
-        if self.chart is None:
-            count = len(self.problems)
-            return f"{count} place{'s' if count > 1 else ''} to mend; the song stays as it was"
-        played = self.chart.played
-        chords = sum(len(bar.bar.chords) for bar in played)
-        return f"Read: {len(played)} bars, {chords} chords in {self.chart.key.pretty}"
-
-
-def check(text: str) -> ChartCheck:
-    """Read the chart as it stands."""
-    try:
-        return ChartCheck(parse_chart(text), ())
-    except BadInput as error:
-        return ChartCheck(None, error.problems)
-
-
-def shown_text(chart: Chart) -> str:
-    """The chart as text: as it was typed, or written out."""
-    return chart.text or write(chart).decode("utf-8")
 
 
 def facts(chart: Chart) -> str:

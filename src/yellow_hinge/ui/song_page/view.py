@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QTextCharFormat, QTextCursor
 from PySide6.QtWidgets import (
     QComboBox,
@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QPlainTextEdit,
     QPushButton,
     QScrollArea,
     QTextEdit,
@@ -28,6 +27,7 @@ from yellow_hinge.theory.keys import ALL_KEYS
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.song_page.editor import ChartEditor
 from yellow_hinge.ui.song_page.form_state import before_the_form
 from yellow_hinge.ui.song_page.form_view import FormView
 from yellow_hinge.ui.song_page.state import (
@@ -36,17 +36,11 @@ from yellow_hinge.ui.song_page.state import (
     COLOUR_WORDS,
     REACHES,
     REGISTERS,
-    ChartCheck,
-    check,
     facts,
     reach_label,
     school_label,
-    shown_text,
 )
 from yellow_hinge.ui.theme import Theme, font
-
-#: Pause after the last key stroke before the chart is read, ms.
-_TYPING_PAUSE_MS = 350
 
 
 class SongPage(Page):
@@ -55,25 +49,20 @@ class SongPage(Page):
     name = "Song"
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        self.checked = ChartCheck(None, ())
         super().__init__(document, parent)
-        self._filling = False
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.setInterval(_TYPING_PAUSE_MS)
-        self._timer.timeout.connect(self.read_text)
         self._build()
         self.editor.setFont(font(1.1))
         document.changed.connect(self.refresh)
-        document.renewed.connect(self.show_song_text)
-        self.show_song_text()
+        document.renewed.connect(self.show_check)
+        document.read.connect(self.show_check)
         self.refresh()
+        self.show_check()
 
     def make_commands(self) -> Sequence[Command]:
         return [
             Command("next-problem", "Next place to mend", self.next_problem, ("F8",),
                     tip="Go to the next place of the chart that could not be read",
-                    enabled=lambda: bool(self.checked.problems)),
+                    enabled=lambda: bool(self.document.checked.problems)),
             Command("onwards", "See the hinges", lambda: self.wants.emit("Hinges"),
                     tip="Go to the voicings of this chart"),
         ]  # fmt: skip
@@ -178,12 +167,8 @@ class SongPage(Page):
         heading = QLabel("Chart")
         heading.setObjectName("heading")
         layout.addWidget(heading)
-        self.editor = QPlainTextEdit()
-        self.editor.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
-        self.editor.setTabChangesFocus(True)
-        self.editor.setAccessibleName("Chart text")
-        self.editor.setPlaceholderText("| C | Am7 | Dm7 | G7 |")
-        self.editor.textChanged.connect(self._typed)
+        self.editor = ChartEditor()
+        self.editor.edited.connect(self.document.type_text)
         layout.addWidget(self.editor, 1)
         self.verdict = QLabel()
         self.verdict.setWordWrap(True)
@@ -234,19 +219,14 @@ class SongPage(Page):
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
         self.form.theme = theme
-        self._mark(self.checked.problems)
+        self._mark(self.document.checked.problems)
         self.form.update()
 
-    @property
-    def pending(self) -> bool:
-        """Whether something was typed that is not the song yet: unread, or to be mended."""
-        return self._timer.isActive() or (bool(self.editor.toPlainText()) and self.checked.chart is None)
-
     def refresh(self) -> None:
-        """Take over the document as it is now; text that is being typed or mended is left alone."""
+        """Take over the document as it is now. The text is the document's from the first key on, so
+        that there is nothing to do about it unless undo, another key or another song changed it."""
         song = self.document.song
-        if not self.pending and self.editor.toPlainText() != shown_text(song.chart):
-            self.show_song_text()
+        self.editor.show_text(self.document.text)
         wishes, hands = song.arrangement, song.hands
         for box, value in (
             (self.school, wishes.school), (self.colour, wishes.colour), (self.bass, wishes.bass),
@@ -261,18 +241,9 @@ class SongPage(Page):
         self.form_order.setVisible(bool(order))
         self.form.show_song(song)
 
-    def show_song_text(self) -> None:
-        """Put the song's own text into the editor, whatever stood there before."""
-        chart = self.document.song.chart
-        text = shown_text(chart) if chart.text or chart.sections else ""
-        self._timer.stop()
-        self._filling = True
-        self.editor.setPlainText(text)
-        self._filling = False
-        self._show_check(check(text) if text else ChartCheck(chart, ()))
-
-    def _show_check(self, checked: ChartCheck) -> None:
-        self.checked = checked
+    def show_check(self) -> None:
+        """What came of reading the text."""
+        checked = self.document.checked
         self.verdict.setText(checked.verdict)
         self.verdict.setObjectName("wrong" if checked.problems else "quiet")
         self.verdict.style().polish(self.verdict)
@@ -313,7 +284,7 @@ class SongPage(Page):
         return cursor
 
     def _go_to_problem(self, item: QListWidgetItem) -> None:
-        self._go_to(self.checked.problems[self.problems.row(item)])
+        self._go_to(self.document.checked.problems[self.problems.row(item)])
 
     def _go_to(self, problem: Problem) -> None:
         cursor = self._cursor_over(problem)
@@ -326,37 +297,22 @@ class SongPage(Page):
         """To the next wrong place behind the caret, from the last one to the first."""
         caret = self.editor.textCursor()
         here = (caret.blockNumber() + 1, caret.positionInBlock() + 1)
-        behind = [one for one in self.checked.problems if (one.line, one.column) > here]
-        self._go_to((behind or list(self.checked.problems))[0])
+        problems = self.document.checked.problems
+        behind = [one for one in problems if (one.line, one.column) > here]
+        self._go_to((behind or list(problems))[0])
 
     # --- acting ---
 
-    def _typed(self) -> None:
-        if not self._filling:
-            self._timer.start()
-
-    def read_text(self) -> None:
-        """Check the text now; a good one becomes the song."""
-        self._timer.stop()
-        self._show_check(check(self.editor.toPlainText()))
-        if self.checked.chart is not None:
-            self.document.edit_chart(self.checked.chart)
-
-    def _flush(self) -> None:
-        """What was typed last is read before anything else happens to the song."""
-        if self._timer.isActive():
-            self.read_text()
-
     def _settle(self, field: str, box: QComboBox) -> None:
         value = box.currentData()  # before reading shows the boxes anew
-        self._flush()
+        self.document.read_draft()
         self.document.apply(settle(self.document.song, **{field: value}))
 
     def _key_chosen(self) -> None:
         key = next(key for key in ALL_KEYS if str(key) == self.key.currentData())
-        self._flush()
+        self.document.read_draft()
         song = self.document.song
-        if self.checked.chart is None:
+        if self.document.history.draft is not None:
             what, remedy = "there are places to mend in it", "mend them; then it can move to another key"
             self.said.emit((Problem("chart", what, remedy),))
             self.key.setCurrentIndex(self.key.findData(str(song.key)))
@@ -366,7 +322,7 @@ class SongPage(Page):
 
     def _reach_chosen(self) -> None:
         reaches = self.left_reach.currentData(), self.right_reach.currentData()
-        self._flush()
+        self.document.read_draft()
         song = self.document.song
         hands = song.hands.with_reach(*reaches)
         self.document.apply(change_hands(song, hands, "Change reach"))
