@@ -84,9 +84,10 @@ class History:
         self._now = step
 
     def amend(self, song: Song) -> None:
-        """Complete the latest step with what follows from it (such as a new solution)."""
+        """Complete the latest step with what follows from it (such as a new solution). That alone
+        is no reason to save."""
         step = replace(self._now, song=song)
-        if not self._past and not self.modified:
+        if not self.modified:
             self._clean = step
         self._now = step
 
