@@ -148,7 +148,7 @@ class FoundBar(QWidget):
         row = QWidget()
         layout = QHBoxLayout(row)
         layout.setContentsMargins(0, 0, 0, 0)
-        label = QLabel(f"Not saved when it stopped: {one.words}")
+        label = QLabel(f"Not saved when the program stopped: {one.words}")
         label.setWordWrap(True)
         layout.addWidget(label, 1)
         for button in self._buttons(one):
