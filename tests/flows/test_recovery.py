@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from dataclasses import fields, replace
 from pathlib import Path
 from textwrap import dedent
+from typing import Any
 
 import pytest
 
@@ -91,8 +93,6 @@ def test_a_copy_that_holds_no_more_than_its_file_goes(tmp_path: Path, library: L
 
 def _die(keeper: Keeper) -> None:
     """What the system does when a process ends: its locks go, its files stay."""
-    import os
-
     assert keeper._lock is not None
     os.close(keeper._lock)
     keeper._lock = None
@@ -124,7 +124,7 @@ def test_every_field_of_an_arrangement_has_words() -> None:
     assert {one.name for one in fields(Arrangement)} == set(WORDS)
 
 
-CHANGED: dict[str, tuple[object, str]] = {
+CHANGED: dict[str, tuple[Any, str]] = {
     "school": ("trio", "the school"), "colour": (3, "the colour"), "bass": ("bassist", "who has the bass"),
     "melody": ("top", "what the tune means"), "hands": ("left", "which hands play"),
     "inverted": (True, "inverted basses"), "loop": (True, "the way back"),
@@ -173,8 +173,6 @@ def test_folders_are_remembered_the_latest_first(tmp_path: Path) -> None:
 
 
 def test_strays_go_wherever_we_wrote(tmp_path: Path) -> None:
-    import os
-
     stray, young, other = (
         tmp_path / name for name in (".yellow-hinge-a.tmp", ".yellow-hinge-b.tmp", "c.tmp")
     )

@@ -17,7 +17,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.errors import Cancelled
+from yellow_hinge.errors import Cancelled, YellowHingeError
 from yellow_hinge.song.edits import settle as decide
 from yellow_hinge.tasks import mistakes, recovery
 from yellow_hinge.tasks.files import open_song
@@ -29,7 +29,7 @@ from yellow_hinge.ui.recovery import CopyKeeper
 from yellow_hinge.ui.safety_net import SafetyNet
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window
-from yellow_hinge.ui.worker import Worker
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 from .conftest import click, settle, show, type_chart, undo
 
@@ -304,7 +304,9 @@ def test_a_mistake_of_the_search_is_said_and_the_next_search_works(
 
 @pytest.mark.parametrize("kind", [MemoryError, RecursionError, KeyError, SystemExit, GeneratorExit])
 def test_nothing_goes_through_the_border(qtbot: QtBot, kind: type[BaseException]) -> None:
-    worker, failed, busy = Worker(), [], []
+    worker = Worker()
+    failed: list[YellowHingeError] = []
+    busy: list[bool] = []
     worker.failed.connect(failed.append)
     worker.busy.connect(busy.append)
 
@@ -320,7 +322,8 @@ def test_nothing_goes_through_the_border(qtbot: QtBot, kind: type[BaseException]
 
 
 def test_a_cancelled_job_says_nothing_and_the_thread_goes_on(qtbot: QtBot) -> None:
-    worker, heard = Worker(), []
+    worker = Worker()
+    heard: list[object] = []
     worker.done.connect(heard.append)
     worker.failed.connect(heard.append)
 
@@ -338,7 +341,13 @@ def test_a_cancelled_job_says_nothing_and_the_thread_goes_on(qtbot: QtBot) -> No
 
 def test_a_thread_may_outlive_its_window(qtbot: QtBot) -> None:
     go, worker = threading.Event(), Worker()
-    worker.start(lambda progress, deliver: (go.wait(5), progress(0.5), deliver(1)))
+
+    def job(progress: Progress, deliver: Deliver) -> None:
+        go.wait(5)
+        progress(0.5)
+        deliver(1)
+
+    worker.start(job)
     begun = time.monotonic()
     worker.close()
     assert time.monotonic() - begun < 0.3

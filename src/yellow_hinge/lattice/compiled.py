@@ -11,9 +11,12 @@ import numba
 import numpy as np
 import numpy.typing as npt
 
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
+from yellow_hinge.lattice.kernel import FORBIDDEN, SUMS_AT_ONCE, Costs
+from yellow_hinge.stopping import ask
 
 _Short = npt.NDArray[np.uint16]
+#: What is done in one go: it is some ten times as quick as NumPy's.
+_SUMS_AT_ONCE = 10 * SUMS_AT_ONCE
 _MOST = int(np.iinfo(np.uint16).max)
 
 
@@ -77,6 +80,18 @@ def _widened(costs: _Short, ceiling: int, mark: int, out: Costs) -> npt.NDArray[
 
 def min_plus(first: Costs, second: Costs) -> Costs:
     """As :func:`kernel.min_plus`: the same numbers."""
+    rows = 1 + _SUMS_AT_ONCE // max(1, second.size)
+    if first.shape[0] <= rows:
+        ask()
+        return _product(first, second)
+    out = np.empty((first.shape[0], second.shape[1]), dtype=np.int32)
+    for start in range(0, first.shape[0], rows):
+        ask()
+        out[start : start + rows] = _product(first[start : start + rows], second)
+    return out
+
+
+def _product(first: Costs, second: Costs) -> Costs:
     if not (first.size and second.size):
         return _wide(first, second)
     behind = int(_greatest(second))

@@ -8,12 +8,17 @@ from collections.abc import Callable
 import numpy as np
 import numpy.typing as npt
 
+from yellow_hinge.stopping import ask
+
 Costs = npt.NDArray[np.int32]
 
 MinPlus = Callable[["Costs", "Costs"], "Costs"]
 #: Sums from which the compiled product saves more than it takes to load. Once it is there it is the
 #: quicker one for any number.
 COMPILE_FROM_SUMS = 1_200_000_000
+
+#: Sums between two questions whether to go on; the compiled product's take longest in one go.
+SUMS_AT_ONCE = 8_000_000
 
 #: Cost of what is not allowed. Three of them still fit an int32.
 FORBIDDEN = 1 << 28
@@ -61,7 +66,10 @@ def _by_rows(first: Costs, second: Costs) -> Costs:
     rows, columns = first.shape[0], second.shape[1]
     out = np.empty((rows, columns), dtype=np.int32)
     sheet = np.empty(second.shape, dtype=np.int32)
+    at_once = 1 + SUMS_AT_ONCE // max(1, sheet.size)
     for row in range(rows):
+        if not row % at_once:
+            ask()
         np.add(second, first[row, :, None], out=sheet)
         np.minimum.reduce(sheet, axis=0, out=out[row])
     return np.minimum(out, FORBIDDEN, out=out)

@@ -15,6 +15,7 @@ import numpy.typing as npt
 
 from yellow_hinge.lattice.columns import Column, Link
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, kernel_for
+from yellow_hinge.stopping import ask
 
 #: (1 or states of the pivot, L, R), with its lowest moved to 0; and what was taken off.
 _Sheets = npt.NDArray[np.int32]
@@ -73,6 +74,7 @@ class Ranks:
 
     def _make(self, start: int, end: int) -> None:
         """The table over a step: all that lies behind it, for each state of its end."""
+        ask()
         sheet, base = self._sheet(start), 0
         for near in self._near[start]:
             if near != end:
@@ -107,6 +109,7 @@ class Ranks:
         return whole.reshape(right.shape[0], count, left.shape[0]).transpose(1, 2, 0)
 
     def _total(self, k: int) -> npt.NDArray[np.int64]:
+        ask()
         total, base = self._sheet(k).astype(np.int64), 0
         for near in self._near[k]:
             more, added = self._tables[near, k]

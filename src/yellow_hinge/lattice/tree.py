@@ -26,6 +26,7 @@ from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, always
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, Packed, kernel_for, packed, unpacked
+from yellow_hinge.stopping import ask
 
 #: Names of tables that are kept; beyond it all are forgotten.
 _MOST_NAMES = 400_000
@@ -319,9 +320,11 @@ class _Solve:
             way.append(self.tree.parents[way[-1]])
         sets = {meet: optimal}
         for end, start in pairwise(way):
+            ask()
             sets[start] = self._leading(start, end, sets[end])
         states: list[tuple[int, int]] = []
         for k in range(len(self.tree.columns)):
+            ask()
             parent = self.tree.parents[k]
             if k == 0:
                 states.append(_first(sets[0]))

@@ -8,6 +8,7 @@ from yellow_hinge.motion.explain import Term, explain_change, explain_voicing
 from yellow_hinge.motion.figures import Effort, changes_of
 from yellow_hinge.motion.place import Answer
 from yellow_hinge.motion.weights import Group
+from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
 
@@ -18,14 +19,18 @@ def row_terms(
     wishes: Wishes, voicings: Sequence[Voicing], loop: bool
 ) -> tuple[list[tuple[Term, ...]], list[tuple[Term, ...]]]:
     """Reasons for every chord and for every change of a row. Rests cost nothing."""
-    chords = [
-        explain_voicing(wish, voicing) if wish is not None and voicing.keys else ()
-        for wish, voicing in zip(wishes, voicings, strict=True)
-    ]
-    hinges = [
-        () if start is None or end is None else explain_change(start, end, before, after)
-        for (start, before), (end, after) in changes_of(list(zip(wishes, voicings, strict=True)), loop)
-    ]
+    row = list(zip(wishes, voicings, strict=True))
+    chords: list[tuple[Term, ...]] = []
+    for wish, voicing in row:
+        ask()
+        chords.append(explain_voicing(wish, voicing) if wish is not None and voicing.keys else ())
+    hinges: list[tuple[Term, ...]] = []
+    for (start, before), (end, after) in changes_of(row, loop):
+        ask()
+        if start is None or end is None:
+            hinges.append(())
+        else:
+            hinges.append(explain_change(start, end, before, after))
     return chords, hinges
 
 

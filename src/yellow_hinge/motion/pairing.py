@@ -12,6 +12,7 @@ import numpy.typing as npt
 from yellow_hinge.lattice import kernel
 from yellow_hinge.lattice.kernel import Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST
+from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.shape import HandShape
 
 Shapes = tuple[HandShape, ...]
@@ -56,6 +57,7 @@ def _by_groups(before: Shapes, after: Shapes) -> tuple[Costs, Costs, Costs]:
     motion, excess, bass = (np.zeros((len(before), len(after)), dtype=np.int32) for _ in range(3))
     for b_count, rows, keys in by_count(before):
         for start in range(0, len(rows), _ROWS_AT_ONCE):
+            ask()
             b_rows, b_keys = rows[start : start + _ROWS_AT_ONCE], keys[start : start + _ROWS_AT_ONCE]
             for a_count, a_rows, a_keys in by_count(after):
                 block = np.ix_(b_rows, a_rows)

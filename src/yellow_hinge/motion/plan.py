@@ -22,6 +22,7 @@ from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.place import Alternative, Answer, Place, Progression
 from yellow_hinge.motion.refusal import Refusal
 from yellow_hinge.motion.store import Store
+from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.candidates import Shapes
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
@@ -137,10 +138,8 @@ class Planner:
         places, counts = self._problem.places, self._problem.counts
         free = sum(place.wish is not None and place.lock is None for place in places)
         wanted = max(1, -(-free // 3))
-        sames = [
-            np.add.reduce([sounds_like(self.column(place)[1], answer.voicings[k]) for answer in answers])
-            for k, place in enumerate(places)
-        ]
+        rows = [[answer.voicings[k] for answer in answers] for k in range(len(places))]
+        sames = [self._likeness(place, row) for place, row in zip(places, rows, strict=True)]
         solver = TreeSolver(TableCache())  # these columns never come again
         for price in _PRICES:
             columns = [
@@ -157,6 +156,12 @@ class Planner:
             if min(_apart(other, answer) for answer in answers) >= wanted:
                 return replace(other, states=answers[0].states, optimal=False)
         return None
+
+    def _likeness(self, place: Place, voicings: Sequence[Voicing]) -> np.ndarray:
+        """(L, R): how many of these voicings each state sounds like."""
+        ask()
+        shapes = self.column(place)[1]
+        return np.asarray(np.add.reduce([sounds_like(shapes, voicing) for voicing in voicings]))
 
     # --- other voicings --------------------------------------------------------------------
 
@@ -186,6 +191,7 @@ class Planner:
         return self._ranked(places[index], rounds.marginal(index, self._found.path), most)
 
     def _ranked(self, place: Place, sheet: np.ndarray, most: int) -> list[Alternative]:
+        ask()
         flat = sheet.ravel()
         order = np.argsort(flat, kind="stable")[:most]
         return [
@@ -220,6 +226,7 @@ def _played(column: Column, count: int) -> Column:
 
 
 def _dearer(column: Column, more: np.ndarray | int, count: int, name: Hashable) -> Column:
+    ask()
     cost = column.cost
     dear = (cost.astype(np.int64) + more) * count
     total = np.where(cost >= FORBIDDEN, FORBIDDEN, np.minimum(dear, FORBIDDEN))

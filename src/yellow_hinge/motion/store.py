@@ -19,6 +19,7 @@ from yellow_hinge.motion.links import LinkTables
 from yellow_hinge.motion.place import Place
 from yellow_hinge.motion.terms import pair_costs
 from yellow_hinge.motion.weights import weights_of
+from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.borrow import borrowed
 from yellow_hinge.voicing.candidates import Candidates, Shapes, candidates
 from yellow_hinge.voicing.recipes import Library
@@ -69,6 +70,7 @@ class Store:
     def _build_column(self, place: Place, key: Hashable) -> _Made:
         if place.wish is None:
             return Column(np.zeros((1, 1), dtype=np.int32), key), _REST
+        ask()
         if place.lock is not None:
             found = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
         else:
@@ -93,6 +95,7 @@ class Store:
                 np.zeros((len(start.left), len(end.left)), dtype=np.int32),
                 np.zeros((len(start.right), len(end.right)), dtype=np.int32),
             )
+        ask()
         weights = weights_of(after.wish.school)
         has_bass = before.wish.bass == "self" == after.wish.bass
         costs = self._hinges.costs

@@ -23,6 +23,7 @@ from yellow_hinge.motion.weights import (
     MELODY_ROOM_ST,
     Weights,
 )
+from yellow_hinge.stopping import ask
 from yellow_hinge.theory.coverage import contradictions
 from yellow_hinge.theory.tension import is_triad
 from yellow_hinge.voicing.candidates import (
@@ -54,6 +55,7 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     if not left or not right:
         return np.full((len(left), len(right)), FORBIDDEN, dtype=np.int32)
     own = [_hand_costs(wish, side, shapes, weights) for side, shapes in (("left", left), ("right", right))]
+    ask()
     costs = own[0][:, None] + own[1][None, :] + _tone_costs(wish, left, right, weights)
     costs += weights.minor_ninth * _minor_ninths(left, right)
     costs += weights.mud * _mud(left, right) // 100

@@ -30,6 +30,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.reharm.proposals import same_kind
+from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
 
@@ -196,6 +197,7 @@ class JointSearch:
     def _build(self, planner: Planner, option: Option, times: int) -> list[_Part]:
         parts = []
         for place in option.places:
+            ask()
             column, shapes = planner.column(place)
             left, right = self._steps.rows("left", shapes.left), self._steps.rows("right", shapes.right)
             parts.append(_Part(place, _times(column.cost, times), shapes.left, shapes.right, left, right))

@@ -10,6 +10,7 @@ from itertools import pairwise, product
 from yellow_hinge.reharm.regions import goals, is_dominant, pulls
 from yellow_hinge.reharm.rules import GROUPS, RULES, Place, Rule, Timed, on, readable
 from yellow_hinge.rhythm.events import NoteOver
+from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones
@@ -148,6 +149,7 @@ def proposals(
     rules = [rule for rule in RULES.values() if rule.id not in rules_off]
     found: list[Proposal] = []
     for index, spot in enumerate(spots):
+        ask()
         if spot.chord is None or spot.written in untouched:
             continue
         before = spots[index - 1].chord if index else chords[-1] if loop and len(chords) > 1 else None

@@ -18,6 +18,7 @@ from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.walk import melody_within
+from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.problem import goals_in, progression, wish_for
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
@@ -195,6 +196,7 @@ def _options(
         )
         if not fixed and written not in closing:
             for proposal in by_chord.get(written, ()):
+                ask()
                 there = _places_of(song, library, proposal, own[0], keys[own[0].place], goal[own[-1].index])
                 option = _option(planner, proposal, there, own[0].chord)
                 if option is not None and len(row) <= MOST_OPTIONS:

@@ -14,6 +14,7 @@ from yellow_hinge.motion.place import Alternative
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.solved import Betterment, Offer, Solved
 from yellow_hinge.tasks.voice_song import Voiced, voice_song, voice_takes
@@ -72,6 +73,7 @@ def betterments(song: Song, ranked: Sequence[Sequence[Alternative]]) -> tuple[Be
     found: list[Betterment | None] = []
     voicings = [song.voicing(slot.index) or Voicing() for slot in song.slots]
     for before, after in pairwise(range(len(voicings))):
+        ask()
         now = _motion_st(voicings[before], voicings[after])
         choices = [
             Betterment(before, other.voicing, now - _motion_st(other.voicing, voicings[after]), other.extra)
@@ -101,6 +103,7 @@ def families(song: Song, library: Library) -> tuple[tuple[str, str, str], ...]:
 
 
 def _family(song: Song, index: int, library: Library) -> tuple[str, str, str]:
+    ask()
     slot, voicing = song.slots[index], song.voicing(index)
     if slot.chord is None or voicing is None:
         return "", "", ""

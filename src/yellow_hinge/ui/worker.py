@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal, SignalInstance
 
 from yellow_hinge.errors import Cancelled, OurMistake, YellowHingeError
+from yellow_hinge.stopping import while_wanted
 
 Progress = Callable[[float], bool]
 Deliver = Callable[[Any], None]
@@ -129,7 +130,8 @@ class _Job:
         result: object = None
         error: YellowHingeError | None = None
         try:
-            result = self._job(self._progress, self._deliver)
+            with while_wanted(self._is_wanted):
+                result = self._job(self._progress, self._deliver)
         except Cancelled:
             return
         except YellowHingeError as trouble:
@@ -140,6 +142,9 @@ class _Job:
 
     def _progress(self, share: float) -> bool:
         _send(self._worker._moved, self._number, share)
+        return self._is_wanted()
+
+    def _is_wanted(self) -> bool:
         return not self._stop.is_set()
 
     def _deliver(self, result: object) -> None:

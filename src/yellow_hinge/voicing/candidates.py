@@ -15,6 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.stopping import ask
 from yellow_hinge.theory.coverage import undoubled
 from yellow_hinge.theory.pitch import DEGREES
 from yellow_hinge.theory.tension import kinds
@@ -181,7 +182,9 @@ def strict_third(wish: Wish) -> int:
 def candidates(wish: Wish, library: Library) -> Candidates:
     """Both hands' shapes and the legal pairs for one chord."""
     left = hand_shapes(wish, library, "left")
+    ask()
     right = hand_shapes(wish, library, "right")
+    ask()
     return Candidates(left, right, legal_pairs(wish, left, right))
 
 

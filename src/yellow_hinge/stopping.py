@@ -1,0 +1,37 @@
+"""Whether the work that a thread does is still wanted.
+
+Whoever starts long work says how to know (:func:`while_wanted`); every loop that may last asks
+(:func:`ask`), however deep it lies, at least every tenth of a second. Progress is another matter:
+it needs the whole in view, asking does not.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+from yellow_hinge.errors import Cancelled
+
+
+class _Wanted(threading.local):
+    check: Callable[[], bool] | None = None
+
+
+_wanted = _Wanted()
+
+
+@contextmanager
+def while_wanted(check: Callable[[], bool]) -> Iterator[None]:
+    """Within it the thread's work goes on as long as ``check`` says so."""
+    before, _wanted.check = _wanted.check, check
+    try:
+        yield
+    finally:
+        _wanted.check = before
+
+
+def ask() -> None:
+    """Raise :class:`Cancelled` where nobody wants the work any more."""
+    if _wanted.check is not None and not _wanted.check():
+        raise Cancelled
