@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
@@ -250,14 +249,3 @@ def _side_by_side(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> 
     apart = np.array([[not set(one.keys) & set(other.keys) for other in right] for one in left])
     below = (lows[0][:, None] < lows[1][None, :]) & (highs[0][:, None] < highs[1][None, :])
     return np.asarray(apart & below)
-
-
-def reachable(hand: Hand, profile: HandProfile, keys: tuple[int, ...]) -> bool:
-    """Whether a shape ascends within a hand's notes, register and reach."""
-    return (
-        len(keys) <= hand.most_notes
-        and hand.lowest_key <= keys[0]
-        and keys[-1] <= hand.highest_key
-        and all(low < high for low, high in pairwise(keys))
-        and profile.can_reach(hand, keys)
-    )

@@ -15,6 +15,7 @@ from yellow_hinge.reharm.rules.base import (
     is_minor,
     is_plain,
     on,
+    readable,
     row,
     rule,
     semitones_between,
@@ -24,6 +25,7 @@ from yellow_hinge.reharm.rules.base import (
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.identify import identify
+from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones, name_for_pitch_class
 from yellow_hinge.theory.tension import base_kind
 
@@ -164,21 +166,24 @@ def _scale_between(place: Place, way: int) -> list[NoteName]:
 def other_bass(place: Place) -> Iterator[Draft]:
     """The same notes over each of the other basses, each with the name that it gets there."""
     if is_plain(place.chord) and not place.chord.alt:
-        for found, words in _over_each_bass(place.chord, place.key.prefers_flats):
+        for found, words in _over_each_bass(place.chord, place.key):
             yield from whole(place, found, words)
 
 
 @lru_cache(maxsize=512)
-def _over_each_bass(chord: ChordSymbol, flats: bool) -> tuple[tuple[ChordSymbol, str], ...]:
+def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, str], ...]:
     """The chord over every other bass, and what it is called there."""
     rows = []
-    keys = [60 + (chord.root.pitch_class + degree_semitones(label)) % 12 for label in chord.degrees]
-    spelled = {key % 12: chord.root.degree(label) for key, label in zip(keys, chord.degrees, strict=True)}
+    sounding = [60 + (chord.root.pitch_class + degree_semitones(label)) % 12 for label in chord.degrees]
+    spelled = {
+        note % 12: chord.root.degree(label) for note, label in zip(sounding, chord.degrees, strict=True)
+    }
     for step in range(1, 12):
         bass_class = (chord.root.pitch_class + step) % 12
-        bass = spelled.get(bass_class) or name_for_pitch_class(bass_class, flats)
-        found = with_bass(chord, bass)
-        names = identify([36 + bass_class, *keys], {**spelled, bass_class: bass}, most=3)
+        bass = spelled.get(bass_class) or name_for_pitch_class(bass_class, key.prefers_flats)
+        found = readable(with_bass(chord, bass), key)
+        bass = found.bass_name
+        names = identify([36 + bass_class, *sounding], {**spelled, bass_class: bass}, most=3)
         called = next((name for name in names if str(name.chord) != str(found)), None)
         words = f"the hand stays, {bass.pretty} in the bass"
         rows.append((found, words if called is None else f"{words}: {called.chord.pretty}"))

@@ -1,0 +1,101 @@
+"""Moves and refusals in words, effort in figures: as the tables say, which were read aloud."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+import pytest
+
+from conftest import DATA
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.motion.alike import sounds_alike, sounds_like
+from yellow_hinge.motion.describe import held_row
+from yellow_hinge.motion.figures import Effort, effort_words, figures
+from yellow_hinge.motion.hinge import Held, hinge
+from yellow_hinge.motion.refusal import Refusal
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.theory.pitch import read_pitch
+from yellow_hinge.voicing.candidates import Shapes
+from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
+from yellow_hinge.voicing.wish import Wish
+
+LIBRARY = builtin_library()
+
+
+def keys(text: str) -> tuple[int, ...]:
+    pitches = [read_pitch(word) for word in text.split()]
+    return tuple(pitch.key for pitch in pitches if pitch is not None)
+
+
+def held(grip: str) -> Held:
+    """``Dm7: D3 ; F4 A4 C5`` with fingers."""
+    symbol, _, notes = grip.partition(":")
+    chord = parse_chord(symbol)
+    assert chord is not None
+    shapes = [
+        HandShape(row, tuple(chord.label_of(key % 12) or "R" for key in row), "")
+        for row in map(keys, notes.split(";"))
+    ]
+    return held_row([chord], [Voicing(*shapes)])[0]
+
+
+def move(before: str, after: str) -> str:
+    report = hinge(held(before), held(after))
+    row = [held(before).voicing, held(after).voicing]
+    sums = figures(row, loop=True)
+    numbers = (
+        report.bass_st, report.top_st, report.motion_st, report.held, report.entered, report.left_off,
+        report.largest_st, sums.motion_st, sums.left_st, sums.right_st, sums.held, sums.changing,
+    )  # fmt: skip
+    shapes = Shapes((row[1].left,), (row[1].right,))
+    alike = sounds_alike(*row)
+    assert bool(sounds_like(shapes, row[0])[0, 0]) == alike
+    return f"{' '.join(map(str, numbers))} {'alike' if alike else 'apart'}\t{report.words}"
+
+
+def refusal(school: str, symbol: str, how: str) -> str:
+    """Why a wish has no voicing. ``how``: reach of both hands, colour, and what is fixed."""
+    chord, chosen = parse_chord(symbol), LIBRARY.schools[school]
+    assert chord is not None
+    said = dict(word.split("=") for word in how.split())
+    left, _, right = said["reach"].partition(",")
+    top, bass, lowest, highest = (
+        keys(said[name])[0] if name in said else None for name in ("top", "bass", "lowest", "highest")
+    )
+    hold = Hold(top=top, bass=bass, lowest=lowest, highest=highest)
+    wish = Wish(
+        chord, parse_key("C"), chosen, int(said.get("colour", chosen.colour)), chosen.bass,
+        HandProfile().with_reach(int(left), int(right)), hold=hold if hold.names else None,
+    )  # fmt: skip
+    if "most" in said:
+        hands = wish.profile
+        few = [replace(hand, most_notes=int(said["most"])) for hand in (hands.left, hands.right)]
+        wish = replace(wish, profile=replace(hands, left=few[0], right=few[1]))
+    problem = Refusal(LIBRARY).problem(wish, "")
+    return f"{Refusal(LIBRARY).playable(wish)}\t{problem}"
+
+
+def effort(shares: str, steps: str) -> str:
+    """Hundredths of half steps in words."""
+    moving, coming, sound, comfort, style = map(int, shares.split())
+    return effort_words(Effort(moving, coming, sound, comfort, style), int(steps))
+
+
+TABLES = {"moves": (move, 2), "refusals": (refusal, 3), "efforts": (effort, 2)}
+
+
+def rows() -> Iterator[tuple[str, tuple[str, ...], str]]:
+    for table, (_, count) in TABLES.items():
+        for line in (DATA / "motion" / f"{table}.tsv").read_text("utf-8").splitlines():
+            if not line.startswith("#"):
+                words = line.split("\t")
+                yield table, tuple(words[:count]), "\t".join(words[count:])
+
+
+@pytest.mark.parametrize("row", list(rows()), ids=lambda row: " ".join((row[0], *row[1]))[:60])
+def test_what_the_tables_say(row: tuple[str, tuple[str, ...], str]) -> None:
+    table, case, wanted = row
+    assert TABLES[table][0](*case) == wanted  # type: ignore[operator]
