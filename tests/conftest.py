@@ -32,7 +32,7 @@ melody: C#5:2 B4:1 | E5:3 | F#5:1 E5:2
 @pytest.fixture(autouse=True)
 def _own_state(monkeypatch: pytest.MonkeyPatch, tmp_path_factory: pytest.TempPathFactory) -> None:
     """No test reads or writes what the player's own runs left."""
-    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.getbasetemp() / "state" / uuid4().hex))
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.getbasetemp() / "state" / uuid4().hex[:8]))
 
 
 @pytest.fixture(scope="session")

@@ -33,15 +33,41 @@ class Problem:
     column: int = 0
     length: int = 0
 
+    def __post_init__(self) -> None:
+        """Whatever was typed or read, a message stays short and fit for any screen and terminal."""
+        for name, most in _MOST_SIGNS.items():
+            object.__setattr__(self, name, _readable(getattr(self, name), most))
+
     def __str__(self) -> str:
         return f"{self.place}: {self.what}: {self.remedy}"
+
+
+#: Signs of the parts of a message; all together stay below 500.
+_MOST_SIGNS = {"place": 150, "what": 180, "remedy": 160}
+#: So many problems are said at once.
+MOST_PROBLEMS = 100
+
+
+def _readable(text: str, most: int) -> str:
+    """In one line, without what cannot be shown; the middle of what is too long is left out."""
+    if len(text) > 4 * most:
+        text = f"{text[: 2 * most]}{text[-2 * most :]}"
+    if not (text.isascii() and text.isprintable()):
+        text = "".join(sign if sign.isprintable() else " " if sign.isspace() else "?" for sign in text)
+    half = most // 2 - 2
+    return text if len(text) <= most else f"{text[:half]} ... {text[-half:]}"[:most]
 
 
 class YellowHingeError(Exception):
     """Base of every error that is meant for the player's eyes."""
 
     def __init__(self, problems: Problem | Iterable[Problem]) -> None:
-        self.problems: tuple[Problem, ...] = (problems,) if isinstance(problems, Problem) else tuple(problems)
+        every = (problems,) if isinstance(problems, Problem) else tuple(problems)
+        if len(every) > MOST_PROBLEMS:
+            more = len(every) - MOST_PROBLEMS + 1
+            last = Problem("and so on", f"{more:,} more problems", "mend these first, then read it again")
+            every = (*every[: MOST_PROBLEMS - 1], last)
+        self.problems: tuple[Problem, ...] = every
         super().__init__("\n".join(str(problem) for problem in self.problems))
 
 

@@ -8,6 +8,9 @@ import msgspec
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 
+#: What a hand can be said to reach, mm: wider than the widest that is known, and far from endless.
+SMALLEST_MM, WIDEST_MM = 10, 320
+
 
 class HandIn(msgspec.Struct):
     """One hand on disk; lengths in mm, keys as MIDI numbers."""
@@ -21,10 +24,12 @@ class HandIn(msgspec.Struct):
     possible_mm: float | None = None
 
     def __post_init__(self) -> None:
-        if not 10 <= self.reach_mm <= 400:
-            raise ValueError(f"reach_mm must be 10..400, not {self.reach_mm}")
-        if self.possible_mm is not None and not 10 <= self.possible_mm <= 400:
-            raise ValueError(f"possible_mm must be 10..400, not {self.possible_mm}")
+        for name in ("reach_mm", "possible_mm"):
+            value = getattr(self, name)
+            if value is not None and not SMALLEST_MM <= value <= WIDEST_MM:
+                raise ValueError(f"{name} must be {SMALLEST_MM}..{WIDEST_MM}, not {value}")
+        if not all(0 <= key <= 127 for key in (self.home_low, self.home_high)):
+            raise ValueError("home_low and home_high must lie within 0..127")
         if not 1 <= self.most_notes <= 5:
             raise ValueError(f"most_notes must be 1..5, not {self.most_notes}")
         if not 0 <= self.lowest_key < self.highest_key <= 127:

@@ -14,8 +14,9 @@ from typing import Any, Literal
 
 import msgspec
 
+from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats import chart_text
+from yellow_hinge.formats import chart_text, json_in
 from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
 from yellow_hinge.formats.project_v1 import from_version_1
 from yellow_hinge.rhythm.events import Fill
@@ -175,10 +176,14 @@ class Opened:
 def read(data: bytes, place: str = "project") -> Opened:
     """Read a project. Raises :class:`BadInput` with the place of the first wrong field, or
     every problem of its chart."""
-    raw, problems = _upgraded(_decoded(data, place), place)
+    decoded, remarks = json_in.load(data, place, "open another file, or an older copy of the project")
+    if not isinstance(decoded, dict):
+        raise BadInput(Problem(place, "this is not a project file", "open another file"))
+    raw, problems = _upgraded(decoded, place)
+    problems += remarks
     try:
-        project = msgspec.convert(raw, ProjectIn, strict=False)
-    except (msgspec.ValidationError, RecursionError) as error:
+        project = msgspec.convert(raw, ProjectIn)
+    except msgspec.ValidationError as error:
         raise BadInput(
             Problem(place, str(error), "mend this field, or open an older copy of the project")
         ) from None
@@ -198,22 +203,13 @@ def read(data: bytes, place: str = "project") -> Opened:
     return Opened(_with_unknown(song, raw), tuple(reader.problems), project.draft)
 
 
-def _decoded(data: bytes, place: str) -> Raw:
-    try:
-        raw = json.loads(data)
-    except (ValueError, RecursionError) as error:
-        raise BadInput(Problem(place, f"this is not a project file ({error})", "open another file")) from None
-    if not isinstance(raw, dict):
-        raise BadInput(Problem(place, "this is not a project file", "open another file"))
-    return raw
-
-
 def _upgraded(raw: Raw, place: str) -> tuple[Raw, list[Problem]]:
     schema = raw.get("schema")
     number = schema.removeprefix(SCHEMA) if isinstance(schema, str) else ""
-    if not (number.isascii() and number.isdigit() and int(number[:9]) >= 1):
+    own = strict.whole(number)
+    if own is None or own < 1:
         raise BadInput(Problem(place, f"schema is {schema!r}", "open a Yellow Hinge project"))
-    if int(number[:9]) > VERSION:
+    if own > VERSION:
         raise BadInput(
             Problem(
                 place,
@@ -222,7 +218,7 @@ def _upgraded(raw: Raw, place: str) -> tuple[Raw, list[Problem]]:
             )
         )
     problems: list[Problem] = []
-    for version in range(int(number), VERSION):
+    for version in range(own, VERSION):
         try:
             raw, more = UPGRADES[version](raw)
         except (KeyError, TypeError, AttributeError, ValueError, IndexError) as error:
@@ -272,10 +268,10 @@ class _Reader:
         swaps: dict[int, tuple[ChordAt, ...]] = {}
         for written, row in self._ids(read_in.swaps, "the swap").items():
             try:
-                chords = tuple(ChordAt(parse_chord(symbol), Fraction(beats)) for symbol, beats in row)
+                chords = tuple(ChordAt(parse_chord(symbol), _beats(beats)) for symbol, beats in row)
                 whole = sum(at.beats for at in chords) == self._chart.by_id[written].beats
                 fits = whole and all(at.beats > 0 for at in chords)
-            except (BadInput, ValueError, ZeroDivisionError):
+            except (BadInput, ValueError):
                 fits = False
             if fits:
                 swaps[written] = chords
@@ -293,10 +289,10 @@ def read_at(name: str) -> At | None:
 
 
 def _beats(text: str) -> Fraction:
-    try:
-        return Fraction(text)
-    except ZeroDivisionError:
-        raise ValueError(f"{text!r} is no length in beats") from None
+    value = strict.length(text)
+    if value is None:
+        raise ValueError(f"{text!r} is no length in beats")
+    return value
 
 
 def _note(text: str) -> NoteName | None:

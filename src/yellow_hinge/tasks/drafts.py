@@ -5,9 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.chart_text import parse_chart, write
+from yellow_hinge.formats.chart_text import cleaned, parse_chart, write
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
+
+__all__ = [
+    "ChartCheck",
+    "alike",
+    "changed_lines",
+    "check",
+    "checked_as_it_is",
+    "cleaned",
+    "draft_remarks",
+    "shown_text",
+]
 
 
 @dataclass(frozen=True)
@@ -69,10 +80,3 @@ def changed_lines(before: str, after: str) -> tuple[int, int]:
     end = len(after) - alike(before[start:][::-1], after[start:][::-1])
     first = after.count("\n", 0, start)
     return first, first + after.count("\n", start, end)
-
-
-def cleaned(text: str) -> str:
-    """Text without what no file can hold: halves of characters become a replacement sign, other line
-    ends become plain ones."""
-    whole = "".join("\ufffd" if "\ud800" <= sign <= "\udfff" else sign for sign in text)
-    return whole.replace("\r\n", "\n").replace("\r", "\n").replace("\u2028", "\n").replace("\u2029", "\n")

@@ -50,7 +50,7 @@ def record(error: BaseException, where: str) -> OurMistake:
     system = f"Yellow Hinge {__version__}, Python {platform.python_version()}, {platform.platform()}"
     note(f"{where}: {system}\n{''.join(lines)[-20_000:]}")
     what = f"this is our mistake, not yours ({type(error).__name__})"
-    remedy = f"your song is as it was; undo the last change or go on, and send us {log_path()}"
+    remedy = f"undo the last change or go on; what happened is written in {log_path()}"
     return OurMistake(Problem(where, what, remedy))
 
 

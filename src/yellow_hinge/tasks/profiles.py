@@ -9,6 +9,7 @@ import msgspec
 from platformdirs import user_config_path
 
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats import json_in
 from yellow_hinge.formats.files import read_if_there, shown, write_atomically
 from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
 from yellow_hinge.hands.profile import HandProfile
@@ -16,6 +17,7 @@ from yellow_hinge.hands.profile import HandProfile
 SCHEMA = "yellow-hinge/hands/1"
 MAX_BYTES = 1_000_000
 MOST_NAME = 60
+_REMEDY = "mend it, or move it away to begin anew"
 
 
 class _File(msgspec.Struct):
@@ -38,9 +40,10 @@ def load_profiles(path: Path | None = None) -> dict[str, HandProfile]:
     data = read_if_there(path, MAX_BYTES)
     if data is None:
         return {}
+    raw, _ = json_in.load(data, shown(path), _REMEDY)
     try:
-        read = msgspec.json.decode(data, type=_File, strict=False)
-    except (msgspec.DecodeError, msgspec.ValidationError, UnicodeDecodeError) as error:
+        read = msgspec.convert(raw, _File)
+    except msgspec.ValidationError as error:
         raise _not_ours(path, str(error)) from None
     if read.schema != SCHEMA:
         raise _not_ours(path, f"schema is {read.schema!r}")
@@ -48,7 +51,7 @@ def load_profiles(path: Path | None = None) -> dict[str, HandProfile]:
 
 
 def _not_ours(path: Path, what: str) -> BadInput:
-    return BadInput(Problem(shown(path), what, "mend it, or move it away to begin anew"))
+    return BadInput(Problem(shown(path), what, _REMEDY))
 
 
 def keep_profile(name: str, profile: HandProfile, path: Path | None = None) -> str:

@@ -17,7 +17,7 @@ from typing import Any
 from uuid import uuid4
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem, YellowHingeError
-from yellow_hinge.formats import project_file
+from yellow_hinge.formats import json_in, project_file
 from yellow_hinge.formats.files import read_bytes, shown, write_atomically
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.differences import difference
@@ -148,12 +148,12 @@ def _free(lock: Path) -> bool:
 def _read(copy: Path) -> Found:
     data = read_bytes(copy, 2 * project_file.MAX_BYTES)
     try:
-        raw: dict[str, Any] = json.loads(data)
+        raw: dict[str, Any] = json_in.load(data, shown(copy), "leave it, or remove it by hand")[0]
         saved = datetime.fromisoformat(raw["saved"])
         project, name, digest = json.dumps(raw["project"]).encode(), raw["path"], raw["digest"]
         path = None if name is None else Path(name)
         known = raw["schema"] == SCHEMA and saved.tzinfo is not None
-    except (ValueError, KeyError, TypeError, RecursionError):
+    except (ValueError, KeyError, TypeError):
         known = False
     if not known:
         raise BadInput(Problem(shown(copy), "this is no recovery copy", "leave it, or remove it by hand"))

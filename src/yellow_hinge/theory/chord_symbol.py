@@ -297,6 +297,8 @@ _TOKENS: tuple[tuple[re.Pattern[str], bool, _Effect], ...] = tuple(
         (r"6/9|69|6|13|11|9|7|5|2|4", _ANY, _number),
     )
 )
+#: Longer than any symbol that is written.
+MAX_SIGNS = 60
 #: Spellings offered when a symbol makes no sense ("nearest reading").
 _KNOWN_QUALITIES = (
     "", "m", "7", "maj7", "m7", "6", "m6", "69", "m69", "9", "m9", "maj9", "11", "m11", "13",
@@ -365,6 +367,9 @@ def parse_chord(text: str, place: str = "chord") -> ChordSymbol | None:
     text = text.strip()
     if text in ("N.C.", "NC", "N.C", "n.c."):
         return None
+    if len(text) > MAX_SIGNS:
+        what, remedy = f"{len(text):,} signs are no chord symbol", "write a symbol: Cm7, F#maj9, Bb13"
+        raise BadInput(Problem(place, what, remedy, column=1, length=len(text)))
     if "//" in text:
         return _parse_polychord(text, place)
     found = read_note_name(text)
@@ -395,6 +400,8 @@ def with_bass(chord: ChordSymbol, bass: NoteName) -> ChordSymbol:
 
 def _parse_polychord(text: str, place: str) -> ChordSymbol:
     upper_text, _, lower_text = text.partition("//")
+    if "//" in lower_text:
+        raise _complain(text, len(upper_text) + 2, f"{text!r} has more than two storeys", place)
     upper, lower = parse_chord(upper_text, place), parse_chord(lower_text, place)
     if upper is None or lower is None or upper.upper or lower.upper or upper.bass:
         raise _complain(text, 0, f"{text!r} is not one chord over one chord", place)

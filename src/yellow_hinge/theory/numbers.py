@@ -11,7 +11,7 @@ from __future__ import annotations
 import re
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.theory.chord_symbol import ChordSymbol, QualityError, read_quality, with_bass
+from yellow_hinge.theory.chord_symbol import MAX_SIGNS, ChordSymbol, QualityError, read_quality, with_bass
 from yellow_hinge.theory.keys import MAJOR_STEPS, Key
 from yellow_hinge.theory.pitch import NoteName
 
@@ -44,7 +44,7 @@ def parse_number(text: str, key: Key, *, relative_major: bool = False, place: st
     A hyphen between degree and quality is only a separator: ``2-9`` is ``2`` with
     quality ``9``. Raises :class:`BadInput` naming the column within ``text``.
     """
-    match = _DEGREE.match(text)
+    match = _DEGREE.match(text) if len(text) <= MAX_SIGNS else None
     if match is None:
         raise _complain(text, 0, "does not begin with a degree 1 to 7", place)
     home = home_note(key, relative_major)

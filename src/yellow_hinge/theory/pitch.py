@@ -37,7 +37,7 @@ DEGREES: dict[str, tuple[int, int]] = {
 }
 
 _ACCIDENTALS = {"b": -1, "♭": -1, "#": 1, "♯": 1, "x": 2, "𝄪": 2, "𝄫": -2}
-_NOTE = re.compile(r"([A-Ga-g])([b♭#♯x𝄪𝄫]*)(-?\d+)?")
+_NOTE = re.compile(r"([A-Ga-g])([b♭#♯x𝄪𝄫]{0,4})(-?[0-9]{1,2})?")
 _SIGNS = {-1: "♭", 1: "♯", 2: "𝄪", -2: "𝄫"}
 
 

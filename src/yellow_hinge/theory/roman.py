@@ -12,7 +12,7 @@ import re
 from dataclasses import replace
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.theory.chord_symbol import ChordSymbol, QualityError, read_quality, with_bass
+from yellow_hinge.theory.chord_symbol import MAX_SIGNS, ChordSymbol, QualityError, read_quality, with_bass
 from yellow_hinge.theory.keys import MAJOR_STEPS, MINOR_STEPS, Key
 from yellow_hinge.theory.numbers import degree_note, degree_text
 from yellow_hinge.theory.pitch import NoteName
@@ -41,11 +41,13 @@ def _root(marks: str, numeral: str, key: Key) -> NoteName:
 
 def parse_roman(text: str, key: Key, place: str = "number") -> ChordSymbol:
     """Read one Roman number in ``key``. Raises :class:`BadInput` naming the column."""
-    match = _ROMAN.match(text)
+    match = _ROMAN.match(text) if len(text) <= MAX_SIGNS else None
     if match is None:
         raise _complain(text, 0, "does not begin with I to VII", place)
     function, slash, target = text.partition("/")
     if slash and _ROMAN.match(target):
+        if target.count("/") > 1:  # the target may be a function, of which the last part is a bass
+            raise _complain(text, len(function) + 1, "a function of a function of a function", place)
         key = _key_of(parse_roman(target, key, place))
         text = function
     return _parse_plain(text, key, match, place)

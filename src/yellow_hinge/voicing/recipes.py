@@ -259,14 +259,19 @@ def _load_rows(
 ) -> dict[str, _Row]:
     try:
         data: dict[str, Any] = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise BadInput(Problem(place, str(error), "mend the TOML at this place")) from None
+    except (tomllib.TOMLDecodeError, RecursionError, ValueError) as error:
+        what = str(error) or "it is nested too deep"
+        raise BadInput(Problem(place, what, "mend the TOML at this place")) from None
     problems, rows = [], {}
     if data.get("schema") != schema:
         problems.append(
             Problem(place, f"schema is {data.get('schema')!r}", f"begin with schema = {schema!r}")
         )
-    for index, raw in enumerate(data.get(table, []), 1):
+    listed = data.get(table, [])
+    if not isinstance(listed, list) or not all(isinstance(raw, dict) for raw in listed):
+        remedy = f"begin each row with [[{table}]] on a line of its own"
+        raise BadInput(Problem(f"{place}: {table}", "it is no row of tables", remedy))
+    for index, raw in enumerate(listed, 1):
         where = f"{place}: {table} {index} ({raw.get('id', 'no id')})"
         try:
             row = msgspec.convert(prepare(data, raw), row_type)

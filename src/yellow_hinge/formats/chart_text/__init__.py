@@ -3,6 +3,7 @@
 from yellow_hinge.formats.chart_text.reader import (
     MAX_BARS,
     MAX_BYTES,
+    cleaned,
     decode,
     parse_chart,
     read,
@@ -11,4 +12,6 @@ from yellow_hinge.formats.chart_text.tokens import HEADERS
 from yellow_hinge.formats.chart_text.transpose import transpose_text
 from yellow_hinge.formats.chart_text.writer import write
 
-__all__ = ["HEADERS", "MAX_BARS", "MAX_BYTES", "decode", "parse_chart", "read", "transpose_text", "write"]
+__all__ = [
+    "HEADERS", "MAX_BARS", "MAX_BYTES", "cleaned", "decode", "parse_chart", "read", "transpose_text", "write",
+]  # fmt: skip

@@ -30,17 +30,25 @@ class Token:
     tied: bool
 
 
+#: Problems that are kept; fewer are said.
+_ENOUGH = 1_000
+
+
 class Complaints:
     """Collects problems. What is read past one of them is never used."""
 
     def __init__(self) -> None:
         self.found: list[Problem] = []
+        self._said: set[Problem] = set()
 
     def add(self, place: Place, what: str, remedy: str) -> None:
         """One more problem; the same one is said once."""
+        if len(self.found) > _ENOUGH:
+            return
         where = f"line {place.line}, column {place.column}"
         problem = Problem(where, what, remedy, place.line, place.column, place.length)
-        if problem not in self.found:
+        if problem not in self._said:
+            self._said.add(problem)
             self.found.append(problem)
 
     def attempt(self, place: Place, action: Callable[[], object]) -> None:

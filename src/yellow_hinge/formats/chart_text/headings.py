@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from fractions import Fraction
 
+from yellow_hinge import strict
 from yellow_hinge.formats.chart_text.complaints import Complaints, Place
 from yellow_hinge.formats.chart_text.tokens import HEADER, HEADERS, METER, ROWS, fraction, header
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
@@ -77,8 +78,9 @@ class Headings:
             else:
                 self.meter = meter
         elif name == "tempo":
-            if word.isascii() and word.isdigit() and MIN_TEMPO <= int(word[:6]) <= MAX_TEMPO:
-                self.tempo = int(word[:6])
+            tempo = strict.whole(word)
+            if tempo is not None and MIN_TEMPO <= tempo <= MAX_TEMPO:
+                self.tempo = tempo
             else:
                 remedy = f"write beats a minute, {MIN_TEMPO} to {MAX_TEMPO}"
                 self._complaints.add(place, f"{word!r} is not a tempo", remedy)

@@ -57,12 +57,31 @@ def decode(data: bytes, place: str = "chart") -> str:
 
 def read(data: bytes, place: str = "chart") -> Imported:
     """Read a chart file. Raises :class:`BadInput` with every problem found."""
-    return Imported(parse_chart(decode(data, place)))
+    text = decode(data, place)
+    plain = cleaned(text)
+    remark = Problem(place, "line ends of another kind were made plain", "nothing needs to be done")
+    return Imported(parse_chart(plain), () if _plain_ends(text) == plain else (remark,))
+
+
+#: What other systems and word processors end lines with.
+_LINE_ENDS = re.compile("\r\n|[\r\v\f\x1c-\x1e\x85\u2028\u2029]")
+_NO_SIGNS = re.compile("[\0\ud800-\udfff]")
+
+
+def cleaned(text: str) -> str:
+    """Text without what no chart can hold: line ends become plain ones, halves of characters a sign."""
+    return _NO_SIGNS.sub("\ufffd", _LINE_ENDS.sub("\n", text))
+
+
+def _plain_ends(text: str) -> str:
+    """What is no remark: the line ends of other systems."""
+    return text.replace("\r\n", "\n").replace("\r", "\n")
 
 
 def parse_chart(text: str) -> Chart:
-    """Read chart text. Raises :class:`BadInput` with every problem, in the order of the text."""
-    reader = _Reader(text)
+    """Read chart text, :func:`cleaned`. Raises :class:`BadInput` with every problem, in the order of
+    the text."""
+    reader = _Reader(cleaned(text))
     chart = reader.run()
     problems = reader.complaints.found
     if problems or chart is None:
@@ -121,7 +140,9 @@ class _Reader:
         self.pickup_words: tuple[Words, ...] = ()
 
     def run(self) -> Chart | None:
-        lines = self.text.splitlines()
+        lines = self.text.split("\n")
+        if not lines[-1]:
+            del lines[-1]
         for number, line in enumerate(lines, 1):
             self.headings.read_for_song(number, line)
         for number, line in enumerate(lines, 1):

@@ -7,18 +7,19 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+from yellow_hinge import strict
 from yellow_hinge.song.chart import Syllable
 
 HEADERS = ("title", "composer", "key", "meter", "tempo", "pickup", "form", "numbers")
 ROWS = ("melody", "lyrics")
 
 HEADER = re.compile(r"\s*([A-Za-z]+)\s*:(.*)")
-SECTION = re.compile(r"\s*\[([^\]]*)\]\s*(?:[x×]\s*(\d+))?\s*")
+SECTION = re.compile(r"\s*\[([^\]]*)\]\s*(?:[x×]\s*([0-9]+))?\s*")
 TOKEN = re.compile(r"[^\s|]+")
-METER = re.compile(r"(\d{1,2})\s*/\s*(\d{1,2})")
+METER = re.compile(r"([0-9]{1,2})\s*/\s*([0-9]{1,2})")
 #: A bar's own meter, and the opening of an ending, at the start of a bar.
-BAR_METER = re.compile(r"\s*\(\s*(\d{1,2})\s*/\s*(\d{1,2})\s*\)")
-ENDING = re.compile(r"\s*(\d{1,2})\.(?=\s|\(|$)")
+BAR_METER = re.compile(r"\s*\(\s*([0-9]{1,2})\s*/\s*([0-9]{1,2})\s*\)")
+ENDING = re.compile(r"\s*([0-9]{1,2})\.(?=\s|\(|$)")
 #: Longest length, and the finest part of a beat: enough for any tuplet that is written.
 _LONGEST, _FINEST = 64, 960
 _ESCAPED = "-_|\\"
@@ -38,13 +39,9 @@ def row_kind(line: str) -> str | None:
 
 def fraction(word: str) -> Fraction | None:
     """A length in beats: 2, 1.5, 4/3. None for anything else."""
-    if not re.fullmatch(r"\d+(?:\.\d+)?(?:/\d+)?|\.\d+", word):
-        return None
-    try:
-        value = Fraction(word)
-    except (ValueError, ZeroDivisionError):
-        return None
-    return value if 0 < value <= _LONGEST and value.denominator <= _FINEST else None
+    value = strict.length(word)
+    fits = value is not None and 0 < value <= _LONGEST and value.denominator <= _FINEST
+    return value if fits else None
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,17 +7,18 @@ or the place of a mistake, and do not guard against hostile files.
 from __future__ import annotations
 
 import io
-import math
 import zipfile
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 from itertools import chain, count
+from typing import Any
 from xml.etree import ElementTree as ET
 
 from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import fromstring
+from defusedxml.ElementTree import DefusedXMLParser
 
+from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.harmony import Degree, read_kind
@@ -29,9 +30,17 @@ from yellow_hinge.theory.keys import Key, key_from_fifths
 from yellow_hinge.theory.pitch import STEP_LETTERS, STEP_SEMITONES, NoteName, Pitch
 
 #: Limits on hostile input.
-MAX_BYTES = 30_000_000
-MAX_UNPACKED_BYTES = 60_000_000
+MAX_BYTES = MAX_UNPACKED_BYTES = 12_000_000
 MAX_MEASURES = 4_000
+MAX_ELEMENTS, MAX_DEPTH = 500_000, 60
+#: Members of a packed score, and how many times its size a member may unpack to.
+MAX_MEMBERS, MAX_RATIO = 400, 200
+#: Divisions of a quarter note, far beyond what any program writes.
+MAX_DIVISIONS = 100_000
+#: Notes that stand over one bar.
+MAX_IN_A_BAR = 2_000
+#: Signs of a title or a name that are kept.
+MAX_SIGNS = 200
 
 
 # --- reading -------------------------------------------------------------------------
@@ -69,21 +78,33 @@ def _unpack(data: bytes, place: str) -> bytes:
         return data
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            name = _score_name(archive, place)
-            if archive.getinfo(name).file_size > MAX_UNPACKED_BYTES:
-                raise BadInput(Problem(place, "the packed score is too large", "export the lead sheet alone"))
-            return archive.read(name)
-    except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, OSError) as error:
-        raise BadInput(
-            Problem(place, f"the compressed file is damaged ({error})", "export it once more")
-        ) from None
+            if len(archive.infolist()) > MAX_MEMBERS:
+                what = f"{len(archive.infolist())} files are packed in it"
+                raise BadInput(Problem(place, what, "export the lead sheet alone"))
+            return _member(archive, _score_name(archive, place), place)
+    except BadInput:
+        raise
+    except Exception as error:  # what a damaged archive makes the library raise has no end
+        what = f"the compressed file is damaged ({type(error).__name__}: {error})"
+        raise BadInput(Problem(place, what, "export it once more")) from None
+
+
+def _member(archive: zipfile.ZipFile, name: str, place: str) -> bytes:
+    """A packed file, never unpacked beyond the limits, whatever the archive says of its size."""
+    info = archive.getinfo(name)
+    most = min(MAX_UNPACKED_BYTES, MAX_RATIO * max(info.compress_size, 1000))
+    with archive.open(info) as member:
+        data = member.read(most + 1)
+    if len(data) > most:
+        raise BadInput(Problem(place, "the packed score is too large", "export the lead sheet alone"))
+    return data
 
 
 def _score_name(archive: zipfile.ZipFile, place: str) -> str:
     container = "META-INF/container.xml"
-    if container in archive.namelist() and archive.getinfo(container).file_size < 100_000:
-        rootfile = _parse(archive.read(container), place).find(".//{*}rootfile")
-        if rootfile is not None and rootfile.get("full-path"):
+    if container in archive.namelist():
+        rootfile = _parse(_member(archive, container, place), place).find(".//{*}rootfile")
+        if rootfile is not None and rootfile.get("full-path") in archive.namelist():
             return str(rootfile.get("full-path"))
     for name in archive.namelist():
         if name.endswith((".xml", ".musicxml")) and not name.startswith("META-INF"):
@@ -91,9 +112,36 @@ def _score_name(archive: zipfile.ZipFile, place: str) -> str:
     raise BadInput(Problem(place, "the compressed file holds no score", "export it once more"))
 
 
+class _TooMuch(Exception):
+    """The file has more in it than any score."""
+
+
+class _Builder(ET.TreeBuilder):
+    """Builds the tree as long as it stays a sensible one."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._depth = self._count = 0
+
+    def start(self, tag: str, attrs: Any) -> ET.Element:
+        self._depth, self._count = self._depth + 1, self._count + 1 + len(attrs)
+        if self._depth > MAX_DEPTH or self._count > MAX_ELEMENTS:
+            raise _TooMuch
+        return super().start(tag, attrs)
+
+    def end(self, tag: str) -> ET.Element:
+        self._depth -= 1
+        return super().end(tag)
+
+
 def _parse(data: bytes, place: str) -> ET.Element:
     try:
-        root: ET.Element = fromstring(data)
+        parser = DefusedXMLParser(target=_Builder())
+        parser.feed(data)
+        root: ET.Element = parser.close()
+    except _TooMuch:
+        what = f"it has more than {MAX_ELEMENTS:,} elements, or they are nested more than {MAX_DEPTH} deep"
+        raise BadInput(Problem(place, what, "export the lead sheet alone")) from None
     except ET.ParseError as error:
         line, column = error.position
         raise BadInput(
@@ -117,14 +165,12 @@ def _parse(data: bytes, place: str) -> ET.Element:
 
 def _text(element: ET.Element | None, path: str, default: str = "") -> str:
     found = None if element is None else element.find(path)
-    return default if found is None or found.text is None else found.text.strip()
+    return default if found is None or found.text is None else " ".join(found.text.split())
 
 
 def _whole(element: ET.Element | None, path: str, default: int) -> int:
-    try:
-        return int(float(_text(element, path, str(default))))
-    except ValueError:
-        return default
+    value = strict.decimal(_text(element, path))
+    return default if value is None else int(value)
 
 
 #: A note of the tune: its place and length in quarters, its pitch, and whether it goes on.
@@ -137,8 +183,8 @@ class _ScoreReader:
     def __init__(self, root: ET.Element, part: ET.Element, place: str) -> None:
         self.part, self.place = part, place
         self.problems: list[Problem] = []
-        self.title = _text(root, "work/work-title") or _text(root, "movement-title")
-        self.composer = _text(root, "identification/creator[@type='composer']")
+        self.title = (_text(root, "work/work-title") or _text(root, "movement-title"))[:MAX_SIGNS]
+        self.composer = _text(root, "identification/creator[@type='composer']")[:MAX_SIGNS]
         self.key, self.meter, self.tempo = Key(NoteName(0)), Meter(), 100
         self.unit = Fraction(1)  # quarters of the beat that the tempo counts
         self.start = (self.key, self.meter, self.tempo)
@@ -236,7 +282,7 @@ class _ScoreReader:
             tune[-1] = (*tune[-1][:2], pitch, _goes_on(note))
 
     def _attributes(self, number: int, element: ET.Element) -> None:
-        self.divisions = max(1, _whole(element, "divisions", self.divisions))
+        self.divisions = min(MAX_DIVISIONS, max(1, _whole(element, "divisions", self.divisions)))
         if element.find("key/fifths") is not None:
             minor = _text(element, "key/mode") == "minor"
             fifths = _whole(element, "key/fifths", 0)
@@ -256,13 +302,9 @@ class _ScoreReader:
     def _tempo(self, element: ET.Element) -> None:
         sound = element if element.tag == "sound" else element.find("sound")
         word = None if sound is None else sound.get("tempo")
-        if word:
-            try:
-                quarters = float(word)
-            except ValueError:
-                return
-            beats = round(quarters / float(self.unit)) if math.isfinite(quarters) else self.tempo
-            self.tempo = min(MAX_TEMPO, max(MIN_TEMPO, beats))
+        quarters = None if word is None else strict.decimal(word.strip())
+        if quarters is not None:
+            self.tempo = min(MAX_TEMPO, max(MIN_TEMPO, round(quarters / float(self.unit))))
 
     def _harmony(
         self,

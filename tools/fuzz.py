@@ -1,0 +1,679 @@
+"""Drives every reader with hostile input: grammar and structure bent, bytes flipped, pieces of other
+files let in. A reader may give a value or say what is wrong, with place and remedy; anything else is a
+fault, as is more than 2 s of one processor, or 300 MB.
+
+Each input is read in a child process that can be killed. The same seed gives the same inputs.
+Run: python tools/fuzz.py [--count 100000] [--seed 1] [--readers chart,project] [--coverage]
+"""
+
+from __future__ import annotations
+
+import argparse
+import copy
+import io
+import json
+import multiprocessing
+import random
+import resource
+import sys
+import time
+import tomllib
+import traceback
+import zipfile
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from importlib.resources import files
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+from xml.etree import ElementTree as ET
+
+from yellow_hinge.errors import MOST_PROBLEMS, Problem, YellowHingeError
+from yellow_hinge.formats import chart_text, hands_file, musicxml, project_file
+from yellow_hinge.formats.json_in import load
+from yellow_hinge.hands.profile import parse_reach
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, encode
+from yellow_hinge.tasks.judge import read_grips
+from yellow_hinge.tasks.problem import progression
+from yellow_hinge.tasks.report import names_report
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.theory.numbers import parse_number
+from yellow_hinge.theory.roman import parse_roman
+from yellow_hinge.voicing.recipes import builtin_library, with_own_recipes
+
+#: Limits for one input.
+MOST_S, MOST_BYTES = 2.0, 300_000_000
+MOST_SIGNS = 500
+_KEY = parse_key("C")
+
+
+# --- what is read ------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Reader:
+    """``read`` takes bytes; ``parsed`` says whether they pass the first stage of reading; ``seeds`` are
+    good inputs and ``words`` pieces of the grammar; ``bend`` changes the structure of a good input."""
+
+    name: str
+    read: Callable[[bytes], object]
+    parsed: Callable[[bytes], bool]
+    seeds: tuple[bytes, ...]
+    words: tuple[str, ...]
+    bend: Callable[[random.Random, bytes], bytes]
+    share: int = 10
+
+
+def _text(data: bytes) -> str:
+    """As arguments of a command arrive."""
+    return data.decode("utf-8", "surrogateescape")
+
+
+def _is_text(data: bytes) -> bool:
+    try:
+        return "\0" not in data.decode()
+    except UnicodeDecodeError:
+        return False
+
+
+def _no_stage(_: bytes) -> bool:
+    return True
+
+
+def _read_chart(data: bytes) -> None:
+    chart = chart_text.read(data).chart
+    again = chart_text.parse_chart(chart_text.write(chart).decode())
+    if (again.sections, again.form, again.pickup_melody) != (chart.sections, chart.form, chart.pickup_melody):
+        raise AssertionError("what was written reads otherwise")
+    _ = Song(chart).slots
+
+
+def _read_project(data: bytes) -> None:
+    opened = project_file.read(data)
+    again = project_file.read(project_file.write(opened.song, opened.draft))
+    if again.song != opened.song:
+        raise AssertionError("what was saved reads otherwise")
+    _said(opened.problems)
+    if len(opened.song.slots) < 60:
+        progression(opened.song, builtin_library())
+
+
+def _read_score(data: bytes) -> None:
+    found = musicxml.read(data)
+    _said(found.problems)
+    encode(Song(found.chart), ".txt", builtin_library())
+
+
+def _read_hands(data: bytes) -> None:
+    import msgspec  # noqa: PLC0415
+
+    from yellow_hinge.tasks import profiles  # noqa: PLC0415
+
+    raw, _ = load(data, "hands.json", "mend it")
+    try:
+        kept = msgspec.convert(raw, profiles._File)
+    except msgspec.ValidationError as error:
+        raise profiles._not_ours(Path("hands.json"), str(error)) from None
+    for one in kept.profiles.values():
+        hands_file.profile_from(one)
+
+
+def _well_formed(parse: Callable[[bytes], object]) -> Callable[[bytes], bool]:
+    def parsed(data: bytes) -> bool:
+        try:
+            parse(data)
+        except Exception:
+            return False
+        return True
+
+    return parsed
+
+
+def _unzipped(data: bytes) -> None:
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        if not archive.namelist():
+            raise ValueError
+
+
+# --- hostile pieces ----------------------------------------------------------------------
+
+_NUMBERS = """0 -1 1e9999999 1e999 nan inf ² ٣ 0.1 1/0 3/1999999999 2.5e3 -0 0x10 1_000 ٣/٤ 00001 1. .5 ½
+4294967296 9999999999999999999"""
+NUMBERS = (*_NUMBERS.split(), "1" * 400)
+SIGNS = tuple("\ud800\u2028\x85\x0b\r\0\u202e\ufeffé𝄪♯\t '\"\\<&[]{}|/:~%;,()#-_")
+_CHORDS = """C Am7 Bb13 F#m7b5 G7alt C/E D//C N.C. Csus24 C7(b9,#5) Cm(maj7) E7#9#5 C69/G Ebmaj7#11 Cdim(maj7)
+C5 C(no3) 2-9 b7-9 V7/ii ii7 1add9"""
+CHORDS = tuple(_CHORDS.split())
+_CHART_WORDS = """| | | |1. |2. (2/4) (99/3) % :2 :3/2 :1.5 title: form: [A] melody: lyrics: C5:2 Bb4:1/3 r:1
+E5:4~ E5:1~ Lan-tern _ \\- # [ ]"""
+_HEADINGS = ("key: Ab", "key: Zz", "meter: 7/8", "tempo: 84", "pickup: 1", "[A] x2", "[B] x99")
+CHART_WORDS = (*CHORDS, *NUMBERS, *_CHART_WORDS.split(), *_HEADINGS, "numbers: roman", "\n", "\n")
+
+
+def random_chart(rng: random.Random) -> bytes:
+    """A chart out of the grammar, mostly right."""
+    meter = rng.choice(["4/4", "3/4", "6/8", "7/8", "2/4"])
+    beats = int(meter[0])
+    lines = ["title: Rope", f"key: {rng.choice(['C', 'Eb', 'F#m', 'A'])}", f"meter: {meter}"]
+    if rng.random() < 0.3:
+        lines += ["pickup: 1", "melody: E4:1"]
+    names = rng.sample(["A", "B", "Coda", "Verse"], rng.randint(1, 3))
+    if rng.random() < 0.4:
+        lines.insert(3, f"form: {' '.join(rng.choices(names, k=rng.randint(1, 5)))}")
+    for name in names:
+        lines.append(f"[{name}]{rng.choice(['', ' x2', ' x3'])}")
+        bars = [_bar(rng, beats) for _ in range(rng.randint(1, 6))]
+        if rng.random() < 0.3:
+            bars.insert(rng.randint(1, len(bars)), f"|1. {_bar(rng, beats)} |2. {_bar(rng, beats)}")
+        lines.append("| " + " | ".join(bars).replace("| |", "|") + " |")
+        if rng.random() < 0.5:
+            lines.append("melody: " + " | ".join(_tune(rng, beats) for _ in bars))
+            if rng.random() < 0.5:
+                lines.append("lyrics: " + " | ".join(rng.choice(["la", "Lan-", "_", ""]) for _ in bars))
+    return "\n".join(lines).encode()
+
+
+def _bar(rng: random.Random, beats: int) -> str:
+    if rng.random() < 0.1:
+        return "%" if rng.random() < 0.5 else f"(2/4) {rng.choice(CHORDS[:12])}"
+    if rng.random() < 0.3:
+        return f"{rng.choice(CHORDS[:12])}:1 {rng.choice(CHORDS[:12])}:{beats - 1}"
+    return " ".join(rng.choices(CHORDS[:12], k=rng.randint(1, 2)))
+
+
+def _tune(rng: random.Random, beats: int) -> str:
+    notes = [f"{rng.choice(['C5', 'E5', 'Bb4', 'r', 'F#4'])}:1" for _ in range(beats)]
+    return " ".join(notes) if rng.random() < 0.8 else f"{rng.choice(['C5', 'r'])}:{beats}"
+
+
+# --- bending -----------------------------------------------------------------------------
+
+
+def flip_bytes(rng: random.Random, data: bytes) -> bytes:
+    """Bytes changed, taken out, doubled, or put in."""
+    out = bytearray(data)
+    for _ in range(rng.randint(1, 6)):
+        place = rng.randrange(len(out) + 1)
+        what = rng.randrange(5)
+        if what == 0 and out:
+            out[place % len(out)] = rng.randrange(256)
+        elif what == 1:
+            del out[place : place + rng.randint(1, 8)]
+        elif what == 2:
+            out[place:place] = bytes(rng.randrange(256) for _ in range(rng.randint(1, 4)))
+        elif what == 3:
+            out[place:place] = out[place : place + rng.randint(1, 60)]
+        elif out:
+            out[place % len(out)] ^= 1 << rng.randrange(8)
+    return bytes(out)
+
+
+def bend_text(words: tuple[str, ...]) -> Callable[[random.Random, bytes], bytes]:
+    """Words changed, put in, taken out, doubled, or repeated many times."""
+
+    def bend(rng: random.Random, data: bytes) -> bytes:
+        text = data.decode("utf-8", "replace")
+        for _ in range(rng.choice([1, 1, 2, 3, 8])):
+            place = rng.randrange(len(text) + 1)
+            new = rng.choice(words) if rng.random() < 0.7 else rng.choice(SIGNS)
+            what = rng.randrange(6)
+            if what == 0:
+                new *= rng.choice([1, 2, 50, 1500])
+            if what in (0, 1):
+                text = f"{text[:place]}{new}{text[place:]}"
+            elif what == 2:
+                text = text[:place] + new + text[place + len(new) :]
+            elif what == 3:
+                text = text[:place] + text[place + rng.randint(1, 20) :]
+            elif what == 4:
+                lines = text.split("\n")
+                lines.insert(rng.randrange(len(lines) + 1), rng.choice(lines))
+                text = "\n".join(lines)
+            else:
+                pieces = text.split(" ")
+                pieces[rng.randrange(len(pieces))] = new
+                text = " ".join(pieces)
+        return text.encode("utf-8", "surrogatepass")
+
+    return bend
+
+
+HOSTILE: tuple[Any, ...] = (
+    *(
+        None,
+        True,
+        -1,
+        0,
+        1,
+        5,
+        400,
+        127,
+        128,
+        10**17,
+        10**30,
+        1.5,
+        1e300,
+        [],
+        {},
+        [[]],
+        [None],
+        {"a": 1},
+        [1, 2],
+    ),
+    *("", "x", "C", "A" * 3000, "\ud800", "9" * 400, "1e9999", "١", "3/2", "0/0", "12.1", "-1"),
+    *([0] * 300, {"": {}}),
+)
+
+
+def bend_tree(rng: random.Random, value: Any) -> Any:
+    """A value somewhere in a tree changed, taken out, doubled, renamed, or nested deep."""
+    value = copy.deepcopy(value)
+    for _ in range(rng.choice([1, 1, 1, 2, 4])):
+        spots = list(_spots(value))
+        if not spots:
+            return rng.choice(HOSTILE)
+        holder, name = rng.choice(spots)
+        what = rng.randrange(6)
+        if what < 3:
+            holder[name] = copy.deepcopy(rng.choice(HOSTILE))
+        elif what == 3:
+            del holder[name]
+        elif what == 4:
+            other, there = rng.choice(spots)
+            try:
+                holder[name] = copy.deepcopy(other[there])
+            except (KeyError, IndexError):
+                continue
+        elif isinstance(holder, dict):
+            holder[str(rng.choice(HOSTILE))] = holder.get(name)
+        else:
+            deep: Any = holder[name]
+            for _ in range(rng.choice([3, 70, 400])):
+                deep = [deep]
+            holder[name] = deep
+    return value
+
+
+def _spots(value: Any) -> Iterator[tuple[Any, Any]]:
+    """Every place in a tree: what holds it, and its name there."""
+    stack = [value]
+    while stack:
+        one = stack.pop()
+        pairs = one.items() if isinstance(one, dict) else enumerate(one) if isinstance(one, list) else ()
+        for name, inner in pairs:
+            yield one, name
+            stack.append(inner)
+
+
+def bend_json(rng: random.Random, data: bytes) -> bytes:
+    """A JSON value bent, and its chart text with it."""
+    value = json.loads(data)
+    if isinstance(value, dict) and isinstance(value.get("chart"), str) and rng.random() < 0.3:
+        value["chart"] = bend_text(CHART_WORDS)(rng, value["chart"].encode()).decode("utf-8", "surrogatepass")
+    text = json.dumps(bend_tree(rng, value), ensure_ascii=rng.random() < 0.5)
+    return text.encode("utf-8", "surrogatepass")
+
+
+_TOML_WORDS = (*NUMBERS, "recipe = 5", "[[recipe]]", "[" * 40, "{", "}", "hands", "slots", 'build = "any"')
+
+
+def bend_toml(rng: random.Random, data: bytes) -> bytes:
+    """A line of a recipe with another value, or any other change of the text."""
+    if rng.random() < 0.3:
+        return bend_text(_TOML_WORDS)(rng, data)
+    lines = data.decode().split("\n")
+    rows = [place for place, line in enumerate(lines) if "=" in line and not line.startswith("#")]
+    values = (
+        "5",
+        "[]",
+        "{}",
+        '""',
+        '"x"',
+        "[[1]]",
+        "true",
+        "-1",
+        "1e999",
+        '["R", "3"]',
+        '["left"]',
+        "9" * 30,
+    )
+    for place in rng.sample(rows, rng.choice([1, 1, 2])):
+        name, _, value = lines[place].partition("=")
+        new = rng.choice([*values, value, value])
+        lines[place] = (
+            f"{name} = {new}" if rng.random() < 0.8 else f"{rng.choice(['id', 'spacing', 'x'])} = {new}"
+        )
+    return "\n".join(lines).encode()
+
+
+def bend_xml(rng: random.Random, data: bytes) -> bytes:
+    """Elements of a score changed, doubled, moved, taken out; their text and attributes too."""
+    root = ET.fromstring(data)
+    for _ in range(rng.choice([1, 1, 2, 5])):
+        every = list(root.iter())
+        one = rng.choice(every)
+        what = rng.randrange(7)
+        if what == 0:
+            one.text = rng.choice((*NUMBERS, *CHORDS, "major", "none", "A" * 900, ""))
+        elif what == 1 and len(one):
+            one.remove(rng.choice(list(one)))
+        elif what == 2 and len(one):
+            one.append(copy.deepcopy(rng.choice(list(one))))
+        elif what == 3:
+            one.set(
+                rng.choice(["tempo", "implicit", "type", "number", "id"]),
+                rng.choice((*NUMBERS, "yes", "start")),
+            )
+        elif what == 4:
+            one.tag = rng.choice(every).tag
+        elif what == 5 and len(one):
+            children = list(one)
+            one.insert(rng.randrange(len(children)), copy.deepcopy(rng.choice(every)))
+        else:
+            one.text = str(rng.choice((-1, 0, 99, 10**9)))
+    return bytes(ET.tostring(root, encoding="utf-8"))
+
+
+def bend_zip(rng: random.Random, data: bytes) -> bytes:
+    """A packed score with a bent score, other names, or other sizes."""
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        members = {name: archive.read(name) for name in archive.namelist()}
+    what = rng.randrange(5)
+    names = list(members)
+    if what < 3:
+        members[names[-1]] = bend_xml(rng, members[names[-1]])
+    elif what == 3:
+        members[rng.choice(names)] = rng.choice([b"", b"\0" * 3_000_000, b"<a/>", b"<container/>"])
+    else:
+        members[f"{rng.choice(['x', '../x', 'META-INF/x', 'a/' * 50])}.xml"] = members.pop(rng.choice(names))
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", rng.choice([zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED])) as archive:
+        for name, inside in members.items():
+            archive.writestr(name, inside)
+    packed = out.getvalue()
+    return flip_bytes(rng, packed) if rng.random() < 0.3 else packed
+
+
+def _packed(score: bytes) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        container = '<container><rootfiles><rootfile full-path="score.musicxml"/></rootfiles></container>'
+        archive.writestr("META-INF/container.xml", container)
+        archive.writestr("score.musicxml", score)
+    return out.getvalue()
+
+
+# --- the readers -------------------------------------------------------------------------
+
+
+def readers() -> dict[str, Reader]:
+    """Everything that reads what somebody else wrote."""
+    library = builtin_library()
+    demos = [demo_song(name) for name in DEMO_SONGS]
+    charts = tuple(song.chart.text.encode() for song in demos)
+    scores = tuple(musicxml.write(song) for song in demos)
+    small = Song(chart_text.parse_chart("title: S\n[A] x2\n| C | F:2 G7:2 |\nmelody: E5:4 | F5:2 D5:2\n"))
+    projects = (*(project_file.write(song) for song in demos[:2]), project_file.write(small, "| C | Qx |"))
+    kept = Path(__file__).parent.parent / "tests" / "data" / "project_1"
+    projects += tuple(file.read_bytes() for file in sorted(kept.glob("*.yhinge"))[:2])
+    hands = hands_file.profile_out(small.hands)
+    profiles = json.dumps(
+        {"schema": "yellow-hinge/hands/1", "profiles": {"me": hands, "small": hands}}
+    ).encode()
+    shipped = (files("yellow_hinge.voicing") / "data" / "recipes.toml").read_text("utf-8")
+    own = (shipped[: shipped.index("[[")] + _OWN_RECIPE).encode()
+    symbols, notes = tuple(word.encode() for word in CHORDS), (b"C3,E3,G3,B3", b"48,55,64", b"G2,C4,E4")
+    grips = (b"Dm7: D3 C4 ; F4 A4\nG7: 43 53 ; 59 64\n# x\nC: C3 G3 ; E4 G4 C5",)
+    text = lambda words, read, name, seeds, share: Reader(  # noqa: E731
+        name, read, _is_text, seeds, words, bend_text(words), share
+    )
+    plain = (*CHORDS, *NUMBERS, "/", "//", "V/", "maj", "b9", "(", ")", "add", "sus", "alt", "no3")
+    rows = (
+        text(CHART_WORDS, _read_chart, "chart", charts, 30),
+        text(plain, lambda data: parse_chord(_text(data)), "symbol", symbols, 6),
+        text(plain, lambda data: parse_number(_text(data), _KEY), "number", symbols, 4),
+        text(plain, lambda data: parse_roman(_text(data), _KEY), "roman", symbols, 4),
+        text(plain, lambda data: parse_key(_text(data)), "key", (b"A", b"F#m", b"Bb minor"), 2),
+        text((*NUMBERS, "10th", "ninth", ","), lambda data: parse_reach(_text(data)), "reach",
+             (b"10th,9th", b"tenth,octave", b"9"), 2),
+        text((*plain, "C3", "49", ","), lambda data: names_report(_text(data).split(" ")), "names", notes, 4),
+        text((*plain, "C3", "49", ";", ":"), lambda data: read_grips(chart_text.decode(data), _KEY), "grips", grips, 5),
+        Reader("project", _read_project, _well_formed(json.loads), projects, (), bend_json, 18),
+        Reader("profiles", _read_hands, _well_formed(json.loads), (profiles,), (), bend_json, 5),
+        Reader("recipes", lambda data: with_own_recipes(library, data.decode("utf-8", "replace"), "own"),
+               _well_formed(lambda data: tomllib.loads(data.decode())), (own,), (), bend_toml, 6),
+        Reader("score", _read_score, _well_formed(ET.fromstring), scores, (), bend_xml, 10),
+        Reader("packed", _read_score, _well_formed(_unzipped), tuple(map(_packed, scores)), (), bend_zip, 4),
+    )  # fmt: skip
+    return {row.name: row for row in rows}
+
+
+_OWN_RECIPE = """
+[[recipe]]
+id = "own-shape"
+name = "own shape"
+hands = ["right"]
+slots = ["R", "3|5", "7"]
+spacing = "close"
+inversions = "all"
+kinds = ["seventh"]
+schools = ["solo"]
+source = "own"
+"""
+
+
+def inputs(reader: Reader, count: int, seed: str) -> Iterator[bytes]:
+    """So many hostile inputs for a reader."""
+    for number in range(count):
+        rng = random.Random(f"{seed} {reader.name} {number}")
+        data = (
+            random_chart(rng) if reader.name == "chart" and rng.random() < 0.5 else rng.choice(reader.seeds)
+        )
+        kind = rng.random()
+        if kind < 0.8:
+            data = reader.bend(rng, data)
+        elif kind < 0.95:
+            data = flip_bytes(rng, data)
+        else:
+            other = rng.choice(reader.seeds)
+            data = data[: rng.randrange(len(data) + 1)] + other[rng.randrange(len(other) + 1) :]
+        yield data
+
+
+# --- judging -----------------------------------------------------------------------------
+
+
+def _said(problems: tuple[Problem, ...]) -> None:
+    """What a message must be. Raises AssertionError."""
+    assert len(problems) <= MOST_PROBLEMS, f"{len(problems)} problems at once"
+    for one in problems:
+        assert one.place.strip() and one.what.strip() and one.remedy.strip(), f"no place or remedy: {one!r}"
+        assert len(str(one)) <= MOST_SIGNS, f"a message of {len(str(one))} signs"
+        str(one).encode("utf-8")
+
+
+def fault_of(reader: Reader, data: bytes) -> str | None:
+    """What is wrong with how a reader takes an input; None when all is well."""
+    started = time.process_time()
+    try:
+        reader.read(data)
+    except YellowHingeError as error:
+        try:
+            assert error.problems, "nothing is said"
+            _said(error.problems)
+        except (AssertionError, UnicodeError) as complaint:
+            return f"message: {complaint}"
+    except BaseException as error:
+        where = traceback.extract_tb(error.__traceback__)[-1]
+        return f"{type(error).__name__} at {Path(where.filename).name}:{where.lineno}"
+    spent = time.process_time() - started
+    return f"{spent:.1f} s" if spent > MOST_S else None
+
+
+@dataclass
+class Tally:
+    """What came of the inputs of one reader."""
+
+    tried: int = 0
+    parsed: int = 0
+    accepted: int = 0
+    slowest_s: float = 0.0
+    faults: Counter[str] = field(default_factory=Counter)
+    examples: dict[str, bytes] = field(default_factory=dict)
+
+    def note(self, fault: str, data: bytes) -> None:
+        kind = fault if not fault[0].isdigit() else "too slow"
+        self.faults[kind] += 1
+        self.examples.setdefault(kind, data)
+
+
+def _child(connection: Connection, name: str) -> None:
+    """Reads what comes until nothing does. Memory beyond what the program itself takes is limited."""
+    reader = readers()[name]
+    for seed in reader.seeds:
+        fault_of(reader, seed)
+    size = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
+    resource.setrlimit(resource.RLIMIT_AS, (size + MOST_BYTES, size + MOST_BYTES))
+    connection.send(None)
+    while (data := connection.recv()) is not None:
+        begun = time.process_time()
+        fault = fault_of(reader, data)
+        connection.send((fault, time.process_time() - begun))
+
+
+class Killable:
+    """A child that reads for us, and another one where it had to be killed."""
+
+    def __init__(self, name: str) -> None:
+        self._name = name
+        self._context = multiprocessing.get_context("spawn")
+        self._start()
+
+    def _start(self) -> None:
+        self._end, theirs = self._context.Pipe()
+        self._process = self._context.Process(target=_child, args=(theirs, self._name), daemon=True)
+        self._process.start()
+        self._end.recv()
+
+    def read(self, data: bytes) -> tuple[str | None, float]:
+        """The fault of an input, and the seconds of processor it took."""
+        self._end.send(data)
+        waited = 0.0
+        while not self._end.poll(0.5):
+            waited += 0.5
+            if not self._process.is_alive():
+                self._start()
+                return "the process died", 0.0
+            if waited > 10 * MOST_S:  # the machine may be busy: what it took is measured within
+                self._process.kill()
+                self._start()
+                return f"{waited:.1f} s, killed", waited
+        try:
+            answer: tuple[str | None, float] = self._end.recv()
+        except EOFError:
+            self._start()
+            return "the process died", 0.0
+        return answer
+
+    def close(self) -> None:
+        self._end.send(None)
+        self._process.join(5)
+
+
+Read = Callable[[bytes], tuple[str | None, float]]
+
+
+def tally_of(
+    reader: Reader, count: int, seed: str, read: Callable[[bytes], tuple[str | None, float]]
+) -> Tally:
+    """Drive one reader."""
+    tally = Tally()
+    for data in inputs(reader, count, seed):
+        fault, spent = read(data)
+        tally.tried += 1
+        tally.parsed += reader.parsed(data)
+        tally.slowest_s = max(tally.slowest_s, spent)
+        if fault is not None:
+            tally.note(fault, data)
+    return tally
+
+
+def counts(rows: dict[str, Reader], count: int) -> dict[str, int]:
+    """The inputs of each reader, by its share."""
+    whole = sum(row.share for row in rows.values())
+    return {name: max(1, count * row.share // whole) for name, row in rows.items()}
+
+
+def _in_process(reader: Reader) -> Read:
+    def read(data: bytes) -> tuple[str | None, float]:
+        begun = time.process_time()
+        return fault_of(reader, data), time.process_time() - begun
+
+    return read
+
+
+def _work(name: str, count: int, seed: str) -> tuple[str, Tally]:
+    child = Killable(name)
+    try:
+        return name, tally_of(readers()[name], count, seed, child.read)
+    finally:
+        child.close()
+
+
+def main() -> int:
+    options = argparse.ArgumentParser(description=(__doc__ or "").partition("\n")[0])
+    options.add_argument("--count", type=int, default=100_000)
+    options.add_argument("--seed", default="1")
+    options.add_argument("--readers", default="")
+    options.add_argument("--coverage", action="store_true", help="in this process, to be run under coverage")
+    options.add_argument("--keep", type=Path, help="a folder for an example of each fault")
+    given = options.parse_args()
+    rows = readers()
+    if given.readers:
+        rows = {name: rows[name] for name in given.readers.split(",")}
+    jobs = counts(rows, given.count)
+    tallies: dict[str, Tally] = {}
+    if given.coverage:
+        for name, reader in rows.items():
+            tallies[name] = tally_of(reader, jobs[name], given.seed, _in_process(reader))
+            print(_line(name, tallies[name]), flush=True)
+    else:
+        from concurrent.futures import ThreadPoolExecutor  # noqa: PLC0415
+
+        with ThreadPoolExecutor(multiprocessing.cpu_count()) as pool:
+            running = [pool.submit(_work, name, jobs[name], given.seed) for name in rows]
+            for job in running:
+                name, tally = job.result()
+                tallies[name] = tally
+                print(_line(name, tally), flush=True)
+    return _summed_up(tallies, given.keep)
+
+
+def _line(name: str, tally: Tally) -> str:
+    share = tally.parsed / max(1, tally.tried)
+    return (
+        f"{name:9} {tally.tried:7,} inputs, {share:.0%} pass the first stage, "
+        f"{sum(tally.faults.values())} faults, slowest {tally.slowest_s:.2f} s"
+    )
+
+
+def _summed_up(tallies: dict[str, Tally], keep: Path | None) -> int:
+    tried = sum(tally.tried for tally in tallies.values())
+    parsed = sum(tally.parsed for tally in tallies.values())
+    faults = sum(sum(tally.faults.values()) for tally in tallies.values())
+    print(f"{tried:,} inputs, {parsed / max(1, tried):.0%} pass the first stage, {faults} faults")
+    for name, tally in tallies.items():
+        for fault, number in tally.faults.most_common():
+            print(f"  {name}: {number} x {fault}\n      {tally.examples[fault][:160]!r}")
+            if keep is not None:
+                keep.mkdir(parents=True, exist_ok=True)
+                safe = "".join(sign if sign.isalnum() else "-" for sign in fault)[:60]
+                (keep / f"{name}-{safe}").write_bytes(tally.examples[fault])
+    return 1 if faults else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
