@@ -31,18 +31,19 @@ from xml.etree import ElementTree as ET
 
 from yellow_hinge.errors import MOST_PROBLEMS, Problem, YellowHingeError
 from yellow_hinge.formats import chart_text, hands_file, musicxml, project_file
-from yellow_hinge.formats.json_in import load
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, encode
 from yellow_hinge.tasks.judge import read_grips
+from yellow_hinge.tasks.library import read_own_recipes
 from yellow_hinge.tasks.problem import progression
+from yellow_hinge.tasks.profiles import read_profiles
 from yellow_hinge.tasks.report import names_report
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.numbers import parse_number
 from yellow_hinge.theory.roman import parse_roman
-from yellow_hinge.voicing.recipes import builtin_library, with_own_recipes
+from yellow_hinge.voicing.recipes import builtin_library
 
 #: Limits for one input.
 MOST_S, MOST_BYTES = 2.0, 300_000_000
@@ -105,20 +106,6 @@ def _read_score(data: bytes) -> None:
     found = musicxml.read(data)
     _said(found.problems)
     encode(Song(found.chart), ".txt", builtin_library())
-
-
-def _read_hands(data: bytes) -> None:
-    import msgspec  # noqa: PLC0415
-
-    from yellow_hinge.tasks import profiles  # noqa: PLC0415
-
-    raw, _ = load(data, "hands.json", "mend it")
-    try:
-        kept = msgspec.convert(raw, profiles._File)
-    except msgspec.ValidationError as error:
-        raise profiles._not_ours(Path("hands.json"), str(error)) from None
-    for one in kept.profiles.values():
-        hands_file.profile_from(one)
 
 
 def _well_formed(parse: Callable[[bytes], object]) -> Callable[[bytes], bool]:
@@ -440,10 +427,12 @@ def readers() -> dict[str, Reader]:
         text((*NUMBERS, "10th", "ninth", ","), lambda data: parse_reach(_text(data)), "reach",
              (b"10th,9th", b"tenth,octave", b"9"), 2),
         text((*plain, "C3", "49", ","), lambda data: names_report(_text(data).split(" ")), "names", notes, 4),
-        text((*plain, "C3", "49", ";", ":"), lambda data: read_grips(chart_text.decode(data), _KEY), "grips", grips, 5),
+        text((*plain, "C3", "49", ";", ":"), lambda data: read_grips(chart_text.decode(data), _KEY), "grips",
+             grips, 5),
         Reader("project", _read_project, _well_formed(json.loads), projects, (), bend_json, 18),
-        Reader("profiles", _read_hands, _well_formed(json.loads), (profiles,), (), bend_json, 5),
-        Reader("recipes", lambda data: with_own_recipes(library, data.decode("utf-8", "replace"), "own"),
+        Reader("profiles", lambda data: read_profiles(data, "hands.json"), _well_formed(json.loads),
+               (profiles,), (), bend_json, 5),
+        Reader("recipes", lambda data: read_own_recipes(data, "own.toml", library),
                _well_formed(lambda data: tomllib.loads(data.decode())), (own,), (), bend_toml, 6),
         Reader("score", _read_score, _well_formed(ET.fromstring), scores, (), bend_xml, 10),
         Reader("packed", _read_score, _well_formed(_unzipped), tuple(map(_packed, scores)), (), bend_zip, 4),

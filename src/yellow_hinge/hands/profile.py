@@ -14,7 +14,7 @@ _TOLERANCE_MM = 0.5
 SMALLEST_REACH, LARGEST_REACH = 2, 13
 _WORDS = ("second", "third", "fourth", "fifth", "sixth", "seventh", "octave", "ninth",
           "tenth", "eleventh", "twelfth", "thirteenth")  # fmt: skip
-_NUMBER = re.compile(r"(\d+)(?:st|nd|rd|th|ve)?")
+_NUMBER = re.compile(r"([0-9]{1,2})(?:st|nd|rd|th|ve)?")
 
 
 @dataclass(frozen=True, slots=True)

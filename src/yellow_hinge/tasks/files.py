@@ -55,9 +55,13 @@ def _digest(data: bytes) -> str:
 def digest_of(path: Path) -> str | None:
     """A fingerprint of a file's contents; None where it is not there or cannot be read."""
     try:
-        return _digest(read_bytes(path, musicxml.MAX_BYTES))
+        return _digest(read_bytes(path, MAX_BYTES))
     except FileTrouble:
         return None
+
+
+#: The largest file of a song that is read.
+MAX_BYTES = max(musicxml.MAX_BYTES, project_file.MAX_BYTES)
 
 
 def open_song(path: Path) -> Opened:
@@ -65,7 +69,7 @@ def open_song(path: Path) -> Opened:
 
     Files without a known suffix are read as chart text.
     """
-    data = read_bytes(path, musicxml.MAX_BYTES)
+    data = read_bytes(path, MAX_BYTES)
     if is_project(path):
         return replace(project_file.read(data, shown(path.name)), digest=_digest(data))
     imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, shown(path.name))

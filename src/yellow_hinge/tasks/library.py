@@ -6,6 +6,7 @@ from pathlib import Path
 
 from platformdirs import user_config_path
 
+from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.files import read_if_there, shown
 from yellow_hinge.voicing.recipes import Library, builtin_library, with_own_recipes
 
@@ -27,4 +28,14 @@ def load_library(own: Path | None = None) -> Library:
     data = read_if_there(path, MAX_BYTES)
     if data is None:
         return builtin_library()
-    return with_own_recipes(builtin_library(), data.decode("utf-8", "replace"), shown(path))
+    return read_own_recipes(data, shown(path), builtin_library())
+
+
+def read_own_recipes(data: bytes, place: str, library: Library) -> Library:
+    """A library with the recipes of a file behind its own. Raises :class:`BadInput`."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        where = f"{place}, byte {error.start + 1}"
+        raise BadInput(Problem(where, "this is not a text file", "save it as UTF-8 text")) from None
+    return with_own_recipes(library, text, place)

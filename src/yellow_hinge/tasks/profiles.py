@@ -40,18 +40,19 @@ def load_profiles(path: Path | None = None) -> dict[str, HandProfile]:
     data = read_if_there(path, MAX_BYTES)
     if data is None:
         return {}
-    raw, _ = json_in.load(data, shown(path), _REMEDY)
+    return read_profiles(data, shown(path))
+
+
+def read_profiles(data: bytes, place: str) -> dict[str, HandProfile]:
+    """The profiles of a file. Raises :class:`BadInput`."""
+    raw, _ = json_in.load(data, place, _REMEDY)
     try:
         read = msgspec.convert(raw, _File)
     except msgspec.ValidationError as error:
-        raise _not_ours(path, str(error)) from None
+        raise BadInput(Problem(place, str(error), _REMEDY)) from None
     if read.schema != SCHEMA:
-        raise _not_ours(path, f"schema is {read.schema!r}")
+        raise BadInput(Problem(place, f"schema is {read.schema!r}", _REMEDY))
     return {name: profile_from(hands) for name, hands in read.profiles.items()}
-
-
-def _not_ours(path: Path, what: str) -> BadInput:
-    return BadInput(Problem(shown(path), what, _REMEDY))
 
 
 def keep_profile(name: str, profile: HandProfile, path: Path | None = None) -> str:

@@ -157,7 +157,7 @@ def names_report(chords: list[str], key: Key | None = None) -> dict[str, Any]:
     """
     results = []
     for text in chords:
-        pitches = [read_note(word.strip(), text) for word in text.split(",")]
+        pitches = [read_note(word.strip(), text.strip() or "chord") for word in text.split(",")]
         keys = sorted(key for key, _ in pitches)
         spelled = {name_key % 12: name for name_key, name in pitches if name is not None}
         results.append({"notes": keys, "names": _names(identify(keys, spelled), key)})

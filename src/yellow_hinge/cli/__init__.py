@@ -1,0 +1,22 @@
+"""The command line. Exit 0 done, 1 output lost or a mistake of ours, 2 bad input, 3 no solution, 130
+interrupted. Nothing of what follows is loaded when the window opens."""
+
+from __future__ import annotations
+
+import sys
+
+#: What the first word of a command line may be; anything else is a file for the window.
+COMMANDS = ("voice", "candidates", "judge", "name", "schools", "swaps", "keys", "convert", "check")
+INTERRUPTED = 130
+
+
+def run(arguments: list[str]) -> int:
+    """Run one command and give its exit code."""
+    try:
+        from yellow_hinge.cli.border import guarded  # noqa: PLC0415 - loading may be interrupted too
+
+        return guarded(arguments)
+    except KeyboardInterrupt:
+        if sys.stderr is not None:
+            print("interrupted", file=sys.stderr)
+        return INTERRUPTED

@@ -1,0 +1,47 @@
+"""The border of the command line: nothing gets through it but a message and an exit code."""
+
+from __future__ import annotations
+
+from yellow_hinge.cli import streams
+from yellow_hinge.cli.parser import parser
+from yellow_hinge.errors import FileTrouble, NoSolution, YellowHingeError
+from yellow_hinge.tasks.library import load_library
+from yellow_hinge.voicing.recipes import Library, builtin_library
+
+OUTPUT_LOST = OUR_MISTAKE = 1
+BAD_INPUT, NO_SOLUTION = 2, 3
+
+
+def guarded(arguments: list[str]) -> int:
+    """Run a command; whatever goes wrong is said on standard error."""
+    streams.prepare()
+    try:
+        return _run(arguments)
+    except SystemExit as end:  # help and version
+        return end.code if isinstance(end.code, int) else 0
+    except YellowHingeError as error:
+        streams.say("\n".join(str(problem) for problem in error.problems))
+        return NO_SOLUTION if isinstance(error, NoSolution) else BAD_INPUT
+    except streams.OutputLost as lost:
+        streams.say(f"standard output: it is lost ({lost}): print to where there is room, and read it all")
+        return OUTPUT_LOST
+    except Exception as error:
+        from yellow_hinge.tasks.mistakes import record  # noqa: PLC0415 - mostly never needed
+
+        streams.say(record(error, "yellow-hinge"))
+        return OUR_MISTAKE
+
+
+def _run(arguments: list[str]) -> int:
+    options = parser().parse_args(arguments)
+    code = options.run(options, _library())
+    return code if isinstance(code, int) else 0
+
+
+def _library() -> Library:
+    """Recipes of one's own too, where they can be read; else it is said, and what ships is used."""
+    try:
+        return load_library()
+    except FileTrouble as error:
+        streams.say("\n".join(str(problem) for problem in error.problems))
+        return builtin_library()

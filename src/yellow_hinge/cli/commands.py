@@ -1,0 +1,213 @@
+"""What each command does: a thin skin on tasks."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+from yellow_hinge.cli.streams import is_unicode, out, read_input, say
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
+from yellow_hinge.formats.files import read_bytes
+from yellow_hinge.hands.profile import parse_reach
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import change_hands, lead_back, settle
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.walk import melody_keys
+from yellow_hinge.tasks.check_file import check_data, check_file, check_report
+from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
+from yellow_hinge.tasks.judge import Player, judge_row, read_grips
+from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
+from yellow_hinge.tasks.report import (
+    candidates_report,
+    judge_report,
+    judge_text,
+    keys_report,
+    names_report,
+    schools_report,
+    swaps_report,
+    swaps_text,
+    voice_report,
+    voice_text,
+)
+from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.recipes import Library
+
+BAD_INPUT = 2
+MOST_TAKES, MOST_SWAPS = 12, 24
+
+
+def _settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
+    """The song with the hands and wishes of the options, in its current take."""
+    changes = {name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands")}
+    if options.school is not None:
+        library.school(options.school)
+    if options.reach is not None:
+        song = change_hands(song, song.hands.with_reach(*parse_reach(options.reach))).song
+    return settle(song, **{name: value for name, value in changes.items() if value is not None}).song
+
+
+def _player(options: argparse.Namespace, library: Library) -> Player:
+    song = _settled(options, Song(), library)
+    return Player(song.arrangement, song.hands)
+
+
+def _read_song(name: str) -> Song:
+    if name == "-":
+        return Song(parse_chart(decode(read_input(MAX_BYTES), "standard input")))
+    opened = open_song(Path(name))
+    for problem in opened.problems:
+        say(problem)
+    return opened.song
+
+
+def _song(options: argparse.Namespace, library: Library) -> Song:
+    """The song of FILE with the options' key and hands."""
+    return _settled(options, _in_key(_read_song(options.file), options.key), library)
+
+
+def _in_key(song: Song, key: str | None) -> Song:
+    """The song in another key; what cannot be carried there is said."""
+    if key is None:
+        return song
+    edit = to_key(song, parse_key(key, "--key"))
+    for words in (*edit.lost, *edit.remarks):
+        say(Problem("--key", words, "look at it in the new key"))
+    return edit.song
+
+
+def voice(options: argparse.Namespace, library: Library) -> None:
+    if options.swaps is not None and not 0 <= options.swaps <= MOST_SWAPS:
+        raise BadInput(Problem("--swaps", f"{options.swaps} swaps", f"ask for 0 to {MOST_SWAPS}"))
+    if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
+        raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
+    song = lead_back(_song(options, library), options.loop).song
+    planner = Planner(library)
+    _say_missing_tune(song, library)
+    reasons: list[str] = []
+    if options.swaps:
+        found = find_swaps(song)
+        curve = trade_curve(song, library, planner, options.swaps, _progress("swaps"), found)
+        voiced = point_with(curve, options.swaps).voiced
+        reasons, song = explain_swaps(song, voiced.song, found), voiced.song
+    else:
+        voiced = voice_song(song, library, planner, _progress("voicing"))
+    takes = (
+        []
+        if options.takes is None
+        else voice_takes(song, library, planner, options.takes, _progress("takes"))
+    )
+    if options.json:
+        _print_json(voice_report(voiced, library, takes))
+    else:
+        out("\n".join((voice_text(voiced, library), *reasons)))
+
+
+def _say_missing_tune(song: Song, library: Library) -> None:
+    """The melody schools hang everything from a tune: say where there is none."""
+    arrangement = song.arrangement
+    wants = arrangement.melody or library.school(arrangement.school).melody
+    if wants == "top" and not any(melody_keys(song)):
+        place = f"school {arrangement.school}"
+        what = "it wants a tune on top, and the chart has none"
+        say(Problem(place, what, "write one under the bars: melody: E4:2 G4:2"))
+
+
+def _progress(what: str) -> Callable[[float], bool]:
+    """Shows a share on standard error when that is a terminal."""
+    if not sys.stderr.isatty():
+        return lambda _: True
+
+    def show(share: float) -> bool:
+        end = "\r" if share < 1 else "\r" + " " * 30 + "\r"
+        with suppress(OSError, ValueError):
+            print(f"{what}: {share:.0%}", end=end, file=sys.stderr, flush=True)
+        return True
+
+    return show
+
+
+def judge(options: argparse.Namespace, library: Library) -> None:
+    key = None if options.key is None else parse_key(options.key, "--key")
+    if options.file == "-":
+        text, place = decode(read_input(MAX_BYTES), "standard input"), "standard input"
+    else:
+        text, place = decode(read_bytes(Path(options.file), MAX_BYTES), options.file), options.file
+    row = judge_row(read_grips(text, key, place), key, _player(options, library), library)
+    if options.json:
+        _print_json(judge_report(row))
+    else:
+        out(judge_text(row))
+
+
+def swaps(options: argparse.Namespace, library: Library) -> None:
+    song = _in_key(_read_song(options.file), options.key)
+    del library
+    if options.json:
+        _print_json(swaps_report(song, local_keys(song), find_swaps(song)))
+    else:
+        out(swaps_text(song, find_swaps(song)))
+
+
+def keys(options: argparse.Namespace, library: Library) -> None:
+    _print_json(keys_report(voice_keys(_song(options, library), library, _progress("keys")), library))
+
+
+def name(options: argparse.Namespace, library: Library) -> None:
+    del library
+    key = None if options.key is None else parse_key(options.key, "--key")
+    report = names_report(options.chords, key)
+    if options.json:
+        _print_json(report)
+        return
+    lines = []
+    for text, result in zip(options.chords, report["results"], strict=True):
+        names = ", ".join(f"{name['symbol']} ({name['reading']})" for name in result["names"])
+        lines.append(f"{text}: {names or 'no name fits'}")
+    out("\n".join(lines))
+
+
+def candidates(options: argparse.Namespace, library: Library) -> None:
+    key = None if options.key is None else parse_key(options.key, "--key")
+    _print_json(candidates_report(options.symbols, key, _player(options, library), library))
+
+
+def schools(options: argparse.Namespace, library: Library) -> None:
+    if options.json:
+        _print_json(schools_report(library))
+        return
+    out("\n".join(f"{one.id:8} {one.name}: {one.about}" for one in library.schools.values()))
+
+
+def check(options: argparse.Namespace, library: Library) -> int:
+    """Read every file, whatever it holds; exit 2 if any has an error."""
+    found = []
+    for name in options.files:
+        if name == "-":
+            found.append(check_data(name, read_input(MAX_BYTES), library))
+        else:
+            found.append(check_file(Path(name), library))
+    if options.json:
+        _print_json(check_report(found))
+    else:
+        out("\n".join(line for one in found for line in one.lines))
+    return 0 if all(one.ok for one in found) else BAD_INPUT
+
+
+def convert(options: argparse.Namespace, library: Library) -> None:
+    song, out = _read_song(options.file), Path(options.out)
+    if out.suffix.lower() in VOICED_SUFFIXES and not song.solved:
+        song = voice_song(song, library, Planner(library), _progress("voicing")).song
+    save_song(song, out, library)
+
+
+def _print_json(value: Any) -> None:
+    out(json.dumps(value, ensure_ascii=not is_unicode()))

@@ -1,0 +1,94 @@
+"""The commands and options of the command line."""
+
+from __future__ import annotations
+
+import argparse
+from typing import NoReturn
+
+from yellow_hinge import __version__
+from yellow_hinge.cli import commands
+from yellow_hinge.cli.streams import out
+from yellow_hinge.errors import BadInput, Problem
+
+
+class _Parser(argparse.ArgumentParser):
+    """argparse with our form of message: ``place: what: remedy``."""
+
+    def error(self, message: str) -> NoReturn:
+        raise BadInput(Problem(self.prog, message, f"see {self.prog} --help"))
+
+    def _print_message(self, message: str, _file: object = None) -> None:
+        """Help and version are output as any other."""
+        out(message.rstrip("\n"))
+
+
+def parser() -> argparse.ArgumentParser:
+    top = _Parser(
+        prog="yellow-hinge",
+        description="Two-hand voicings for chord progressions. Without a command the window opens.",
+    )
+    top.add_argument("--version", action="version", version=f"yellow-hinge {__version__}")
+    found = top.add_subparsers(dest="command", metavar="COMMAND")
+
+    voice = found.add_parser("voice", help="voice a chart, MusicXML or project file")
+    voice.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
+    _add_hand_options(voice)
+    voice.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
+    voice.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
+    voice.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
+    voice.add_argument("--takes", type=int, metavar="K", help="list K takes that differ audibly")
+    voice.add_argument("--json", action="store_true", help="print JSON")
+    voice.set_defaults(run=commands.voice)
+
+    swaps = found.add_parser("swaps", help="list other chords for each place, with melody fit")
+    swaps.add_argument("file", metavar="FILE")
+    swaps.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
+    swaps.add_argument("--json", action="store_true", help="print JSON")
+    swaps.set_defaults(run=commands.swaps)
+
+    keys = found.add_parser("keys", help="solve the same song in twelve keys")
+    keys.add_argument("file", metavar="FILE")
+    _add_hand_options(keys)
+    keys.add_argument("--json", action="store_true", help="print JSON (always)")
+    keys.set_defaults(run=commands.keys)
+
+    name = found.add_parser("name", help="name chords given as notes, lowest is the bass")
+    name.add_argument("chords", nargs="+", metavar="CHORD", help="48,55,64 or C3,G3,E4")
+    name.add_argument("--key", help="say the numbers of this key as well")
+    name.add_argument("--json", action="store_true", help="print JSON")
+    name.set_defaults(run=commands.name)
+
+    shapes = found.add_parser("candidates", help="list every shape for chord symbols")
+    shapes.add_argument("symbols", nargs="+", metavar="SYMBOL")
+    _add_hand_options(shapes)
+    shapes.add_argument("--json", action="store_true", help="print JSON (always)")
+    shapes.set_defaults(run=commands.candidates)
+
+    judge = found.add_parser("judge", help="say what grips are, lack and cost, one a line")
+    judge.add_argument("file", metavar="FILE", help="lines such as  Dm7: D3 C4 ; F4 A4, or -")
+    _add_hand_options(judge)
+    judge.add_argument("--json", action="store_true", help="print JSON")
+    judge.set_defaults(run=commands.judge)
+
+    schools = found.add_parser("schools", help="list the schools")
+    schools.add_argument("--json", action="store_true", help="print JSON")
+    schools.set_defaults(run=commands.schools)
+
+    check = found.add_parser("check", help="read files of any format and say every problem")
+    check.add_argument("files", nargs="+", metavar="FILE", help="a file, or - for chart text")
+    check.add_argument("--json", action="store_true", help="print JSON")
+    check.set_defaults(run=commands.check)
+
+    convert = found.add_parser("convert", help="convert between formats, by suffix")
+    convert.add_argument("file", metavar="FILE")
+    convert.add_argument("out", metavar="OUT")
+    convert.set_defaults(run=commands.convert)
+    return top
+
+
+def _add_hand_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
+    parser.add_argument("--school", help="an id of: yellow-hinge schools")
+    parser.add_argument("--reach", metavar="LH,RH", help="widest easy intervals on white keys: 10th,9th")
+    parser.add_argument("--bass", choices=("self", "bassist"), help="who plays the bass")
+    parser.add_argument("--colour", type=int, choices=range(4), help="0 plain to 3 rich")
