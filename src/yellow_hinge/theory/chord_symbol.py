@@ -348,13 +348,19 @@ def _take_token(reading: _Reading, text: str, index: int) -> re.Match[str] | Non
     return None
 
 
+@lru_cache(maxsize=512)
+def _nearest(quality: str) -> str:
+    """The quality that is spelled most like this."""
+    near = difflib.get_close_matches(quality, _KNOWN_QUALITIES, n=1, cutoff=0.0)
+    return near[0] if near else ""
+
+
 def _complain(text: str, column: int, what: str, place: str) -> BadInput:
     found = read_note_name(text)
     if found is None:
         remedy = "begin with a note letter A to G, then the quality: Cm7, F#maj9, Bb13"
     else:
-        near = difflib.get_close_matches(text[found[1] :], _KNOWN_QUALITIES, n=1, cutoff=0.0)
-        remedy = f"did you mean {found[0]}{near[0] if near else ''}?"
+        remedy = f"did you mean {found[0]}{_nearest(text[found[1] :])}?"
     return BadInput(Problem(place, what, remedy, column=column + 1, length=len(text) - column))
 
 

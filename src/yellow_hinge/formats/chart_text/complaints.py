@@ -30,8 +30,10 @@ class Token:
     tied: bool
 
 
-#: Problems that are kept; fewer are said.
-_ENOUGH = 1_000
+#: So many problems are enough to go on with: more are not looked for.
+_ENOUGH = 200
+#: Words in one bar.
+MOST_WORDS = 64
 
 
 class Complaints:
@@ -41,9 +43,14 @@ class Complaints:
         self.found: list[Problem] = []
         self._said: set[Problem] = set()
 
+    @property
+    def enough(self) -> bool:
+        """Whether reading on is of no use."""
+        return len(self.found) >= _ENOUGH
+
     def add(self, place: Place, what: str, remedy: str) -> None:
         """One more problem; the same one is said once."""
-        if len(self.found) > _ENOUGH:
+        if self.enough:
             return
         where = f"line {place.line}, column {place.column}"
         problem = Problem(where, what, remedy, place.line, place.column, place.length)
@@ -63,8 +70,12 @@ class Complaints:
 
     def tokens(self, number: int, segment: Segment, ties: bool = False) -> list[Token]:
         """Everything that stands in a bar."""
-        found = []
+        found: list[Token] = []
         for match in TOKEN.finditer(segment.text):
+            if len(found) == MOST_WORDS:
+                at = Place(number, segment.start + match.start() + 1)
+                self.add(at, f"a bar of more than {MOST_WORDS} words", "write | between the bars")
+                break
             tied = ties and match[0].endswith("~")
             token = match[0][:-1] if tied else match[0]
             word, colon, beats_word = token.partition(":")

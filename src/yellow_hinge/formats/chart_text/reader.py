@@ -147,6 +147,8 @@ class _Reader:
             self.headings.read_for_song(number, line)
         for number, line in enumerate(lines, 1):
             self._line(number, line)
+            if self.complaints.enough:
+                return None
             if len(self.bars) > MAX_BARS:
                 self.complaints.add(Place(number, 1), f"more than {MAX_BARS} bars", "split the chart")
                 return None

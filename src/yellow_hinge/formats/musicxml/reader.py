@@ -32,13 +32,13 @@ from yellow_hinge.theory.pitch import STEP_LETTERS, STEP_SEMITONES, NoteName, Pi
 #: Limits on hostile input.
 MAX_BYTES = MAX_UNPACKED_BYTES = 12_000_000
 MAX_MEASURES = 4_000
-MAX_ELEMENTS, MAX_DEPTH = 500_000, 60
+MAX_ELEMENTS, MAX_DEPTH = 200_000, 60
 #: Members of a packed score, and how many times its size a member may unpack to.
 MAX_MEMBERS, MAX_RATIO = 400, 200
-#: Divisions of a quarter note, far beyond what any program writes.
-MAX_DIVISIONS = 100_000
-#: Notes that stand over one bar.
-MAX_IN_A_BAR = 2_000
+#: Divisions of a quarter note, far beyond what any program writes; and what is told apart of them.
+MAX_DIVISIONS, FINEST = 100_000, 480
+#: Bytes from one > to the next: an element with hundreds of thousands of attributes takes minutes.
+MAX_RUN = 100_000
 #: Signs of a title or a name that are kept.
 MAX_SIGNS = 200
 
@@ -135,6 +135,10 @@ class _Builder(ET.TreeBuilder):
 
 
 def _parse(data: bytes, place: str) -> ET.Element:
+    if max(map(len, data.split(b">"))) > MAX_RUN:
+        raise BadInput(
+            Problem(place, f"an element is longer than {MAX_RUN:,} bytes", "export the score once more")
+        )
     try:
         parser = DefusedXMLParser(target=_Builder())
         parser.feed(data)
@@ -247,13 +251,13 @@ class _ScoreReader:
         chords: list[tuple[Fraction, ChordSymbol | None]] = []
         tune: list[_Sung] = []
         for child in measure:
-            length = Fraction(max(0, _whole(child, "duration", 0)), self.divisions)
+            length = self._quarters(max(0, _whole(child, "duration", 0)))
             if child.tag == "attributes":
                 self._attributes(number, child)
             elif child.tag in ("direction", "sound"):
                 self._tempo(child)
             elif child.tag == "harmony":
-                place = now + Fraction(_whole(child, "offset", 0), self.divisions)
+                place = now + self._quarters(_whole(child, "offset", 0))
                 self._harmony(number, child, max(Fraction(0), place), chords)
             elif child.tag == "backup":
                 now = max(Fraction(0), now - length)
@@ -268,6 +272,11 @@ class _ScoreReader:
                     tune.append((now, length, self._pitch(number, child), _goes_on(child)))
                 now += length
         return chords, tune
+
+    def _quarters(self, divisions: int) -> Fraction:
+        """A length in quarters; what is finer than any chart writes goes to the nearest that it does."""
+        length = Fraction(divisions, self.divisions)
+        return length if length.denominator <= FINEST else Fraction(round(length * FINEST), FINEST)
 
     def _stacked(self, number: int, note: ET.Element, tune: list[_Sung]) -> None:
         """Of stacked notes the highest one is the melody."""
@@ -386,7 +395,7 @@ def _tune(notes: list[_Sung], per_beat: Fraction, total: Fraction) -> tuple[Melo
     now = Fraction(0)
     melody: list[MelodyNote] = []
     for place, length, pitch, tied in notes:
-        start, end = place / per_beat, min((place + length) / per_beat, total)
+        start, end = min(place / per_beat, total), min((place + length) / per_beat, total)
         if start > now:
             melody.append(MelodyNote(None, start - now))
         if end > max(start, now):
