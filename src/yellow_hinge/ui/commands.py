@@ -143,6 +143,19 @@ def fill_menu(menu: QMenu, commands: Sequence[Command], within: str = "") -> Non
     _follow(menu)
 
 
+def empty_menu(menu: QMenu) -> None:
+    """Take everything out of a menu. The entries live on for a moment: one of them may be what is
+    running."""
+    for action in menu.actions():
+        menu.removeAction(action)
+        inner = action.menu()
+        if isinstance(inner, QMenu):
+            empty_menu(inner)
+            inner.deleteLater()
+        else:
+            action.deleteLater()
+
+
 def _action(menu: QMenu, command: Command) -> QAction:
     """The menu listens to keys with Ctrl and to function keys; plain keys it only says, so that the
     focused widget may take them first."""

@@ -28,7 +28,7 @@ from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS
 from yellow_hinge.ui import theme
-from yellow_hinge.ui.commands import Command, CommandList, fill_menu
+from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
 from yellow_hinge.ui.document import Document, MakeSession
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.key_list import KeyList
@@ -206,7 +206,7 @@ class Window(QMainWindow):
         page = self.page_named(name)
         self.stack.setCurrentWidget(page)
         self.places.button([row.name for row in self._rows].index(name)).setChecked(True)
-        self.page_menu.clear()
+        empty_menu(self.page_menu)
         self.page_menu.setTitle(name)
         fill_menu(self.page_menu, list(page.commands))
         self.page_menu.menuAction().setVisible(any(page.commands))
