@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from itertools import combinations
+from operator import add
 
 from yellow_hinge.hands.geometry import is_black
 
@@ -76,10 +77,7 @@ def finger_progression(chords: tuple[tuple[int, ...], ...], left: bool) -> tuple
     costs = [cost for cost, _ in options[0]]
     came_from: list[list[int]] = []
     for k in range(1, len(chords)):
-        steps = [
-            min((sofar + change, i) for i, (sofar, change) in enumerate(zip(costs, changes, strict=True)))
-            for changes in _change_costs(chords[k - 1], chords[k], left)
-        ]
+        steps = [_cheapest(costs, changes) for changes in _change_costs(chords[k - 1], chords[k], left)]
         came_from.append([i for _, i in steps])
         costs = [sofar + cost for (sofar, _), (cost, _) in zip(steps, options[k], strict=True)]
     place = costs.index(min(costs))
@@ -88,6 +86,13 @@ def finger_progression(chords: tuple[tuple[int, ...], ...], left: bool) -> tuple
         place = came_from[k][place]
         row.append(options[k][place][1])
     return tuple(reversed(row))
+
+
+def _cheapest(costs: list[int], changes: tuple[int, ...]) -> tuple[int, int]:
+    """The least sum, and the first place where it is."""
+    totals = list(map(add, costs, changes))
+    least = min(totals)
+    return least, totals.index(least)
 
 
 @lru_cache(maxsize=8192)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 
 from yellow_hinge.hands.fingering import Fingering
 from yellow_hinge.motion.distance import HandMotion, hand_motion
@@ -43,20 +44,31 @@ class Held:
         return FINGER_WORDS[fingers[shape.keys.index(key)]]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class HingeReport:
-    """The change between two neighbouring voicings. Motions in semitones.
-
-    ``bass_st`` and ``top_st`` are signed moves of the lowest and highest note of both hands;
-    ``words`` uses plain note names (A, G#, Bb), ``pretty_words`` real signs.
-    """
+    """The change between two neighbouring voicings, the ``ends``. Motions in semitones; ``bass_st``
+    and ``top_st`` are signed moves of the lowest and highest note of both hands. The words are found
+    when they are first wanted: long songs have many."""
 
     left: HandMotion
     right: HandMotion
     bass_st: int
     top_st: int
-    words: str
-    pretty_words: str
+    ends: tuple[Held, Held] = field(repr=False)
+
+    @cached_property
+    def words(self) -> str:
+        """A sentence for each hand, with plain note names (A, G#, Bb)."""
+        return " ".join(self._sentences(pretty=False))
+
+    @cached_property
+    def pretty_words(self) -> str:
+        """As :attr:`words`, a line each, with real signs."""
+        return "\n".join(self._sentences(pretty=True))
+
+    def _sentences(self, pretty: bool) -> list[str]:
+        every = (_hand_words(*self.ends, side, self.hand(side), pretty) for side in SIDES)
+        return [words for words in every if words]
 
     def hand(self, side: str) -> HandMotion:
         return self.left if side == "left" else self.right
@@ -84,25 +96,12 @@ class HingeReport:
 
 
 def hinge(before: Held, after: Held) -> HingeReport:
-    """Measure the change and say it."""
+    """Measure the change."""
     left = hand_motion(before.voicing.left.keys, after.voicing.left.keys)
     right = hand_motion(before.voicing.right.keys, after.voicing.right.keys)
     old, new = before.voicing.keys, after.voicing.keys
-    lines = [
-        [
-            _hand_words(before, after, side, motion, pretty)
-            for side, motion in (("left", left), ("right", right))
-        ]
-        for pretty in (False, True)
-    ]
-    return HingeReport(
-        left,
-        right,
-        new[0] - old[0] if old and new else 0,
-        new[-1] - old[-1] if old and new else 0,
-        " ".join(filter(None, lines[0])),
-        "\n".join(filter(None, lines[1])),
-    )
+    bass, top = (new[0] - old[0], new[-1] - old[-1]) if old and new else (0, 0)
+    return HingeReport(left, right, bass, top, (before, after))
 
 
 def interval_words(semitones: int) -> str:

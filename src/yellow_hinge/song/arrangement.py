@@ -124,6 +124,13 @@ class Arrangement:
         """The taste of a chord: its own, or else its section's."""
         return self.ask(at).taste.over(self.tastes.get(section, Taste()))
 
+    def pedals(self, at: At, section: str) -> bool:
+        """Whether a bass note is held under a chord."""
+        own, wider = self.asks.get(at), self.tastes.get(section)
+        return (own is not None and own.taste.pedal is not None) or (
+            wider is not None and wider.pedal is not None
+        )
+
     def voicing(self, at: At) -> Voicing | None:
         choice = self.choices.get(at)
         return None if choice is None else choice.voicing

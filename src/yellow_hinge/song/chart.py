@@ -119,6 +119,17 @@ class Written:
     meter: Meter
 
 
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A chord as it is played: in which bar, which written one it is, and when, in quarters from the
+    first bar line."""
+
+    played: PlayedBar
+    written: Written
+    start_quarters: Fraction
+    quarters: Fraction
+
+
 @dataclass(frozen=True)
 class Chart:
     """A whole chart. ``key``, ``meter`` and ``tempo`` are those of its beginning (tempo counts the
@@ -181,6 +192,18 @@ class Chart:
                 bars.append(PlayedBar(len(bars) + 1, section, turn, bar, start, place, first))
                 start += bar.quarters
         return tuple(bars)
+
+    @cached_property
+    def placed(self) -> tuple[Placed, ...]:
+        """Every chord in playing order."""
+        found: list[Placed] = []
+        for played in self.played:
+            start, unit = played.start_quarters, played.bar.meter.quarters_per_beat
+            for number, one in enumerate(played.bar.chords):
+                lasts = one.beats * unit
+                found.append(Placed(played, self.written[played.first + number], start, lasts))
+                start += lasts
+        return tuple(found)
 
     @cached_property
     def _firsts(self) -> Mapping[str, tuple[tuple[int, int], ...]]:

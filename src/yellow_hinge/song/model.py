@@ -14,7 +14,7 @@ from typing import Any
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.arrangement import Arrangement, Ask, At, Taste
-from yellow_hinge.song.chart import Chart, ChordAt, PlayedBar
+from yellow_hinge.song.chart import Chart, ChordAt
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import print_number
@@ -182,6 +182,9 @@ class Song:
     def _sounding(self, plain: Slot, index: int) -> Iterator[Slot]:
         arrangement = self.take_of(plain.take).arrangement
         swap = arrangement.swaps.get(plain.at.written)
+        if swap is None and index == plain.index and not arrangement.pedals(plain.at, plain.section):
+            yield plain
+            return
         beat = plain.beat
         for part, one in enumerate(swap or (ChordAt(plain.chord, plain.beats),)):
             at = At(plain.at.written, part + 1 if swap else 0)
@@ -199,24 +202,21 @@ class Song:
     @cached_property
     def plain_slots(self) -> tuple[Slot, ...]:
         """The chart's own chords in playing order, as if nothing were swapped."""
+        takes: dict[tuple[str, int], int] = {}
         found: list[Slot] = []
-        for bar in self.chart.played:
-            for slot in self._in_bar(bar, len(found)):
-                found.append(slot)
-        return tuple(found)
-
-    def _in_bar(self, played: PlayedBar, place: int) -> Iterator[Slot]:
-        bar, beat = played.bar, Fraction(1)
-        take = self.take_in(played.section.name, played.round).id
-        unit = bar.meter.quarters_per_beat
-        for number, one in enumerate(bar.chords):
-            written = self.chart.written[played.first + number]
-            yield Slot(
-                place + number, At(written.id), take, played.section.name, played.round, played.number,
-                beat, one.beats, played.start_quarters + (beat - 1) * unit, one.beats * unit, one.chord,
-                None, bar.meter, bar.key, place + number,
+        for one in self.chart.placed:
+            played, written, name = one.played, one.written, one.played.section.name
+            take = takes.get((name, played.round))
+            if take is None:
+                take = takes[name, played.round] = self.take_in(name, played.round).id
+            found.append(
+                Slot(
+                    len(found), At(written.id), take, name, played.round, played.number, written.beat,
+                    written.beats, one.start_quarters, one.quarters, written.chord, None, played.bar.meter,
+                    played.bar.key, len(found),
+                )
             )  # fmt: skip
-            beat += one.beats
+        return tuple(found)
 
     @cached_property
     def firsts(self) -> Mapping[int, Slot]:

@@ -99,7 +99,10 @@ def strong_places(song: Song) -> frozenset[Fraction]:
 def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tuple[tuple[NoteOver, ...], ...]:
     """For each stretch (start, length, in quarters; in time order) the melody notes that sound in
     it."""
-    tune, strong_at = song.tune, strong_places(song)
+    tune = song.tune
+    if not tune:
+        return tuple(() for _ in spans)
+    strong_at = strong_places(song)
     found = []
     first = 0  # notes before it have ended before any of the stretches to come
     for start, length in spans:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from functools import lru_cache
 from importlib.resources import files
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
@@ -71,20 +72,26 @@ def font(scale: float = 1.0, bold: bool = False) -> QFont:
     return made
 
 
+@lru_cache(maxsize=4096)
+def _fitting_scale(word: str, scale: float, width: int, bold: bool) -> float:
+    """The largest scale, from ``scale`` down to a half, at which the word fits."""
+    while scale > 0.5:
+        if QFontMetricsF(font(scale, bold)).horizontalAdvance(word) <= width:
+            return scale
+        scale -= 0.06
+    return 0.5
+
+
 def fitting_font(word: str, scale: float, width: float, bold: bool = True) -> QFont:
     """The face at the largest scale, from ``scale`` down to a half, at which the word fits."""
-    while scale > 0.5:
-        made = font(scale, bold)
-        if QFontMetricsF(made).horizontalAdvance(word) <= width:
-            return made
-        scale -= 0.06
-    return font(0.5, bold)
+    return font(_fitting_scale(word, scale, int(width), bold), bold)
 
 
 def apply(app: QApplication, theme: Theme) -> None:
     """Give the whole application this theme."""
-    app.setStyle("Fusion")
-    app.setFont(font())
+    if app.style().objectName() != "fusion":  # each of these goes through every widget
+        app.setStyle("Fusion")
+        app.setFont(font())
     palette = QPalette()
     for role, name in (
         (QPalette.ColorRole.Window, "ground"),

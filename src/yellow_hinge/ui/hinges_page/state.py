@@ -70,6 +70,7 @@ class HingesState:
         self._library = library
         self.song = Song()
         self.row = Row((), (), ())
+        self._range: tuple[Row, bool, tuple[int, int]] | None = None
         self.selection = Selection()
         self.trial: Voicing | None = None
         self.offer = 0
@@ -153,7 +154,13 @@ class HingesState:
         return held.name(side, shape.keys[position]).pretty
 
     def key_range(self) -> tuple[int, int]:
-        """Lowest and highest key of the song, with a little air."""
+        """Lowest and highest key of the song, with a little air. Asked for every note that is painted,
+        found once a row."""
+        if self._range is None or self._range[0] is not self.row or self._range[1] != self.melody:
+            self._range = self.row, self.melody, self._key_range()
+        return self._range[2]
+
+    def _key_range(self) -> tuple[int, int]:
         keys = [key for held in self.row.held for key in held.voicing.keys]
         keys += [key for key in self.row.bassist if key is not None]
         if keys and self.melody:

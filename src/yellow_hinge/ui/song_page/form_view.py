@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
@@ -24,6 +25,7 @@ class FormView(QWidget):
         super().__init__(parent)
         self.theme = LIGHT
         self._song = Song()
+        self._lines: tuple[Chart, int, list[FormLine]] | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setAccessibleName("The form as it was read")
 
@@ -47,15 +49,21 @@ class FormView(QWidget):
 
     def lines(self) -> list[FormLine]:
         """What is shown at the present width."""
-        return form_lines(self._song.chart, max(1, (self.width() - 8) // _LEAST_CHORD))
+        chart, columns = self._song.chart, max(1, (self.width() - 8) // _LEAST_CHORD)
+        if self._lines is None or self._lines[0] is not chart or self._lines[1] != columns:
+            self._lines = chart, columns, form_lines(chart, columns)
+        return self._lines[2]
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         y = 2.0
+        seen = event.rect()
         for line in self.lines():
-            self._paint_line(painter, line, y)
-            y += _height_of(line)
+            height = _height_of(line)
+            if y <= seen.bottom() and y + height >= seen.top():
+                self._paint_line(painter, line, y)
+            y += height
         painter.end()
 
     def _paint_line(self, painter: QPainter, line: FormLine, y: float) -> None:
