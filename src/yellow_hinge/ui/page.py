@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.song.model import Song
@@ -46,10 +47,28 @@ class Page(QWidget):
         self.document = document
         self.theme = LIGHT
         self.commands = CommandList(self.make_commands())
+        self._stale = False
+        document.changed.connect(self._song_changed)
 
     def make_commands(self) -> Sequence[Command]:
         """What can be done here; asked once, before the page is built."""
         return ()
+
+    def refresh(self) -> None:
+        """Show the song as it is now: called when it has changed, for a page that is not shown when it
+        is shown next."""
+
+    def _song_changed(self) -> None:
+        if self.isVisible():
+            self.refresh()
+        else:
+            self._stale = True
+
+    def showEvent(self, event: QShowEvent) -> None:
+        if self._stale:
+            self._stale = False
+            self.refresh()
+        super().showEvent(event)
 
     @property
     def focus(self) -> QWidget:

@@ -120,7 +120,6 @@ class HandsPage(Page):
         self.keyboard = TryKeyboard()
         super().__init__(document, parent)
         self._build()
-        document.changed.connect(self.refresh)
         self.refresh()
 
     def make_commands(self) -> Sequence[Command]:

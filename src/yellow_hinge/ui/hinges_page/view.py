@@ -53,7 +53,6 @@ class HingesPage(Page):
         self._build()
         self.row_view.chosen.connect(self.select)
         self.overview.chosen.connect(self.select)
-        document.changed.connect(self.refresh)
         self.refresh()
 
     # --- commands --------------------------------------------------------------------------

@@ -52,7 +52,6 @@ class SongPage(Page):
         super().__init__(document, parent)
         self._build()
         self.editor.setFont(font(1.1))
-        document.changed.connect(self.refresh)
         document.renewed.connect(self.show_check)
         document.read.connect(self.show_check)
         self.refresh()

@@ -57,7 +57,6 @@ class SwapsPage(Page):
         self.worker.busy.connect(self._show_busy)
         self.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
         self._build()
-        document.changed.connect(self.refresh)
 
     # --- commands ---
 
