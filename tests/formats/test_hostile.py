@@ -94,6 +94,12 @@ def test_other_line_ends_are_made_plain_and_said() -> None:
     assert parse_chart("title: a\u2028| C |\n# \ud800").text == "title: a\n| C |\n# \ufffd"
 
 
+def test_a_later_section_without_a_name_stays_one() -> None:
+    chart = parse_chart("[Verse]\n| C |\n[]\n| F |")
+    again = parse_chart(chart_text.write(chart).decode())
+    assert [section.name for section in again.sections] == ["Verse", ""] and again.sections == chart.sections
+
+
 @pytest.mark.parametrize("text", ["V/V/V/V", "V/" * 1500, "VV", "IV" * 4000])
 def test_roman_numbers(text: str) -> None:
     refused(lambda: parse_roman(text, parse_key("C")))

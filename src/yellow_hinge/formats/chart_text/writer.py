@@ -50,7 +50,7 @@ class _Writer:
         for section in chart.sections:
             yield ""
             times = f" x{section.times}" if section.times > 1 else ""
-            if section.name or times:
+            if section.name or times or section is not chart.sections[0]:
                 yield f"[{section.name}]{times}"
             yield from self._section(section)
 
