@@ -89,7 +89,8 @@ def fitting_font(word: str, scale: float, width: float, bold: bool = True) -> QF
 
 def apply(app: QApplication, theme: Theme) -> None:
     """Give the whole application this theme."""
-    if app.style().objectName() != "fusion":  # each of these goes through every widget
+    if not app.property("dressed"):  # each of these goes through every widget
+        app.setProperty("dressed", True)
         app.setStyle("Fusion")
         app.setFont(font())
     palette = QPalette()
