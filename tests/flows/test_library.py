@@ -6,11 +6,14 @@ from pathlib import Path
 
 import pytest
 
+from made import song_of
 from yellow_hinge.cli import run
 from yellow_hinge.errors import BadInput
+from yellow_hinge.song.arrangement import Ask, At, Taste
 from yellow_hinge.tasks import library as library_module
+from yellow_hinge.tasks.known import with_known_schools
 from yellow_hinge.tasks.library import load_library, own_recipes_path
-from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.recipes import Library, builtin_library
 
 OWN = """schema = "yellow-hinge/recipes/1"
 [[recipe]]
@@ -63,3 +66,13 @@ def test_bad_own_recipes_are_refused_plainly(
 
 def test_the_folder_is_the_player_s_own() -> None:
     assert own_recipes_path().name == "recipes.toml" and "yellow-hinge" in str(own_recipes_path())
+
+
+def test_schools_that_are_not_there_are_replaced_and_said(library: Library) -> None:
+    asks = {At(0): Ask(Taste(school="tuba")), At(1): Ask(Taste(school="tuba", colour=1))}
+    song = song_of("[A]\n| C | F |", "brass", tastes={"A": Taste(school="band", colour=2)}, asks=asks)
+    known, said = with_known_schools(song, library, "x.yhinge")
+    assert [one.what for one in said] == ["there is no school 'brass' here", "there is no school 'tuba' here"]
+    assert known.arrangement.school == "solo" and known.arrangement.tastes == song.arrangement.tastes
+    assert known.arrangement.asks == {At(1): Ask(Taste(colour=1))}
+    assert with_known_schools(known, library, "x") == (known, ())

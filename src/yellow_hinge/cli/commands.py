@@ -49,7 +49,7 @@ def _settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
     """The song with the hands and wishes of the options, in its current take."""
     changes = {name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands")}
     if options.school is not None:
-        library.school(options.school)
+        library.school(options.school, "--school")
     if options.reach is not None:
         song = change_hands(song, song.hands.with_reach(*parse_reach(options.reach))).song
     return settle(song, **{name: value for name, value in changes.items() if value is not None}).song

@@ -16,6 +16,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.drafts import changed_lines, checked_as_it_is, cleaned, draft_remarks, shown_text
 from yellow_hinge.tasks.files import Unsaved, digest_of, is_project, open_song, save_song
+from yellow_hinge.tasks.known import with_known_schools
 from yellow_hinge.tasks.solved import NOTHING, Solved
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 from yellow_hinge.voicing.recipes import Library
@@ -215,9 +216,9 @@ class Document(QObject):
         """Open a file; give remarks about it, such as what was left out. Raises
         :class:`YellowHingeError`."""
         opened = open_song(path)
-        home = path if is_project(path) else None
-        self.start_over(opened.song, home, opened.draft, opened.digest)
-        return opened.problems + self._of_the_draft()
+        song, unknown = with_known_schools(opened.song, self.library, path.name)
+        self.start_over(song, path if is_project(path) else None, opened.draft, opened.digest)
+        return opened.problems + unknown + self._of_the_draft()
 
     def _of_the_draft(self) -> tuple[Problem, ...]:
         """What to say of chart text that came with a song and is not read."""
@@ -226,10 +227,11 @@ class Document(QObject):
 
     def take_back(self, unsaved: Unsaved) -> tuple[Problem, ...]:
         """Go on with a song that no file holds; give remarks about it."""
-        self.start_over(unsaved.song, unsaved.path, unsaved.draft, unsaved.digest)
+        song, unknown = with_known_schools(unsaved.song, self.library, unsaved.song.title)
+        self.start_over(song, unsaved.path, unsaved.draft, unsaved.digest)
         self.history.mark_dirty()
         self.changed.emit()
-        return self._of_the_draft()
+        return unknown + self._of_the_draft()
 
     @property
     def unsaved(self) -> Unsaved:
@@ -248,11 +250,12 @@ class Document(QObject):
         :class:`YellowHingeError`."""
         assert self.path is not None
         opened = open_song(self.path)
+        song, unknown = with_known_schools(opened.song, self.library, self.path.name)
         self._typed_since, self._digest = None, opened.digest
-        self.history.push(Edit(opened.song, "Keep theirs"), opened.draft)
-        self.history.mark_clean(opened.song, opened.draft)
+        self.history.push(Edit(song, "Keep theirs"), opened.draft)
+        self.history.mark_clean(song, opened.draft)
         self._renew()
-        return opened.problems + self._of_the_draft()
+        return opened.problems + unknown + self._of_the_draft()
 
     def save(self, path: Path) -> None:
         """Save the project, with text that cannot be read yet. Raises :class:`FileTrouble`; the song

@@ -152,7 +152,7 @@ class Library:
     recipes: Mapping[str, Recipe] = field(default_factory=dict)
     schools: Mapping[str, School] = field(default_factory=dict)
 
-    def school(self, school_id: str, place: str = "--school") -> School:
+    def school(self, school_id: str, place: str = "school") -> School:
         if school_id in self.schools:
             return self.schools[school_id]
         raise BadInput(Problem(place, f"there is no school {school_id!r}", f"use {', '.join(self.schools)}"))
