@@ -11,10 +11,13 @@ import numpy.typing as npt
 
 from yellow_hinge.lattice.kernel import Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST
+from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.shape import HandShape
 
 #: More notes than any hand holds.
 _MOST = 6
+#: Pairs of shapes between two questions whether to go on.
+_PAIRS_AT_ONCE = 200_000
 _Keys = npt.NDArray[np.int32]
 
 
@@ -65,8 +68,13 @@ def _paired(
 def pairings(before: tuple[HandShape, ...], after: tuple[HandShape, ...]) -> tuple[Costs, Costs, Costs]:
     """As :func:`motion.pairing.hand_distances`, without the notes that come or go."""
     motion, excess, bass = (np.zeros((len(before), len(after)), dtype=np.int32) for _ in range(3))
-    starts, ends = _padded(before), _padded(after)
-    _paired(*starts, *ends, _ROWS, _COUNTS, motion, excess, bass)
+    (keys, counts), ends = _padded(before), _padded(after)
+    at_once = 1 + _PAIRS_AT_ONCE // max(1, len(after))
+    for start in range(0, len(before), at_once):
+        ask()
+        rows = slice(start, start + at_once)
+        out = (motion[rows], excess[rows], bass[rows])
+        _paired(keys[rows], counts[rows], *ends, _ROWS, _COUNTS, *out)
     return motion, excess, bass
 
 

@@ -250,6 +250,7 @@ def hinge_costs(
         goes = (_ends(after, 0)[None, :] - _ends(before, 0)[:, None]) % 12 != 0
         leap = np.maximum(0, bass - LARGE_FROM_ST) ** 2
         cost += goes * ((weights.bass_move - move) * bass - large * leap)
+    ask()
     if weights.shape_change:
         cost += weights.shape_change * _form_changes(before, after)
     cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)
@@ -272,6 +273,7 @@ def _form_changes(before: Shapes, after: Shapes) -> Costs:
     for b_count, b_rows, b_keys in by_count(before):
         for a_count, a_rows, a_keys in by_count(after):
             if a_count == b_count:
+                ask()
                 forms = [keys - keys[:, :1] for keys in (b_keys, a_keys)]
                 moved = np.abs(forms[1][None, :, :] - forms[0][:, None, :]).sum(axis=2)
                 change[np.ix_(b_rows, a_rows)] = moved

@@ -73,7 +73,6 @@ def betterments(song: Song, ranked: Sequence[Sequence[Alternative]]) -> tuple[Be
     found: list[Betterment | None] = []
     voicings = [song.voicing(slot.index) or Voicing() for slot in song.slots]
     for before, after in pairwise(range(len(voicings))):
-        ask()
         now = _motion_st(voicings[before], voicings[after])
         choices = [
             Betterment(before, other.voicing, now - _motion_st(other.voicing, voicings[after]), other.extra)
@@ -91,6 +90,7 @@ def betterments(song: Song, ranked: Sequence[Sequence[Alternative]]) -> tuple[Be
 
 
 def _motion_st(before: Voicing, after: Voicing) -> int:
+    ask()
     hands = ((before.left.keys, after.left.keys), (before.right.keys, after.right.keys))
     return sum(hand_motion(start, end).motion_st for start, end in hands)
 

@@ -18,7 +18,7 @@ Job = Callable[[Progress, Deliver], Any]
 
 #: How long closing waits for a job to see that it was stopped, s. What does not see it by then dies
 #: with the program.
-_PATIENCE_S = 0.08
+_PATIENCE_S = 0.05
 
 
 class Worker(QObject):

@@ -57,6 +57,7 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
         return (fixed,)
     hand = wish.hand(side)
     found = _forms_of(wish, library, side)
+    ask()
     if wish.top is not None and side == "right":
         shapes: Iterator[HandShape] = _hung(found, wish, hand, wish.top)
     else:
