@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.pairing import warm
@@ -68,8 +69,7 @@ def main() -> None:
     songs += [(f"{name}, leading back", lead_back(song, True).song) for name, song in songs[:3]]
     songs.append(("512 chords", Song(parse_chart(long))))
     works: list[tuple[str, Callable[[], object]]] = [
-        (name, lambda song=song: session(song, 40))
-        for name, song in songs
+        (name, partial(session, song, 40)) for name, song in songs
     ]
     copper = demo_song("copper-kite")
     works.append(("swaps of a place", lambda: desk.look(copper, 0, lambda _: True)))

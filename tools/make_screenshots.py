@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -12,7 +13,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
-from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.tasks.files import Unsaved, demo_song
+from yellow_hinge.tasks.recovery import Found
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
@@ -98,6 +100,19 @@ def swaps(window: Window) -> None:
     view.choose(5)
 
 
+def found(window: Window) -> None:
+    """What was left behind by runs that stopped, and text that cannot be read yet."""
+    window.go_to("Song")
+    window.document.type_text(window.document.text + "| Qx | Dm7 |\n")
+    window.document.read_draft()
+    rows = (
+        ("copper-kite", datetime(2026, 3, 14, 22, 41), "3 chords changed, 1 swap"),
+        ("salt-stairs", datetime(2026, 3, 14, 22, 5), "never saved, 16 bars, text with 1 place to mend"),
+    )
+    left = [Found(FOLDER, Unsaved(demo_song(name)), when, words) for name, when, words in rows]
+    window.found.offer(left)
+
+
 def hinges_dark(window: Window) -> None:
     window.set_theme(theme.DARK)
     hinges(window, 2)
@@ -113,6 +128,7 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("wishes-light", "lantern-ferry", wishes),
     ("lines-light", "salt-stairs", lines),
     ("swaps-light", "salt-stairs", swaps),
+    ("found-light", "lantern-ferry", found),
     ("hinges-dark", "salt-stairs", hinges_dark),
 )
 
