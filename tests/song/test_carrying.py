@@ -185,7 +185,7 @@ steps = st.one_of(
 
 def swap_and_back(story: Story, place: int) -> None:
     at = story.song.chart.written[place].id
-    row = (ChordAt(chord("A7"), Fraction(1)), ChordAt(chord("B7"), Fraction(3)))
+    row = (ChordAt(chord("A7alt"), Fraction(1)), ChordAt(chord("B7"), Fraction(3)))
     swapped = change_swaps(story.song, {at: row})
     assert swapped.song.slots[place].was is not None
     back = give_back(swapped.song, at)
