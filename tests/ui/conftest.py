@@ -12,15 +12,17 @@ from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QComboBox, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.motion.store import Store
 from yellow_hinge.sound import output as output_module
 from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.main import Engines, make_window
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
+from yellow_hinge.voicing.recipes import builtin_library
 
 _Page = TypeVar("_Page", bound=Page)
 PAGES: tuple[type[Page], ...] = (SongPage, HandsPage, HingesPage, SwapsPage)
@@ -122,9 +124,17 @@ def type_chart(window: Window, qtbot: QtBot, text: str) -> SongPage:
     return song_page
 
 
+@pytest.fixture(scope="session")
+def store() -> Store:
+    """What windows have worked out, for all of them: it goes by content, and every window solves the
+    same demo song first."""
+    return Store(builtin_library())
+
+
 @pytest.fixture
-def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> Iterator[Window]:
+def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store: Store) -> Iterator[Window]:
     monkeypatch.setenv("HOME", str(tmp_path))
+    monkeypatch.setattr(Engines, "_shared", lambda _: store)
     monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
     made = make_window(demo_song("lantern-ferry"))
     qtbot.addWidget(made, before_close_func=forget)
