@@ -18,7 +18,7 @@ from yellow_hinge.ui.window import Window
 
 from .conftest import forget
 
-COUNT = int(os.environ.get("BENT_PROJECTS", "60"))
+COUNT = int(os.environ.get("BENT_PROJECTS", "40"))
 
 
 def fuzzer() -> ModuleType:

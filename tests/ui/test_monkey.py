@@ -17,7 +17,7 @@ from yellow_hinge.ui.window import Window
 from .conftest import forget, settle
 from .monkey import Monkey
 
-STEPS = int(os.environ.get("MONKEY_STEPS", "300"))
+STEPS = int(os.environ.get("MONKEY_STEPS", "200"))
 SEEDS = [int(os.environ["MONKEY_SEED"])] if "MONKEY_SEED" in os.environ else [1, 2]
 #: What the offscreen platform says of itself.
 _NOT_OURS = "This plugin does not support"
