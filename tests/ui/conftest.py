@@ -139,7 +139,10 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store:
     made = make_window(demo_song("lantern-ferry"))
     qtbot.addWidget(made, before_close_func=forget)
     made.show()
-    qtbot.waitExposed(made)
+    with qtbot.waitExposed(made):
+        pass
+    made.activateWindow()  # without a window manager nobody else does
+    qtbot.waitUntil(made.isActiveWindow)
     made.document.solve()
     settle(made, qtbot)
     yield made
