@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from pathlib import Path
 from uuid import uuid4
 
@@ -43,3 +44,10 @@ def library() -> Library:
 @pytest.fixture
 def ferry() -> str:
     return FERRY
+
+
+def table(name: str) -> Iterator[list[str]]:
+    """The rows of a table in ``tests/data``; what begins with # is a heading."""
+    for line in (DATA / name).read_text("utf-8").splitlines():
+        if not line.startswith("#"):
+            yield line.split("\t")

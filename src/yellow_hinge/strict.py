@@ -1,5 +1,6 @@
 """Numbers as people write them, and nothing else: plain digits in sensible number, no exponents, no
-digits of other scripts. Python's own readers take all of these, and some cost minutes or gigabytes."""
+digits of other scripts. Python's own readers take all of these, and some cost minutes or gigabytes.
+And text that can be written again."""
 
 from __future__ import annotations
 
@@ -28,3 +29,12 @@ def length(text: str) -> Fraction | None:
         return None
     over, _, below = text.partition("/")
     return None if below and not int(below) else Fraction(over) / int(below or "1")
+
+
+#: Halves of characters, which no file can hold.
+_HALF = re.compile("[\ud800-\udfff]")
+
+
+def whole_text(text: str) -> tuple[str, int]:
+    """The text with a replacement sign for each half of a character, and how many there were."""
+    return _HALF.subn("\ufffd", text)

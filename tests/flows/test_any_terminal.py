@@ -96,11 +96,15 @@ def test_a_config_folder_that_cannot_be_read_is_said_and_gone_around(tmp_path: P
     assert done.returncode == 2 and b"[[recipe]]" in done.stderr
 
 
-@pytest.mark.parametrize("after_s", [0.03, 0.3, 1.0])
+@pytest.mark.parametrize("after_s", [0.01, 0.05, 0.3, 1.0])
 def test_interrupted_is_130(chart: str, after_s: float) -> None:
-    command = [sys.executable, "-m", "yellow_hinge", "keys", chart, "--json", "--school", "open"]
+    ready = (
+        "import sys; from yellow_hinge.__main__ import main; print('ready', file=sys.stderr, flush=True); "
+    )
+    command = [sys.executable, "-c", f"{ready} sys.exit(main())", "keys", chart, "--json", "--school", "open"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as process:
-        time.sleep(0.12 + after_s)
+        assert process.stderr is not None and process.stderr.readline() == b"ready\n"
+        time.sleep(after_s)
         process.send_signal(signal.SIGINT)
         out, error = process.communicate(timeout=30)
     assert process.returncode == 130 and error.strip().endswith(b"interrupted") and out == b""

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 
 import pytest
 
-from conftest import DATA
+from conftest import table
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.describe import held_row
@@ -87,15 +86,14 @@ def effort(shares: str, steps: str) -> str:
 TABLES = {"moves": (move, 2), "refusals": (refusal, 3), "efforts": (effort, 2)}
 
 
-def rows() -> Iterator[tuple[str, tuple[str, ...], str]]:
-    for table, (_, count) in TABLES.items():
-        for line in (DATA / "motion" / f"{table}.tsv").read_text("utf-8").splitlines():
-            if not line.startswith("#"):
-                words = line.split("\t")
-                yield table, tuple(words[:count]), "\t".join(words[count:])
+ROWS = [
+    (name, words[:count], "\t".join(words[count:]))
+    for name, (_, count) in TABLES.items()
+    for words in table(f"motion/{name}.tsv")
+]
 
 
-@pytest.mark.parametrize("row", list(rows()), ids=lambda row: " ".join((row[0], *row[1]))[:60])
-def test_what_the_tables_say(row: tuple[str, tuple[str, ...], str]) -> None:
-    table, case, wanted = row
-    assert TABLES[table][0](*case) == wanted  # type: ignore[operator]
+@pytest.mark.parametrize("row", ROWS, ids=lambda row: " ".join([row[0], *row[1]])[:60])
+def test_what_the_tables_say(row: tuple[str, list[str], str]) -> None:
+    name, case, wanted = row
+    assert TABLES[name][0](*case) == wanted  # type: ignore[operator]

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from fractions import Fraction
 
 import pytest
 
-from conftest import DATA
+from conftest import table
 from made import chord
 from yellow_hinge.reharm.lines import _PASSAGES, SCALES
 from yellow_hinge.reharm.proposals import chords_for_note
@@ -19,13 +18,7 @@ from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.forms import UPPER_CHORDS
 
 
-def rows(name: str) -> Iterator[list[str]]:
-    for line in (DATA / name).read_text("utf-8").splitlines():
-        if not line.startswith("#"):
-            yield line.split("\t")
-
-
-@pytest.mark.parametrize("case", list(rows("drafts.tsv")), ids=lambda case: " ".join(case[:3]))
+@pytest.mark.parametrize("case", list(table("drafts.tsv")), ids=lambda case: " ".join(case[:3]))
 def test_every_draft_of_a_rule_and_nothing_else(case: list[str]) -> None:
     rule, row, beats, home, wanted = case
     before, here, after = (None if word == "-" else chord(word) for word in row.split())
@@ -36,7 +29,7 @@ def test_every_draft_of_a_rule_and_nothing_else(case: list[str]) -> None:
     assert all(sum(one.beats for one in draft.chords) == Fraction(beats) for draft in found)
 
 
-@pytest.mark.parametrize("case", list(rows("functions.tsv")), ids=lambda case: " ".join(case[:2]))
+@pytest.mark.parametrize("case", list(table("functions.tsv")), ids=lambda case: " ".join(case[:2]))
 def test_what_a_chord_does_in_a_key(case: list[str]) -> None:
     home, symbol, name, far = case
     key, one = parse_key(home), chord(symbol)

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import importlib.util
 import os
 import random
-import sys
 from pathlib import Path
-from types import ModuleType
 
 import pytest
 from PySide6.QtWidgets import QMessageBox
@@ -21,21 +18,13 @@ from .conftest import forget
 COUNT = int(os.environ.get("BENT_PROJECTS", "40"))
 
 
-def fuzzer() -> ModuleType:
-    """The tool that bends them."""
-    path = Path(__file__).parents[2] / "tools" / "fuzz.py"
-    spec = importlib.util.spec_from_file_location("fuzz", path)
-    assert spec is not None and spec.loader is not None
-    module = sys.modules["fuzz"] = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(module)
-    return module
-
-
 def test_bent_projects_break_no_page(
     window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
-    fuzz = fuzzer()
+    monkeypatch.syspath_prepend(str(Path(__file__).parents[2] / "tools"))
+    import fuzz
+
     path, opened = tmp_path / "bent.yhinge", 0
     for number, data in enumerate(fuzz.inputs(fuzz.readers()["project"], COUNT, "window")):
         path.write_bytes(data)

@@ -60,14 +60,6 @@ def test_nothing_breaks(
     assert not warnings and not mistakes.log_path().exists()
 
 
-def test_a_monkey_does_the_same_again(window: Window, tmp_path: Path) -> None:
-    rows = []
-    for _ in range(2):
-        monkey = Monkey(window, tmp_path, 5)
-        rows.append([monkey.rng.choice(monkey._acts)[1].__name__ for _ in range(50)])
-    assert rows[0] == rows[1]
-
-
 def test_after_the_monkey_the_song_still_solves(
     window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

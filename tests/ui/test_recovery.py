@@ -22,10 +22,8 @@ from yellow_hinge.song.edits import settle as decide
 from yellow_hinge.tasks import mistakes, recovery
 from yellow_hinge.tasks.files import open_song
 from yellow_hinge.tasks.recovery import find, recovery_folder
-from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import free_name
 from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.recovery import CopyKeeper
 from yellow_hinge.ui.safety_net import SafetyNet
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window
@@ -391,9 +389,3 @@ def test_f1_says_where_mistakes_are_written(window: Window, qtbot: QtBot) -> Non
     qtbot.keyClick(window.page.focus, Qt.Key.Key_F1)
     assert str(mistakes.log_path()) in window.key_list.text.text()
     window.key_list.close()
-
-
-def test_keeping_copies_is_no_part_of_a_document(window: Window) -> None:
-    """A document without a keeper of copies works, and one keeper serves one document."""
-    assert isinstance(window.copies, CopyKeeper) and isinstance(window.document, Document)
-    assert not hasattr(window.document, "copies")

@@ -3,12 +3,11 @@ one more and not one less than the tables say. The tables were read as a player 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 
 import pytest
 
-from conftest import DATA
+from conftest import table
 from yellow_hinge.hands.geometry import white_interval_mm
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -111,18 +110,17 @@ def ways(school: str, symbol: str, reaches: str, left: str, right: str) -> str:
 TABLES = {"listed": (listed, 5), "families": (families, 3), "remarks": (remarks, 5), "ways": (ways, 5)}
 
 
-def rows() -> Iterator[tuple[str, tuple[str, ...], str]]:
-    for table, (_, count) in TABLES.items():
-        for line in (DATA / "voicing" / f"{table}.tsv").read_text("utf-8").splitlines():
-            if not line.startswith("#"):
-                words = line.split("\t")
-                yield table, tuple(words[:count]), "\t".join(words[count:])
+ROWS = [
+    (name, words[:count], "\t".join(words[count:]))
+    for name, (_, count) in TABLES.items()
+    for words in table(f"voicing/{name}.tsv")
+]
 
 
-@pytest.mark.parametrize("row", list(rows()), ids=lambda row: " ".join((row[0], *row[1]))[:60])
-def test_what_the_tables_say(row: tuple[str, tuple[str, ...], str]) -> None:
-    table, case, wanted = row
-    assert TABLES[table][0](*case) == wanted  # type: ignore[operator]
+@pytest.mark.parametrize("row", ROWS, ids=lambda row: " ".join([row[0], *row[1]])[:60])
+def test_what_the_tables_say(row: tuple[str, list[str], str]) -> None:
+    name, case, wanted = row
+    assert TABLES[name][0](*case) == wanted  # type: ignore[operator]
 
 
 def test_how_low_an_interval_may_lie() -> None:

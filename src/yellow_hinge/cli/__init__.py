@@ -7,7 +7,8 @@ import sys
 
 #: What the first word of a command line may be; anything else is a file for the window.
 COMMANDS = ("voice", "candidates", "judge", "name", "schools", "swaps", "keys", "convert", "check")
-INTERRUPTED = 130
+OUTPUT_LOST = OUR_MISTAKE = 1
+BAD_INPUT, NO_SOLUTION, INTERRUPTED = 2, 3, 130
 
 
 def run(arguments: list[str]) -> int:

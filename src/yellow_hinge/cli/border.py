@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from yellow_hinge.cli import streams
+from yellow_hinge.cli import BAD_INPUT, NO_SOLUTION, OUR_MISTAKE, OUTPUT_LOST, streams
 from yellow_hinge.cli.parser import parser
 from yellow_hinge.errors import FileTrouble, NoSolution, YellowHingeError
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.voicing.recipes import Library, builtin_library
-
-OUTPUT_LOST = OUR_MISTAKE = 1
-BAD_INPUT, NO_SOLUTION = 2, 3
 
 
 def guarded(arguments: list[str]) -> int:

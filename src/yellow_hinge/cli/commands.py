@@ -10,6 +10,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+from yellow_hinge.cli import BAD_INPUT
 from yellow_hinge.cli.streams import is_unicode, out, read_input, say
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
@@ -41,7 +42,6 @@ from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
-BAD_INPUT = 2
 MOST_TAKES, MOST_SWAPS = 12, 24
 
 
@@ -203,10 +203,10 @@ def check(options: argparse.Namespace, library: Library) -> int:
 
 
 def convert(options: argparse.Namespace, library: Library) -> None:
-    song, out = _read_song(options.file), Path(options.out)
-    if out.suffix.lower() in VOICED_SUFFIXES and not song.solved:
+    song, target = _read_song(options.file), Path(options.out)
+    if target.suffix.lower() in VOICED_SUFFIXES and not song.solved:
         song = voice_song(song, library, Planner(library), _progress("voicing")).song
-    save_song(song, out, library)
+    save_song(song, target, library)
 
 
 def _print_json(value: Any) -> None:

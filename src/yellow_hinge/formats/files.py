@@ -35,9 +35,9 @@ def read_bytes(path: Path, most: int) -> bytes:
             _plain_file(path, os.fstat(handle), "is read")
             data = file.read(most + 1)
     except (OSError, ValueError) as error:
-        raise FileTrouble(Problem(shown(path), _why(error), "check the name and your rights")) from None
+        raise FileTrouble(Problem(str(path), _why(error), "check the name and your rights")) from None
     if len(data) > most:
-        raise FileTrouble(Problem(shown(path), "it is too large", f"at most {most:,} bytes are read"))
+        raise FileTrouble(Problem(str(path), "it is too large", f"at most {most:,} bytes are read"))
     return data
 
 
@@ -56,14 +56,7 @@ def _plain_file(path: Path, info: os.stat_result, what: str) -> None:
     kind = stat.S_IFMT(info.st_mode)
     if kind != stat.S_IFREG:
         name = _KINDS.get(kind, "no plain file")
-        raise FileTrouble(Problem(shown(path), f"it is {name}", f"only a plain file {what}"))
-
-
-def shown(path: Path | str) -> str:
-    """A path in a message: what no terminal can show is replaced, a long one is shortened."""
-    text = os.fspath(path).encode("utf-8", "replace").decode()
-    text = "".join(sign if sign.isprintable() else "?" for sign in text)
-    return text if len(text) <= 120 else f"{text[:50]}...{text[-60:]}"
+        raise FileTrouble(Problem(str(path), f"it is {name}", f"only a plain file {what}"))
 
 
 # --- writing -----------------------------------------------------------------------------
@@ -90,7 +83,7 @@ def write_atomically(path: Path, data: bytes) -> None:
         _sync_folder(target.parent)
     except (OSError, ValueError) as error:
         remedy = "what was there before is untouched; free some space or choose another folder"
-        raise FileTrouble(Problem(shown(path), f"could not be written ({_why(error)})", remedy)) from None
+        raise FileTrouble(Problem(str(path), f"could not be written ({_why(error)})", remedy)) from None
 
 
 def _writable(path: Path, target: Path) -> os.stat_result | None:
@@ -102,7 +95,7 @@ def _writable(path: Path, target: Path) -> os.stat_result | None:
     _plain_file(path, info, "is written")
     if not info.st_mode & 0o222 or not os.access(target, os.W_OK):
         remedy = "allow writing to it, or save under another name"
-        raise FileTrouble(Problem(shown(path), "it is read-only", remedy))
+        raise FileTrouble(Problem(str(path), "it is read-only", remedy))
     return info
 
 

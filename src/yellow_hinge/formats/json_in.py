@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any, NoReturn
 
+from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 
 #: Far beyond what a project nests; Python's own limit depends on who calls.
@@ -65,8 +66,8 @@ def _checked(value: Any, place: str, remedy: str) -> tuple[Any, int]:
         if depth > MAX_DEPTH:
             raise BadInput(_too_deep(place, remedy))
         if isinstance(one, str):
-            whole = one if one.isascii() else _whole_text(one)
-            halves += sum(a != b for a, b in zip(one, whole, strict=True)) if whole is not one else 0
+            whole, found = strict.whole_text(one)
+            halves += found
             return whole
         if isinstance(one, list):
             return [clean(each, depth + 1) for each in one]
@@ -75,10 +76,3 @@ def _checked(value: Any, place: str, remedy: str) -> tuple[Any, int]:
         return one
 
     return clean(value, 0), halves
-
-
-def _whole_text(text: str) -> str:
-    """The text with a sign in place of each half character."""
-    if not any("\ud800" <= sign <= "\udfff" for sign in text):
-        return text
-    return "".join("\ufffd" if "\ud800" <= sign <= "\udfff" else sign for sign in text)

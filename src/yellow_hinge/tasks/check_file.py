@@ -9,7 +9,7 @@ from typing import Any
 
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats import chart_text
-from yellow_hinge.formats.files import read_bytes, shown
+from yellow_hinge.formats.files import read_bytes
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.drafts import checked_as_it_is, draft_remarks
 from yellow_hinge.tasks.files import MAX_BYTES, READ_SUFFIXES, open_song
@@ -53,7 +53,7 @@ def _checked(name: str, read: Callable[[], Problems]) -> Checked:
 
 
 def _read(path: Path, library: Library) -> Problems:
-    suffix, place = path.suffix.lower(), shown(path.name)
+    suffix, place = path.suffix.lower(), path.name
     if suffix in READ_SUFFIXES:
         opened = open_song(path)
         draft = () if opened.draft is None else draft_remarks(checked_as_it_is(opened.song, opened.draft))
@@ -64,7 +64,7 @@ def _read(path: Path, library: Library) -> Problems:
     }
     if suffix not in others:
         what = f"{suffix or 'no suffix'} is no format that is read"
-        raise BadInput(Problem(shown(path), what, f"use {', '.join((*READ_SUFFIXES, *others))}"))
+        raise BadInput(Problem(str(path), what, f"use {', '.join((*READ_SUFFIXES, *others))}"))
     others[suffix](read_bytes(path, MAX_BYTES), place)
     return ()
 

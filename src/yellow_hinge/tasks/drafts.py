@@ -5,20 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.chart_text import cleaned, parse_chart, write
+from yellow_hinge.formats.chart_text import parse_chart, write
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
-
-__all__ = [
-    "ChartCheck",
-    "alike",
-    "changed_lines",
-    "check",
-    "checked_as_it_is",
-    "cleaned",
-    "draft_remarks",
-    "shown_text",
-]
 
 
 @dataclass(frozen=True)

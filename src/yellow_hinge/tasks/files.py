@@ -10,7 +10,7 @@ from pathlib import Path
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem
 from yellow_hinge.formats import chart_text, midi, musicxml, project_file
-from yellow_hinge.formats.files import read_bytes, shown, write_atomically
+from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
@@ -71,8 +71,8 @@ def open_song(path: Path) -> Opened:
     """
     data = read_bytes(path, MAX_BYTES)
     if is_project(path):
-        return replace(project_file.read(data, shown(path.name)), digest=_digest(data))
-    imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, shown(path.name))
+        return replace(project_file.read(data, path.name), digest=_digest(data))
+    imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
     return Opened(Song(imported.chart), imported.problems)
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from platformdirs import user_config_path
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.files import read_if_there, shown
+from yellow_hinge.formats.files import read_if_there
 from yellow_hinge.voicing.recipes import Library, builtin_library, with_own_recipes
 
 MAX_BYTES = 1_000_000
@@ -28,7 +28,7 @@ def load_library(own: Path | None = None) -> Library:
     data = read_if_there(path, MAX_BYTES)
     if data is None:
         return builtin_library()
-    return read_own_recipes(data, shown(path), builtin_library())
+    return read_own_recipes(data, str(path), builtin_library())
 
 
 def read_own_recipes(data: bytes, place: str, library: Library) -> Library:

@@ -10,7 +10,7 @@ from platformdirs import user_config_path
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import json_in
-from yellow_hinge.formats.files import read_if_there, shown, write_atomically
+from yellow_hinge.formats.files import read_if_there, write_atomically
 from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
 from yellow_hinge.hands.profile import HandProfile
 
@@ -40,7 +40,7 @@ def load_profiles(path: Path | None = None) -> dict[str, HandProfile]:
     data = read_if_there(path, MAX_BYTES)
     if data is None:
         return {}
-    return read_profiles(data, shown(path))
+    return read_profiles(data, str(path))
 
 
 def read_profiles(data: bytes, place: str) -> dict[str, HandProfile]:

@@ -18,7 +18,7 @@ from uuid import uuid4
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.formats import json_in, project_file
-from yellow_hinge.formats.files import read_bytes, shown, write_atomically
+from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.differences import difference
 from yellow_hinge.tasks.files import Unsaved, open_song
@@ -148,7 +148,7 @@ def _free(lock: Path) -> bool:
 def _read(copy: Path) -> Found:
     data = read_bytes(copy, 2 * project_file.MAX_BYTES)
     try:
-        raw: dict[str, Any] = json_in.load(data, shown(copy), "leave it, or remove it by hand")[0]
+        raw: dict[str, Any] = json_in.load(data, str(copy), "leave it, or remove it by hand")[0]
         saved = datetime.fromisoformat(raw["saved"])
         project, name, digest = json.dumps(raw["project"]).encode(), raw["path"], raw["digest"]
         path = None if name is None else Path(name)
@@ -156,7 +156,7 @@ def _read(copy: Path) -> Found:
     except (ValueError, KeyError, TypeError):
         known = False
     if not known:
-        raise BadInput(Problem(shown(copy), "this is no recovery copy", "leave it, or remove it by hand"))
+        raise BadInput(Problem(str(copy), "this is no recovery copy", "leave it, or remove it by hand"))
     opened = project_file.read(project, copy.name)
     unsaved = Unsaved(opened.song, opened.draft, path, digest if isinstance(digest, str) else None)
     return Found(copy, unsaved, saved, difference(_on_disk(path), opened.song, opened.draft))

@@ -10,11 +10,12 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from yellow_hinge.errors import Cancelled, FileTrouble, Problem, YellowHingeError
+from yellow_hinge.formats.chart_text import cleaned
 from yellow_hinge.song.edits import Edit, edit_chart
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, row
-from yellow_hinge.tasks.drafts import changed_lines, checked_as_it_is, cleaned, draft_remarks, shown_text
+from yellow_hinge.tasks.drafts import changed_lines, checked_as_it_is, draft_remarks, shown_text
 from yellow_hinge.tasks.files import Unsaved, digest_of, is_project, open_song, save_song
 from yellow_hinge.tasks.known import with_known_schools
 from yellow_hinge.tasks.solved import NOTHING, Solved

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import partial
 
+from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.chart_text.complaints import Complaints, Place
 from yellow_hinge.formats.chart_text.form import read_form
@@ -65,12 +66,11 @@ def read(data: bytes, place: str = "chart") -> Imported:
 
 #: What other systems and word processors end lines with.
 _LINE_ENDS = re.compile("\r\n|[\r\v\f\x1c-\x1e\x85\u2028\u2029]")
-_NO_SIGNS = re.compile("[\0\ud800-\udfff]")
 
 
 def cleaned(text: str) -> str:
     """Text without what no chart can hold: line ends become plain ones, halves of characters a sign."""
-    return _NO_SIGNS.sub("\ufffd", _LINE_ENDS.sub("\n", text))
+    return strict.whole_text(_LINE_ENDS.sub("\n", text))[0].replace("\0", "\ufffd")
 
 
 def _plain_ends(text: str) -> str:

@@ -37,7 +37,7 @@ MAX_ELEMENTS, MAX_DEPTH = 200_000, 60
 MAX_MEMBERS, MAX_RATIO = 400, 200
 #: Divisions of a quarter note, far beyond what any program writes; and what is told apart of them.
 MAX_DIVISIONS, FINEST = 100_000, 480
-#: Bytes from one > to the next: an element with hundreds of thousands of attributes takes minutes.
+#: Bytes from one > to the next: an element with hundreds of thousands of attributes takes seconds.
 MAX_RUN = 100_000
 #: Signs of a title or a name that are kept.
 MAX_SIGNS = 200
