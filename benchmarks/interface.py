@@ -26,7 +26,7 @@ from PySide6.QtWidgets import QApplication
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.edits import choose, settle
 from yellow_hinge.song.model import Song
-from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.main import leave_what_stays, make_window
 from yellow_hinge.ui.window import Window
 
 STEP_MS, OPEN_MS = 100.0, 250.0
@@ -130,6 +130,7 @@ def main() -> None:
     given = options.parse_args()
     app = QApplication.instance() or QApplication([])
     assert isinstance(app, QApplication)
+    leave_what_stays()
     for chords in map(int, given.chords.split(",")):
         steps_of(app, chords)
     memory(app)

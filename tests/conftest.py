@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 from uuid import uuid4
@@ -28,6 +29,24 @@ melody: C#5:2 B4:1 | E5:3 | F#5:1 E5:2
 [End] x2
 | Bm7 E7 | Amaj7 |
 """
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """For the tests on a real window each process has a display of its own: of two windows that ask
+    for the keyboard on one display, one would not get it."""
+    if os.environ["QT_QPA_PLATFORM"] != "xcb" or (config.option.numprocesses and not _is_worker(config)):
+        return
+    reading, writing = os.pipe()
+    screen = ("Xvfb", "-displayfd", str(writing), "-screen", "0", "1400x900x24", "-nolisten", "tcp")
+    server = subprocess.Popen(screen, pass_fds=[writing], stderr=subprocess.DEVNULL)
+    config.add_cleanup(server.terminate)
+    os.close(writing)
+    with os.fdopen(reading) as number:
+        os.environ["DISPLAY"] = f":{int(number.readline())}"
+
+
+def _is_worker(config: pytest.Config) -> bool:
+    return hasattr(config, "workerinput")
 
 
 @pytest.fixture(autouse=True)

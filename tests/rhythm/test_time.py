@@ -30,7 +30,7 @@ def test_seconds_pass_as_the_tempo_says() -> None:
 def test_what_is_not_given_is_shared(lengths: list[int], given_ones: list[bool]) -> None:
     total = Fraction(sum(lengths))
     parts = [Fraction(n) if known else None for n, known in zip(lengths, given_ones, strict=False)]
-    shared = share(total, parts)
+    shared = share(total, tuple(parts))
     assert sum(shared) == total
     assert all(a is None or a == b for a, b in zip(parts, shared, strict=True))
     assert len({b for a, b in zip(parts, shared, strict=True) if a is None}) <= 1
@@ -39,7 +39,7 @@ def test_what_is_not_given_is_shared(lengths: list[int], given_ones: list[bool])
 @pytest.mark.parametrize(("total", "parts"), [(4, [5]), (4, [4, None]), (4, [1, 2]), (3, [None, 4])])
 def test_what_does_not_add_up_is_said(total: int, parts: list[int | None]) -> None:
     with pytest.raises(ValueError, match=f"of {total} beats are given"):
-        share(Fraction(total), [None if part is None else Fraction(part) for part in parts])
+        share(Fraction(total), tuple(None if part is None else Fraction(part) for part in parts))
 
 
 def test_lengths_as_a_player_writes_them() -> None:

@@ -44,6 +44,8 @@ def _compiled() -> Pairings | None:
 
 def warm() -> None:
     """Load what is compiled now: for a program that goes on running it pays in any case."""
+    if _compiled() is not None:
+        return
     kernel.warm()
     try:
         from yellow_hinge.motion import compiled  # noqa: PLC0415 - Numba is heavy

@@ -7,6 +7,7 @@ of that hand's list.
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import chain
 
 import numpy as np
 import numpy.typing as npt
@@ -215,9 +216,13 @@ def _counts(shapes: Shapes) -> Numbers:
 def _presence(shapes: Shapes, allowed: bool) -> npt.NDArray[np.float32]:
     """(shapes, 128): 1 where a key sounds; flat ninths left out when ``allowed`` is False."""
     sheet = np.zeros((len(shapes), 128), dtype=np.float32)
-    for row, shape in enumerate(shapes):
-        for key, degree in zip(shape.keys, shape.degrees, strict=True):
-            sheet[row, key] = allowed or degree != "b9"
+    keys = np.fromiter(chain.from_iterable(shape.keys for shape in shapes), dtype=np.int64)
+    sheet[np.repeat(np.arange(len(shapes)), _counts(shapes)), keys] = 1
+    if not allowed:
+        for row, shape in enumerate(shapes):
+            if "b9" in shape.degrees:
+                flat = (key for key, label in zip(shape.keys, shape.degrees, strict=True) if label == "b9")
+                sheet[row, list(flat)] = 0
     return sheet
 
 

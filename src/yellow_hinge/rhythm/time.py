@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 
 #: Limits of what a chart may say; beyond them it is a slip of the pen.
 MIN_TEMPO, MAX_TEMPO = 20, 400
@@ -24,7 +25,18 @@ class Meter:
 
     @property
     def quarters_per_beat(self) -> Fraction:
-        return Fraction(4, self.unit)
+        return _quarters(1, self.unit)
+
+    @property
+    def quarters(self) -> Fraction:
+        """How long a bar lasts."""
+        return _quarters(self.beats, self.unit)
+
+
+@lru_cache(maxsize=256)
+def _quarters(beats: int, unit: int) -> Fraction:
+    """Fractions are slow to make, and every bar asks."""
+    return Fraction(4 * beats, unit)
 
 
 class TempoMap:
@@ -45,7 +57,8 @@ class TempoMap:
         return self._seconds[place] + (quarters - self._starts[place]) * self._rates[place]
 
 
-def share(total: Fraction, given: Sequence[Fraction | None]) -> list[Fraction]:
+@lru_cache(maxsize=4096)
+def share(total: Fraction, given: tuple[Fraction | None, ...]) -> tuple[Fraction, ...]:
     """Fill in the lengths that were not given by sharing what is left evenly.
 
     Raises ValueError (with a plain sentence) when the lengths do not add up to ``total``.
@@ -55,7 +68,7 @@ def share(total: Fraction, given: Sequence[Fraction | None]) -> list[Fraction]:
     rest = total - known
     if rest < 0 or (open_places and rest == 0) or (not open_places and rest != 0):
         raise ValueError(f"{beats_text(known)} of {beats_text(total)} beats are given")
-    return [rest / open_places if beats is None else beats for beats in given]
+    return tuple(rest / open_places if beats is None else beats for beats in given)
 
 
 def beats_text(beats: Fraction) -> str:

@@ -70,7 +70,7 @@ class Bar:
     @property
     def quarters(self) -> Fraction:
         """How long it lasts, in quarters."""
-        return self.meter.beats * self.meter.quarters_per_beat
+        return self.meter.quarters
 
 
 @dataclass(frozen=True, slots=True)

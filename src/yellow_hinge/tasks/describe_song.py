@@ -69,9 +69,8 @@ def row(song: Song, library: Library) -> Row:
         [chord if voicing else None for chord, voicing in zip(chords, voicings, strict=True)],
         voicings,
     )
-    bassist = tuple(
-        key if own == "bassist" else None for key, own in zip(bass_line(written), has_bass, strict=True)
-    )
+    line = bass_line(written) if "bassist" in has_bass else (None,) * len(written)
+    bassist = tuple(key if own == "bassist" else None for key, own in zip(line, has_bass, strict=True))
     changes = hinges(held)
     if song.arrangement.loop and len(held) > 1:
         changes = (*changes, hinge(held[-1], held[0]))

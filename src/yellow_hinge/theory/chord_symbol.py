@@ -364,6 +364,7 @@ def _complain(text: str, column: int, what: str, place: str) -> BadInput:
     return BadInput(Problem(place, what, remedy, column=column + 1, length=len(text) - column))
 
 
+@lru_cache(maxsize=4096)
 def parse_chord(text: str, place: str = "chord") -> ChordSymbol | None:
     """Read a chord symbol. ``N.C.`` and ``NC`` (no chord) give None.
 

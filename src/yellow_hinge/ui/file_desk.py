@@ -8,7 +8,7 @@ from itertools import count
 from pathlib import Path
 from typing import Literal
 
-from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
@@ -30,14 +30,11 @@ tempo: 100
 
 
 class FileDesk:
-    """Everything about files that the window offers. ``before`` is called before another song is
-    opened."""
+    """Everything about files that the window offers. Its dialogs belong to the message bar, and wear
+    what that wears. ``before`` is called before another song is opened."""
 
-    def __init__(
-        self, window: QWidget, document: Document, message: MessageBar, before: Callable[[], object]
-    ) -> None:
-        self._window, self._document = window, document
-        self._message, self._before = message, before
+    def __init__(self, document: Document, message: MessageBar, before: Callable[[], object]) -> None:
+        self._document, self._message, self._before = document, message, before
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved changes; True when the song may be left."""
@@ -45,7 +42,7 @@ class FileDesk:
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
-            self._window, "Yellow Hinge", "Save the changes to this song?",
+            self._message, "Yellow Hinge", "Save the changes to this song?",
             buttons.Save | buttons.Discard | buttons.Cancel,
         )  # fmt: skip
         if answer == buttons.Save:
@@ -67,7 +64,7 @@ class FileDesk:
             return
         kinds = " ".join(f"*{suffix}" for suffix in READ_SUFFIXES)
         name, _ = QFileDialog.getOpenFileName(
-            self._window, "Open a song", "", f"Songs ({kinds});;All files (*)"
+            self._message, "Open a song", "", f"Songs ({kinds});;All files (*)"
         )
         if name:
             self.open_path(Path(name))
@@ -100,7 +97,7 @@ class FileDesk:
     def ask_save(self) -> bool:
         start = self._document.path or Path.home() / f"{self._document.song.title or 'song'}.yhinge"
         name, _ = QFileDialog.getSaveFileName(
-            self._window, "Save the project", str(start), "Yellow Hinge project (*.yhinge)"
+            self._message, "Save the project", str(start), "Yellow Hinge project (*.yhinge)"
         )
         if not name:
             return False
@@ -127,7 +124,7 @@ class FileDesk:
 
     def _ask_whose(self, path: Path) -> Whose:
         """What is to become of a file that somebody else changed."""
-        box = QMessageBox(self._window)
+        box = QMessageBox(self._message)
         box.setWindowTitle("Yellow Hinge")
         box.setIcon(QMessageBox.Icon.Question)
         box.setText(f"{path.name} was changed by somebody else since you opened it.")
@@ -155,7 +152,7 @@ class FileDesk:
     def ask_export(self) -> None:
         title = self._document.song.title or "song"
         name, kind = QFileDialog.getSaveFileName(
-            self._window, "Export", str(Path.home() / f"{title}.mid"),
+            self._message, "Export", str(Path.home() / f"{title}.mid"),
             "MIDI, a track for each hand (*.mid);;MusicXML, two staves (*.musicxml);;Chart text (*.txt)",
         )  # fmt: skip
         if name:

@@ -13,7 +13,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.theme import LIGHT, Theme
+from yellow_hinge.ui.theme import LIGHT, Theme, dress
 
 
 @dataclass(frozen=True)
@@ -87,8 +87,9 @@ class Page(QWidget):
         """A slot sounds now; -1: all is silent."""
 
     def set_theme(self, theme: Theme) -> None:
-        """Other colours."""
+        """Other colours; for a page that is not shown when it is shown next."""
         self.theme = theme
+        dress(self, theme)
 
     def close_page(self) -> None:
         """The window closes: stop whatever runs."""

@@ -71,11 +71,12 @@ class Window(QMainWindow):
         self.message = MessageBar(self.undo)
         self.copies = CopyKeeper(self.document, self)
         self.found = FoundBar()
-        self.files = FileDesk(self, self.document, self.message, self.playback.stop)
+        self.files = FileDesk(self.document, self.message, self.playback.stop)
         self.commands = CommandList(self._make_commands())
         self.transport = Transport(self.playback, self.document.worker, self.commands)
         self._build()
         self._build_menus()
+        self._dress_frame()
         self.playback.moved.connect(self._played)
         self.document.changed.connect(self._refresh)
         self.document.typed.connect(self._refresh)
@@ -97,7 +98,8 @@ class Window(QMainWindow):
         outer.setSpacing(0)
         upper = QHBoxLayout()
         upper.setSpacing(0)
-        upper.addWidget(self._build_rail())
+        self.rail = self._build_rail()
+        upper.addWidget(self.rail)
         upper.addWidget(self.stack, 1)
         outer.addLayout(upper, 1)
         outer.addWidget(self.found)
@@ -204,6 +206,8 @@ class Window(QMainWindow):
         """Show a page and give it the keyboard. What was typed is read first."""
         self.document.read_draft()
         page = self.page_named(name)
+        if page.theme is not self.theme:
+            page.set_theme(self.theme)
         self.stack.setCurrentWidget(page)
         self.places.button([row.name for row in self._rows].index(name)).setChecked(True)
         empty_menu(self.page_menu)
@@ -214,13 +218,19 @@ class Window(QMainWindow):
         page.entered()
 
     def set_theme(self, new: theme.Theme) -> None:
-        """Other colours, for the pages that are there."""
+        """Other colours, for the page that is shown; the others follow when they are."""
         self.theme = new
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         theme.apply(app, new)
-        for page in self._pages.values():
-            page.set_theme(new)
+        self._dress_frame()
+        self.page.set_theme(new)
+
+    def _dress_frame(self) -> None:
+        """The theme for what is around the page."""
+        around = [self.menuBar(), self.rail, self.found, self.message, self.transport]
+        for widget in [*around, *self.findChildren(KeyList)]:
+            theme.dress(widget, self.theme)
 
     def switch_theme(self) -> None:
         self.set_theme(theme.DARK if self.theme is theme.LIGHT else theme.LIGHT)
@@ -247,7 +257,9 @@ class Window(QMainWindow):
     @cached_property
     def key_list(self) -> KeyList:
         """The list of commands, made when it is first wanted."""
-        return KeyList(self)
+        made = KeyList(self)
+        theme.dress(made, self.theme)
+        return made
 
     def show_keys(self) -> None:
         """All commands of the page that is shown and of the window, with their keys."""

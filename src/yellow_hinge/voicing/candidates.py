@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -128,6 +129,7 @@ def rubs_below(keys: tuple[int, ...], top: int) -> bool:
 # --- pairs ---------------------------------------------------------------------------
 
 
+@lru_cache(maxsize=16_384)
 def label_mask(labels: tuple[str, ...] | frozenset[str]) -> int:
     """One bit for every degree label that is there."""
     mask = 0
@@ -143,13 +145,12 @@ def has_masks(shapes: tuple[HandShape, ...]) -> Mask:
 
 def twice_masks(shapes: tuple[HandShape, ...]) -> Mask:
     """(shapes,): the labels that a shape has more than once, as bits."""
-    return np.array(
-        [
-            label_mask(frozenset(label for label in shape.degrees if shape.degrees.count(label) > 1))
-            for shape in shapes
-        ],
-        dtype=np.int64,
-    )
+    return np.array([_twice_mask(shape.degrees) for shape in shapes], dtype=np.int64)
+
+
+@lru_cache(maxsize=16_384)
+def _twice_mask(labels: tuple[str, ...]) -> int:
+    return label_mask(frozenset(label for label in labels if labels.count(label) > 1))
 
 
 def doubled_masks(wish: Wish, left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> Mask:

@@ -89,11 +89,11 @@ class Complaints:
 
     def shared(
         self, number: int, segment: Segment, tokens: list[Token], total: Fraction, what: str
-    ) -> list[Fraction]:
+    ) -> tuple[Fraction, ...]:
         """The lengths of all words of a bar; none where they do not add up."""
         try:
-            return share(total, [token.beats for token in tokens])
+            return share(total, tuple(token.beats for token in tokens))
         except ValueError as error:
             at = Place(number, segment.column, len(segment.text.strip()))
             self.add(at, f"this {what}: {error}", f"make it {beats_text(total)} beats")
-            return []
+            return ()

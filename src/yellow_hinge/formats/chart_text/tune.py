@@ -27,7 +27,7 @@ class TuneReader:
         """The tune of one bar; ``index`` is the bar's."""
         tokens = self._complaints.tokens(number, segment, ties=True)
         pitches = [self._pitch(token) for token in tokens]
-        lengths = self._complaints.shared(number, segment, tokens, total, what) if tokens else []
+        lengths = self._complaints.shared(number, segment, tokens, total, what) if tokens else ()
         if not lengths:
             return ()
         notes = tuple(

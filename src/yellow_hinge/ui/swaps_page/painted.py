@@ -9,11 +9,30 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, Q
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.reharm.proposals import bass_steps
+from yellow_hinge.song.chart import Chart
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.swaps_page.state import SwapsState
 from yellow_hinge.ui.theme import LIGHT, fitting_font, font
 
 _CHIP_HEIGHT, _CHIP_WIDTH, _GAP, _HEADING = 40, 62, 5, 22
+Boxes = tuple[tuple[QRectF, int | None, str], ...]
+
+
+def _laid_out(chart: Chart, width: int) -> tuple[Boxes, int]:
+    """Boxes: (place, index of a written chord, "") for a chip and (place, None, words) for a heading;
+    and how tall all of it is."""
+    boxes: list[tuple[QRectF, int | None, str]] = []
+    x, y, before = 0.0, 0.0, ""
+    for one in chart.written:
+        if one.section != before:
+            y += (_CHIP_HEIGHT + _GAP if boxes and x > 0 else 0) + (6 if boxes else 0)
+            boxes.append((QRectF(0, y, width, _HEADING), None, one.section))
+            x, y, before = 0.0, y + _HEADING, one.section
+        if x + _CHIP_WIDTH > width:
+            x, y = 0.0, y + _CHIP_HEIGHT + _GAP
+        boxes.append((QRectF(x, y, _CHIP_WIDTH, _CHIP_HEIGHT), one.index, ""))
+        x += _CHIP_WIDTH + _GAP
+    return tuple(boxes), int(y + _CHIP_HEIGHT + _GAP)
 
 
 class ChipsView(QWidget):
@@ -25,6 +44,7 @@ class ChipsView(QWidget):
         super().__init__(parent)
         self.state = state
         self.theme = LIGHT
+        self._laid: tuple[Chart | None, int, tuple[Boxes, int]] = (None, 0, ((), 0))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setAccessibleName("The chords of the song")
@@ -46,27 +66,20 @@ class ChipsView(QWidget):
         """Where a chord's chip lies."""
         return next((box for box, own, _ in self._layout()[0] if own == index), None)
 
-    def _layout(self) -> tuple[list[tuple[QRectF, int | None, str]], int]:
-        """Boxes: (place, index of a written chord, "") for a chip and (place, None, words) for a
-        heading."""
-        width = max(self.width(), _CHIP_WIDTH + _GAP)
-        boxes: list[tuple[QRectF, int | None, str]] = []
-        x, y, before = 0.0, 0.0, ""
-        for one in self.state.song.chart.written:
-            if one.section != before:
-                y += (_CHIP_HEIGHT + _GAP if boxes and x > 0 else 0) + (6 if boxes else 0)
-                boxes.append((QRectF(0, y, width, _HEADING), None, one.section))
-                x, y, before = 0.0, y + _HEADING, one.section
-            if x + _CHIP_WIDTH > width:
-                x, y = 0.0, y + _CHIP_HEIGHT + _GAP
-            boxes.append((QRectF(x, y, _CHIP_WIDTH, _CHIP_HEIGHT), one.index, ""))
-            x += _CHIP_WIDTH + _GAP
-        return boxes, int(y + _CHIP_HEIGHT + _GAP)
+    def _layout(self) -> tuple[Boxes, int]:
+        """Where everything lies, and how tall all of it is."""
+        chart, width = self.state.song.chart, max(self.width(), _CHIP_WIDTH + _GAP)
+        if self._laid[0] is not chart or self._laid[1] != width:
+            self._laid = (chart, width, _laid_out(chart, width))
+        return self._laid[2]
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        seen = QRectF(event.rect())  # of a long song a few rows are
         for box, index, words in self._layout()[0]:
+            if not seen.intersects(box):
+                continue
             if index is None:
                 painter.setFont(font(0.85))
                 painter.setPen(self.theme.color("muted"))
