@@ -39,10 +39,15 @@ def pytest_configure(config: pytest.Config) -> None:
     reading, writing = os.pipe()
     screen = ("Xvfb", "-displayfd", str(writing), "-screen", "0", "1400x900x24", "-nolisten", "tcp")
     server = subprocess.Popen(screen, pass_fds=[writing], stderr=subprocess.DEVNULL)
-    config.add_cleanup(server.terminate)
+    config.add_cleanup(lambda: _ended(server))
     os.close(writing)
     with os.fdopen(reading) as number:
         os.environ["DISPLAY"] = f":{int(number.readline())}"
+
+
+def _ended(server: subprocess.Popen[bytes]) -> None:
+    server.terminate()
+    server.wait()
 
 
 def _is_worker(config: pytest.Config) -> bool:

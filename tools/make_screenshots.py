@@ -78,13 +78,13 @@ def hinges_takes(window: Window) -> None:
 
 
 def wishes(window: Window) -> None:
-    hinges(window, 3).toggle_wishes()
+    hinges(window, 3).commands["face-rules"].run()
 
 
 def lines(window: Window) -> None:
     view = hinges(window, 5)
     view.toggle_melody()
-    view.toggle_scale()
+    view.commands["face-solo"].run()
 
 
 def swaps(window: Window) -> None:

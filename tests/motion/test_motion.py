@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from functools import cache
 from itertools import combinations, product
 
 import msgspec
@@ -121,13 +122,19 @@ def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
     """The stated cost of a row, from one-shape arrays: independent of the search."""
     total = 0
     for asked, voicing in zip(wishes, voicings, strict=True):
-        one = Candidates((voicing.left,), (voicing.right,), np.ones((1, 1), dtype=bool))
-        total += int(pair_costs(asked, one, weights_of(asked.school))[0, 0])
+        total += own_cost(asked, voicing)
     for k in range(1, len(wishes)):
         total += change_cost(wishes[k - 1], wishes[k], voicings[k - 1], voicings[k])
     return total
 
 
+@cache
+def own_cost(asked: Wish, voicing: Voicing) -> int:
+    one = Candidates((voicing.left,), (voicing.right,), np.ones((1, 1), dtype=bool))
+    return int(pair_costs(asked, one, weights_of(asked.school))[0, 0])
+
+
+@cache
 def change_cost(before: Wish, after: Wish, one: Voicing, other: Voicing) -> int:
     weights, change = weights_of(after.school), change_between(before.chord, after.chord)
     bass = before.bass == "self" == after.bass

@@ -145,10 +145,10 @@ def test_a_vamp_leads_back_to_the_first_chord(window: Window, qtbot: QtBot) -> N
 def test_another_row_is_looked_at_and_kept_as_a_take(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     first = document.song
-    press(window, qtbot, K.Key_O)
+    press(window, qtbot, K.Key_X)
     assert view.state.offer == 1 and "Row 2 on trial" in view.total.text()
     assert document.song is first and not document.history.modified
-    press(window, qtbot, K.Key_O, len(document.solved.offers) - 1)
+    press(window, qtbot, K.Key_X, len(document.solved.offers) - 1)
     assert view.state.offer == 0 and view.state.row is document.row
     click(qtbot, view.takes.rows.button(1))
     assert view.state.offer == 1
@@ -266,12 +266,12 @@ def test_lines_for_a_solo_are_shown_on_the_keys(window: Window, qtbot: QtBot) ->
     view = page(window, HingesPage)
     view.select(Selection(1))
     press(window, qtbot, K.Key_S)
-    words = view.leaf.lines_label.text()
-    assert view.leaf.lines_label.isVisible() and "Guide-tone line" in words and "Whole song" in words
+    words = view.solo.words.text()
+    assert view.solo.words.isVisible() and "Guide-tone line" in words and "Whole song" in words
     assert len(view.keyboard._scale) >= 6
     view.keyboard.grab()
     press(window, qtbot, K.Key_S)
-    assert not view.leaf.lines_label.isVisible() and not view.keyboard._scale
+    assert not view.solo.words.isVisible() and not view.keyboard._scale
 
 
 def test_a_locked_chord_out_of_reach_is_offered_ways_to_play_it(window: Window, qtbot: QtBot) -> None:

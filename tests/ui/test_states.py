@@ -246,7 +246,7 @@ def test_words_for_a_solo_line(state: HingesState) -> None:
     assert words.startswith("C phrygian dominant: ") and "Guide-tone line: " in words
     assert "Whole song: E♭ major pentatonic" in words and "becomes its ♭3" in words
     rest = song_of("| C | N.C. |")
-    state.take(rest, row(rest, state._library))
+    state.take(rest, row(rest, state.library))
     state.select(Selection(1))
     assert state.scale_here() is None and "rest" in state.soloing_words()
 

@@ -65,7 +65,7 @@ def test_a_swap_is_weighed_heard_taken_shown_and_given_back(window: Window, qtbo
 
 def test_a_swap_on_the_second_take_stays_on_the_second_take(window: Window, qtbot: QtBot) -> None:
     document, hinges = window.document, page(window, HingesPage)
-    press(window, qtbot, K.Key_O)
+    press(window, qtbot, K.Key_X)
     press(window, qtbot, K.Key_K)
     settle(window, qtbot)
     row = document.song

@@ -132,12 +132,20 @@ def _read_line(line: str, key: Key | None) -> Grip:
     if chord is None:
         raise BadInput(Problem(symbol.strip(), "no chord has no grip", "leave this line out"))
     left, _, right = notes.partition(";")
-    hands = [_read_hand(words, symbol.strip()) for words in (left, right)]
-    if not any(hands):
+    (lows, highs), spelled = read_hands(left, right, symbol.strip())
+    if not (lows or highs):
         raise BadInput(Problem(symbol.strip(), "there are no notes", "write notes as C#3 or 49"))
+    return Grip(chord, lows, highs, spelled)
+
+
+def read_hands(
+    left: str, right: str, place: str
+) -> tuple[tuple[tuple[int, ...], tuple[int, ...]], tuple[tuple[int, NoteName], ...]]:
+    """The keys of both hands, and the names that were written for them. Raises :class:`BadInput`."""
+    hands = [_read_hand(words, place) for words in (left, right)]
     spelled = tuple((k, name) for hand in hands for k, name in hand if name is not None)
     lows, highs = (tuple(sorted({k for k, _ in hand})) for hand in hands)
-    return Grip(chord, lows, highs, spelled)
+    return (lows, highs), spelled
 
 
 def read_symbol(text: str, key: Key | None) -> ChordSymbol | None:
@@ -182,11 +190,14 @@ def judge(
     grip: Grip, key: Key | None, player: Player, library: Library, after: ChordSymbol | None = None
 ) -> Judged:
     """Everything about one grip under a player's school and hands."""
-    home = key or parse_key("C")
-    voicing = classify(grip.left, grip.right, grip.chord, home, library)
-    wish = for_grip(
-        wish_for(grip.chord, key, player.arrangement, player.hands, library, after=after), voicing
-    )
+    wish = wish_for(grip.chord, key, player.arrangement, player.hands, library, after=after)
+    return judged(grip, wish, key or parse_key("C"), library)
+
+
+def judged(grip: Grip, wish: Wish, key: Key, library: Library) -> Judged:
+    """Everything about one grip where ``wish`` is wanted, ``key`` being the local key."""
+    voicing = classify(grip.left, grip.right, grip.chord, key, library)
+    wish = for_grip(wish, voicing)
     found = broken(wish, voicing)
     every = [*voicing.degrees, *filter(None, [wish.heard_below])]
     missing = [min(group, key=_ORDER.index) for group in wish.needed if not group & set(every)]

@@ -6,9 +6,16 @@ from pathlib import Path
 
 from platformdirs import user_config_path
 
-from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.files import read_if_there
-from yellow_hinge.voicing.recipes import Library, builtin_library, with_own_recipes
+from yellow_hinge.errors import BadInput, FileTrouble, Problem
+from yellow_hinge.formats.files import read_if_there, write_atomically
+from yellow_hinge.voicing.own_shapes import recipe_text
+from yellow_hinge.voicing.recipes import (
+    RECIPES_SCHEMA,
+    Library,
+    Recipe,
+    builtin_library,
+    with_own_recipes,
+)
 
 MAX_BYTES = 1_000_000
 
@@ -39,3 +46,20 @@ def read_own_recipes(data: bytes, place: str, library: Library) -> Library:
         where = f"{place}, byte {error.start + 1}"
         raise BadInput(Problem(where, "this is not a text file", "save it as UTF-8 text")) from None
     return with_own_recipes(library, text, place)
+
+
+def keep_recipe(recipe: Recipe, own: Path | None = None) -> Library:
+    """Write a recipe behind those in the player's file, which stays as it is otherwise; give the library
+    with it. Raises as :func:`load_library`, and :class:`FileTrouble` when it cannot be written; the file
+    is untouched then."""
+    path = own or own_recipes_path()
+    before = read_if_there(path, MAX_BYTES) or f'schema = "{RECIPES_SCHEMA}"\n'.encode()
+    after = before.rstrip(b"\n") + b"\n\n" + recipe_text(recipe).encode()
+    library = read_own_recipes(after, str(path), builtin_library())
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        what = f"the folder could not be made ({error.strerror})"
+        raise FileTrouble(Problem(str(path.parent), what, "allow writing there")) from None
+    write_atomically(path, after)
+    return library

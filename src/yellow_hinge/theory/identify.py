@@ -142,10 +142,12 @@ def _triad(keys: Sequence[int], spelled: Mapping[int, NoteName]) -> ChordSymbol 
     return None
 
 
-def over_every_bass(keys: Sequence[int], most: int = 3) -> dict[int, list[Name]]:
+def over_every_bass(
+    keys: Sequence[int], most: int = 3, names: Mapping[int, NoteName] | None = None
+) -> dict[int, list[Name]]:
     """The same notes over each of the twelve basses: bass pitch class -> names."""
     low = min(keys) - 12
-    return {(low - step) % 12: identify([low - step, *keys], most=most) for step in range(12)}
+    return {(low - step) % 12: identify([low - step, *keys], names, most) for step in range(12)}
 
 
 def _names_on(
@@ -224,7 +226,8 @@ def over_number(chord: ChordSymbol, key: Key, *, relative_major: bool = False) -
         upper, lower = chord.upper, chord.root
     else:
         upper, lower = chord, chord.bass_name
-    return f"{degree_text(upper.root, home)}{upper.quality} over {degree_text(lower, home)}"
+    quality = f"-{upper.quality}" if upper.quality[:1].isdigit() else upper.quality
+    return f"{degree_text(upper.root, home)}{quality} over {degree_text(lower, home)}"
 
 
 def spelled_names(pitches: Iterable[Pitch]) -> dict[int, NoteName]:

@@ -98,7 +98,10 @@ class CommandList:
         if event.modifiers() & strong:
             return False
         name = _plain(QKeySequence(event.key()).toString())
-        command = self._by_key.get("Return" if name == "Enter" else name)
+        name = "Return" if name == "Enter" else name
+        shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        command = self._by_key.get(f"Shift+{name}") if shifted else None
+        command = command or self._by_key.get(name)
         return command is not None and command.try_run()
 
     def bind(self, button: QAbstractButton, command_id: str) -> QAbstractButton:

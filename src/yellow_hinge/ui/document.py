@@ -44,7 +44,7 @@ class Document(QObject):
     ``read``: it was read, and ``checked`` holds what came of it. ``renewed``: what was there before has
     come back, or another song was opened, so that nothing on screen holds. ``troubles``: what stands
     in the way of a solution (a tuple of problems, empty when all is well). ``noted``: an edit could
-    not keep everything, in words.
+    not keep everything, in words. ``learned``: there are other recipes now.
     """
 
     changed = Signal()
@@ -53,6 +53,7 @@ class Document(QObject):
     renewed = Signal()
     troubles = Signal(tuple)
     noted = Signal(tuple)
+    learned = Signal(object)
 
     def __init__(
         self, library: Library, song: Song, make_session: MakeSession, parent: QObject | None = None
@@ -111,6 +112,13 @@ class Document(QObject):
             self.worker.cancel()
             return
         self.worker.start(partial(self._run, self.song))
+
+    def learn(self, library: Library) -> None:
+        """Other recipes from now on: everything is solved anew with them."""
+        self.library, self._session = library, None
+        self.learned.emit(library)
+        self.solve()
+        self.changed.emit()
 
     def _run(self, song: Song, progress: Progress, deliver: Deliver) -> Solved:
         """The worker's job. The session is made there, when it is first needed."""

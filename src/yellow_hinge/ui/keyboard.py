@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
@@ -71,7 +71,10 @@ def paint_mark_words(
 
 
 class KeyboardView(QWidget):
-    """The two-hand keyboard: the chosen chord filled in, the next one as ghosts with arrows."""
+    """The two-hand keyboard: the chosen chord filled in, the next one as ghosts with arrows. ``pressed``
+    says which key was clicked, and "other" where it was with the right button of the mouse."""
+
+    pressed = Signal(int, str)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -81,6 +84,7 @@ class KeyboardView(QWidget):
         self._ghosts: Sequence[Ghost] = ()
         self._caption = ""
         self._scale: frozenset[int] = frozenset()
+        self._chosen: int | None = None
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Keyboard with the chosen chord and ghosts of the next one")
@@ -99,6 +103,11 @@ class KeyboardView(QWidget):
         self._caption = caption
         self.update()
 
+    def show_chosen(self, key: int | None) -> None:
+        """A mark under the key of the note that is chosen."""
+        self._chosen = key
+        self.update()
+
     def show_scale(self, pitch_classes: frozenset[int]) -> None:
         """Rings on the keys of a scale, none for an empty set."""
         self._scale = pitch_classes
@@ -112,10 +121,30 @@ class KeyboardView(QWidget):
                 painter.setPen(QPen(QColor("#8f9296" if is_black(key) else "#43474d"), 2))
                 painter.drawEllipse(QPointF(rect.center().x(), rect.bottom() - 28), 5, 5)
 
+    def _area(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(1, 58, -1, -4)
+
+    def key_at(self, place: QPointF) -> int | None:
+        """The key under a place; black ones lie on top."""
+        area = self._area()
+        low, high = self._keys
+        order = sorted(range(low, high + 1), key=lambda key: not is_black(key))
+        return next((key for key in order if key_rect(key, low, high, area).contains(place)), None)
+
+    def place_of(self, key: int) -> QPointF:
+        """The middle of the part of a key that no other one covers."""
+        rect = key_rect(key, *self._keys, self._area())
+        return QPointF(rect.center().x(), rect.bottom() - (8 if not is_black(key) else rect.height() / 2))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        key = self.key_at(event.position())
+        if key is not None:
+            self.pressed.emit(key, "other" if event.button() == Qt.MouseButton.RightButton else "")
+
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        area = QRectF(self.rect()).adjusted(1, 58, -1, -4)
+        area = self._area()
         painter.setFont(font(0.82))
         painter.setPen(self.theme.color("muted"))
         painter.drawText(QPointF(2, 13), self._caption)
@@ -123,6 +152,11 @@ class KeyboardView(QWidget):
         paint_mark_words(painter, area, self._keys, self._marks, self.theme)
         self._paint_octaves(painter, area)
         self._paint_scale(painter, area)
+        if self._chosen is not None and self._chosen in self._marks:
+            rect = key_rect(self._chosen, *self._keys, area)
+            painter.setPen(QPen(self.theme.color("on_hand"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 3, 3)
         for ghost in self._ghosts:
             self._paint_ghost(painter, area, ghost)
         painter.end()

@@ -50,6 +50,7 @@ def make_window(song: Song) -> Window:
         library, problems = builtin_library(), error.problems
     engines = Engines(library)
     window = Window(library, song, pages(engines), engines.session, make_player)
+    window.document.learned.connect(engines.learn)
     if problems:
         window.say(problems)
     return window
@@ -79,6 +80,11 @@ class Engines:
             if self._store is None:
                 self._store = Store(self._library)
             return self._store
+
+    def learn(self, library: Library) -> None:
+        """Other recipes from now on."""
+        with self._lock:
+            self._library, self._store = library, None
 
     def session(self) -> Session:
         """What keeps the song solved."""

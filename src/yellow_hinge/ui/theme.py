@@ -148,6 +148,8 @@ QPushButton:disabled { color: @muted; background: @surface; }
 QPushButton:focus, QPlainTextEdit:focus, QListView:focus,
 QToolButton:focus { border: 2px solid @ink; }
 QPushButton#take { padding: 2px 8px; }
+QPushButton#face { padding: 3px 2px; font-size: 9pt; border-radius: 0; }
+QListWidget::item { padding: 3px; }
 QWidget#bare { background: transparent; }
 QPushButton#place { border: none; border-radius: 0; background: transparent; text-align: left;
   padding: 12px 14px; font-size: 12pt; border-left: 4px solid transparent; }

@@ -50,9 +50,6 @@ class LeafSide(QWidget):
             commands.bind(button, command)
             buttons.addWidget(button)
         layout.addLayout(buttons)
-        self.lines_label = QLabel()
-        self.lines_label.setWordWrap(True)
-        layout.addWidget(self.lines_label)
         self.reasons = reasons_label(layout, "What the voicing itself weighs")
         self._build_list(layout, commands)
 
@@ -90,8 +87,6 @@ class LeafSide(QWidget):
         for side, words in state.hand_lines(solved.families):
             color = getattr(theme, side)
             self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
-        self.lines_label.setVisible(state.scale)
-        self.lines_label.setText(state.soloing_words() if state.scale else "")
         self.pair_label.setText(state.pair_line(solved.families))
         melody = state.melody_line()
         self.melody_label.setText(f"Melody: {melody}" if melody else "")

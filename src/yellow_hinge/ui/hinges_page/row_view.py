@@ -23,6 +23,7 @@ from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.grip_state import nearest_tone
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection
 from yellow_hinge.ui.theme import LIGHT, fitting_font, font
 
@@ -49,12 +50,14 @@ class RowView(QWidget):
     """Draws leaves and hinges around the chosen one; a click or the arrows choose."""
 
     chosen = Signal(object)
+    dragged = Signal(int, int)
 
     def __init__(self, state: HingesState, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state, self._document = state, document
         self.theme = LIGHT
         self._first = 0
+        self._drag: tuple[int, float] | None = None  # the note that is dragged, and where it was taken
         self.on_painted: Callable[[], None] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumHeight(300)
@@ -372,6 +375,8 @@ class RowView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = event.position()
+        tab = self._tab_at(place)
+        self._drag = None if tab is None else (tab.key, place.y())
         for index in range(self._first, len(self.state.song.slots)):
             if self._leaf_rect(index).adjusted(0, -_HEAD, 0, _FOOT).contains(place):
                 self.chosen.emit(Selection(index))
@@ -381,6 +386,28 @@ class RowView(QWidget):
             ).contains(place):
                 self.chosen.emit(Selection(index, True))
                 return
+
+    def _tab_at(self, place: QPointF) -> _Tab | None:
+        """The note of the chosen leaf at a place."""
+        selection = self.state.selection
+        if selection.on_hinge or selection.index >= len(self.state.row.held):
+            return None
+        return next((tab for tab in self._tabs(selection.index) if tab.rect.contains(place)), None)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """A note of the chosen leaf that was dragged up or down goes to the nearest chord tone there."""
+        if self._drag is None or self.state.selection.on_hinge:
+            return
+        key, start = self._drag
+        self._drag = None
+        low, high = self.state.key_range()
+        room = self._leaf_rect(self._first).height() - 20
+        steps = round((start - event.position().y()) / room * max(1, high - low))
+        chord = self.state.song.slots[self.state.selection.index].chord
+        if steps and chord is not None:
+            to = nearest_tone(key, steps, chord)
+            if to != key:
+                self.dragged.emit(key, to)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta().x() or event.angleDelta().y()

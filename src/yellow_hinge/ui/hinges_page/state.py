@@ -67,7 +67,7 @@ class HingesState:
     number of another row that stands in the song's place for the same purpose (0: none)."""
 
     def __init__(self, library: Library) -> None:
-        self._library = library
+        self.library = library
         self.song = Song()
         self.row = Row((), (), ())
         self._range: tuple[Row, bool, tuple[int, int]] | None = None
@@ -76,7 +76,6 @@ class HingesState:
         self.offer = 0
         self.label = LABELS[0]
         self.melody = False
-        self.scale = False
         self._keys: tuple[Song, tuple[Key, ...]] | None = None
         self.playing = -1
         self.effort: Effort | None = None
@@ -116,7 +115,7 @@ class HingesState:
 
     def _put(self, song: Song) -> None:
         self._before = (self.song, self.row)
-        self.song, self.row = song, row(song, self._library)
+        self.song, self.row = song, row(song, self.library)
 
     @property
     def trying(self) -> bool:
@@ -378,7 +377,7 @@ class HingesState:
                     shape.pitches(held.chord), shape.degrees, fingers, strict=True
                 )
             ]
-            recipe = self._library.recipes.get(shape.recipe)
+            recipe = self.library.recipes.get(shape.recipe)
             name = said[side == "right"] or (recipe.name if recipe else "own shape")
             lines.append((side, f"{name}: {', '.join(notes)}"))
         return lines
@@ -445,9 +444,9 @@ class HingesState:
     def _reason(self, alternative: Alternative) -> str:
         """The two recipes in the player's words."""
         names = [
-            self._library.recipes[shape.recipe].name
+            self.library.recipes[shape.recipe].name
             for shape in (alternative.voicing.left, alternative.voicing.right)
-            if shape.recipe in self._library.recipes
+            if shape.recipe in self.library.recipes
         ]
         return " + ".join(names)
 

@@ -9,8 +9,6 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, 
 
 from yellow_hinge.song.edits import (
     choose,
-    copy_take,
-    drop_take,
     give_back,
     go_to_take,
     keep_row,
@@ -20,16 +18,26 @@ from yellow_hinge.song.edits import (
 )
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.faces import FACES, Face
+from yellow_hinge.ui.hinges_page.grip_side import GripSide
+from yellow_hinge.ui.hinges_page.grip_state import GripState
+from yellow_hinge.ui.hinges_page.hands_on import HandsOn, grip_commands
 from yellow_hinge.ui.hinges_page.hinge_side import HingeSide
 from yellow_hinge.ui.hinges_page.leaf_side import LeafSide
+from yellow_hinge.ui.hinges_page.names_side import NamesSide
+from yellow_hinge.ui.hinges_page.page_commands import page_commands
 from yellow_hinge.ui.hinges_page.row_view import OverviewView, RowView
+from yellow_hinge.ui.hinges_page.solo_side import SoloSide
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection
 from yellow_hinge.ui.hinges_page.takes_bar import TakesBar
 from yellow_hinge.ui.hinges_page.wishes_view import WishesView
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.page import Page, Sounding
 from yellow_hinge.ui.theme import Theme
+from yellow_hinge.voicing.recipes import Library
 
+_SIDE_WIDTH = 344
+_MY_GRIP = FACES[1]
 #: Lowest and highest key that the keyboard shows at the least.
 _SHOWN_KEYS = (41, 79)
 
@@ -41,123 +49,49 @@ class HingesPage(Page):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = HingesState(document.library)
-        self.wishing = False
+        self.grips = GripState(document.library)
+        self.face = FACES[0]
         super().__init__(document, parent)
         self.row_view = RowView(self.state, document)
         self.overview = OverviewView(self.state, self.row_view)
         self.keyboard = KeyboardView()
+        self.keyboard.pressed.connect(self.key_clicked)
         self.takes = TakesBar(document, self.state, self.commands)
         self.takes.rows.idClicked.connect(self.show_row)
         self.leaf = LeafSide(document, self.state, self.commands)
         self.hinge = HingeSide(document, self.state, self.commands)
+        self.hands_on = HandsOn(self)
         self._build()
         self.row_view.chosen.connect(self.select)
+        self.row_view.dragged.connect(self.hands_on.drag)
+        document.learned.connect(self._learn)
         self.overview.chosen.connect(self.select)
         self.refresh()
 
     # --- commands --------------------------------------------------------------------------
 
     def make_commands(self) -> Sequence[Command]:
-        return [*self._walking(), *self._trying(), *self._takes_commands(), *self._showing()]
+        return [*page_commands(self), *grip_commands(self)]
 
-    def _walking(self) -> list[Command]:
-        return [
-            Command("forward", "Forward", lambda: self.step(1), ("Right",), tip="To the next leaf or hinge"),
-            Command("backward", "Backward", lambda: self.step(-1), ("Left",),
-                    tip="To the leaf or hinge before"),
-            Command("first", "First chord", lambda: self.select(Selection()), ("Home",)),
-            Command("last", "Last chord", self._to_last, ("End",)),
-            Command("list-down", "Down the list", lambda: self.leaf.step_list(1), ("Down",),
-                    tip="Down the other voicings", enabled=self._on_leaf),
-            Command("list-up", "Up the list", lambda: self.leaf.step_list(-1), ("Up",),
-                    tip="Up the other voicings", enabled=self._on_leaf),
-        ]  # fmt: skip
-
-    def _trying(self) -> list[Command]:
-        state = self.state
-        return [
-            Command("hear", "Hear", self.audition, ("H",),
-                    tip="Hear the chosen chord between its neighbours, or the chosen change",
-                    enabled=self._any_chord),
-            Command("try", "Try", self.try_alternative, ("T",),
-                    tip="Put the voicing chosen in the list in place, to look and listen",
-                    enabled=lambda: state.trial is not None
-                    or (self._on_leaf() and self.leaf.listed() is not None)),
-            Command("end-trial", "Put back", self.end_trial, ("Escape",), tip="End what is on trial",
-                    enabled=lambda: state.trying),
-            Command("lock", "Lock", self.toggle_lock, ("L",),
-                    tip="Keep this voicing; everything else is solved around it",
-                    enabled=self._can_lock, now=lambda: "Unlock" if self._locked() else "Lock"),
-            Command("better", "Try the smaller change", self.try_better, ("G",),
-                    tip="Go to the chord that would make this change smaller, its voicing on trial",
-                    enabled=lambda: state.better(self.document.solved.betterments) is not None),
-            Command("give-back", "Give back", self.give_back, ("R",),
-                    tip="On a swapped chord: the chart's own comes back", enabled=self._is_swapped),
-            Command("wishes", "Wishes", self.toggle_wishes, ("W",),
-                    tip="School, colour and melody for this chord, its section or the song; keep a hand",
-                    enabled=self._on_leaf, now=lambda: "Back" if self.wishing else "Wishes"),
-        ]  # fmt: skip
-
-    def _takes_commands(self) -> list[Command]:
-        song = lambda: self.document.song  # noqa: E731 - read anew each time
-        offers = lambda: self.document.solved.offers  # noqa: E731
-        return [
-            Command("next-row", "Another row", self.next_row, ("O",),
-                    tip="Another row for the same chords on trial, in turn",
-                    enabled=lambda: len(offers()) > 1),
-            Command("keep-row", "Keep this row", self.keep_row, ("K",),
-                    tip="Keep the row on trial as a take, its chords locked",
-                    enabled=lambda: self.state.offer > 0),
-            Command("new-take", "New take", lambda: self.document.apply(copy_take(song())), menu="Takes",
-                    tip="A copy of this take, to go on with", enabled=self._any_chord),
-            Command("next-take", "Next take", self.next_take, ("A",), "Takes", "Work on the next take",
-                    enabled=lambda: len(song().takes) > 1),
-            Command("drop-take", "Drop this take",
-                    lambda: self.document.apply(drop_take(song(), song().current)), menu="Takes",
-                    enabled=lambda: len(song().takes) > 1),
-            Command("vary-round", "Vary this round", self.vary_round, ("V",), "Takes",
-                    "Give the round of the chosen chord a take of its own", enabled=self._can_vary),
-            Command("loop", "Lead back", self.toggle_loop, ("B",),
-                    tip="A vamp: the last chord leads back to the first, which counts too",
-                    enabled=lambda: len(song().slots) > 1, checked=lambda: song().arrangement.loop),
-        ]  # fmt: skip
-
-    def _showing(self) -> list[Command]:
-        state = self.state
-        return [
-            Command("labels", "Notes", self.next_label, ("N",),
-                    tip="What stands on the notes: names, degrees or fingers",
-                    now=lambda: f"Notes: {state.label}"),
-            Command("tune", "Tune", self.toggle_melody, ("M",),
-                    tip="Show the melody over the leaves: filled is a chord tone, a ring a tension, "
-                    "a dash passes, a cross clashes",
-                    enabled=lambda: any(state.row.melody), checked=lambda: state.melody),
-            Command("lines", "Lines", self.toggle_scale, ("S",),
-                    tip="For a solo line: the scale on the keys, guide tones and targets",
-                    checked=lambda: state.scale),
-        ]  # fmt: skip
-
-    def _any_chord(self) -> bool:
+    def any_chord(self) -> bool:
         return bool(self.state.song.slots)
 
-    def _on_leaf(self) -> bool:
-        return self._any_chord() and not self.state.selection.on_hinge
+    def on_leaf(self) -> bool:
+        return self.any_chord() and not self.state.selection.on_hinge
 
-    def _can_lock(self) -> bool:
-        return self._on_leaf() and bool(self.state.row.held[self.state.selection.index].voicing.keys)
+    def can_lock(self) -> bool:
+        return self.on_leaf() and bool(self.state.row.held[self.state.selection.index].voicing.keys)
 
-    def _locked(self) -> bool:
+    def locked(self) -> bool:
         return (
-            self._on_leaf()
-            and self.state.trial is None
-            and self.state.song.locked(self.state.selection.index)
+            self.on_leaf() and self.state.trial is None and self.state.song.locked(self.state.selection.index)
         )
 
-    def _is_swapped(self) -> bool:
-        return self._on_leaf() and self.state.song.slots[self.state.selection.index].at.part > 0
+    def is_swapped(self) -> bool:
+        return self.on_leaf() and self.state.song.slots[self.state.selection.index].at.part > 0
 
-    def _can_vary(self) -> bool:
-        return self._any_chord() and self.state.can_vary
+    def can_vary(self) -> bool:
+        return self.any_chord() and self.state.can_vary
 
     # --- building --------------------------------------------------------------------------
 
@@ -190,7 +124,7 @@ class HingesPage(Page):
         )
         head.addWidget(self.title)
         head.addStretch(1)
-        for command in ("lines", "tune", "labels"):
+        for command in ("tune", "labels"):
             button = QPushButton()
             self.commands.bind(button, command)
             head.addWidget(button)
@@ -199,7 +133,7 @@ class HingesPage(Page):
     def _build_side(self) -> QWidget:
         panel = QWidget()
         panel.setObjectName("panel")
-        panel.setFixedWidth(318)
+        panel.setFixedWidth(_SIDE_WIDTH)
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(14, 12, 14, 12)
         self.chosen_title, self.chosen_place, self.warning = QLabel(), QLabel(), QLabel()
@@ -212,15 +146,49 @@ class HingesPage(Page):
         self.side = QStackedWidget()
         self.side.addWidget(self.leaf)
         self.side.addWidget(self.hinge)
-        self.wishes_button = QPushButton()
-        self.commands.bind(self.wishes_button, "wishes")
-        head = QHBoxLayout()
-        head.addWidget(self.chosen_title, 1)
-        head.addWidget(self.wishes_button)
-        layout.addLayout(head)
+        layout.addWidget(self.chosen_title)
+        layout.addWidget(self._build_faces())
         for widget in (self.chosen_place, self.warning):
             layout.addWidget(widget)
         layout.addWidget(self.side, 1)
+        return panel
+
+    def _build_faces(self) -> QWidget:
+        """A letter and a word for each face."""
+        self.tabs = QWidget()
+        self.tabs.setObjectName("bare")
+        row = QHBoxLayout(self.tabs)
+        row.setContentsMargins(0, 0, 0, 2)
+        row.setSpacing(3)
+        for face in FACES:
+            button = QPushButton()
+            button.setObjectName("face")
+            self.commands.bind(button, f"face-{face.id}")
+            row.addWidget(button, 1)
+        return self.tabs
+
+    @cached_property
+    def grip(self) -> GripSide:
+        """The player's own grips, made when they are first wanted."""
+        panel = GripSide(self.document, self.state, self.grips, self.commands)
+        panel.typed.connect(self.hands_on.enter)
+        panel.field.left.connect(self._field_left)
+        self.side.addWidget(panel)
+        return panel
+
+    @cached_property
+    def names(self) -> NamesSide:
+        """Names and basses, made when they are first wanted."""
+        panel = NamesSide(self.document, self.state, self.grips)
+        panel.wanted.connect(self.hands_on.name_in_chart)
+        self.side.addWidget(panel)
+        return panel
+
+    @cached_property
+    def solo(self) -> SoloSide:
+        """For a line over the chords, made when it is first wanted."""
+        panel = SoloSide(self.state)
+        self.side.addWidget(panel)
         return panel
 
     @cached_property
@@ -235,6 +203,10 @@ class HingesPage(Page):
     @property
     def focus(self) -> QWidget:
         return self.row_view
+
+    def _learn(self, library: Library) -> None:
+        self.state.library = library
+        self.grips.learn(library)
 
     def entered(self) -> None:
         if self.document.chosen != self.state.selection.index:
@@ -252,6 +224,7 @@ class HingesPage(Page):
         if self.document.chosen != self.state.selection.index:
             self.state.select(Selection(self.document.chosen))
         self.state.take(self.document.song, self.document.row)
+        self.hands_on.put_on_trial()
         self.row_view.follow(self.state.selection.index)
         self.show_all()
 
@@ -271,13 +244,13 @@ class HingesPage(Page):
     def _show_side(self) -> None:
         state = self.state
         self.side.setVisible(bool(state.song.slots))
-        self.wishes_button.setVisible(not state.selection.on_hinge)
+        self.tabs.setVisible(self.on_leaf())
         if not state.song.slots:
             self.chosen_title.setText("Nothing chosen")
             self.chosen_place.setText("Type a chart on the Song page first.")
             return
         self.chosen_title.setText(state.chosen_title())
-        warnings = [] if state.selection.on_hinge or self.wishing else state.warnings(state.song.hands)
+        warnings = [] if state.selection.on_hinge else state.warnings(state.song.hands)
         self.warning.setText(" ".join(warnings))
         self.warning.setVisible(bool(warnings))
         if state.selection.on_hinge:
@@ -286,12 +259,21 @@ class HingesPage(Page):
             self.hinge.refresh()
             return
         self.chosen_place.setText(state.chosen_place())
-        panel = self.wishes if self.wishing else self.leaf
-        self.side.setCurrentWidget(panel)
-        if self.wishing:
-            self.wishes.refresh()
-        else:
+        if self.face.id == "others":
+            self.side.setCurrentWidget(self.leaf)
             self.leaf.refresh(self.theme)
+            return
+        panel = self._panel()
+        self.side.setCurrentWidget(panel)
+        panel.refresh()
+
+    def _panel(self) -> GripSide | NamesSide | SoloSide | WishesView:
+        """What shows the face that is open, the first one apart."""
+        if self.face.id == "grip":
+            return self.grip
+        if self.face.id == "names":
+            return self.names
+        return self.wishes if self.face.id == "rules" else self.solo
 
     def _show_keyboard(self) -> None:
         state = self.state
@@ -301,7 +283,8 @@ class HingesPage(Page):
         low, high = state.key_range()
         keys = (min(low, _SHOWN_KEYS[0]), max(high, _SHOWN_KEYS[1]))
         self.keyboard.show_chord(keys, state.key_marks(), state.ghosts(), state.keyboard_words())
-        scale = state.scale_here() if state.scale else None
+        self.keyboard.show_chosen(self.grips.note if self.on_leaf() else None)
+        scale = state.scale_here() if self.face.id == "solo" and self.on_leaf() else None
         self.keyboard.show_scale(frozenset() if scale is None else scale.pitch_classes)
 
     def show_playing(self, slot: int) -> None:
@@ -324,10 +307,12 @@ class HingesPage(Page):
 
     def _follow(self) -> None:
         self.document.chosen = self.state.selection.index
+        self.grips.note = None
+        self.hands_on.put_on_trial()
         self.row_view.follow(self.state.selection.index)
         self.show_all()
 
-    def _to_last(self) -> None:
+    def to_last(self) -> None:
         self.select(Selection(max(0, len(self.state.song.slots) - 1)))
 
     def sounding(self) -> Sounding | None:
@@ -353,17 +338,58 @@ class HingesPage(Page):
         self.state.melody = not self.state.melody and any(self.state.row.melody)
         self.show_all()
 
-    def toggle_scale(self) -> None:
-        """Show or hide what a solo line needs."""
-        self.state.scale = not self.state.scale
+    def show_face(self, face: Face) -> None:
+        """Another face of the side, or the first one again."""
+        self.face = FACES[0] if face is self.face else face
         self.show_all()
 
-    def toggle_wishes(self) -> None:
-        """The wishes panel, or back to the chosen leaf."""
-        self.wishing = not self.wishing
+    def shows(self, face: Face) -> bool:
+        return self.face is face
+
+    def invert(self, side: str, up: bool) -> None:
+        """The next or the previous inversion of a hand."""
+        self.hands_on.invert(side, up)
+
+    def octave(self, side: str, octaves: int) -> None:
+        """A hand so many octaves higher."""
+        self.hands_on.octave(side, octaves)
+
+    def _field_left(self) -> None:
+        self.row_view.setFocus()
+        self.grip.forget_text()
+
+    def can_grip(self) -> bool:
+        """Whether the chosen leaf has a chord that hands can hold."""
+        return self.on_leaf() and self.state.song.slots[self.state.selection.index].chord is not None
+
+    def can_keep(self) -> bool:
+        """Whether there is a grip to keep."""
+        if not self.can_grip():
+            return False
+        keys = self.grips.keys(self.document.song, self.state.selection.index)
+        return bool(keys.left or keys.right)
+
+    def entering(self) -> bool:
+        """Whether a grip is being entered that could be kept."""
+        draft = self.grips.draft(self.document.song, self.state.selection.index)
+        return draft is not None and self.can_keep()
+
+    def switch_hand(self) -> None:
+        """Keys that are clicked go to the other hand."""
+        self.grips.switch_hand()
         self.show_all()
 
-    # --- trying and locking ----------------------------------------------------------------
+    def keep_shape(self) -> None:
+        """Write the shape of one hand into the player's own recipes."""
+        self.face = _MY_GRIP
+        self.show_all()
+        self.hands_on.keep_shape(self.grip.name.text())
+
+    def key_clicked(self, key: int, side: str) -> None:
+        """A key of the keyboard: into the hand, or out of it."""
+        if self.on_leaf():
+            other = "left" if self.grips.hand == "right" else "right"
+            self.hands_on.click(key, other if side else self.grips.hand)
 
     def try_alternative(self) -> None:
         """Put the listed voicing in place on trial, or take the trial back."""
@@ -377,6 +403,7 @@ class HingesPage(Page):
             self.audition()
 
     def end_trial(self) -> None:
+        self.hands_on.give_up()
         self.state.end_trial()
         self.show_all()
 
@@ -393,7 +420,7 @@ class HingesPage(Page):
     def toggle_lock(self) -> None:
         """Lock the trial or the voicing in use; unlock a locked one."""
         index, song = self.state.selection.index, self.document.song
-        if self._locked():
+        if self.locked():
             self.document.apply(set_lock(song, index, False))
             return
         voicing = self.state.trial or self.state.song.voicing(index)

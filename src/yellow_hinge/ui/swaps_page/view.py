@@ -49,6 +49,7 @@ class SwapsPage(Page):
         super().__init__(document, parent)
         self._make_desk = make_desk
         self._desk: SwapDesk | None = None
+        document.learned.connect(self._begin_anew)
         self.model = ProposalsModel()
         self._delegate = ProposalDelegate(self.model)
         self.worker = Worker(self)
@@ -272,6 +273,10 @@ class SwapsPage(Page):
         if at is not None and song.slots and (self.state.found is None or not self.state.weighed):
             self._start(lambda desk, progress: desk.look(song, at, progress))
         self.show_all()
+
+    def _begin_anew(self) -> None:
+        """There are other recipes: the next question makes a new desk."""
+        self._desk = None
 
     def _start(self, job: Callable[[SwapDesk, Progress], object]) -> None:
         def run(progress: Progress, _: Deliver) -> object:

@@ -1,0 +1,123 @@
+"""Keeping a grip of the player's own: for a chord, for all chords alike, as a take."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.song.arrangement import At, Choice
+from yellow_hinge.song.chart import nearest_st
+from yellow_hinge.song.edits import Edit, choose, copy_take, with_arrangement
+from yellow_hinge.song.model import Song
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.voicing.shape import HandShape, Voicing
+
+#: Octaves by which a grip on another root may move to lie in the hands' registers.
+_OCTAVES_ST = (0, 12, -12)
+
+
+def change_grip(song: Song, index: int, voicing: Voicing, words: str) -> Edit:
+    """A grip of the player's own, locked in its chord; ``words`` say what was done to it."""
+    edit = choose(song, index, voicing)
+    chord = song.slots[index].chord
+    return replace(edit, label=f"{words}, {chord.pretty}" if chord else words)
+
+
+def alike(song: Song, index: int) -> tuple[int, ...]:
+    """The first slots of all chords of the take that are the same chord on some root, ``index``'s
+    own column first."""
+    slot = song.slots[index]
+    if slot.chord is None:
+        return ()
+    kind = _kind(slot.chord)
+    own = song.columns[song.column_of[index]][0]
+    every = [column[0] for column in song.columns]
+    same = [
+        first
+        for first in every
+        if first != own
+        and song.slots[first].take == slot.take
+        and (chord := song.slots[first].chord) is not None
+        and _kind(chord) == kind
+    ]
+    return (own, *same)
+
+
+def _kind(chord: ChordSymbol) -> ChordSymbol:
+    """The chord on C."""
+    return chord.transposed(-chord.root.step % 7, -chord.root.pitch_class % 12)
+
+
+def keep_for_alike(song: Song, index: int, voicing: Voicing) -> Edit:
+    """A grip locked in all chords that are alike, on its own root in each, in the octave that lies
+    best. A chord with another grip of the player's own keeps that; what is then out of reach or register
+    is named."""
+    chord = song.slots[index].chord
+    assert chord is not None
+    choices: dict[At, Choice] = dict(song.decided(index).choices)
+    lost: list[str] = []
+    remarks: list[str] = []
+    own, *others = alike(song, index)
+    choices[song.slots[own].at] = Choice(voicing, True)
+    for other in others:
+        slot = song.slots[other]
+        assert slot.chord is not None
+        moved = on_root(voicing, chord, slot.chord, song.hands)
+        if moved is None:
+            lost.append(f"the grip in {slot.where}, where the keyboard ends")
+        elif song.locked(other) and song.voicing(other) != moved:
+            lost.append(f"the grip in {slot.where}, which has one of its own")
+        else:
+            choices[slot.at] = Choice(moved, True)
+            remarks += _beyond(moved, song.hands, slot.where)
+    arrangement = replace(song.decided(index), choices=choices)
+    after = with_arrangement(song, song.slots[index].take, arrangement)
+    return Edit(after, f"Grip for every {chord.quality or 'major triad'}", None, tuple(lost), tuple(remarks))
+
+
+def on_root(voicing: Voicing, chord: ChordSymbol, other: ChordSymbol, hands: HandProfile) -> Voicing | None:
+    """The same grip on another root, the nearest way, or an octave from it where that lies better in
+    the hands' registers; None beyond the ends of the keyboard."""
+    step = nearest_st(other.root.pitch_class - chord.root.pitch_class)
+    ways = [_lifted(voicing, step + octave) for octave in _OCTAVES_ST]
+    inside = [one for one in ways if one is not None]
+    return min(inside, key=lambda one: _outside_st(one, hands), default=None)
+
+
+def _lifted(voicing: Voicing, st: int) -> Voicing | None:
+    if not all(0 <= key + st <= 127 for key in voicing.keys):
+        return None
+    left, right = (
+        HandShape(tuple(key + st for key in shape.keys), shape.degrees, shape.recipe)
+        for shape in (voicing.left, voicing.right)
+    )
+    return Voicing(left, right)
+
+
+def _outside_st(voicing: Voicing, hands: HandProfile) -> int:
+    """Half steps by which the hands leave their registers."""
+    return sum(
+        max(0, hand.lowest_key - keys[0]) + max(0, keys[-1] - hand.highest_key)
+        for hand, keys in ((hands.left, voicing.left.keys), (hands.right, voicing.right.keys))
+        if keys
+    )
+
+
+def _beyond(voicing: Voicing, hands: HandProfile, where: str) -> list[str]:
+    """What of a grip is out of a hand's reach or register."""
+    found = []
+    for side, hand in (("left", hands.left), ("right", hands.right)):
+        keys = voicing.hand(side).keys
+        if keys and not hands.can_reach(hand, keys):
+            found.append(f"{where}: out of reach for the {side} hand")
+        elif keys and (keys[0] < hand.lowest_key or keys[-1] > hand.highest_key):
+            found.append(f"{where}: out of the {side} hand's register")
+    return found
+
+
+def keep_as_take(song: Song, index: int, voicing: Voicing, name: str) -> Edit:
+    """A new take with the grip locked in its chord, worked on from now; the take it comes from stays
+    as it is."""
+    made = copy_take(song, name)
+    grip = choose(made.song, index, voicing)
+    return replace(made, song=grip.song)

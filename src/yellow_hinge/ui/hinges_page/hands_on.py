@@ -1,0 +1,279 @@
+"""Hands on the chosen leaf: entering a grip, changing it in place, keeping it."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.song.edits import Edit
+from yellow_hinge.song.grip_edits import alike, change_grip, keep_as_take, keep_for_alike
+from yellow_hinge.song.model import Song
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.ui.commands import Command
+from yellow_hinge.ui.hinges_page.faces import FACES
+from yellow_hinge.voicing import handling
+from yellow_hinge.voicing.handling import Keys
+from yellow_hinge.voicing.shape import Voicing
+
+if TYPE_CHECKING:
+    from yellow_hinge.ui.hinges_page.grip_state import Spelled
+    from yellow_hinge.ui.hinges_page.view import HingesPage
+
+_MY_GRIP = next(face for face in FACES if face.id == "grip")
+
+
+class HandsOn:
+    """What the commands and clicks on grips do. A grip that is being entered is on trial; a change in
+    place of one that is kept is an edit."""
+
+    def __init__(self, page: HingesPage) -> None:
+        self._page = page
+
+    @property
+    def _song(self) -> Song:
+        return self._page.document.song
+
+    @property
+    def _index(self) -> int:
+        return self._page.state.selection.index
+
+    def _say(self, what: str, remedy: str) -> None:
+        self._page.said.emit((Problem("My grip", what, remedy),))
+
+    # --- entering ---
+
+    def click(self, key: int, side: str) -> None:
+        """A key joins a hand, or is let go; the face for one's own grips opens."""
+        keys = self._page.grips.clicked(self._song, self._index, key, side)
+        if keys is None:
+            self._say(
+                f"the {side} hand has no finger left", "let a key go first, or give it to the other hand"
+            )
+            return
+        self._page.face = _MY_GRIP
+        self.enter(keys)
+
+    def enter(self, keys: Keys, spelled: Spelled = ()) -> None:
+        """Other keys for the chosen leaf, on trial until they are kept."""
+        self._page.grips.enter(self._song, self._index, keys, spelled)
+        self.put_on_trial()
+        self._page.show_all()
+
+    def put_on_trial(self) -> None:
+        """Show the grip that is being entered for the chosen leaf in its place."""
+        page, state = self._page, self._page.state
+        if state.selection.on_hinge or not self._song.slots or page.face is not _MY_GRIP:
+            return
+        draft = page.grips.draft(self._song, self._index)
+        if draft is not None and self._song.slots[self._index].chord is not None:
+            state.start_trial(page.grips.desk.voicing(self._song, self._index, draft.keys))
+
+    def clear(self) -> None:
+        """All keys let go, to begin anew."""
+        self._page.face = _MY_GRIP
+        self.enter(Keys())
+        self._page.grip.forget_text()
+
+    def give_up(self) -> None:
+        """The grip that was being entered is forgotten."""
+        if self._song.slots:
+            self._page.grips.give_up(self._song, self._index)
+
+    # --- keeping ---
+
+    def voicing(self) -> Voicing | None:
+        """The grip that is entered or in use, where there is one."""
+        song, index = self._song, self._index
+        if not song.slots or self._page.state.selection.on_hinge or song.slots[index].chord is None:
+            return None
+        keys = self._page.grips.keys(song, index)
+        if not (keys.left or keys.right):
+            return None
+        return self._page.grips.desk.voicing(song, index, keys)
+
+    def keep(self) -> None:
+        """Keep it for this chord."""
+        voicing = self.voicing()
+        if voicing is not None:
+            self._apply(change_grip(self._song, self._index, voicing, "My grip"))
+
+    def keep_alike(self) -> None:
+        """Keep it for all chords alike, on the root of each."""
+        voicing = self.voicing()
+        if voicing is not None:
+            self._apply(keep_for_alike(self._song, self._index, voicing))
+
+    def keep_take(self) -> None:
+        """Keep it in a take of its own."""
+        voicing = self.voicing()
+        if voicing is not None:
+            self._apply(keep_as_take(self._song, self._index, voicing, "My grip"))
+
+    def keep_shape(self, name: str) -> None:
+        """Write the shape of the hand that clicks go to into the player's recipes."""
+        from yellow_hinge.tasks.library import keep_recipe  # noqa: PLC0415 - these bring NumPy
+        from yellow_hinge.voicing.own_shapes import recipe_of  # noqa: PLC0415
+
+        page, voicing = self._page, self.voicing()
+        chord = self._song.slots[self._index].chord
+        if voicing is None or chord is None:
+            return
+        side = page.grips.hand
+        shape = voicing.hand(side)
+        if not shape.keys:
+            self._say(f"the {side} hand holds nothing", "choose the hand whose shape you mean (J)")
+            return
+        if not name.strip():
+            page.grip.name.setFocus()
+            self._say("your shape has no name yet", "write one in the field, then keep it again")
+            return
+        try:
+            recipe = recipe_of(shape, side, chord, name, page.document.library)
+            library = keep_recipe(recipe)
+        except YellowHingeError as error:
+            page.said.emit(error.problems)
+            return
+        page.grip.name.clear()
+        self._apply(change_grip(self._song, self._index, voicing, f"My shape {recipe.name}"))
+        page.document.learn(library)
+
+    def _apply(self, edit: Edit) -> None:
+        """What was entered is part of the song now."""
+        self.give_up()
+        self._page.state.end_trial()
+        self._page.document.apply(edit)
+        self._page.grip.forget_text()
+        self._page.row_view.setFocus()
+        self._page.show_all()
+
+    def alike_words(self) -> str:
+        """How many chords would get it."""
+        if not self._song.slots or self._page.state.selection.on_hinge:
+            return "Keep for all alike"
+        count = len(alike(self._song, self._index))
+        return f"Keep for all {count} alike" if count > 1 else "Keep for all alike"
+
+    def name_in_chart(self, chord: ChordSymbol) -> None:
+        """The chosen chord is called by another name from now on."""
+        from yellow_hinge.tasks.chart_names import name_in_chart  # noqa: PLC0415 - brings NumPy
+
+        page = self._page
+        if self._song.slots[self._index].at.part:
+            self._say("this chord is part of a swap", "give it back first (R), then name it")
+            return
+        page.document.apply(name_in_chart(self._song, self._index, chord, page.document.library))
+
+    # --- in place ---
+
+    def change(self, words: str, keys: Keys | None) -> None:
+        """Other keys in the chosen leaf, heard at once."""
+        page = self._page
+        if keys is None:
+            self._say(f"{words.lower()}: there is no key or finger for that", "try the other way")
+            return
+        if page.grips.draft(self._song, self._index) is not None:
+            self.enter(keys)
+        else:
+            voicing = page.grips.desk.voicing(self._song, self._index, keys)
+            page.state.end_trial()
+            page.document.apply(change_grip(self._song, self._index, voicing, words))
+        page.audition()
+
+    def invert(self, side: str, up: bool) -> None:
+        keys = self._page.grips.inverted(self._song, self._index, side, up)
+        self.change(f"{'Next' if up else 'Previous'} inversion, {side} hand", keys)
+
+    def octave(self, side: str, octaves: int) -> None:
+        keys = self._page.grips.by_octaves(self._song, self._index, side, octaves)
+        self.change(f"{side.capitalize()} hand an octave {'up' if octaves > 0 else 'down'}", keys)
+
+    def choose_note(self, direction: int) -> None:
+        self._page.grips.choose_note(self._song, self._index, direction)
+        self._page.show_all()
+
+    def step(self, up: bool) -> None:
+        """The chosen note to the next chord tone."""
+        self.change(f"Note {'up' if up else 'down'}", self._page.grips.stepped(self._song, self._index, up))
+
+    def hand_over(self) -> None:
+        keys = self._page.grips.with_note(self._song, self._index, handling.handed_over)
+        self.change("Note to the other hand", keys)
+
+    def drop(self) -> None:
+        keys = self._page.grips.with_note(self._song, self._index, handling.dropped)
+        self.change("Drop a note", keys)
+
+    def add(self) -> None:
+        self.change("Add a note", self._page.grips.more(self._song, self._index))
+
+    def drag(self, key: int, to: int) -> None:
+        """A note dragged on the leaf."""
+        self.change("Move a note", handling.moved(self._page.grips.keys(self._song, self._index), key, to))
+
+
+def grip_commands(page: HingesPage) -> list[Command]:
+    """Everything about grips, as commands."""
+
+    def can() -> bool:
+        return page.can_grip()
+
+    def hands() -> HandsOn:
+        return page.hands_on
+
+    def note_chosen() -> bool:
+        return can() and page.grips.note is not None
+
+    inverting = [
+        Command(f"inversion-{way}-{side}", f"{words} inversion, {side}",
+                partial(page.invert, side, way == "up"), (key,), "Grip", enabled=can,
+                tip=f"The {side} hand in its {words.lower()} inversion; heard at once, undone with Ctrl+Z")
+        for side, way, words, key in (
+            ("right", "up", "Next", "PgUp"), ("right", "down", "Previous", "PgDown"),
+            ("left", "up", "Next", "Shift+PgUp"), ("left", "down", "Previous", "Shift+PgDown"),
+        )
+    ]  # fmt: skip
+    octaves = [
+        Command(f"octave-{way}-{side}", f"Octave {way}, {side}",
+                partial(page.octave, side, 1 if way == "up" else -1), (key,), "Grip",
+                f"The {side} hand an octave {way}", enabled=can)
+        for side, way, key in (
+            ("right", "up", "U"), ("right", "down", "D"), ("left", "up", "Shift+U"),
+            ("left", "down", "Shift+D"),
+        )
+    ]  # fmt: skip
+    notes = [
+        Command("note-next", "Next note", lambda: hands().choose_note(1), (".",), "Grip",
+                "Choose a note of the chord, from below upwards", enabled=can),
+        Command("note-before", "Note before", lambda: hands().choose_note(-1), (",",), "Grip",
+                "Choose a note of the chord, from above downwards", enabled=can),
+        Command("note-up", "Note up", lambda: hands().step(True), ("+",), "Grip",
+                "The chosen note to the next chord tone above", enabled=note_chosen),
+        Command("note-down", "Note down", lambda: hands().step(False), ("-",), "Grip",
+                "The chosen note to the next chord tone below", enabled=note_chosen),
+        Command("note-over", "Note to the other hand", lambda: hands().hand_over(), ("C",), "Grip",
+                "The other hand takes the chosen note", enabled=note_chosen),
+        Command("note-drop", "Drop the note", lambda: hands().drop(), ("Delete",), "Grip",
+                "Leave the chosen note out", enabled=note_chosen),
+        Command("note-add", "Add a note", lambda: hands().add(), ("Insert",), "Grip",
+                "One more chord tone on top of the hand that clicks go to", enabled=can),
+    ]  # fmt: skip
+    keeping = [
+        Command("switch-hand", "Other hand", page.switch_hand, ("J",), "Grip",
+                "Keys that are clicked go to the other hand", enabled=can,
+                now=lambda: f"Clicks: {page.grips.hand} hand"),
+        Command("clear-grip", "Clear", lambda: hands().clear(), ("Backspace",), "Grip",
+                "Let all keys go, to enter a grip from nothing", enabled=can),
+        Command("keep-grip", "Keep here", lambda: hands().keep(), ("Return",), "Grip",
+                "Keep my grip for this chord, whatever rule it breaks; the search goes around it",
+                enabled=page.entering),
+        Command("keep-alike", "Keep for all alike", lambda: hands().keep_alike(), ("P",), "Grip",
+                "Keep my grip for every chord of this kind, on its own root, where the hands have it best",
+                enabled=page.can_keep, now=lambda: hands().alike_words()),
+        Command("keep-grip-take", "Keep as a take", lambda: hands().keep_take(), ("Q",), "Grip",
+                "Keep my grip in a take of its own; this take stays as it is", enabled=page.can_keep),
+        Command("keep-shape", "Keep as my shape", page.keep_shape, ("F",), "Grip",
+                "Write the shape of the hand that clicks go to into my recipes, in every key and inversion",
+                enabled=page.can_keep),
+    ]  # fmt: skip
+    return [*keeping, *inverting, *octaves, *notes]

@@ -1,0 +1,78 @@
+"""The side of the workbench for names: what the chosen notes are called, and over each bass."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.identify import over_number
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.grip_state import GripState, pretty_reading
+from yellow_hinge.ui.hinges_page.state import HingesState
+
+
+class NamesSide(QWidget):
+    """Ranked names with readings; a double click or Return puts one into the chart."""
+
+    wanted = Signal(object)
+
+    def __init__(
+        self, document: Document, state: HingesState, grips: GripState, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._state, self._grips = document, state, grips
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.agreement = QLabel()
+        self.agreement.setWordWrap(True)
+        layout.addWidget(self.agreement)
+        into = "Return or a double click puts the name into the chart."
+        self.names = self._list(layout, "What it can be called", into)
+        over = "The bass decides: the same notes have another name over each one."
+        self.basses = self._list(layout, "The right hand over every bass", f"{over} {into}")
+
+    def _list(self, layout: QVBoxLayout, words: str, tip: str) -> QListWidget:
+        heading = QLabel(words)
+        heading.setObjectName("heading")
+        heading.setToolTip(tip)
+        made = QListWidget()
+        made.setAccessibleName(words)
+        made.setToolTip(tip)
+        made.setWordWrap(True)
+        made.itemActivated.connect(self._activated)
+        layout.addWidget(heading)
+        layout.addWidget(made, 1)
+        return made
+
+    def _activated(self, item: QListWidgetItem) -> None:
+        chord = item.data(Qt.ItemDataRole.UserRole)
+        if isinstance(chord, ChordSymbol):
+            self.wanted.emit(chord)
+
+    def refresh(self) -> None:
+        """The chosen leaf as it is now."""
+        song, index = self._document.song, self._state.selection.index
+        tried = self._grips.reading(song, index)
+        self.names.clear()
+        self.basses.clear()
+        if tried is None:
+            self.agreement.setText("No notes sound here. Lock a voicing, or enter a grip with Y.")
+            return
+        self.agreement.setText(tried.agreement)
+        key = song.slots[index].key
+        for name in tried.called:
+            split = name.chord.upper is not None or name.chord.bass is not None
+            number = f" ({over_number(name.chord, key)})" if split else ""
+            self._add(self.names, f"{name.chord.pretty}{number}: {pretty_reading(name)}", name.chord)
+        for over in self._grips.over_basses(song, index):
+            words = ", or ".join(name.chord.pretty for name in over.names) or "no name"
+            self._add(
+                self.basses, f"{over.bass.pretty}: {words}", over.names[0].chord if over.names else None
+            )
+
+    @staticmethod
+    def _add(to: QListWidget, words: str, chord: ChordSymbol | None) -> None:
+        item = QListWidgetItem(words)
+        item.setData(Qt.ItemDataRole.UserRole, chord)
+        to.addItem(item)

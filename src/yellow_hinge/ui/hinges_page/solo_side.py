@@ -1,0 +1,28 @@
+"""The side of the workbench for a line over the chords: scale, guide tones, targets."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from yellow_hinge.ui.hinges_page.state import HingesState
+
+
+class SoloSide(QWidget):
+    """Shows what a line over the chosen leaf can be made of; the scale is ringed on the keys."""
+
+    def __init__(self, state: HingesState, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._state = state
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        layout.addWidget(self.words)
+        layout.addStretch(1)
+
+    def refresh(self) -> None:
+        """The chosen leaf as it is now."""
+        self.words.setText(self._state.soloing_words().replace("\n", "\n\n"))

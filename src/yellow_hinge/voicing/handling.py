@@ -1,0 +1,104 @@
+"""Changing a grip by hand: inversions, octaves, single notes, from one hand to the other.
+
+Everything works on keys alone; what they are in a chord is said by :func:`voicing.naming.classify`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+
+#: The keys of a piano.
+LOWEST_PIANO_KEY, HIGHEST_PIANO_KEY = 21, 108
+#: A hand has so many fingers.
+MOST_FINGERS = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Keys:
+    """What both hands hold, low to high."""
+
+    left: tuple[int, ...] = ()
+    right: tuple[int, ...] = ()
+
+    def hand(self, side: str) -> tuple[int, ...]:
+        """The keys of the "left" or "right" hand."""
+        return self.left if side == "left" else self.right
+
+    def with_hand(self, side: str, keys: Iterable[int]) -> Keys | None:
+        """Other keys in one hand; None where they are no grip: more than a hand has fingers, beyond
+        the keyboard, or held by the other hand."""
+        row = tuple(sorted(set(keys)))
+        other = self.right if side == "left" else self.left
+        inside = all(LOWEST_PIANO_KEY <= key <= HIGHEST_PIANO_KEY for key in row)
+        if len(row) > MOST_FINGERS or not inside or set(row) & set(other):
+            return None
+        return replace(self, **{side: row})
+
+    def side_of(self, key: int) -> str | None:
+        """Which hand holds a key."""
+        return "left" if key in self.left else "right" if key in self.right else None
+
+
+def inverted(keys: Keys, side: str, up: bool) -> Keys | None:
+    """The next inversion of one hand: its lowest note goes above the others (up), or its highest one
+    below them. None for a hand of one note, and at the end of the keyboard."""
+    row = list(keys.hand(side))
+    if len(row) < 2:
+        return None
+    moved = row.pop(0 if up else -1)
+    step = 12 if up else -12
+    moved += step
+    while moved in row or (moved < row[-1] if up else moved > row[0]):
+        moved += step
+    return keys.with_hand(side, [*row, moved])
+
+
+def by_octaves(keys: Keys, side: str, octaves: int) -> Keys | None:
+    """One hand so many octaves higher; None where that is no grip."""
+    row = keys.hand(side)
+    return keys.with_hand(side, [key + 12 * octaves for key in row]) if row else None
+
+
+def stepped(keys: Keys, key: int, up: bool, tones: frozenset[int]) -> Keys | None:
+    """One note on the next tone of ``tones`` (pitch classes) that no hand holds yet."""
+    side = keys.side_of(key)
+    if side is None:
+        return None
+    held = {*keys.left, *keys.right}
+    way = range(key + 1, HIGHEST_PIANO_KEY + 1) if up else range(key - 1, LOWEST_PIANO_KEY - 1, -1)
+    to = next((one for one in way if one % 12 in tones and one not in held), None)
+    return None if to is None else moved(keys, key, to)
+
+
+def moved(keys: Keys, key: int, to: int) -> Keys | None:
+    """One note on another key, in the same hand."""
+    side = keys.side_of(key)
+    if side is None:
+        return None
+    return keys.with_hand(side, [to if one == key else one for one in keys.hand(side)])
+
+
+def handed_over(keys: Keys, key: int) -> Keys | None:
+    """One note to the other hand."""
+    side = keys.side_of(key)
+    if side is None:
+        return None
+    other = "right" if side == "left" else "left"
+    rest = dropped(keys, key)
+    return None if rest is None else rest.with_hand(other, [*rest.hand(other), key])
+
+
+def dropped(keys: Keys, key: int) -> Keys | None:
+    """Without one note."""
+    side = keys.side_of(key)
+    if side is None:
+        return None
+    return keys.with_hand(side, [one for one in keys.hand(side) if one != key])
+
+
+def added(keys: Keys, side: str, key: int) -> Keys | None:
+    """With one more note in a hand; None where it is held already or no finger is free."""
+    if keys.side_of(key) is not None:
+        return None
+    return keys.with_hand(side, [*keys.hand(side), key])
