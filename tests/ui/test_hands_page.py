@@ -13,19 +13,13 @@ from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.keyboard import key_rect
 from yellow_hinge.ui.window import Window
 
-from .conftest import click, pick, settle, show, undo
+from .conftest import button, click, pick, settle, show, undo
 
 
 def play(qtbot: QtBot, view: HandsPage, key: int) -> None:
     """Click a key of the try."""
     rect = key_rect(key, *TRY_KEYS, view.keyboard._area())
     click(qtbot, view.keyboard, QPoint(int(rect.center().x()), int(rect.bottom() - 9)))
-
-
-def button(view: HandsPage, words: str) -> object:
-    from PySide6.QtWidgets import QAbstractButton
-
-    return next(one for one in view.findChildren(QAbstractButton) if one.text() == words)
 
 
 def test_the_guided_try_sets_the_reach(window: Window, qtbot: QtBot) -> None:
@@ -37,7 +31,7 @@ def test_the_guided_try_sets_the_reach(window: Window, qtbot: QtBot) -> None:
     assert "C3 to E4" in view.instruction.text()
     assert document.song.hands.left.reach == 10
     assert document.history.undo_label == "Reach of the left hand"
-    click(qtbot, button(view, "Try the right hand"))  # type: ignore[arg-type]
+    click(qtbot, button(view, "Try the right hand"))
     view.keyboard.setFocus()
     for key, times in (
         (Qt.Key.Key_Left, 4), (Qt.Key.Key_Return, 1), (Qt.Key.Key_Right, 9), (Qt.Key.Key_Return, 1),
@@ -89,7 +83,7 @@ def test_rolled_reach_habits_and_kept_hands(
 ) -> None:
     monkeypatch.setattr("yellow_hinge.tasks.profiles.profiles_path", lambda: tmp_path / "x" / "hands.json")
     view, document = show(window, qtbot, HandsPage), window.document
-    click(qtbot, button(view, "Left, rolled"))  # type: ignore[arg-type]
+    click(qtbot, button(view, "Left, rolled"))
     for key in (48, 65):
         play(qtbot, view, key)
     settle(window, qtbot)
@@ -97,22 +91,22 @@ def test_rolled_reach_habits_and_kept_hands(
     assert profile.roll and profile.left.widest_mm > profile.left.reach_mm
     assert "rolled" in view.summaries["left"].text()
     interlock = button(view, "Hands may interlock")
-    interlock.click()  # type: ignore[attr-defined]
+    interlock.click()
     view.profile_box.setCurrentText("  Own  hands ")
-    click(qtbot, button(view, "Keep"))  # type: ignore[arg-type]
+    click(qtbot, button(view, "Keep"))
     kept = document.song.hands
     assert kept.interlock and view.profile_box.currentText() == "Own hands"
-    button(view, "Roll wide chords with the pedal").click()  # type: ignore[attr-defined]
+    button(view, "Roll wide chords with the pedal").click()
     assert not document.song.hands.roll
     view.profile_box.activated.emit(0)
     assert document.song.hands == kept
-    click(qtbot, button(view, "Forget"))  # type: ignore[arg-type]
+    click(qtbot, button(view, "Forget"))
     assert view.profile_box.count() == 0
     view.profile_box.setCurrentText(" ")
-    click(qtbot, button(view, "Keep"))  # type: ignore[arg-type]
+    click(qtbot, button(view, "Keep"))
     assert window.message.isVisible() and "no name" in window.message.text.text()
     (tmp_path / "x" / "hands.json").write_text('{"schema": 3}')
     view.profile_box.setCurrentText("Other")
-    click(qtbot, button(view, "Keep"))  # type: ignore[arg-type]
+    click(qtbot, button(view, "Keep"))
     assert "hands.json" in window.message.text.text()
     settle(window, qtbot)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.motion.plan import Planner
@@ -14,13 +13,9 @@ from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import click, colours, page, pick, press, redo, settle, show, type_chart, undo
+from .conftest import button, click, colours, page, pick, press, redo, settle, show, type_chart, undo
 
 K = Qt.Key
-
-
-def button(view: HingesPage, words: str) -> QPushButton:
-    return next(one for one in view.findChildren(QPushButton) if one.text() == words)
 
 
 def test_arrows_walk_leaves_and_hinges(window: Window, qtbot: QtBot) -> None:

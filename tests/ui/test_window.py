@@ -130,7 +130,8 @@ def test_every_command_runs_from_its_menu_where_it_can_be_done(
         could = command.enabled()
         action.trigger()
         if command.checked and could:
-            assert command.checked() != before or command.id.startswith("try-")
+            stays = command.id == "face-others" or command.id.startswith("try-")
+            assert command.checked() != before or stays
             action.trigger()
         window.playback.stop()
         if window.page.name != kind.name:

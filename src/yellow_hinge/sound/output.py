@@ -11,6 +11,8 @@ import numpy as np
 
 from yellow_hinge.sound.instrument import SAMPLE_RATE, Frames
 
+#: What is kept ready, milliseconds: a key played by hand is heard so much later.
+BUFFER_MS = 60
 Fill = Callable[[int], Frames]
 
 
@@ -40,7 +42,7 @@ class DeviceOutput:
                 output_format=miniaudio.SampleFormat.FLOAT32,
                 nchannels=2,
                 sample_rate=SAMPLE_RATE,
-                buffersize_msec=60,
+                buffersize_msec=BUFFER_MS,
                 backends=backends,
                 app_name="Yellow Hinge",
             )

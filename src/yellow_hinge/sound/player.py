@@ -15,6 +15,8 @@ from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.sound.output import Output
 
 CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3}
+#: What a player strikes by hand.
+HAND_CHANNEL = CHANNELS["right"]
 #: Notes end a little before the next stroke, so that repeated keys are heard anew.
 _LIFT_S = 0.03
 _TAIL_S = 1.0
@@ -45,6 +47,7 @@ class Player:
         self._end = 0
         self._slot = -1
         self._running = False
+        self._open = False  # whether the output pulls
 
     @property
     def playing(self) -> bool:
@@ -67,14 +70,25 @@ class Player:
             self._strokes, self._next, self._now, self._slot = strokes, 0, 0, -1
             last = strokes[-1].at if strokes else 0
             self._end = last + int(_TAIL_S * SAMPLE_RATE)
-            self._running = True
+            self._running = self._open = True
         self.output.start(self.fill)
+
+    def touch(self, key: int, velocity: int) -> None:
+        """A key that a player strikes (``velocity`` 1..127) or lets go (0), beside whatever plays."""
+        with self._lock:
+            if velocity:
+                self.instrument.note_on(HAND_CHANNEL, key, velocity)
+            else:
+                self.instrument.note_off(HAND_CHANNEL, key)
+        if velocity and not self._open:
+            self._open = True
+            self.output.start(self.fill)
 
     def stop(self) -> None:
         """Fall silent at once."""
-        if not self._running:
+        if not self._open:
             return
-        self._running = False
+        self._running = self._open = False
         self.output.stop()
         with self._lock:
             self.instrument.silence()

@@ -287,7 +287,7 @@ class Document(QObject):
 def _words(lost: Sequence[str], remarks: Sequence[str]) -> tuple[str, ...]:
     """What an edit has to say."""
     lines = [f"Not kept: {', '.join(lost)}."] if lost else []
-    lines += [f"In the new key {words}." for words in remarks[:3]]
+    lines += [f"{words[0].upper()}{words[1:]}." for words in remarks[:3]]
     if len(remarks) > 3:
         lines.append(f"... and {len(remarks) - 3} more.")
     return tuple(lines)

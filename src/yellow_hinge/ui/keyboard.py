@@ -85,6 +85,7 @@ class KeyboardView(QWidget):
         self._caption = ""
         self._scale: frozenset[int] = frozenset()
         self._chosen: int | None = None
+        self._held: tuple[int, ...] = ()
         self.setMinimumHeight(150)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Keyboard with the chosen chord and ghosts of the next one")
@@ -106,6 +107,11 @@ class KeyboardView(QWidget):
     def show_chosen(self, key: int | None) -> None:
         """A mark under the key of the note that is chosen."""
         self._chosen = key
+        self.update()
+
+    def show_held(self, keys: tuple[int, ...]) -> None:
+        """A bar at the front of the keys that a player holds down now."""
+        self._held = keys
         self.update()
 
     def show_scale(self, pitch_classes: frozenset[int]) -> None:
@@ -157,9 +163,18 @@ class KeyboardView(QWidget):
             painter.setPen(QPen(self.theme.color("on_hand"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 3, 3)
+        self._paint_held(painter, area)
         for ghost in self._ghosts:
             self._paint_ghost(painter, area, ghost)
         painter.end()
+
+    def _paint_held(self, painter: QPainter, area: QRectF) -> None:
+        painter.setPen(QPen(self.theme.color("key_white"), 1))
+        painter.setBrush(self.theme.color("muted"))
+        for key in self._held:
+            if self._keys[0] <= key <= self._keys[1]:
+                rect = key_rect(key, *self._keys, area)
+                painter.drawRect(QRectF(rect.x() + 2, rect.bottom() - 8, rect.width() - 4, 6))
 
     def _paint_octaves(self, painter: QPainter, area: QRectF) -> None:
         painter.setFont(font(0.75))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QShowEvent
@@ -14,6 +15,9 @@ from yellow_hinge.tasks.describe_song import Row
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import LIGHT, Theme, dress
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import HeldKeys
 
 
 @dataclass(frozen=True)
@@ -85,6 +89,9 @@ class Page(QWidget):
 
     def show_playing(self, slot: int) -> None:
         """A slot sounds now; -1: all is silent."""
+
+    def show_held(self, held: HeldKeys) -> None:
+        """Other keys are held on the keyboard that is heard."""
 
     def set_theme(self, theme: Theme) -> None:
         """Other colours; for a page that is not shown when it is shown next."""

@@ -77,6 +77,15 @@ class Playback(QObject):
         self._start(events, tempo_map(song), float(start), pace)
 
     def _start(self, events: list[NoteEvent], tempo: TempoMap, start: float, pace: float) -> None:
+        self._ready().play(events, tempo, start, pace)
+        self._timer.start()
+
+    def touch(self, key: int, velocity: int) -> None:
+        """A key that is struck by hand (``velocity`` 1..127) or let go (0). Raises as :meth:`play`."""
+        if velocity or self._player is not None:
+            self._ready().touch(key, velocity)
+
+    def _ready(self) -> Player:
         if self._player is None:
             try:
                 self._player = self._make_player()
@@ -85,8 +94,7 @@ class Playback(QObject):
                     Problem("sound", str(error), "everything but playing still works")
                 ) from None
         self._player.volume = self.volume
-        self._player.play(events, tempo, start, pace)
-        self._timer.start()
+        return self._player
 
     def set_volume(self, volume: float) -> None:
         """Loudness 0..1, at once."""

@@ -35,6 +35,9 @@ class Transport(QWidget):
         layout.setSpacing(10)
         self._build_sound(layout, commands)
         layout.addStretch(1)
+        self.devices_button = QPushButton()
+        commands.bind(self.devices_button, "devices")
+        layout.addWidget(self.devices_button)
         self._build_search(layout, worker)
 
     def _build_sound(self, layout: QHBoxLayout, commands: CommandList) -> None:

@@ -29,6 +29,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
+from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document, MakeSession
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.key_list import KeyList
@@ -67,6 +68,8 @@ class Window(QMainWindow):
         self._pages: dict[str, Page] = {}
         self.document = Document(library, song, make_session, self)
         self.playback = Playback(make_player, self)
+        self.devices = Devices(self.playback.touch, self)
+        self.panel = DevicePanel(self.devices)
         self.theme = theme.LIGHT
         self.message = MessageBar(self.undo)
         self.copies = CopyKeeper(self.document, self)
@@ -82,6 +85,7 @@ class Window(QMainWindow):
         self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
+        self.devices.changed.connect(self._held)
         self.copies.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
         self.resize(1280, 800)
@@ -104,6 +108,7 @@ class Window(QMainWindow):
         outer.addLayout(upper, 1)
         outer.addWidget(self.found)
         outer.addWidget(self.message)
+        outer.addWidget(self.panel)
         outer.addWidget(self.transport)
         self.setCentralWidget(body)
 
@@ -176,6 +181,9 @@ class Window(QMainWindow):
                     "Play from the chosen chord, or stop; Ctrl+Space also while typing",
                     enabled=lambda: bool(self.document.song.slots),
                     now=lambda: "Stop" if self.playback.playing else "Play"),
+            Command("devices", "Keyboard", self.panel.toggle, ("Ctrl+K",), "Play",
+                    "Choose a MIDI keyboard or the simulated one, and see what comes in",
+                    checked=self.panel.isVisible),
             Command("keys", "Keys", self.show_keys, ("F1",), "Help", "This list"),
             Command("about", "About", lambda: self.message.tell(ABOUT), menu="Help",
                     tip="Version, licence and cautions"),
@@ -216,6 +224,8 @@ class Window(QMainWindow):
         self.page_menu.menuAction().setVisible(any(page.commands))
         page.focus.setFocus()
         page.entered()
+        if self.devices.listening:
+            page.show_held(self.devices.held)
 
     def set_theme(self, new: theme.Theme) -> None:
         """Other colours, for the page that is shown; the others follow when they are."""
@@ -228,7 +238,7 @@ class Window(QMainWindow):
 
     def _dress_frame(self) -> None:
         """The theme for what is around the page."""
-        around = [self.menuBar(), self.rail, self.found, self.message, self.transport]
+        around = [self.menuBar(), self.rail, self.found, self.message, self.panel, self.transport]
         for widget in [*around, *self.findChildren(KeyList)]:
             theme.dress(widget, self.theme)
 
@@ -291,6 +301,10 @@ class Window(QMainWindow):
         self.commands.refresh()
         self.transport.sound_label.setText(self.playback.description)
 
+    def _held(self) -> None:
+        """Other keys are held on the keyboard that is heard."""
+        self.page.show_held(self.devices.held)
+
     def _played(self, slot: int) -> None:
         for page in self._pages.values():
             page.show_playing(slot)
@@ -319,6 +333,7 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
+        self.devices.stop()
         self.playback.stop()
         self.copies.close()
         self.found.close_bar()

@@ -8,8 +8,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from yellow_hinge.hands.profile import Hand, HandProfile
+
 #: The keys of a piano.
 LOWEST_PIANO_KEY, HIGHEST_PIANO_KEY = 21, 108
+#: From the G below middle C upwards a hand alone is taken for the right one (our choice).
+_RIGHT_FROM_KEY = 55
 #: A hand has so many fingers.
 MOST_FINGERS = 5
 
@@ -38,6 +42,31 @@ class Keys:
     def side_of(self, key: int) -> str | None:
         """Which hand holds a key."""
         return "left" if key in self.left else "right" if key in self.right else None
+
+
+def split(row: Iterable[int], profile: HandProfile) -> Keys:
+    """Keys that were played, shared out between the hands: all to one where they lie in its part of the
+    keyboard and within its reach, else where both reach theirs and the gap is widest."""
+    every = tuple(sorted(set(row)))[: 2 * MOST_FINGERS]
+    fits = {side: profile.can_reach(_hand(profile, side), every) for side in ("left", "right")}
+    if len(every) <= MOST_FINGERS and every:
+        if fits["right"] and every[0] >= _RIGHT_FROM_KEY:
+            return Keys(right=every)
+        if fits["left"] and every[-1] < _RIGHT_FROM_KEY:
+            return Keys(left=every)
+
+    def worth(cut: int) -> tuple[bool, bool, int]:
+        left, right = every[:cut], every[cut:]
+        fingers = len(left) <= MOST_FINGERS and len(right) <= MOST_FINGERS
+        reach = profile.can_reach(profile.left, left) and profile.can_reach(profile.right, right)
+        return fingers, reach, right[0] - left[-1] if left and right else 0
+
+    cut = max(range(len(every) + 1), key=worth)
+    return Keys(every[:cut], every[cut:])
+
+
+def _hand(profile: HandProfile, side: str) -> Hand:
+    return profile.left if side == "left" else profile.right
 
 
 def inverted(keys: Keys, side: str, up: bool) -> Keys | None:

@@ -29,6 +29,7 @@ class HandsOn:
 
     def __init__(self, page: HingesPage) -> None:
         self._page = page
+        self._sounding: frozenset[int] = frozenset()
 
     @property
     def _song(self) -> Song:
@@ -59,6 +60,14 @@ class HandsOn:
         self._page.grips.enter(self._song, self._index, keys, spelled)
         self.put_on_trial()
         self._page.show_all()
+
+    def play(self, sounding: frozenset[int]) -> None:
+        """Keys that are played: with every new one, what sounds then is the grip; letting go changes
+        nothing, so that it can be looked at with free hands."""
+        new = sounding - self._sounding
+        self._sounding = sounding
+        if new:
+            self.enter(handling.split(sounding, self._song.hands))
 
     def put_on_trial(self) -> None:
         """Show the grip that is being entered for the chosen leaf in its place."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
@@ -35,6 +36,9 @@ from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.page import Page, Sounding
 from yellow_hinge.ui.theme import Theme
 from yellow_hinge.voicing.recipes import Library
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import HeldKeys
 
 _SIDE_WIDTH = 344
 _MY_GRIP = FACES[1]
@@ -296,6 +300,12 @@ class HingesPage(Page):
             self.overview.update()
 
     # --- walking and hearing ---------------------------------------------------------------
+
+    def show_held(self, held: HeldKeys) -> None:
+        """What a player holds shows on the keys; with the face for one's own grips open it is entered."""
+        self.keyboard.show_held(held.sounding)
+        if self.face is _MY_GRIP and self.can_grip():
+            self.hands_on.play(frozenset(held.sounding))
 
     def select(self, selection: Selection) -> None:
         self.state.select(selection)

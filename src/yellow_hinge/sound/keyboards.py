@@ -1,0 +1,231 @@
+"""Keyboards that are played: MIDI ports where the system has them, and a simulated keyboard that
+another process plays over a local socket.
+
+What comes in is heard on a thread of its own and handed on at once; whoever takes it must be quick.
+"""
+
+from __future__ import annotations
+
+import os
+import selectors
+import socket
+import sys
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+import mido
+
+#: Only programs on this machine can play the simulated keyboard.
+LOCAL_HOST, FIRST_PORT, PORTS_TRIED = "127.0.0.1", 9787, 20
+_SUSTAIN_CONTROL, _PEDAL_DOWN_FROM = 64, 64
+#: How long stopping the simulated keyboard may take, seconds; what is played comes at once.
+POLL_S = 0.05
+_PATIENCE_S = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Struck:
+    """A key that goes down (``velocity`` 1..127) or up (0)."""
+
+    key: int
+    velocity: int
+
+
+@dataclass(frozen=True, slots=True)
+class Pedal:
+    """The sustain pedal goes down or up."""
+
+    down: bool
+
+
+KeyEvent = Struck | Pedal
+Hear = Callable[[KeyEvent], object]
+
+
+def event_of(message: Any) -> KeyEvent | None:
+    """A MIDI message (``mido.Message``) as what a player did; None for what is not played."""
+    if message.type == "note_on":
+        return Struck(message.note, message.velocity)
+    if message.type == "note_off":
+        return Struck(message.note, 0)
+    if message.type == "control_change" and message.control == _SUSTAIN_CONTROL:
+        return Pedal(message.value >= _PEDAL_DOWN_FROM)
+    return None
+
+
+@dataclass
+class HeldKeys:
+    """Which keys are down, and which sound on because of the pedal."""
+
+    down: set[int] = field(default_factory=set)
+    kept: set[int] = field(default_factory=set)
+    pedal: bool = False
+
+    def feed(self, event: KeyEvent) -> None:
+        if isinstance(event, Pedal):
+            self.pedal = event.down
+            if not event.down:
+                self.kept.clear()
+        elif event.velocity:
+            self.down.add(event.key)
+            self.kept.discard(event.key)
+        elif event.key in self.down:
+            self.down.discard(event.key)
+            if self.pedal:
+                self.kept.add(event.key)
+
+    @property
+    def sounding(self) -> tuple[int, ...]:
+        """All keys that are to be heard, low to high."""
+        return tuple(sorted(self.down | self.kept))
+
+
+class Keyboard(Protocol):
+    """Something that is played. ``name`` is what a player chooses by."""
+
+    name: str
+
+    def start(self, hear: Hear) -> None:
+        """Hand on what is played from now. Raises ``OSError`` where that cannot be."""
+
+    def stop(self) -> None:
+        """Hear nothing any more."""
+
+
+class SimulatedKeyboard:
+    """A keyboard that ships with the application: any program on this machine plays it by sending MIDI
+    to its port, as ``python -m yellow_hinge.sound.simulated`` does."""
+
+    def __init__(self, port: int = 0) -> None:
+        self.port = port or _free_port()
+        self.name = f"Simulated keyboard, port {self.port}"
+        self._over = threading.Event()
+        self._thread: threading.Thread | None = None
+
+    def start(self, hear: Hear) -> None:
+        server = socket.create_server((LOCAL_HOST, self.port))
+        server.setblocking(False)
+        self._over.clear()
+        self._thread = threading.Thread(target=self._listen, args=(server, hear), daemon=True)
+        self._thread.start()
+
+    def _listen(self, server: socket.socket, hear: Hear) -> None:
+        """Hear everybody who plays until it is over. The MIDI library's own socket ports lose what a
+        player sent just before leaving."""
+        with selectors.DefaultSelector() as waiting:
+            waiting.register(server, selectors.EVENT_READ)
+            while not self._over.is_set():
+                for ready, _ in waiting.select(POLL_S):
+                    if ready.data is None:
+                        player, _ = server.accept()
+                        waiting.register(player, selectors.EVENT_READ, mido.Parser())
+                    elif not _read(ready.fileobj, ready.data, hear):
+                        waiting.unregister(ready.fileobj)
+                        ready.fileobj.close()  # type: ignore[union-attr] # it is a socket
+            for open_one in list(waiting.get_map().values()):
+                open_one.fileobj.close()  # type: ignore[union-attr]
+
+    def stop(self) -> None:
+        self._over.set()
+        if self._thread is not None:
+            self._thread.join(_PATIENCE_S)
+            self._thread = None
+
+
+def _read(player: Any, parser: Any, hear: Hear) -> bool:
+    """Hand on what a player has sent; whether more may come."""
+    try:
+        data = player.recv(4096)
+    except OSError:  # one that leaves without a word does no harm
+        return False
+    parser.feed(data)
+    for message in parser:
+        _hand_on(message, hear)
+    return bool(data)
+
+
+def _hand_on(message: Any, hear: Hear) -> None:
+    event = event_of(message)
+    if event is not None:
+        hear(event)
+
+
+def _free_port() -> int:
+    """The first port of ours that nobody listens on; another window may have the first one."""
+    for port in range(FIRST_PORT, FIRST_PORT + PORTS_TRIED):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind((LOCAL_HOST, port))
+            except OSError:
+                continue
+            return port
+    return FIRST_PORT
+
+
+class MidiKeyboard:
+    """A MIDI input of the system."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self._port: Any = None
+
+    def start(self, hear: Hear) -> None:
+        with _quiet():
+            try:
+                self._port = _backend().open_input(self.name, callback=lambda one: _hand_on(one, hear))
+            except Exception as error:  # the driver raises errors of its own
+                raise OSError(f"{self.name} cannot be opened: {error}") from None
+
+    def stop(self) -> None:
+        if self._port is not None:
+            with suppress(Exception):  # a keyboard that was pulled out
+                self._port.close()
+            self._port = None
+
+
+@dataclass(frozen=True)
+class Ports:
+    """MIDI ports of the system by name; ``trouble`` says in words why there are none to be had."""
+
+    inputs: tuple[str, ...] = ()
+    outputs: tuple[str, ...] = ()
+    trouble: str = ""
+
+
+def system_ports() -> Ports:
+    """What is there now; asked again it finds what was plugged in meanwhile."""
+    with _quiet():
+        try:
+            backend = _backend()
+            return Ports(tuple(backend.get_input_names()), tuple(backend.get_output_names()))
+        except ImportError:
+            return Ports(trouble="MIDI ports need the package python-rtmidi; the others work without it.")
+        except Exception:
+            words = "This system has no MIDI ports (no ALSA sequencer). The simulated keyboard works without."
+            return Ports(trouble=words)
+
+
+def _backend() -> Any:
+    return mido.Backend("mido.backends.rtmidi", load=True)
+
+
+@contextmanager
+def _quiet() -> Iterator[None]:
+    """The MIDI library writes its own troubles past Python on the terminal: they are said in words."""
+    try:
+        kept = os.dup(2)
+    except OSError:  # there is no terminal to keep clean
+        yield
+        return
+    try:
+        sys.stderr.flush()
+        with open(os.devnull, "wb") as nowhere:  # noqa: PTH123 - its number is wanted
+            os.dup2(nowhere.fileno(), 2)
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)

@@ -1,0 +1,205 @@
+"""The keyboard that is played into the window, and the small panel where it is chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QWidget
+
+from yellow_hinge.errors import YellowHingeError
+from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import HeldKeys, Keyboard, KeyEvent, SimulatedKeyboard
+
+_NONE = "No keyboard"
+#: How often it is looked for keyboards that were plugged in, while the panel is open, ms.
+_LOOK_MS = 2000
+#: Notes that are said last.
+_MOST_NOTES = 8
+
+Touch = Callable[[int, int], None]
+
+
+class Devices(QObject):
+    """Hears one keyboard. ``played`` carries what a player does (on the interface thread), ``changed``
+    says that other keys are held, and ``trouble`` what stands in the way, in words."""
+
+    played = Signal(object)
+    changed = Signal()
+    trouble = Signal(str)
+    _came = Signal(object)
+
+    def __init__(self, touch: Touch, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._touch = touch
+        self.sounds = True
+        self.last: list[int] = []
+        self._keyboard: Keyboard | None = None
+        self._came.connect(self._heard, Qt.ConnectionType.QueuedConnection)
+
+    @cached_property
+    def held(self) -> HeldKeys:
+        """Which keys are down."""
+        from yellow_hinge.sound.keyboards import HeldKeys  # noqa: PLC0415 - brings the MIDI library
+
+        return HeldKeys()
+
+    @cached_property
+    def simulated(self) -> SimulatedKeyboard:
+        """The keyboard that ships with the application."""
+        from yellow_hinge.sound.keyboards import SimulatedKeyboard  # noqa: PLC0415
+
+        return SimulatedKeyboard()
+
+    @property
+    def listening(self) -> bool:
+        """Whether a keyboard is heard."""
+        return self._keyboard is not None
+
+    @property
+    def name(self) -> str:
+        """What is heard now."""
+        return _NONE if self._keyboard is None else self._keyboard.name
+
+    def names(self) -> tuple[tuple[str, ...], str]:
+        """What can be chosen, and in words why there is no more."""
+        from yellow_hinge.sound.keyboards import system_ports  # noqa: PLC0415
+
+        ports = system_ports()
+        return (_NONE, self.simulated.name, *ports.inputs), ports.trouble
+
+    def choose(self, name: str) -> None:
+        """Hear another keyboard, or none."""
+        from yellow_hinge.sound.keyboards import MidiKeyboard  # noqa: PLC0415
+
+        if name == self.name:
+            return
+        self.stop()
+        if name == _NONE:
+            return
+        keyboard = self.simulated if name == self.simulated.name else MidiKeyboard(name)
+        try:
+            keyboard.start(self._came.emit)
+        except OSError as error:
+            self.trouble.emit(f"{error}. Choose another keyboard, or plug it in again.")
+            return
+        self._keyboard = keyboard
+
+    def stop(self) -> None:
+        """Hear nothing any more; all keys are let go."""
+        if self._keyboard is None:
+            return
+        self._keyboard.stop()
+        self._keyboard = None
+        for key in self.held.sounding:
+            self._sound(key, 0)
+        del self.held
+        self.changed.emit()
+
+    def feed(self, event: KeyEvent) -> None:
+        """Something was played, wherever: on a keyboard, or on the one of the screen."""
+        before = set(self.held.sounding)
+        self.held.feed(event)
+        after = set(self.held.sounding)
+        struck = getattr(event, "velocity", 0)
+        for key in before - after:
+            self._sound(key, 0)
+        if struck:
+            key = getattr(event, "key", 0)
+            self._sound(key, struck)
+            self.last = [*self.last, key][-_MOST_NOTES:]
+        self.played.emit(event)
+        self.changed.emit()
+
+    def _heard(self, event: KeyEvent) -> None:
+        if self._keyboard is not None:  # what was on its way when it was stopped is not for us
+            self.feed(event)
+
+    def _sound(self, key: int, velocity: int) -> None:
+        if not self.sounds and velocity:
+            return
+        try:
+            self._touch(key, velocity)
+        except YellowHingeError as error:
+            self.sounds = False
+            self.trouble.emit(str(error.problems[0]))
+
+
+class DevicePanel(QWidget):
+    """Which keyboard is heard, whether its keys sound, and what came last."""
+
+    def __init__(self, devices: Devices, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._devices = devices
+        self.setObjectName("transport")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 6, 14, 6)
+        row.setSpacing(10)
+        label = QLabel("Keyboard")
+        label.setObjectName("quiet")
+        self.box = QComboBox()
+        self.box.setAccessibleName("Keyboard that is heard")
+        self.box.setToolTip(
+            "A MIDI keyboard of this machine, or the simulated one, which another program plays: "
+            "python -m yellow_hinge.sound.simulated"
+        )
+        self.box.setMinimumWidth(220)
+        self.box.activated.connect(lambda _: self._devices.choose(self.box.currentText()))
+        self.sounds = QCheckBox("Keys sound")
+        self.sounds.setChecked(devices.sounds)
+        self.sounds.setToolTip(
+            "Through the instrument of this program, some 60 ms later than struck. Switch it off where "
+            "the keyboard sounds by itself. Begin at moderate volume."
+        )
+        self.sounds.toggled.connect(self._set_sounds)
+        self.last = QLabel()
+        self.last.setToolTip("The last notes that came in")
+        self.words = QLabel()
+        self.words.setObjectName("quiet")
+        self.words.setWordWrap(True)
+        for widget in (label, self.box, self.sounds, self.last):
+            row.addWidget(widget)
+        row.addWidget(self.words, 1)
+        self._timer = QTimer(self)
+        self._timer.setInterval(_LOOK_MS)
+        self._timer.timeout.connect(self.look)
+        devices.changed.connect(self._show_last)
+        devices.trouble.connect(self.words.setText)
+        self.hide()
+
+    def toggle(self) -> None:
+        """Open or close the panel."""
+        if self.isVisible():
+            self._timer.stop()
+            self.hide()
+            return
+        self.look()
+        self._timer.start()
+        self.show()
+        self.box.setFocus()
+
+    def look(self) -> None:
+        """What can be chosen now; a list that is open stays as it is."""
+        names, trouble = self._devices.names()
+        shown = [self.box.itemText(k) for k in range(self.box.count())]
+        if shown != list(names) and not self.box.view().isVisible():
+            if self._devices.name not in names:
+                self.words.setText(f"{self._devices.name} is gone.")
+                self._devices.stop()
+            self.box.clear()
+            self.box.addItems(names)
+        self.box.setCurrentText(self._devices.name)
+        if trouble and not self.words.text():
+            self.words.setText(trouble)
+
+    def _set_sounds(self, on: bool) -> None:
+        self._devices.sounds = on
+
+    def _show_last(self) -> None:
+        names = [Pitch(key, name_for_pitch_class(key % 12, flats=True)).pretty for key in self._devices.last]
+        pedal = " · pedal down" if self._devices.held.pedal else ""
+        self.last.setText(f"{' '.join(names)}{pedal}")

@@ -1,0 +1,134 @@
+"""What is played is heard: by value, and over a socket from a process of its own."""
+
+from __future__ import annotations
+
+import queue
+import subprocess
+import sys
+import time
+
+import mido
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from yellow_hinge.sound.keyboards import (
+    HeldKeys,
+    KeyEvent,
+    MidiKeyboard,
+    Pedal,
+    SimulatedKeyboard,
+    Struck,
+    event_of,
+    system_ports,
+)
+from yellow_hinge.sound.simulated import messages
+
+
+def test_messages_are_what_a_player_did() -> None:
+    assert event_of(mido.Message("note_on", note=60, velocity=9)) == Struck(60, 9)
+    assert event_of(mido.Message("note_on", note=60, velocity=0)) == Struck(60, 0)
+    assert event_of(mido.Message("note_off", note=60, velocity=64)) == Struck(60, 0)
+    assert event_of(mido.Message("control_change", control=64, value=64)) == Pedal(down=True)
+    assert event_of(mido.Message("control_change", control=64, value=63)) == Pedal(down=False)
+    for other in (
+        mido.Message("control_change", control=1),
+        mido.Message("pitchwheel"),
+        mido.Message("clock"),
+    ):
+        assert event_of(other) is None
+
+
+_EVENTS = st.lists(
+    st.one_of(
+        st.builds(Struck, st.integers(60, 64), st.sampled_from([0, 80])), st.builds(Pedal, st.booleans())
+    )
+)
+
+
+@given(_EVENTS)
+def test_a_key_sounds_while_it_is_down_or_the_pedal_has_it(events: list[KeyEvent]) -> None:
+    held = HeldKeys()
+    down: set[int] = set()
+    since_pedal: set[int] = set()  # struck or held at some time while the pedal was down
+    pedal = False
+    for event in events:
+        held.feed(event)
+        if isinstance(event, Pedal):
+            since_pedal = set(down) if event.down and not pedal else since_pedal if event.down else set()
+            pedal = event.down
+        elif event.velocity:
+            down.add(event.key)
+            since_pedal |= {event.key} if pedal else set()
+        else:
+            down.discard(event.key)
+        assert held.sounding == tuple(sorted(down | since_pedal))
+
+
+def test_a_script_is_played_and_mistakes_say_their_line() -> None:
+    found = list(messages(["# a grip", "down C4 E4 67 *90", "pedal down", "wait 0.5", "up C4", "up"]))
+    assert [str(one) for one in found] == [
+        "note_on channel=0 note=60 velocity=90 time=0", "note_on channel=0 note=64 velocity=90 time=0",
+        "note_on channel=0 note=67 velocity=90 time=0",
+        "control_change channel=0 control=64 value=127 time=0", "0.5",
+        "note_off channel=0 note=60 velocity=64 time=0", "note_off channel=0 note=64 velocity=64 time=0",
+        "note_off channel=0 note=67 velocity=64 time=0",
+    ]  # fmt: skip
+    for line in ("down H4", "down 128", "pedal sideways", "sing C4", "wait long"):
+        with pytest.raises(ValueError, match="line 2: "):
+            list(messages(["down C4", line]))
+
+
+def _heard(keyboard: SimulatedKeyboard, script: str, count: int) -> list[KeyEvent]:
+    """What comes in while another process plays the script."""
+    came: queue.Queue[KeyEvent] = queue.Queue()
+    keyboard.start(came.put)
+    try:
+        subprocess.run(
+            [sys.executable, "-m", "yellow_hinge.sound.simulated", str(keyboard.port)],
+            input=script, text=True, check=True, timeout=30,
+        )  # fmt: skip
+        return [came.get(timeout=10) for _ in range(count)]
+    finally:
+        keyboard.stop()
+
+
+def test_another_process_plays_the_simulated_keyboard() -> None:
+    keyboard = SimulatedKeyboard()
+    script = "down D3 C4\npedal down\nup\nwait 0.05\ndown F4 *101\n"
+    assert _heard(keyboard, script, 6) == [
+        Struck(50, 80), Struck(60, 80), Pedal(down=True), Struck(50, 0), Struck(60, 0), Struck(65, 101),
+    ]  # fmt: skip
+    assert _heard(keyboard, "down C4\n", 1) == [Struck(60, 80)]  # stopped, and started again
+
+
+def test_many_notes_come_through_in_order() -> None:
+    script = "".join(f"down {36 + k % 48}\nup {36 + k % 48}\n" for k in range(400))
+    came = _heard(SimulatedKeyboard(), script, 800)
+    assert came == [Struck(36 + k % 48, hard) for k in range(400) for hard in (80, 0)]
+
+
+def test_two_windows_have_keyboards_of_their_own() -> None:
+    first = SimulatedKeyboard()
+    first.start(lambda _: None)
+    try:
+        assert SimulatedKeyboard().port != first.port
+    finally:
+        first.stop()
+
+
+def test_nobody_listening_is_said() -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "yellow_hinge.sound.simulated", "9"], input="", text=True,
+        capture_output=True, check=False, timeout=30,
+    )  # fmt: skip
+    assert done.returncode == 1 and "nobody listens" in done.stderr and "Traceback" not in done.stderr
+
+
+def test_ports_are_listed_or_it_is_said_why_not(capfd: pytest.CaptureFixture[str]) -> None:
+    ports = system_ports()
+    assert ports.trouble == "" or (ports.inputs == () and ports.trouble.endswith("."))
+    with pytest.raises(OSError, match="no such keyboard"):
+        MidiKeyboard("no such keyboard").start(lambda _: None)
+    time.sleep(0)
+    assert capfd.readouterr() == ("", "")

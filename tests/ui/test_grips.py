@@ -1,0 +1,277 @@
+"""Grips of the player's own on the real window: clicked, typed, changed in place, kept and found again."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from pytestqt.qtbot import QtBot
+
+from yellow_hinge.song.edits import settle as settle_edit
+from yellow_hinge.song.grip_edits import alike
+from yellow_hinge.tasks.problem import progression
+from yellow_hinge.ui.hinges_page.state import Selection
+from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.window import Window
+from yellow_hinge.voicing.candidates import hand_shapes
+from yellow_hinge.voicing.shape import Voicing
+
+from .conftest import button, click, page, pick, press, settle, show, undo
+
+K = Qt.Key
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+#: F#m7 of the demo song, and a grip for it that no recipe makes.
+CHORD = 4
+TYPED = "F#2 E3 ; A3 C#4 G#4"
+LEFT, RIGHT = (42, 52), (57, 61, 68)
+
+
+@pytest.fixture
+def view(window: Window) -> HingesPage:
+    """The workbench on a chord, with the face for one's own grips open."""
+    found = page(window, HingesPage)
+    found.select(Selection(CHORD))
+    return found
+
+
+def hit(view: HingesPage, qtbot: QtBot, key: int, button: Qt.MouseButton = Qt.MouseButton.LeftButton) -> None:
+    qtbot.mouseClick(view.keyboard, button, pos=view.keyboard.place_of(key).toPoint())
+
+
+def enter(view: HingesPage, qtbot: QtBot, text: str) -> None:
+    """Type notes into the field as a player does."""
+    click(qtbot, view.grip.field)
+    view.grip.field.setFocus()
+    view.grip.field.selectAll()
+    qtbot.keyClicks(view.grip.field, text)
+
+
+def keys(voicing: Voicing | None) -> tuple[tuple[int, ...], tuple[int, ...]]:
+    assert voicing is not None
+    return voicing.left.keys, voicing.right.keys
+
+
+def test_a_grip_is_clicked_read_kept_and_taken_back(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    before = window.document.song
+    press(window, qtbot, K.Key_Y)
+    press(window, qtbot, K.Key_Backspace)
+    assert "Nothing is held yet" in view.grip.words.text()
+    for key in RIGHT:
+        hit(view, qtbot, key)
+    press(window, qtbot, K.Key_J)
+    hit(view, qtbot, LEFT[0])
+    press(window, qtbot, K.Key_J)
+    hit(view, qtbot, LEFT[1], Qt.MouseButton.RightButton)
+    assert keys(view.state.trial) == (LEFT, RIGHT) and window.document.song is before
+    words = view.grip.words.text()
+    for said in (
+        "F♯m9",
+        "this is F♯m9",
+        "left R ♭7",
+        "fingers",
+        "mm",
+        "From before",
+        "On to the next",
+        "Effort",
+    ):
+        assert said in words, said
+    hit(view, qtbot, RIGHT[0])  # the same key again lets it go
+    assert keys(view.state.trial) == (LEFT, RIGHT[1:])
+    assert "is missing" in view.grip.words.text() or "no third" in view.grip.words.text()
+    hit(view, qtbot, RIGHT[0])
+    press(window, qtbot, K.Key_Return)
+    settle(window, qtbot)
+    document = window.document
+    assert keys(document.song.voicing(CHORD)) == (LEFT, RIGHT) and document.song.locked(CHORD)
+    assert view.state.trial is None and view.grips.draft(document.song, CHORD) is None
+    undo(window, qtbot)
+    assert document.song.voicing(CHORD) == before.voicing(CHORD) and not document.song.locked(CHORD)
+
+
+def test_a_grip_is_typed_and_survives_every_search(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    assert keys(view.state.trial) == (LEFT, RIGHT)
+    qtbot.keyClick(view.grip.field, K.Key_Return)
+    settle(window, qtbot)
+    document = window.document
+    for school in ("band", "melody", "open"):
+        press(window, qtbot, K.Key_W)
+        document.apply(settle_edit(document.song, school=school))
+        settle(window, qtbot)
+        assert keys(document.song.voicing(CHORD)) == (LEFT, RIGHT), school
+
+
+def test_what_is_no_note_is_said_and_stays(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Y)
+    song = window.document.song
+    for text, said in (
+        ("F#2 ; A3 H4", "'H4' is no note"),
+        ("F#2 A3 ; A3", "A is in both hands"),
+        ("C2 D2 E2 F2 G2 A2 ;", "6 notes in one hand"),
+    ):
+        enter(view, qtbot, text)
+        assert view.grip.trouble.isVisible() and said in view.grip.trouble.text()
+        assert view.grip.field.text() == text
+    enter(view, qtbot, "qwLoS")  # letters are typed, and do nothing else
+    assert view.grip.field.text() == "qwLoS" and view.face.id == "grip" and window.document.song is song
+    qtbot.keyClick(view.grip.field, K.Key_Escape)
+    assert not view.grip.trouble.isVisible() and not view.grip.field.hasFocus()
+
+
+def test_what_is_entered_waits_while_one_looks_elsewhere(
+    window: Window, view: HingesPage, qtbot: QtBot
+) -> None:
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    view.row_view.setFocus()
+    press(window, qtbot, K.Key_Right, 2)
+    assert view.state.trial is None
+    press(window, qtbot, K.Key_Left, 2)
+    assert keys(view.state.trial) == (LEFT, RIGHT)
+    press(window, qtbot, K.Key_Escape)
+    assert view.state.trial is None and view.grips.draft(window.document.song, CHORD) is None
+
+
+def test_alike_chords_keep_it_through_another_key_a_file_and_back(
+    window: Window, view: HingesPage, qtbot: QtBot, tmp_path: Path
+) -> None:
+    document = window.document
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    view.row_view.setFocus()
+    same = alike(document.song, CHORD)
+    assert len(same) > 1 and str(len(same)) in view.commands["keep-alike"].said
+    press(window, qtbot, K.Key_P)
+    settle(window, qtbot)
+    kept = {k: document.song.voicing(k) for k in same}
+    assert all(document.song.locked(k) for k in same) and keys(kept[CHORD]) == (LEFT, RIGHT)
+    song_page = show(window, qtbot, SongPage)
+    home = document.song.key
+    pick(qtbot, song_page.key, "C")
+    settle(window, qtbot)
+    moved = document.song.voicing(CHORD)
+    assert moved is not None and moved.degrees == kept[CHORD].degrees  # type: ignore[union-attr]
+    assert moved.keys != kept[CHORD].keys  # type: ignore[union-attr]
+    pick(qtbot, song_page.key, str(home))
+    settle(window, qtbot)
+    assert {k: document.song.voicing(k) for k in same} == kept
+    path = tmp_path / "mine.yhinge"
+    document.save(path)
+    window.files.open_path(path)
+    settle(window, qtbot)
+    assert {k: document.song.voicing(k) for k in same} == kept and document.song.locked(CHORD)
+
+
+@pytest.mark.parametrize(
+    ("key", "shift", "label"),
+    [
+        (K.Key_PageUp, False, "Next inversion, right hand"),
+        (K.Key_PageDown, False, "Previous inversion, right hand"),
+        (K.Key_PageUp, True, "Next inversion, left hand"),
+        (K.Key_U, False, "Right hand an octave up"),
+        (K.Key_D, True, "Left hand an octave down"),
+        (K.Key_Insert, False, "Add a note"),
+    ],
+)
+def test_a_grip_is_changed_in_place(
+    window: Window, view: HingesPage, qtbot: QtBot, key: Qt.Key, shift: bool, label: str
+) -> None:
+    document = window.document
+    before = document.song.voicing(CHORD)
+    qtbot.keyClick(view.focus, key, SHIFT if shift else Qt.KeyboardModifier.NoModifier)
+    after = document.song.voicing(CHORD)
+    assert keys(after) != keys(before) and document.song.locked(CHORD)
+    assert document.history.undo_label is not None and document.history.undo_label.startswith(label)
+    assert window.playback.playing  # heard at once
+    undo(window, qtbot)
+    assert document.song.voicing(CHORD) == before
+
+
+def test_one_note_is_chosen_moved_handed_over_and_dropped(
+    window: Window, view: HingesPage, qtbot: QtBot
+) -> None:
+    document = window.document
+    (left, right) = keys(document.song.voicing(CHORD))
+    assert not view.commands["note-up"].enabled()
+    press(window, qtbot, K.Key_Period, len(left) + 1)
+    assert view.grips.note == right[0]
+    press(window, qtbot, K.Key_Minus)
+    stepped = keys(document.song.voicing(CHORD))
+    assert stepped[0] == left and stepped[1][1:] == right[1:] and stepped[1][0] < right[0]
+    assert view.grips.note == stepped[1][0]
+    press(window, qtbot, K.Key_C)
+    over = keys(document.song.voicing(CHORD))
+    assert over == (tuple(sorted((*left, stepped[1][0]))), right[1:])
+    press(window, qtbot, K.Key_Delete)
+    assert keys(document.song.voicing(CHORD)) == (left, right[1:])
+    undo(window, qtbot, 3)
+    assert keys(document.song.voicing(CHORD)) == (left, right)
+
+
+def test_a_note_is_dragged_to_another_chord_tone(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    document = window.document
+    (left, right) = keys(document.song.voicing(CHORD))
+    top = view.row_view._tabs(CHORD)[-1].rect.center().toPoint()
+    up = round(view.row_view._y(right[-1]) - view.row_view._y(right[-1] + 3))
+    qtbot.mousePress(view.row_view, Qt.MouseButton.LeftButton, pos=top)
+    qtbot.mouseMove(view.row_view, top - QPoint(0, up))
+    qtbot.mouseRelease(view.row_view, Qt.MouseButton.LeftButton, pos=top - QPoint(0, up))
+    after = keys(document.song.voicing(CHORD))
+    assert after[0] == left and after[1][:-1] == right[:-1] and after[1][-1] > right[-1]
+    chord = document.song.slots[CHORD].chord
+    assert chord is not None and chord.label_of(after[1][-1] % 12) is not None
+    undo(window, qtbot)
+    click(qtbot, view.row_view, top)  # a click moves nothing
+    assert keys(document.song.voicing(CHORD)) == (left, right)
+
+
+def test_a_shape_of_ones_own_is_written_down_and_used(
+    window: Window, view: HingesPage, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    view.row_view.setFocus()
+    press(window, qtbot, K.Key_F)
+    assert "no name yet" in window.message.text.text() and view.grip.name.hasFocus()
+    qtbot.keyClicks(view.grip.name, "tea deck nine")
+    click(qtbot, button(view.grip, "Keep as my shape (F)"))
+    settle(window, qtbot)
+    text = (tmp_path / "yellow-hinge" / "recipes.toml").read_text("utf-8")
+    assert 'name = "tea deck nine"' in text
+    document = window.document
+    recipe = next(one for one in document.library.recipes.values() if one.name == "tea deck nine")
+    assert recipe.hands == ("right",) and document.song.locked(CHORD)
+    kept = document.song.voicing(CHORD)
+    assert kept is not None
+    press(window, qtbot, K.Key_L)  # unlocked, it is one of the shapes that are looked at
+    settle(window, qtbot)
+    assert document.solved.exact and not document.song.locked(CHORD)
+    place = progression(document.song, document.library).places[document.song.column_of[CHORD]]
+    assert place.wish is not None
+    own = [s for s in hand_shapes(place.wish, document.library, "right") if s.recipe == recipe.id]
+    assert len({s.degrees for s in own}) > 1  # it is there, and in other inversions
+
+
+def test_a_name_goes_into_the_chart(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    qtbot.keyClick(view.grip.field, K.Key_Return)
+    settle(window, qtbot)
+    press(window, qtbot, K.Key_I)
+    names = [view.names.names.item(k).text() for k in range(view.names.names.count())]
+    assert names[0].startswith("F♯m9") and "this is F♯m9" in view.names.agreement.text()
+    assert view.names.basses.count() == 12
+    view.names.names.setFocus()
+    view.names.names.setCurrentRow(0)
+    qtbot.keyClick(view.names.names, K.Key_Return)
+    settle(window, qtbot)
+    document = window.document
+    assert str(document.song.slots[CHORD].chord) == "F#m9" and "F#m9" in document.text
+    assert keys(document.song.voicing(CHORD)) == (LEFT, RIGHT)
+    assert "as the chart has it" in view.names.agreement.text()
+    undo(window, qtbot)
+    assert str(document.song.slots[CHORD].chord) == "F#m7"
