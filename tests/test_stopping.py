@@ -16,6 +16,8 @@ from yellow_hinge.tasks.session import Session
 from yellow_hinge.tasks.swap_desk import SwapDesk
 from yellow_hinge.voicing.recipes import Library
 
+pytestmark = pytest.mark.long
+
 
 def test_asking_goes_by_thread_and_by_block() -> None:
     heard: list[bool] = []

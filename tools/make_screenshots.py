@@ -22,6 +22,7 @@ from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
+from yellow_hinge.voicing.handling import Keys
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
@@ -81,6 +82,17 @@ def wishes(window: Window) -> None:
     hinges(window, 3).commands["face-rules"].run()
 
 
+def grip(window: Window) -> None:
+    """A grip of the player's own on trial, as it would be typed or played."""
+    view = hinges(window, 4)
+    view.commands["face-grip"].run()
+    view.hands_on.enter(Keys((42, 52), (57, 61, 68)))
+
+
+def names(window: Window) -> None:
+    hinges(window, 4).commands["face-names"].run()
+
+
 def lines(window: Window) -> None:
     view = hinges(window, 5)
     view.toggle_melody()
@@ -126,6 +138,8 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("hinges-loop-light", "copper-kite", hinges_loop),
     ("takes-light", "lantern-ferry", hinges_takes),
     ("wishes-light", "lantern-ferry", wishes),
+    ("grip-light", "lantern-ferry", grip),
+    ("names-light", "lantern-ferry", names),
     ("lines-light", "salt-stairs", lines),
     ("swaps-light", "salt-stairs", swaps),
     ("found-light", "lantern-ferry", found),

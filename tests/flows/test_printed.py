@@ -12,6 +12,8 @@ import pytest
 from conftest import DATA
 from yellow_hinge.cli import run
 
+pytestmark = pytest.mark.long
+
 PRINTED = DATA / "printed"
 TIDE, SHORT, GRIPS = (str(PRINTED / name) for name in ("tide.txt", "short.txt", "grips.txt"))
 #: Page -> what is asked for.

@@ -23,6 +23,8 @@ from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
+pytestmark = pytest.mark.long
+
 
 @pytest.mark.parametrize("name", DEMO_SONGS)
 def test_each_demo_song_has_a_dozen_proposals_that_fit_its_melody(name: str) -> None:

@@ -25,6 +25,8 @@ from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
+pytestmark = pytest.mark.long
+
 
 def test_the_row_comes_first_then_ranks_then_other_rows(library: Library) -> None:
     parts: list[Solved] = []

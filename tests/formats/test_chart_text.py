@@ -16,6 +16,8 @@ from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.chart import Chart, Syllable, move_between
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
 
+pytestmark = pytest.mark.long
+
 
 def bare(chart: Chart) -> Chart:
     """What a chart says, whatever its text looks like."""

@@ -20,6 +20,7 @@ from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.distance import change_between
 from yellow_hinge.motion.effort import effort_of, row_terms
 from yellow_hinge.motion.figures import Effort, effort_words, figures
+from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Answer, Place, Progression
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.terms import hinge_costs, pair_costs
@@ -29,7 +30,10 @@ from yellow_hinge.voicing.candidates import Candidates
 from yellow_hinge.voicing.recipes import Notes, builtin_library
 from yellow_hinge.voicing.wish import Wish
 
+pytestmark = pytest.mark.long
+
 LIBRARY = builtin_library()
+warm()  # the searches are large
 TIGHT = replace(
     HandProfile(),
     left=replace(HandProfile().left, lowest_key=48),

@@ -44,6 +44,8 @@ from yellow_hinge.theory.tension import base_kind
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.wish import Wish
 
+pytestmark = pytest.mark.long
+
 LIBRARY = builtin_library()
 SMALL = replace(
     HandProfile(),

@@ -31,6 +31,8 @@ from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
 from yellow_hinge.theory.pitch import read_note_name, read_pitch
 from yellow_hinge.theory.tension import FitKind, base_kind
 
+pytestmark = pytest.mark.long
+
 
 def chord(text: str) -> ChordSymbol:
     found = parse_chord(text)

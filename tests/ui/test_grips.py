@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.edits import settle as settle_edit
@@ -281,3 +282,66 @@ def test_a_name_goes_into_the_chart(window: Window, view: HingesPage, qtbot: QtB
     assert "as the chart has it" in view.names.agreement.text()
     undo(window, qtbot)
     assert str(document.song.slots[CHORD].chord) == "F#m7"
+
+
+def test_another_song_knows_nothing_of_what_was_being_entered(
+    window: Window, view: HingesPage, qtbot: QtBot
+) -> None:
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    view.row_view.setFocus()
+    window.document.history.mark_clean(window.document.song, None)
+    window.files.open_demo("salt-stairs")
+    settle(window, qtbot)
+    assert not any(view.grips.draft(window.document.song, slot.index) for slot in window.document.song.slots)
+    assert view.state.trial is None
+
+
+def test_faces_are_one_place_and_each_a_letter(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    for key, panel in (
+        (K.Key_Y, "grip"), (K.Key_I, "names"), (K.Key_W, "wishes"), (K.Key_S, "solo"), (K.Key_E, "leaf"),
+    ):  # fmt: skip
+        press(window, qtbot, key)
+        assert view.side.currentWidget() is getattr(view, panel)
+        shown = [b for b in view.tabs.findChildren(QPushButton) if b.isChecked()]
+        assert len(shown) == 1 and shown[0].toolTip()
+    press(window, qtbot, K.Key_Right)
+    assert not view.tabs.isVisible()  # a hinge has one face
+
+
+def test_no_finger_free_is_said(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, "F#2 ; A3 C#4 E4 F#4 A4")
+    view.row_view.setFocus()
+    hit(view, qtbot, 71)
+    assert "no finger left" in window.message.text.text()
+    assert keys(view.state.trial) == ((42,), (57, 61, 64, 66, 69))
+
+
+def test_every_shape_is_filtered_by_typing_and_clicking(
+    window: Window, view: HingesPage, qtbot: QtBot
+) -> None:
+    bar, model = view.leaf.filter, view.leaf.alternatives
+    best = list(model.lines)
+    assert len(best) == 40
+    bar.field.setFocus()
+    qtbot.keyClicks(bar.field, "root position")
+    qtbot.waitUntil(lambda: "voicings, the least effort first" in bar.words.text(), timeout=20_000)
+    count = model.rowCount()
+    assert count > 40 and f"{count:,} of " in bar.words.text()
+    words, left = next((b.text().split(": ")) for b in bar.offers if b.isVisible())
+    click(qtbot, next(b for b in bar.offers if b.isVisible()))
+    assert bar.field.text() == f"root position, {words}" and model.rowCount() == int(left.replace(",", ""))
+    qtbot.keyClick(bar.field, K.Key_Escape)
+    press(window, qtbot, K.Key_Down, 3)
+    row = view.leaf.list.currentIndex().row()
+    wanted = model.lines[row].voicing
+    press(window, qtbot, K.Key_T)
+    assert view.state.trial == wanted and view.leaf.list.currentIndex().row() == row
+    press(window, qtbot, K.Key_Escape)
+    bar.field.setFocus()
+    bar.field.selectAll()
+    qtbot.keyClicks(bar.field, "purple")
+    assert "'purple' is not understood" in bar.words.text()
+    bar.field.clear()
+    assert [line.voicing for line in model.lines] == [line.voicing for line in best]

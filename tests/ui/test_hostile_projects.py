@@ -15,6 +15,8 @@ from yellow_hinge.ui.window import Window
 
 from .conftest import forget
 
+pytestmark = pytest.mark.long
+
 COUNT = int(os.environ.get("BENT_PROJECTS", "40"))
 
 

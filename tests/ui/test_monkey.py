@@ -17,6 +17,8 @@ from yellow_hinge.ui.window import Window
 from .conftest import forget, settle
 from .monkey import Monkey
 
+pytestmark = pytest.mark.long
+
 STEPS = int(os.environ.get("MONKEY_STEPS", "200"))
 SEEDS = [int(os.environ["MONKEY_SEED"])] if "MONKEY_SEED" in os.environ else [1, 2]
 #: What the offscreen platform says of itself.

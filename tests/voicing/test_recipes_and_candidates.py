@@ -25,6 +25,8 @@ from yellow_hinge.voicing.rules import broken, legal_voicing
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
 
+pytestmark = pytest.mark.long
+
 SYMBOLS = [
     "C",
     "Cm",

@@ -6,9 +6,13 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
-from yellow_hinge.voicing.shape import Voicing
+from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
+
+if TYPE_CHECKING:
+    from yellow_hinge.lattice.kernel import Costs
 
 
 @dataclass(frozen=True)
@@ -47,6 +51,17 @@ class Progression:
         """How often each change is played, by its two places."""
         closing = [self.plays[0]] if self.loop and len(self.plays) > 1 else []
         return Counter(pairwise([*self.plays, *closing]))
+
+
+@dataclass(frozen=True, eq=False)
+class Ranking:
+    """All voicings of one place: ``extra`` (L, R) int32 is what each pair of shapes costs the whole song,
+    in hundredths of a half step, with all other places at their best again; FORBIDDEN where it is no
+    voicing."""
+
+    left: tuple[HandShape, ...]
+    right: tuple[HandShape, ...]
+    extra: Costs
 
 
 @dataclass(frozen=True)

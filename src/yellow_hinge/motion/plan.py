@@ -19,7 +19,7 @@ from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.lattice.rounds import Rounds, RoundsPath, solve_rounds
 from yellow_hinge.lattice.tree import TableCache, TreeSolver
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
-from yellow_hinge.motion.place import Alternative, Answer, Place, Progression
+from yellow_hinge.motion.place import Alternative, Answer, Place, Progression, Ranking
 from yellow_hinge.motion.refusal import Refusal
 from yellow_hinge.motion.store import Store
 from yellow_hinge.stopping import ask
@@ -180,6 +180,18 @@ class Planner:
                 ranked.append(self._ranked_unlocked(index, most))
                 self.ranks_exact = self.ranks_exact and not self._rounds.pivots
         return ranked
+
+    def every(self, index: int) -> Ranking:
+        """All voicings of one place of the last problem solved, by what they cost the song, whether the
+        place is locked or not."""
+        assert self._found is not None
+        places = list(self._problem.places)
+        place = places[index] = replace(places[index], lock=None)
+        shapes = self.column(place)[1]
+        if place.wish is None or not self.playable(place):
+            return Ranking((), (), np.empty((0, 0), dtype=np.int32))
+        rounds = self._rounds_of(replace(self._problem, places=tuple(places)), self._solver)
+        return Ranking(shapes.left, shapes.right, rounds.marginal(index, self._found.path))
 
     def _ranked_unlocked(self, index: int, most: int) -> list[Alternative]:
         assert self._found is not None

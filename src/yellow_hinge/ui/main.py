@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from yellow_hinge.motion.store import Store
     from yellow_hinge.sound.player import Player
     from yellow_hinge.tasks.session import Session
+    from yellow_hinge.tasks.shape_desk import ShapeDesk
     from yellow_hinge.tasks.swap_desk import SwapDesk
     from yellow_hinge.ui.document import Document
 
@@ -92,6 +93,12 @@ class Engines:
 
         return Session(self._library, self._shared())
 
+    def shapes(self) -> ShapeDesk:
+        """What looks at every shape of a chord."""
+        from yellow_hinge.tasks.shape_desk import ShapeDesk  # noqa: PLC0415
+
+        return ShapeDesk(self._library, self._shared())
+
     def desk(self) -> SwapDesk:
         """What weighs swaps."""
         from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
@@ -105,7 +112,7 @@ def pages(engines: Engines) -> tuple[PageRow, ...]:
     return (
         PageRow("Song", _song_page),
         PageRow("Hands", _hands_page),
-        PageRow("Hinges", HingesPage, opens=True),
+        PageRow("Hinges", partial(HingesPage, make_desk=engines.shapes), opens=True),
         PageRow("Swaps", partial(_swaps_page, engines)),
     )
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
@@ -16,16 +18,17 @@ _Index = QModelIndex | QPersistentModelIndex
 
 
 class AlternativesModel(QAbstractListModel):
-    """The ranked voicings of the chosen leaf."""
+    """The ranked voicings of the chosen leaf; of many the lines are made when they are seen."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.lines: list[AlternativeLine] = []
+        self.lines: Sequence[AlternativeLine] = []
         self.keys = (36, 84)
 
     def take(self, lines: list[AlternativeLine]) -> None:
         """Show other lines; the same voicings keep the place that is chosen in the list."""
-        if [line.voicing for line in lines] == [line.voicing for line in self.lines]:
+        same = len(lines) == len(self.lines)
+        if same and all(one.voicing == other.voicing for one, other in zip(lines, self.lines, strict=True)):
             self.lines = lines
             if lines:
                 self.dataChanged.emit(self.index(0), self.index(len(lines) - 1))
@@ -35,6 +38,17 @@ class AlternativesModel(QAbstractListModel):
         keys = [key for line in lines for key in line.voicing.keys]
         self.keys = white_bounds(min(keys), max(keys)) if keys else (36, 84)
         self.endResetModel()
+
+    def take_many(self, lines: Sequence[AlternativeLine], keys: tuple[int, int]) -> None:
+        """Show other lines, of voicings that lie between these keys."""
+        self.beginResetModel()
+        self.lines, self.keys = lines, white_bounds(*keys)
+        self.endResetModel()
+
+    def refresh_lines(self) -> None:
+        """The same voicings, said anew."""
+        if self.lines:
+            self.dataChanged.emit(self.index(0), self.index(len(self.lines) - 1))
 
     def rowCount(self, _: _Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
         return len(self.lines)

@@ -30,8 +30,9 @@ _MOST_NAMES = 5
 
 @dataclass(frozen=True)
 class Draft:
-    """A grip that is being entered, with the names that were typed for its notes."""
+    """A grip that is being entered for a chord, with the names that were typed for its notes."""
 
+    chord: ChordSymbol | None
     keys: Keys
     spelled: Spelled = ()
 
@@ -61,16 +62,25 @@ class GripState:
     # --- what is entered ---
 
     def draft(self, song: Song, index: int) -> Draft | None:
-        """What is being entered for a chord."""
-        return self._drafts.get(song.slots[index].at) if index < len(song.slots) else None
+        """What is being entered for a chord, as long as it is that chord."""
+        if index >= len(song.slots):
+            return None
+        draft = self._drafts.get(song.slots[index].at)
+        return draft if draft is not None and draft.chord == song.slots[index].chord else None
 
     def enter(self, song: Song, index: int, keys: Keys, spelled: Spelled = ()) -> None:
         """Other keys for a chord, not kept yet."""
-        self._drafts[song.slots[index].at] = Draft(keys, spelled)
+        slot = song.slots[index]
+        self._drafts[slot.at] = Draft(slot.chord, keys, spelled)
 
     def give_up(self, song: Song, index: int) -> None:
         """Nothing is being entered for a chord any more."""
         self._drafts.pop(song.slots[index].at, None)
+
+    def forget(self) -> None:
+        """Another song: nothing is being entered."""
+        self._drafts.clear()
+        self.note = None
 
     def keys(self, song: Song, index: int) -> Keys:
         """What a chord holds, or what is being entered for it."""

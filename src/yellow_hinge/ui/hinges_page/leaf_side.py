@@ -9,6 +9,7 @@ from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.alternatives import AlternativeDelegate, AlternativesModel
+from yellow_hinge.ui.hinges_page.filter_bar import FilterBar, MakeDesk
 from yellow_hinge.ui.hinges_page.state import VOICING_REASONS, HingesState
 from yellow_hinge.ui.quiet import QuietList
 from yellow_hinge.ui.theme import Theme
@@ -33,10 +34,11 @@ class LeafSide(QWidget):
     """Shows the chosen leaf from the state."""
 
     def __init__(
-        self, document: Document, state: HingesState, commands: CommandList, parent: QWidget | None = None
-    ) -> None:
+        self, document: Document, state: HingesState, commands: CommandList, make_desk: MakeDesk,
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
-        self._document, self._state = document, state
+        self._document, self._state, self._make_desk = document, state, make_desk
         self.alternatives = AlternativesModel()
         self._delegate = AlternativeDelegate(self.alternatives)
         layout = QVBoxLayout(self)
@@ -66,6 +68,8 @@ class LeafSide(QWidget):
             layout.addWidget(label)
 
     def _build_list(self, layout: QVBoxLayout, commands: CommandList) -> None:
+        self.filter = FilterBar(self._state, self.alternatives, self._make_desk)
+        layout.addWidget(self.filter)
         self.list_heading = QLabel()
         self.list_heading.setObjectName("heading")
         self.list_heading.setToolTip("The number: what each adds to the effort of the song, in half steps.")
@@ -93,6 +97,11 @@ class LeafSide(QWidget):
         self.melody_label.setVisible(bool(melody))
         nothing = "nothing" if solved.voicing_terms and not state.trying else ""
         self.reasons.setText(state.reasons(solved.voicing_terms, VOICING_REASONS) or nothing)
+        self.filter.refresh(self._document.song, index)
+        self.list_heading.setVisible(not self.filter.on)
+        if self.filter.on:
+            self.list.viewport().update()
+            return
         ways_out = solved.ways_out(index)
         lines = state.alternative_lines(solved.others(index), ways_out) if solved.alternatives else []
         if lines != self.alternatives.lines:

@@ -430,16 +430,16 @@ class HingesState:
             AlternativeLine(way.voicing, "fits", _notes(held.chord, way.voicing), way.words, False)
             for way in ways_out
         ]
-        for alternative in ranked:
-            notes = _notes(held.chord, alternative.voicing)
-            cost = f"{alternative.extra / 100:+.1f}".replace("-", "−")
-            current = alternative.voicing.keys == held.voicing.keys and (
-                alternative.voicing.left.keys == held.voicing.left.keys
-            )
-            lines.append(
-                AlternativeLine(alternative.voicing, cost, notes, self._reason(alternative), current)
-            )
-        return lines
+        return [*lines, *map(self.alternative_line, ranked)]
+
+    def alternative_line(self, alternative: Alternative) -> AlternativeLine:
+        """A line of the list for the chosen leaf."""
+        held = self.row.held[self.selection.index]
+        notes = "" if held.chord is None else _notes(held.chord, alternative.voicing)
+        cost = f"{alternative.extra / 100:+.1f}".replace("-", "−")
+        now, other = held.voicing, alternative.voicing
+        current = (other.left.keys, other.right.keys) == (now.left.keys, now.right.keys)
+        return AlternativeLine(other, cost, notes, self._reason(alternative), current)
 
     def _reason(self, alternative: Alternative) -> str:
         """The two recipes in the player's words."""

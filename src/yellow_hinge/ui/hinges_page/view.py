@@ -20,6 +20,7 @@ from yellow_hinge.song.edits import (
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.faces import FACES, Face
+from yellow_hinge.ui.hinges_page.filter_bar import MakeDesk
 from yellow_hinge.ui.hinges_page.grip_side import GripSide
 from yellow_hinge.ui.hinges_page.grip_state import GripState
 from yellow_hinge.ui.hinges_page.hands_on import HandsOn, grip_commands
@@ -51,10 +52,11 @@ class HingesPage(Page):
 
     name = "Hinges"
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, make_desk: MakeDesk, parent: QWidget | None = None) -> None:
         self.state = HingesState(document.library)
         self.grips = GripState(document.library)
         self.face = FACES[0]
+        self._history = document.history
         super().__init__(document, parent)
         self.row_view = RowView(self.state, document)
         self.overview = OverviewView(self.state, self.row_view)
@@ -62,7 +64,9 @@ class HingesPage(Page):
         self.keyboard.pressed.connect(self.key_clicked)
         self.takes = TakesBar(document, self.state, self.commands)
         self.takes.rows.idClicked.connect(self.show_row)
-        self.leaf = LeafSide(document, self.state, self.commands)
+        self.leaf = LeafSide(document, self.state, self.commands, make_desk)
+        self.leaf.filter.changed.connect(self.show_all)
+        self.leaf.filter.field.left.connect(self.row_view.setFocus)
         self.hinge = HingeSide(document, self.state, self.commands)
         self.hands_on = HandsOn(self)
         self._build()
@@ -211,6 +215,10 @@ class HingesPage(Page):
     def _learn(self, library: Library) -> None:
         self.state.library = library
         self.grips.learn(library)
+        self.leaf.filter.learn()
+
+    def close_page(self) -> None:
+        self.leaf.filter.close_bar()
 
     def entered(self) -> None:
         if self.document.chosen != self.state.selection.index:
@@ -225,6 +233,9 @@ class HingesPage(Page):
 
     def refresh(self) -> None:
         """Take over the document as it is now."""
+        if self.document.history is not self._history:  # another song was opened
+            self._history = self.document.history
+            self.grips.forget()
         if self.document.chosen != self.state.selection.index:
             self.state.select(Selection(self.document.chosen))
         self.state.take(self.document.song, self.document.row)
@@ -397,7 +408,7 @@ class HingesPage(Page):
 
     def key_clicked(self, key: int, side: str) -> None:
         """A key of the keyboard: into the hand, or out of it."""
-        if self.on_leaf():
+        if self.can_grip():
             other = "left" if self.grips.hand == "right" else "right"
             self.hands_on.click(key, other if side else self.grips.hand)
 
