@@ -109,12 +109,14 @@ def test_many_notes_come_through_in_order() -> None:
 
 
 def test_two_windows_have_keyboards_of_their_own() -> None:
-    first = SimulatedKeyboard()
-    first.start(lambda _: None)
+    both = SimulatedKeyboard(), SimulatedKeyboard()
+    for one in both:
+        one.start(lambda _: None)
     try:
-        assert SimulatedKeyboard().port != first.port
+        assert both[0].port != both[1].port
     finally:
-        first.stop()
+        for one in both:
+            one.stop()
 
 
 def test_nobody_listening_is_said() -> None:

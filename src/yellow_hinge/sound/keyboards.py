@@ -99,14 +99,16 @@ class SimulatedKeyboard:
     """A keyboard that ships with the application: any program on this machine plays it by sending MIDI
     to its port, as ``python -m yellow_hinge.sound.simulated`` does."""
 
-    def __init__(self, port: int = 0) -> None:
-        self.port = port or _free_port()
-        self.name = f"Simulated keyboard, port {self.port}"
+    name = "Simulated keyboard"
+
+    def __init__(self) -> None:
+        self.port = 0  #: where it listens, once it does
         self._over = threading.Event()
         self._thread: threading.Thread | None = None
 
     def start(self, hear: Hear) -> None:
-        server = socket.create_server((LOCAL_HOST, self.port))
+        server = _server()
+        self.port = server.getsockname()[1]
         server.setblocking(False)
         self._over.clear()
         self._thread = threading.Thread(target=self._listen, args=(server, hear), daemon=True)
@@ -153,17 +155,14 @@ def _hand_on(message: Any, hear: Hear) -> None:
         hear(event)
 
 
-def _free_port() -> int:
-    """The first port of ours that nobody listens on; another window may have the first one."""
+def _server() -> socket.socket:
+    """On the first port of ours that is free; another window may have the first one."""
     for port in range(FIRST_PORT, FIRST_PORT + PORTS_TRIED):
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind((LOCAL_HOST, port))
-            except OSError:
-                continue
-            return port
-    return FIRST_PORT
+        try:
+            return socket.create_server((LOCAL_HOST, port))
+        except OSError as error:
+            last = error
+    raise OSError(f"no port from {FIRST_PORT} on is free ({last.strerror})")
 
 
 class MidiKeyboard:

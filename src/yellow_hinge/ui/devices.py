@@ -26,7 +26,7 @@ Touch = Callable[[int, int], None]
 
 class Devices(QObject):
     """Hears one keyboard. ``played`` carries what a player does (on the interface thread), ``changed``
-    says that other keys are held, and ``trouble`` what stands in the way, in words."""
+    says that other keys are held, and ``trouble`` what is to be said about it, in words."""
 
     played = Signal(object)
     changed = Signal()
@@ -88,6 +88,10 @@ class Devices(QObject):
             self.trouble.emit(f"{error}. Choose another keyboard, or plug it in again.")
             return
         self._keyboard = keyboard
+        if keyboard is self.simulated:
+            self.trouble.emit(f"Any program on this machine may play it, on port {self.simulated.port}.")
+        else:
+            self.trouble.emit("")
 
     def stop(self) -> None:
         """Hear nothing any more; all keys are let go."""
