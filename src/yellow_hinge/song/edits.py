@@ -4,7 +4,7 @@ undo shows, and in words what could not be carried along."""
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -130,15 +130,18 @@ def out_of_bounds(song: Song) -> tuple[str, ...]:
         voicing = song.voicing(slot.index)
         if voicing is None or not song.locked(slot.index) or slot.chord is None:
             continue
-        for side, hand in (("left", song.hands.left), ("right", song.hands.right)):
-            keys = voicing.hand(side).keys
-            if not keys:
-                continue
-            if not song.hands.can_reach(hand, keys):
-                found.append(f"{slot.where}: out of reach for the {side} hand")
-            elif keys[0] < hand.lowest_key or keys[-1] > hand.highest_key:
-                found.append(f"{slot.where}: out of the {side} hand's register")
+        found += beyond(voicing, song.hands, slot.where)
     return tuple(found)
+
+
+def beyond(voicing: Voicing, hands: HandProfile, where: str) -> Iterator[str]:
+    """What of a voicing a hand cannot reach, or has out of its register, in words."""
+    for side, hand in (("left", hands.left), ("right", hands.right)):
+        keys = voicing.hand(side).keys
+        if keys and not hands.can_reach(hand, keys):
+            yield f"{where}: out of reach for the {side} hand"
+        elif keys and (keys[0] < hand.lowest_key or keys[-1] > hand.highest_key):
+            yield f"{where}: out of the {side} hand's register"
 
 
 # --- hands and taste ---------------------------------------------------------------------

@@ -7,7 +7,7 @@ from dataclasses import replace
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.song.arrangement import At, Choice
 from yellow_hinge.song.chart import nearest_st
-from yellow_hinge.song.edits import Edit, choose, copy_take, with_arrangement
+from yellow_hinge.song.edits import Edit, beyond, choose, copy_take, with_arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.shape import HandShape, Voicing
@@ -69,7 +69,7 @@ def keep_for_alike(song: Song, index: int, voicing: Voicing) -> Edit:
             lost.append(f"the grip in {slot.where}, which has one of its own")
         else:
             choices[slot.at] = Choice(moved, True)
-            remarks += _beyond(moved, song.hands, slot.where)
+            remarks += beyond(moved, song.hands, slot.where)
     arrangement = replace(song.decided(index), choices=choices)
     after = with_arrangement(song, song.slots[index].take, arrangement)
     return Edit(after, f"Grip for every {chord.quality or 'major triad'}", None, tuple(lost), tuple(remarks))
@@ -101,18 +101,6 @@ def _outside_st(voicing: Voicing, hands: HandProfile) -> int:
         for hand, keys in ((hands.left, voicing.left.keys), (hands.right, voicing.right.keys))
         if keys
     )
-
-
-def _beyond(voicing: Voicing, hands: HandProfile, where: str) -> list[str]:
-    """What of a grip is out of a hand's reach or register."""
-    found = []
-    for side, hand in (("left", hands.left), ("right", hands.right)):
-        keys = voicing.hand(side).keys
-        if keys and not hands.can_reach(hand, keys):
-            found.append(f"{where}: out of reach for the {side} hand")
-        elif keys and (keys[0] < hand.lowest_key or keys[-1] > hand.highest_key):
-            found.append(f"{where}: out of the {side} hand's register")
-    return found
 
 
 def keep_as_take(song: Song, index: int, voicing: Voicing, name: str) -> Edit:

@@ -6,12 +6,12 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import TYPE_CHECKING, overload
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.ui.hinges_page.alternatives import AlternativesModel
+from yellow_hinge.ui.hinges_page.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.state import AlternativeLine, HingesState
 from yellow_hinge.ui.worker import Worker
 
@@ -22,18 +22,6 @@ if TYPE_CHECKING:
 MakeDesk = Callable[[], "ShapeDesk"]
 #: Filters that are offered at once, in two columns.
 _MOST_OFFERED = 6
-
-
-class FilterField(QLineEdit):
-    """Escape leads back to the leaves."""
-
-    left = Signal()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
 
 
 class _Lines(Sequence[AlternativeLine]):
@@ -82,7 +70,7 @@ class FilterBar(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
-        self.field = FilterField()
+        self.field = EntryField()
         self.field.setPlaceholderText("All shapes: root position, 3 on top...")
         self.field.setAccessibleName("Filter all voicings of this chord")
         self.field.setToolTip(

@@ -6,7 +6,6 @@ from __future__ import annotations
 from html import escape
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
@@ -22,25 +21,11 @@ from PySide6.QtWidgets import (
 from yellow_hinge.errors import BadInput
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.grip_state import GripState
 from yellow_hinge.ui.hinges_page.state import HingesState
 
 _KEEP = ("keep-grip", "keep-alike", "keep-grip-take", "keep-shape")
-
-
-class NotesField(QLineEdit):
-    """Notes as they are typed. Escape leads back to the leaves, Return keeps."""
-
-    kept = Signal()
-    left = Signal()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.kept.emit()
-        else:
-            super().keyPressEvent(event)
 
 
 class GripSide(QWidget):
@@ -60,7 +45,7 @@ class GripSide(QWidget):
         about.setObjectName("quiet")
         about.setWordWrap(True)
         layout.addWidget(about)
-        self.field = NotesField()
+        self.field = EntryField()
         self.field.setAccessibleName("Notes of my grip, left hand ; right hand")
         self.field.setPlaceholderText("D3 G3 B3 ; F#4 B4")
         self.field.setToolTip("Notes with their octaves, or key numbers; a semicolon between the hands")
