@@ -343,5 +343,9 @@ def test_every_shape_is_filtered_by_typing_and_clicking(
     bar.field.selectAll()
     qtbot.keyClicks(bar.field, "purple")
     assert "'purple' is not understood" in bar.words.text()
+    qtbot.keyClick(bar.field, K.Key_Escape)
+    press(window, qtbot, K.Key_Right, 2)
+    assert not model.rowCount()  # nothing of the chord before stays in the list
+    press(window, qtbot, K.Key_Left, 2)
     bar.field.clear()
     assert [line.voicing for line in model.lines] == [line.voicing for line in best]

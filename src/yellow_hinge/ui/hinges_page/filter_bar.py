@@ -123,6 +123,7 @@ class FilterBar(QWidget):
         found = self._found
         if found is None or found.song is not song or found.index != index:
             self._say("Looking at every shape...")
+            self._show((), (None, ""))  # what is listed belongs to another chord
             self.worker.start(lambda progress, _: self._look(song, index, progress))
             return
         text = self.field.text()
@@ -137,10 +138,12 @@ class FilterBar(QWidget):
             self._say(f"{problem.what}: {problem.remedy}.")
             return
         self._say(f"{len(shown):,} of {len(found):,} voicings, the least effort first")
-        low, high = self._state.key_range()
-        self._model.take_many(_Lines(shown, self._state), (low, high))
+        self._show(_Lines(shown, self._state), (found, text))
         self._show_offers(found.counts(text))
-        self._shown = (found, text)
+
+    def _show(self, lines: Sequence[AlternativeLine], what: tuple[Everything | None, str]) -> None:
+        self._model.take_many(lines, self._state.key_range())
+        self._shown = what
 
     def _look(self, song: Song, index: int, progress: Callable[[float], bool]) -> object:
         if self._desk is None:

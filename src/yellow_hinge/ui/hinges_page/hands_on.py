@@ -282,7 +282,7 @@ def grip_commands(page: HingesPage) -> list[Command]:
         Command("keep-grip-take", "Keep as a take", lambda: hands().keep_take(), ("Q",), "Grip",
                 "Keep my grip in a take of its own; this take stays as it is", enabled=page.can_keep),
         Command("keep-shape", "Keep as my shape", page.keep_shape, ("F",), "Grip",
-                "Write the shape of the hand that clicks go to into my recipes, in every key and inversion",
+                "Write the shape of the hand that clicks go to into my recipes, for every key",
                 enabled=page.can_keep),
     ]  # fmt: skip
     return [*keeping, *inverting, *octaves, *notes]
