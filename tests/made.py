@@ -18,6 +18,7 @@ from yellow_hinge.song.model import FIRST_TAKE, Song, Take
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, parse_key
 from yellow_hinge.theory.pitch import NoteName, read_pitch
+from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 #: Written chords 0..7: C, Am7, Dm7, F, G7 in the walk, E7, Am, C in the bridge.
@@ -74,18 +75,31 @@ DECIDED: dict[str, object] = {
     "loop": True,
     "levels": (("bass", 1), ("leaps", -2)),
     "rules_off": ("pedal", "tritone"),
-    "tastes": {"Walk": Taste("spread", 1, "room", NoteName(5 - 2), True, "left", False)},
+    "tastes": {
+        "Walk": Taste(
+            "spread",
+            1,
+            "room",
+            NoteName(5 - 2),
+            True,
+            "left",
+            False,
+            (HandRule("left", "octave"),),
+            frozenset({"colour"}),
+        )
+    },
     "choices": {At(F): Choice(held(41), True)},
     "asks": {
         At(F): Ask(
             Taste(colour=3),
-            Hold(right=held(41).right, top=69, lowest=40, left_recipe="root"),
+            Hold(right=held(41).right, top=69, lowest=40, left_recipe="root", off=frozenset({"top"})),
             (Fill("right", 69, 71, 70, Fraction(3), Fraction(1)),),
         )
     },
     "swaps": {F: (ChordAt(chord("Dm9"), Fraction(2)), ChordAt(chord("Db7"), Fraction(2)))},
     "keys_set": {F: parse_key("Bb")},
     "untouched": frozenset({F}),
+    "rules": (HandRule("right", "top", "3"), HandRule("left", "lowest", 40, on=False)),
 }
 
 

@@ -13,6 +13,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
+from yellow_hinge.song.arrangement import Taste
+from yellow_hinge.song.edits import wish_for_section
+from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.tasks.files import Unsaved, demo_song
 from yellow_hinge.tasks.recovery import Found
 from yellow_hinge.ui import theme
@@ -22,6 +25,8 @@ from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.worker import Worker
+from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.handling import Keys
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -31,7 +36,7 @@ def settle(window: Window) -> None:
     """Let the search end and everything be painted."""
     while window.document.worker.running:
         QCoreApplication.processEvents()
-    while isinstance(window.page, SwapsPage) and window.page.worker.running:
+    while any(worker.running for worker in window.page.findChildren(Worker)):
         QCoreApplication.processEvents()
     for _ in range(20):
         QCoreApplication.processEvents()
@@ -65,7 +70,7 @@ def hinges_hinge(window: Window) -> None:
 
 
 def hinges_loop(window: Window) -> None:
-    hinges(window, 0).toggle_loop()
+    hinges(window, 0).commands["loop"].run()
     settle(window)
     hinges(window, 24, on_hinge=True)
 
@@ -78,8 +83,55 @@ def hinges_takes(window: Window) -> None:
     hinges(window, 11).next_row()
 
 
-def wishes(window: Window) -> None:
-    hinges(window, 3).commands["face-rules"].run()
+def rules(window: Window) -> None:
+    """Rules and wishes of all kinds, one that rests, and the price of a new one."""
+    document = window.document
+    document.apply(set_rule(document.song, Stretch("section", 0), HandRule("right", "top", "3")))
+    document.apply(set_rule(document.song, Stretch("song"), HandRule("left", "highest", 57, on=False)))
+    taste = Taste(melody="clear", rules=document.song.arrangement.tastes["Verse"].rules)
+    document.apply(wish_for_section(document.song, "Verse", taste))
+    settle(window)
+    view = hinges(window, 3)
+    view.commands["face-rules"].run()
+    view.wishes.choose_scope(1)
+    panel = view.wishes.rules
+    panel.kind_box.setCurrentIndex(panel.kind_box.findData("octave"))
+    panel.kind_box.activated.emit(panel.kind_box.currentIndex())
+
+
+def ways(window: Window) -> None:
+    """A grip that is too wide for these hands, and the ways to play it."""
+    view = hinges(window, 4)
+    view.commands["face-grip"].run()
+    view.hands_on.enter(Keys((42, 49, 57), (69, 73, 76)))
+
+
+def held_hand(window: Window) -> None:
+    """A line that walks down under a hand that is held."""
+    hinges(window, 4)
+    window.go_to("Swaps")
+    settle(window)
+    view = window.page
+    assert isinstance(view, SwapsPage)
+    view.commands["bass"].run()
+    for _ in range(3):
+        settle(window)
+        view.commands["turn-face"].run()
+    settle(window)
+    view.commands["mark"].run()
+
+
+def ladder(window: Window) -> None:
+    hinges(window, 4)
+    window.go_to("Swaps")
+    settle(window)
+    view = window.page
+    assert isinstance(view, SwapsPage)
+    view.commands["ladder"].run()
+    settle(window)
+    for _ in range(2):
+        view.commands["mark"].run()
+        view.commands["list-up"].run()
 
 
 def grip(window: Window) -> None:
@@ -137,11 +189,14 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("hinge-chosen-light", "copper-kite", hinges_hinge),
     ("hinges-loop-light", "copper-kite", hinges_loop),
     ("takes-light", "lantern-ferry", hinges_takes),
-    ("wishes-light", "lantern-ferry", wishes),
+    ("rules-light", "lantern-ferry", rules),
     ("grip-light", "lantern-ferry", grip),
     ("names-light", "lantern-ferry", names),
     ("lines-light", "salt-stairs", lines),
     ("swaps-light", "salt-stairs", swaps),
+    ("ways-light", "lantern-ferry", ways),
+    ("held-hand-light", "lantern-ferry", held_hand),
+    ("ladder-light", "lantern-ferry", ladder),
     ("found-light", "lantern-ferry", found),
     ("hinges-dark", "salt-stairs", hinges_dark),
 )

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
+from random import Random
 
+import numpy as np
 import pytest
 
 from made import song_of
@@ -15,8 +17,12 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.tasks.judge import Player, judge, judge_row, read_grips
 from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.candidates import candidates
+from yellow_hinge.voicing.recipes import Library, builtin_library
+from yellow_hinge.voicing.wish import Wish
 
 PLAYER = Player(Arrangement(), HandProfile())
 #: symbol, left ; right, bass -> degrees of both hands, a name among the first three
@@ -124,3 +130,61 @@ def test_judge_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture
     assert run(["judge", str(path), "--school", "open", "--colour", "3"]) == 0
     text = capsys.readouterr().out
     assert "Dm7" in text and "half steps." in text and "Effort of the row" in text
+
+
+def test_grips_are_named_as_their_player_does_within_three() -> None:
+    """Grips of three schools for thirty symbols, named from their notes alone: root, third, seventh and bass
+    as the player has them."""
+    symbols = [
+        "C",
+        "Am",
+        "Dm7",
+        "G7",
+        "Cmaj7",
+        "F6",
+        "Bm7b5",
+        "E7b9",
+        "Fm6",
+        "Cadd9",
+        "Gsus",
+        "G7sus",
+        "D9",
+        "C13",
+        "Cmaj9",
+        "Dm9",
+        "Am11",
+        "Fmaj7#11",
+        "Bb7#11",
+        "G13",
+        "Cdim7",
+        "Fm(maj7)",
+        "C/E",
+        "G/B",
+        "Am7/G",
+        "D/F#",
+        "C69",
+        "Ebmaj7",
+        "Ab7",
+        "Db9",
+    ]
+    library, chance = builtin_library(), Random(7)
+    named = count = 0
+    for symbol in symbols:
+        chord = parse_chord(symbol)
+        assert chord is not None
+        for school in ("solo", "spread", "melody"):
+            wish = Wish(chord, parse_key("C"), library.school(school), 1, "self", HandProfile())
+            found = candidates(wish, library)
+            pairs = [(int(i), int(j)) for i, j in np.argwhere(found.legal)]
+            for i, j in chance.sample(pairs, min(3, len(pairs))):
+                names = identify(found.left[i].keys + found.right[j].keys)[:3]
+                named += any(_same(name.chord, chord) for name in names)
+                count += 1
+    assert count > 200 and named >= 0.95 * count
+
+
+def _same(one: ChordSymbol, other: ChordSymbol) -> bool:
+    return one.root.pitch_class == other.root.pitch_class and (
+        (one.third, one.seventh, one.bass_name.pitch_class)
+        == (other.third, other.seventh, other.bass_name.pitch_class)
+    )

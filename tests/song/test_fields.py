@@ -12,7 +12,7 @@ from made import DECIDED, WALK, F, chord, decided_song, held
 from yellow_hinge.formats import project_file
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
+from yellow_hinge.song.arrangement import WISHES, Arrangement, Ask, At, Choice, Taste
 from yellow_hinge.song.carry import FIELDS
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import (
@@ -30,6 +30,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.shape import Hold
 
 NAMES = [one.name for one in fields(Arrangement)]
@@ -44,6 +45,10 @@ def retyped(song: Song, change: Callable[[str], str]) -> Edit:
     text = change(song.chart.text)
     assert text != song.chart.text
     return edit_chart(song, parse_chart(text))
+
+
+def test_every_wish_of_a_taste_is_known() -> None:
+    assert {one.name for one in fields(Taste)} == {*WISHES, "rules", "off"}
 
 
 def test_every_field_has_a_row_and_an_example() -> None:
@@ -146,13 +151,15 @@ def test_every_field_moves_into_another_key() -> None:
     ask = moved.asks[At(F)]
     assert moved.choices == {At(F): Choice(held(44), True)}
     assert ask.taste == Taste(colour=3)
-    assert ask.hold == Hold(right=held(44).right, top=72, lowest=43, left_recipe="root")
+    assert ask.hold == Hold(
+        right=held(44).right, top=72, lowest=43, left_recipe="root", off=frozenset({"top"})
+    )
     assert ask.fills == (Fill("right", 72, 74, 73, Fraction(3), Fraction(1)),)
     assert moved.swaps == {F: (ChordAt(chord("Fm9"), Fraction(2)), ChordAt(chord("Fb7"), Fraction(2)))}
     assert moved.keys_set == {F: parse_key("Db")}
     assert moved.tastes["Walk"].pedal == NoteName(3).above(2, 3)
     for name in ("school", "colour", "bass", "melody", "hands", "inverted", "loop", "levels", "rules_off",
-                 "untouched"):  # fmt: skip
+                 "untouched", "rules"):  # fmt: skip
         assert getattr(moved, name) == DECIDED[name]
 
 
@@ -251,3 +258,14 @@ def test_a_route_follows_the_names_of_sections() -> None:
     assert renamed.route == {("Stroll", 2): 1}
     gone = edit_chart(song, parse_chart("[Other]\n| C |\n[And]\n| D |\n[More]\n| E |")).song
     assert gone.route == {}
+
+
+def test_a_fixed_grip_goes_along_into_another_key() -> None:
+    grip = HandRule("left", "grip", (41, 48))
+    song = decided_song("school")
+    ruled = replace(song, takes=(replace(song.take, arrangement=replace(song.arrangement, rules=(grip,))),))
+    assert change_key(ruled, parse_key("Eb")).song.arrangement.rules == (replace(grip, value=(44, 51)),)
+    high = replace(grip, value=(120, 127))
+    gone = replace(ruled, takes=(replace(ruled.take, arrangement=replace(song.arrangement, rules=(high,))),))
+    moved = change_key(gone, parse_key("Eb"))
+    assert moved.song.arrangement.rules == () and "beyond the keyboard" in moved.lost[0]

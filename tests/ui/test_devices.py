@@ -10,11 +10,12 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.ui.devices import Devices
+from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import page, press, settle
+from .conftest import page, press, settle, show
 
 K = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -104,3 +105,75 @@ def test_closing_lets_the_port_go(window: Window, devices: Devices, qtbot: QtBot
     assert devices.held.sounding == () and devices.name == "No keyboard"
     devices.choose(devices.simulated.name)  # the port is free again
     assert devices.listening
+
+
+def test_two_rows_of_letters_play(window: Window, devices: Devices, qtbot: QtBot) -> None:
+    view = page(window, HingesPage)
+    view.select(Selection(CHORD))
+    view.row_view.setFocus()
+    press(window, qtbot, K.Key_Y)
+    devices.choose(devices.computer.name)
+    assert "no commands meanwhile" in window.panel.words.text()
+    focus = window.page.focus
+    for key in (K.Key_Z, K.Key_D, K.Key_B):
+        qtbot.keyPress(focus, key)
+    assert devices.held.sounding == (60, 63, 67) == view.keyboard._held
+    qtbot.keyRelease(focus, K.Key_D)
+    qtbot.keyClick(focus, K.Key_BracketLeft)
+    qtbot.keyPress(focus, K.Key_Slash)
+    assert devices.held.sounding == (60, 64, 67)  # an octave lower: E4 above C4 that is still held
+    trial = view.state.trial
+    assert trial is not None and set(trial.keys) == {60, 64, 67}
+    qtbot.keyRelease(focus, K.Key_Z)
+    assert devices.held.sounding == (64, 67)
+    view.grip.field.setFocus()
+    qtbot.keyClicks(view.grip.field, "b")
+    assert view.grip.field.text().endswith("b")  # where one types they are letters
+    view.row_view.setFocus()
+    devices.choose("No keyboard")
+    assert devices.held.sounding == ()
+    take = window.document.song.arrangement.loop
+    press(window, qtbot, K.Key_B)
+    settle(window, qtbot)
+    assert window.document.song.arrangement.loop != take
+
+
+def test_notes_go_to_the_simulated_port(window: Window, devices: Devices, qtbot: QtBot) -> None:
+    panel, playback = window.panel, window.playback
+    panel.out_box.setFocus()
+    panel.out_box.setCurrentText("Simulated port")
+    panel.out_box.activated.emit(panel.out_box.currentIndex())
+    if "obody listens" in panel.out_words.text():
+        assert panel.out_box.currentText() == "This program only" and playback.goes_to == ""
+    listener = subprocess.Popen(
+        [sys.executable, "-m", "yellow_hinge.sound.simulated_listener", "0"],
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    assert listener.stdout is not None
+    playback._stand_in.port = int(listener.stdout.readline().split()[-1])
+    panel.out_box.setCurrentText("Simulated port")
+    panel.out_box.activated.emit(panel.out_box.currentIndex())
+    assert playback.goes_to == "Simulated port" and panel.out_words.text() == ""
+    window.transport.click.click()
+    press(window, qtbot, K.Key_Space)
+    qtbot.waitUntil(lambda: playback.playing, timeout=5000)
+    qtbot.wait(400)
+    press(window, qtbot, K.Key_Space)
+    window.playback.close()
+    listener.terminate()
+    said = listener.stdout.read()
+    listener.stdout.close()
+    listener.wait()
+    keys = {key for voicing in [window.document.song.voicing(0)] if voicing for key in voicing.keys}
+    assert keys <= {int(line.split()[3]) for line in said.splitlines() if " on " in line}
+    assert " on 10 76 " in said and "control 2 123 0" in said
+
+
+def test_held_keys_show_on_the_hands_page(window: Window, devices: Devices, qtbot: QtBot) -> None:
+    hands = show(window, qtbot, HandsPage)
+    before = window.document.song.hands
+    with play(devices, "down C3 E4\nwait 0.3\nup\n"):
+        qtbot.waitUntil(lambda: hands.keyboard._held == (48, 64), timeout=20_000)
+        qtbot.waitUntil(lambda: hands.keyboard._held == (), timeout=20_000)
+    assert window.document.song.hands == before

@@ -349,3 +349,64 @@ def test_every_shape_is_filtered_by_typing_and_clicking(
     press(window, qtbot, K.Key_Left, 2)
     bar.field.clear()
     assert [line.voicing for line in model.lines] == [line.voicing for line in best]
+
+
+def test_a_wide_grip_has_its_ways_out_side_by_side(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Y)
+    assert not view.grip.ways.isVisible()
+    enter(view, qtbot, "F#2 C#3 A3 ; A4 C#5 E5")
+    ways = view.grip.ways
+    caution = ways.caution.text()
+    assert ways.isVisible() and "Do not force it" in caution and "clinician" in caution
+    cards = [card for card in ways.cards if card.isVisible()]
+    assert "as entered" in cards[0].accessibleName() and "(chosen)" in cards[0].accessibleName()
+    tops = next(card for card in cards if "drop the left hand's top note" in card.accessibleName())
+    alone = next(card for card in cards if "alone" in card.accessibleName())
+    assert tops.keys.left == (42, 49) and alone.keys.left == (42,)
+    click(qtbot, tops)
+    assert window.playback.playing  # it is heard at once
+    window.playback.stop()
+    assert keys(view.state.trial) == ((42, 49), (69, 73, 76))
+    assert ways.isVisible() and "(chosen)" in tops.accessibleName()  # the others stay to be compared
+    alone.setFocus()
+    qtbot.keyClick(alone, K.Key_Space)
+    assert keys(view.state.trial) == ((42,), (69, 73, 76))
+    view.keyboard.setFocus()
+    press(window, qtbot, K.Key_Return)
+    settle(window, qtbot)
+    assert window.document.song.locked(CHORD) and not ways.isVisible()
+    assert keys(window.document.song.voicing(CHORD)) == ((42,), (69, 73, 76))
+
+
+def test_the_solo_guide_takes_the_place_of_a_free_hand(
+    window: Window, view: HingesPage, qtbot: QtBot
+) -> None:
+    assert view.keyboard._scale == frozenset()
+    press(window, qtbot, K.Key_W)
+    click(qtbot, view.wishes.scopes.button(1))
+    pick(qtbot, view.wishes.boxes["hands"], "left")
+    settle(window, qtbot)
+    press(window, qtbot, K.Key_E)
+    right, hand = view.leaf.hand_labels["right"].text(), window.document.song.hands.right
+    assert "is free" in right and "natural minor" in right and "guide tone" in right
+    assert len(view.keyboard._scale) == 7 and view.keyboard._register == (hand.lowest_key, hand.highest_key)
+    last = len(window.document.song.slots) - 1
+    view.select(Selection(last))  # in another section both hands play
+    assert view.keyboard._scale == frozenset() and "is free" not in view.leaf.hand_labels["right"].text()
+
+
+def test_each_hand_is_named_by_itself(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, "E3 A3 ; C#4 F#4 A4")
+    view.keyboard.setFocus()
+    press(window, qtbot, K.Key_I)
+    said = [view.names.hands.item(row).text() for row in range(view.names.hands.count())]
+    assert any(line.startswith("Right: F♯m/C♯") or line.startswith("Right: F♯m") for line in said)
+    assert any(line.startswith("Left: ") for line in said)
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, "A3 E4 ; A4")  # b3 and b7 of F#m7: its guide tones
+    view.keyboard.setFocus()
+    press(window, qtbot, K.Key_I)
+    said = [view.names.hands.item(row).text() for row in range(view.names.hands.count())]
+    assert said and all(line.startswith("Left: ") for line in said)
+    assert any("F♯m7" in line and "third and seventh" in line for line in said)

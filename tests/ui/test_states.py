@@ -19,6 +19,7 @@ from yellow_hinge.tasks.drafts import check
 from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.tasks.solved import Betterment, Offer
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
+from yellow_hinge.ui.hinges_page.soloing import soloing_words
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection, offer_words
 from yellow_hinge.ui.song_page.state import reach_label
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
@@ -242,13 +243,15 @@ def test_small_notes_of_one_voice_take_each_other_s_place(state: HingesState) ->
 
 def test_words_for_a_solo_line(state: HingesState) -> None:
     state.select(Selection(5))
-    words = state.soloing_words()
+    words = soloing_words(state.song, state.selection.index, state.key_at(state.selection.index))
     assert words.startswith("C phrygian dominant: ") and "Guide-tone line: " in words
     assert "Whole song: E♭ major pentatonic" in words and "becomes its ♭3" in words
     rest = song_of("| C | N.C. |")
     state.take(rest, row(rest, state.library))
     state.select(Selection(1))
-    assert state.scale_here() is None and "rest" in state.soloing_words()
+    assert state.scale_here() is None and "rest" in soloing_words(
+        state.song, state.selection.index, state.key_at(state.selection.index)
+    )
 
 
 def test_a_smaller_change_in_words(state: HingesState) -> None:

@@ -127,6 +127,24 @@ def test_the_school_s_order_comes_first_and_reach_needs_no_way_out() -> None:
     assert reductions(WIDE, wish("Cmaj7", "solo", HandProfile().with_reach(10, 8))) == []
 
 
+def test_the_bottom_alone_carries_the_chord() -> None:
+    asked = replace(wish("Cmaj7", "solo", HandProfile().with_reach(8, 8)), bass="self")
+    open_ninth = Voicing(spread((48, "R"), (55, "5"), (62, "9")), spread((64, "3"), (71, "7")))
+    ways = reductions(open_ninth, asked)
+    alone = [way for way in ways if "alone" in way.words]
+    assert [(way.voicing.left.keys, way.voicing.right.keys) for way in alone] == [((48,), (64, 71))]
+    assert ways.index(alone[0]) > [way.words for way in ways].index("drop the left hand's top note")
+
+
+def test_a_grip_of_ones_own_need_not_be_lawful() -> None:
+    """Without a third there is nothing lawful to come down to; the player's grip has ways out anyway."""
+    bare = Voicing(spread((36, "R"), (43, "5"), (55, "5")), spread((60, "R"), (67, "5")))
+    asked = replace(wish("Cmaj7", "solo", HandProfile().with_reach(8, 8)), bass="self")
+    assert reductions(bare, asked) == []
+    own = reductions(bare, asked, lawful=False)
+    assert own and all(asked.profile.can_reach(asked.profile.left, way.voicing.left.keys) for way in own)
+
+
 def test_strain_in_words_grows() -> None:
     words = [strain_words(strain) for strain in (10, 70, 90, 100, 120)]
     assert words == ["easy", "open", "wide", "at the limit", "beyond easy reach"]

@@ -18,6 +18,7 @@ from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text, json_in
 from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
+from yellow_hinge.formats.project_rules import RuleIn, rule_out, rules_in
 from yellow_hinge.formats.project_v1 import from_version_1
 from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.arrangement import Arrangement, Ask, At, Bass, Choice, Melody, Taste
@@ -66,6 +67,8 @@ class TasteIn(msgspec.Struct, omit_defaults=True):
     held_top: bool | None = None
     hands: Hands | None = None
     inverted: bool | None = None
+    rules: list[RuleIn] = []
+    off: list[str] = []
 
     def __post_init__(self) -> None:
         if self.colour is not None and not 0 <= self.colour <= 3:
@@ -100,6 +103,7 @@ class AskIn(msgspec.Struct, omit_defaults=True):
     lowest: int | None = None
     highest: int | None = None
     fills: list[FillIn] = []
+    off: list[str] = []
 
 
 class TakeIn(msgspec.Struct):
@@ -123,6 +127,7 @@ class TakeIn(msgspec.Struct):
     swaps: dict[str, list[tuple[str, str]]] = {}
     keys_set: dict[str, str] = {}
     untouched: list[int] = []
+    rules: list[RuleIn] = []
 
     def __post_init__(self) -> None:
         for name, level in self.levels.items():
@@ -247,7 +252,7 @@ class _Reader:
             self._by_chord(read_in.asks, _ask, "the wishes"),
             self._swaps(read_in),
             {at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
-            frozenset(self._chart.by_id) & frozenset(read_in.untouched),
+            frozenset(self._chart.by_id) & frozenset(read_in.untouched), rules_in(read_in.rules),
         )  # fmt: skip
         return Take(read_in.id, read_in.name, arrangement)
 
@@ -304,7 +309,7 @@ def _taste(read_in: TasteIn) -> Taste:
     pedal = None if read_in.pedal is None else _note(read_in.pedal)
     return Taste(
         read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top,
-        read_in.hands, read_in.inverted,
+        read_in.hands, read_in.inverted, rules_in(read_in.rules), frozenset(read_in.off),
     )  # fmt: skip
 
 
@@ -315,7 +320,8 @@ def _choice(read_in: ChoiceIn) -> Choice:
 def _ask(read_in: AskIn) -> Ask:
     plain = ("top", "bass", "left_recipe", "right_recipe", "lowest", "highest")
     left, right = (None if one is None else _shape(one) for one in (read_in.left, read_in.right))
-    hold = Hold(left, right, **{name: getattr(read_in, name) for name in plain})
+    values: dict[str, Any] = {name: getattr(read_in, name) for name in plain}
+    hold = Hold(left, right, **values, off=frozenset(read_in.off))
     fills = tuple(
         Fill(f.hand, f.start_key, f.end_key, f.key, _beats(f.offset_beats), _beats(f.beats))
         for f in read_in.fills
@@ -375,6 +381,7 @@ def _take_out(take: Take) -> Raw:
         "swaps": {str(at): [_chord_out(chord) for chord in row] for at, row in sorted(one.swaps.items())},
         "keys_set": {str(at): str(key) for at, key in sorted(one.keys_set.items())},
         "untouched": sorted(one.untouched),
+        "rules": [rule_out(rule) for rule in one.rules],
     }
 
 
@@ -392,15 +399,19 @@ def _shape_out(shape: HandShape) -> Raw:
 
 
 def _taste_out(taste: Taste) -> Raw:
-    pairs = ((one.name, getattr(taste, one.name)) for one in fields(taste))
-    return {name: str(v) if name == "pedal" else v for name, v in pairs if v is not None}
+    out = {name: getattr(taste, name) for name in taste.said}
+    if taste.pedal is not None:
+        out["pedal"] = str(taste.pedal)
+    more = {"rules": [rule_out(rule) for rule in taste.rules], "off": sorted(taste.off)}
+    return out | {name: value for name, value in more.items() if value}
 
 
 def _ask_out(ask: Ask) -> Raw:
-    holds = ((name, getattr(ask.hold, name)) for name in ask.hold.names)
+    holds = ((name, getattr(ask.hold, name)) for name in ask.hold.said)
     out = {name: _shape_out(v) if isinstance(v, HandShape) else v for name, v in holds}
     fills = [{one.name: _plain(getattr(fill, one.name)) for one in fields(fill)} for fill in ask.fills]
-    return {"taste": _taste_out(ask.taste), **out, **({"fills": fills} if fills else {})}
+    more = {"fills": fills, "off": sorted(ask.hold.off)}
+    return {"taste": _taste_out(ask.taste), **out, **{name: one for name, one in more.items() if one}}
 
 
 def _plain(value: Any) -> Any:
@@ -420,6 +431,7 @@ _OPTIONAL = {
     "asks": set(AskIn.__struct_fields__),
     "tastes": set(TasteIn.__struct_fields__),
     "taste": set(TasteIn.__struct_fields__),
+    "rules": set(RuleIn.__struct_fields__),
 }
 
 

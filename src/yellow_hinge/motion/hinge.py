@@ -73,7 +73,7 @@ class HingeReport:
     def hand(self, side: str) -> HandMotion:
         return self.left if side == "left" else self.right
 
-    @property
+    @cached_property
     def motion_st(self) -> int:
         return self.left.motion_st + self.right.motion_st
 

@@ -26,6 +26,7 @@ from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.candidates import Shapes
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
+from yellow_hinge.voicing.wish import Wish
 
 Progress = Callable[[float], bool]
 #: Prices of sharing a voicing with an earlier take that are tried in turn.
@@ -78,6 +79,7 @@ class Planner:
         return Rounds(columns, problem.times, lambda u, v: self._store.link(places[u], places[v]), solver)
 
     def _answer(self, found: RoundsPath, started: float) -> Answer:
+        ask()
         places = self._problem.places
         voicings = tuple(
             self._voicing(place, state) for place, state in zip(places, found.path.states, strict=True)
@@ -91,11 +93,30 @@ class Planner:
 
     def resolved(self, place: Place) -> Place:
         """The place as it can be played: in another school's shapes where its own school has none
-        for this chord and these hands. What the player has fixed is never worked around."""
-        if place.wish is None or place.lock is not None or place.wish.hold is not None:
+        for this chord and these hands, and without the rules that cannot be obeyed. What the player has
+        fixed is never worked around."""
+        if place.wish is None or place.lock is not None:
+            return place
+        if place.wish.rules:
+            place = self._obeying(place, place.wish)
+        assert place.wish is not None
+        if place.wish.hold is not None:
             return place
         wish = self._store.lent(place, self._refusal.playable)
         return place if wish is place.wish else replace(place, wish=wish)
+
+    def _obeying(self, place: Place, wish: Wish) -> Place:
+        """The place with those of its rules that can be obeyed together, in their order."""
+        if self.playable(place):
+            return place
+        rests = any(rule.kind == "rest" for rule in wish.rules)
+        kept = replace(wish, rules=(), hands="both" if rests else wish.hands)
+        for rule in wish.rules:
+            hands = wish.hands if rule.kind == "rest" else kept.hands
+            tried = replace(kept, rules=(*kept.rules, rule), hands=hands)
+            if self.playable(replace(place, wish=tried)):
+                kept = tried
+        return replace(place, wish=kept)
 
     def prepare(self, problem: Progression) -> None:
         """List the shapes of a problem that is to be solved later. Where several transpositions

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from yellow_hinge.errors import Problem
 from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_phrase
@@ -49,7 +50,7 @@ class Refusal:
     def _release(self, wish: Wish, hold: Hold) -> str:
         """The one thing that has to be let go, where one is enough."""
         for name in hold.names:
-            if self.playable(replace(wish, hold=replace(hold, **{name: None}))):
+            if self.playable(replace(wish, hold=_without(hold, name))):
                 return f"let go {_HOLD_WORDS[name]}"
         return "let go what is fixed"
 
@@ -81,3 +82,8 @@ def _reach_remedy(profile: HandProfile, left: int, right: int) -> str:
     if right > profile.right.reach:
         wider.append(f"the right hand {reach_phrase(right)}")
     return f"it would fit with {' and '.join(wider)}; if that is a stretch, take a plainer chord"
+
+
+def _without(hold: Hold, name: str) -> Hold:
+    nothing: dict[str, Any] = {name: None}
+    return replace(hold, **nothing)

@@ -78,6 +78,7 @@ class Store:
             for side, shapes in (("left", found.left), ("right", found.right)):
                 if place.wish.plays(side):
                     self._hinges.meet(place.wish, side, shapes)
+        ask()
         weights = weights_of(place.wish.school)
         return Column(pair_costs(place.wish, found, weights), key), Shapes(found.left, found.right)
 

@@ -58,6 +58,7 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     own = [_hand_costs(wish, side, shapes, weights) for side, shapes in (("left", left), ("right", right))]
     ask()
     costs = own[0][:, None] + own[1][None, :] + _tone_costs(wish, left, right, weights)
+    ask()
     costs += weights.minor_ninth * _minor_ninths(left, right)
     costs += weights.mud * _mud(left, right) // 100
     if wish.hands == "both":
@@ -258,7 +259,9 @@ def hinge_costs(
     ask()
     if weights.shape_change:
         cost += weights.shape_change * _form_changes(before, after)
+    ask()
     cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)
+    ask()
     if side == "right":
         top = np.abs(_ends(after, -1)[None, :] - _ends(before, -1)[:, None]).astype(np.int32)
         cost += weights.top_move * top
@@ -266,6 +269,7 @@ def hinge_costs(
             cost += weights.held_top * (top == 0)
     elif weights.still and change == Change.ROOT:
         cost += weights.still * ((motion == 0) & (surplus == 0))
+    ask()
     cost[_counts(before) == 0, :] = 0
     cost[:, _counts(after) == 0] = 0
     return np.minimum(cost, FORBIDDEN - 1)

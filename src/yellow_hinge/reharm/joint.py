@@ -113,6 +113,7 @@ class _Steps:
         name = (side, weights, bass, change if minds else Change.ROOT)
         if name not in self._tables or len(self._tables[name]) < len(every):
             self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, bass, change)
+        ask()
         return self._tables[name][before[:, None], after[None, :]]
 
     def link(self, before: _Part, after: _Part, times: int) -> tuple[Costs, Costs]:
@@ -437,8 +438,10 @@ def _first(mask: npt.NDArray[np.bool_]) -> tuple[int, int]:
 
 def _first_product(sheet: Costs, left: Costs, product: MinPlus) -> Costs:
     """(L, swaps, R'): over the left hand's link (L', L) from a sheet (swaps, L', R')."""
+    ask()
     swaps, lefts, rights = sheet.shape
     flat = np.ascontiguousarray(sheet.transpose(1, 0, 2)).reshape(lefts, swaps * rights)
+    ask()
     return product(np.ascontiguousarray(left.T), flat).reshape(-1, swaps, rights)
 
 

@@ -166,6 +166,7 @@ def _kept(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[Tim
     """The drafts that change anything, each once, spelled as players read them."""
     seen: set[tuple[tuple[int, frozenset[int], Fraction], ...]] = {((*sounds(place.chord), place.beats),)}
     for rule, drafted, reason in _drafts(place, rules):
+        ask()
         row = tuple(replace(one, chord=readable(one.chord, place.key)) for one in drafted)
         heard = tuple((*sounds(one.chord), one.beats) for one in row)
         if heard not in seen and not _repeats(row, place):

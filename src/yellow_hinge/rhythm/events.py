@@ -8,7 +8,7 @@ from typing import Literal
 
 from yellow_hinge.theory.pitch import Pitch
 
-Part = Literal["left", "right", "bass", "melody"]
+Part = Literal["left", "right", "bass", "melody", "click"]
 
 
 @dataclass(frozen=True, slots=True, order=True)

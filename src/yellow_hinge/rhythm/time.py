@@ -56,6 +56,11 @@ class TempoMap:
         place = max(0, bisect_right(self._starts, quarters) - 1)
         return self._seconds[place] + (quarters - self._starts[place]) * self._rates[place]
 
+    def quarters(self, seconds: float) -> float:
+        """The place that sounds at a time: the other way round."""
+        place = max(0, bisect_right(self._seconds, seconds) - 1)
+        return self._starts[place] + (seconds - self._seconds[place]) / self._rates[place]
+
 
 @lru_cache(maxsize=4096)
 def share(total: Fraction, given: tuple[Fraction | None, ...]) -> tuple[Fraction, ...]:

@@ -8,13 +8,14 @@ made. All rounds of a section are alike; where a round is to differ, another tak
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
-from typing import Literal
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
 
 from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.voicing.hand_rules import HandRule, Kind, merged
 from yellow_hinge.voicing.shape import Hands, Hold, Voicing
 
 Bass = Literal["self", "bassist"]
@@ -32,13 +33,18 @@ class At:
     part: int = 0
 
 
+#: What a taste may say, rules apart.
+WISHES = ("school", "colour", "melody", "pedal", "held_top", "hands", "inverted")
+
+
 @dataclass(frozen=True, slots=True)
 class Taste:
     """What a section or a chord wants otherwise; None leaves it to what stands around it.
 
     ``pedal`` is a bass note held under the chords; ``held_top`` keeps the top note wherever the
     chords allow; ``hands`` says which hands play, ``inverted`` lets chords stand on their third,
-    fifth or seventh.
+    fifth or seventh. ``rules`` are for one hand each. What is named in ``off`` is kept, and does not
+    hold.
     """
 
     school: str | None = None
@@ -48,22 +54,36 @@ class Taste:
     held_top: bool | None = None
     hands: Hands | None = None
     inverted: bool | None = None
+    rules: tuple[HandRule, ...] = ()
+    off: frozenset[str] = frozenset()
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """The wishes that are said, rules apart, whether they hold or not."""
+        return tuple(name for name in WISHES if getattr(self, name) is not None)
+
+    def holding(self, name: str) -> Any:
+        """A wish that holds; None where it is not said or switched off."""
+        return None if name in self.off else getattr(self, name)
 
     def over(self, wider: Taste) -> Taste:
-        """This taste, and where it says nothing the wider one."""
+        """This taste, and where it says nothing the wider one: just what holds."""
+        if self is _NOTHING is wider:
+            return self
         found = {}
-        for one in fields(self):
-            own = getattr(self, one.name)
-            found[one.name] = getattr(wider, one.name) if own is None else own
-        return Taste(**found)
+        for name in (*self.said, *wider.said):
+            own = self.holding(name)
+            found[name] = wider.holding(name) if own is None else own
+        return Taste(**found, rules=merged(wider.rules, self.rules))
 
     def beyond(self, wider: Taste) -> Taste:
         """What this taste says that the wider one does not say already."""
-        found = {}
-        for one in fields(self):
-            own = getattr(self, one.name)
-            found[one.name] = None if own == getattr(wider, one.name) else own
-        return Taste(**found)
+        found = {name: self.holding(name) for name in self.said}
+        more = {name: value for name, value in found.items() if value != wider.holding(name)}
+        return Taste(**more, rules=tuple(rule for rule in self.rules if rule not in wider.rules))
+
+
+_NOTHING = Taste()
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,7 +112,8 @@ class Arrangement:
     ``loop`` leads from the last chord back to the first; ``levels`` how much things matter (concern
     id, -2..2); ``rules_off`` swap rules that are switched off. ``tastes`` go by section name;
     ``choices`` and ``asks`` by chord; ``swaps`` (what stands for a written chord), ``keys_set``
-    (local keys) and ``untouched`` (chords that no swap may take) by the written chord's id.
+    (local keys) and ``untouched`` (chords that no swap may take) by the written chord's id. ``rules`` are
+    for the whole take.
     """
 
     school: str = "solo"
@@ -110,6 +131,7 @@ class Arrangement:
     swaps: Mapping[int, tuple[ChordAt, ...]] = field(default_factory=dict)
     keys_set: Mapping[int, Key] = field(default_factory=dict)
     untouched: frozenset[int] = frozenset()
+    rules: tuple[HandRule, ...] = ()
 
     def ask(self, at: At) -> Ask:
         """What the player asks of a chord."""
@@ -118,17 +140,27 @@ class Arrangement:
     @property
     def own_taste(self) -> Taste:
         """What the whole take wants, as a taste."""
-        return Taste(self.school, self.colour, self.melody, hands=self.hands, inverted=self.inverted)
+        return Taste(
+            self.school, self.colour, self.melody, hands=self.hands, inverted=self.inverted, rules=self.rules
+        )
+
+    def has_rule(self, kind: Kind) -> bool:
+        """Whether there is a rule of a kind anywhere in the take."""
+        tastes = (*self.tastes.values(), *(ask.taste for ask in self.asks.values()))
+        return any(rule.kind == kind for rules in (self.rules, *(t.rules for t in tastes)) for rule in rules)
 
     def taste(self, at: At, section: str) -> Taste:
-        """The taste of a chord: its own, or else its section's."""
-        return self.ask(at).taste.over(self.tastes.get(section, Taste()))
+        """The taste of a chord: its own, or else its section's; and the rules of all three."""
+        own, wider = self.asks.get(at), self.tastes.get(section, _NOTHING)
+        if self.rules:
+            wider = replace(wider, rules=merged(self.rules, wider.rules))
+        return (_NOTHING if own is None else own.taste).over(wider)
 
     def pedals(self, at: At, section: str) -> bool:
         """Whether a bass note is held under a chord."""
         own, wider = self.asks.get(at), self.tastes.get(section)
-        return (own is not None and own.taste.pedal is not None) or (
-            wider is not None and wider.pedal is not None
+        return (own is not None and own.taste.holding("pedal") is not None) or (
+            wider is not None and wider.holding("pedal") is not None
         )
 
     def voicing(self, at: At) -> Voicing | None:

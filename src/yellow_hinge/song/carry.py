@@ -16,6 +16,7 @@ from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
 from yellow_hinge.song.chart import ChordAt, Move, Written
 from yellow_hinge.theory.keys import Key
+from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 _LAST_KEY = 127
@@ -99,7 +100,22 @@ def _tastes_recharted(tastes: Mapping[str, Taste], by: Recharted) -> dict[str, T
 
 
 def _moved_taste(taste: Taste, by: Transposed) -> Taste:
-    return taste if taste.pedal is None else replace(taste, pedal=by.move.name(taste.pedal))
+    pedal = None if taste.pedal is None else by.move.name(taste.pedal)
+    return replace(taste, pedal=pedal, rules=_rules_transposed(taste.rules, by))
+
+
+def _rules_transposed(rules: tuple[HandRule, ...], by: Transposed) -> tuple[HandRule, ...]:
+    """A fixed grip goes along; how far a hand goes on the keyboard stays."""
+    moved = []
+    for rule in rules:
+        value = rule.value
+        if rule.kind == "grip" and isinstance(value, tuple):
+            value = tuple(key + by.shift_st for key in value)
+            if not _on_keyboard(*value):
+                by.lost.append("a fixed grip that would lie beyond the keyboard")
+                continue
+        moved.append(replace(rule, value=value))
+    return tuple(moved)
 
 
 def _tastes_transposed(tastes: Mapping[str, Taste], by: Transposed) -> dict[str, Taste]:
@@ -199,7 +215,7 @@ def ask_words(ask: Ask) -> str:
     parts = []
     if ask.taste != Taste():
         parts.append("the wishes")
-    if ask.hold.names:
+    if ask.hold.said:
         parts.append("what is kept")
     if ask.fills:
         parts.append("the small notes")
@@ -262,7 +278,7 @@ def _moved_hold(hold: Hold, by: Transposed) -> Hold:
         new = None if key is None else key + by.shift_st
         moved[name] = new if new is not None and _on_keyboard(new) else None
     after = replace(hold, **moved)
-    if len(after.names) < len(hold.names):
+    if len(after.said) < len(hold.said):
         by.lost.append("something kept that would lie beyond the keyboard")
     return after
 
@@ -375,6 +391,7 @@ FIELDS: dict[str, Field] = {
     "swaps": Field(_swaps_recharted, _swaps_transposed, _swaps_swapped, _swaps_mixed),
     "keys_set": Field(_keys_recharted, _keys_transposed, mixed=_keys_mixed),
     "untouched": Field(_untouched_recharted, mixed=_untouched_mixed),
+    "rules": Field(transposed=_rules_transposed),
 }
 
 

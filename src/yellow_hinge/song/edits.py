@@ -235,7 +235,7 @@ def with_voicings(song: Song, voicings: Sequence[Voicing]) -> Song:
     for column, voicing in zip(song.columns, voicings, strict=True):
         slot = song.slots[column[0]]
         own = choices.setdefault(slot.take, dict(song.take_of(slot.take).arrangement.choices))
-        own[slot.at] = Choice(voicing, song.locked(slot.index))
+        own |= {song.slots[index].at: Choice(voicing, song.locked(slot.index)) for index in column}
     for take_id, own in choices.items():
         if own != song.take_of(take_id).arrangement.choices:
             song = _changed(song, take_id, choices=own)

@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.song.arrangement import At, Choice
-from yellow_hinge.song.chart import nearest_st
-from yellow_hinge.song.edits import Edit, beyond, choose, copy_take, with_arrangement
+from yellow_hinge.song.chart import ChordAt, nearest_st
+from yellow_hinge.song.edits import Edit, beyond, change_swaps, choose, copy_take, with_arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.shape import HandShape, Voicing
+
+
+@dataclass(frozen=True, slots=True)
+class Stand:
+    """A chord that stands for another, or for a part of it, with the grip that plays it."""
+
+    chord: ChordSymbol
+    beats: Fraction
+    voicing: Voicing
+
 
 #: Octaves by which a grip on another root may move to lie in the hands' registers.
 _OCTAVES_ST = (0, 12, -12)
@@ -21,6 +33,31 @@ def change_grip(song: Song, index: int, voicing: Voicing, words: str) -> Edit:
     edit = choose(song, index, voicing)
     chord = song.slots[index].chord
     return replace(edit, label=f"{words}, {chord.pretty}" if chord else words)
+
+
+def stand_in(song: Song, rows: Mapping[int, Sequence[Stand]], label: str) -> Edit:
+    """Grips in the place of chords, by slot: one that is the chord itself is locked in it, others are
+    swaps with their grips locked. What an earlier swap put beside them stays."""
+    after = song
+    lost: list[str] = []
+    for index in sorted(rows, reverse=True):  # a slot that is divided moves those behind it
+        slot, row = song.slots[index], rows[index]
+        at = slot.at
+        if [(one.chord, one.beats) for one in row] != [(slot.chord, slot.beats)]:
+            arrangement = after.take_of(slot.take).arrangement
+            parts = arrangement.swaps.get(at.written, ())
+            before = max(0, at.part - 1)
+            own = tuple(ChordAt(one.chord, one.beats) for one in row)
+            swapped = (*parts[:before], *own, *parts[at.part :])
+            edit = change_swaps(after, {at.written: swapped}, label, slot.take)
+            after, at = edit.song, At(at.written, before + 1)
+            lost += edit.lost
+        arrangement = after.take_of(slot.take).arrangement
+        grips = {At(at.written, at.part + k): Choice(one.voicing, True) for k, one in enumerate(row)}
+        after = with_arrangement(
+            after, slot.take, replace(arrangement, choices={**arrangement.choices, **grips})
+        )
+    return Edit(after, label, None, tuple(dict.fromkeys(lost)))
 
 
 def alike(song: Song, index: int) -> tuple[int, ...]:

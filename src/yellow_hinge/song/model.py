@@ -5,7 +5,8 @@ Everything that changes it is in :mod:`song.edits`.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from bisect import bisect_right
+from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
@@ -20,6 +21,7 @@ from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.roman import print_roman
+from yellow_hinge.voicing.hand_rules import merged, of_kind
 from yellow_hinge.voicing.shape import Voicing
 
 FIRST_TAKE = "First take"
@@ -231,12 +233,36 @@ class Song:
 
     @cached_property
     def columns(self) -> tuple[tuple[int, ...], ...]:
-        """The slots that are one decision, together: all rounds of a chord in one take, in the
-        order in which they are first played."""
-        found: dict[tuple[int, At], list[int]] = {}
+        """The slots that are one decision, together: all rounds of a chord in one take, and those that
+        sound alike by a rule, in the order in which they are first played."""
+        found: dict[Hashable, list[int]] = {}
+        ruled = {take.id for take in self.takes if take.arrangement.has_rule("alike")}
         for slot in self.slots:
-            found.setdefault((slot.take, slot.at), []).append(slot.index)
+            own = (self._alike(slot) if slot.take in ruled else None) or slot.at
+            found.setdefault((slot.take, own), []).append(slot.index)
         return tuple(tuple(indices) for indices in found.values())
+
+    def _alike(self, slot: Slot) -> Hashable:
+        """What chords that are to sound alike have in common, by the player's rule; None for one that goes
+        its own way: locked, or with something kept of its voicing."""
+        arrangement = self.take_of(slot.take).arrangement
+        taste = arrangement.taste(slot.at, slot.section)
+        if slot.chord is None or not any(of_kind(taste.rules, "alike")):
+            return None
+        if arrangement.locked(slot.at) or arrangement.ask(slot.at).hold.names:
+            return None
+        whole = any(of_kind(merged((), arrangement.rules), "alike"))
+        return slot.chord, slot.key, taste, "" if whole else slot.section, self._tune_at(slot.start_quarters)
+
+    def _tune_at(self, quarters: Fraction) -> int | None:
+        """The key of the tune that sounds at a time: under another note the same chord may need another
+        voicing."""
+        starts = [start for start, _, _ in self.tune]
+        place = bisect_right(starts, quarters) - 1
+        if place < 0:
+            return None
+        start, length, pitch = self.tune[place]
+        return pitch.key if start <= quarters < start + length else None
 
     @cached_property
     def column_of(self) -> tuple[int, ...]:

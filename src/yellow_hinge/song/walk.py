@@ -10,7 +10,9 @@ from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.song.model import Slot, Song
 
 #: How hard each part is struck, 1..127: moderate, the tune a little above the hands.
-_VELOCITY = {"left": 64, "right": 68, "bass": 66, "melody": 84}
+_VELOCITY = {"left": 64, "right": 68, "bass": 66, "melody": 84, "click": 90}
+#: High and low wood block (General MIDI percussion).
+_CLICKS = (76, 77)
 
 
 def tempo_map(song: Song) -> TempoMap:
@@ -33,6 +35,29 @@ def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = Fals
     if melody:
         events += melody_events(song)
     return tuple(sorted(events))
+
+
+def clicks(song: Song) -> Iterator[NoteEvent]:
+    """A click on every count, the first of each bar higher."""
+    for played in song.chart.played:
+        meter = played.bar.meter
+        for beat in range(-(-played.bar.quarters // meter.quarters_per_beat)):
+            at = played.start_quarters + beat * meter.quarters_per_beat
+            key = _CLICKS[bool(beat)]
+            yield NoteEvent(at, key, meter.quarters_per_beat / 4, _VELOCITY["click"], "click")
+
+
+def count_in_before(song: Song, quarters: Fraction) -> tuple[Fraction, tuple[NoteEvent, ...]]:
+    """When a bar of clicks begins that leads to a place, and its clicks, in the meter that holds there."""
+    playing = [one.bar for one in song.chart.played if one.start_quarters <= quarters]
+    meter = playing[-1].meter if playing else song.chart.meter
+    start = quarters - meter.quarters
+    row = tuple(
+        NoteEvent(start + beat * meter.quarters_per_beat, _CLICKS[bool(beat)], meter.quarters_per_beat / 4,
+                  _VELOCITY["click"], "click")
+        for beat in range(meter.beats)
+    )  # fmt: skip
+    return start, row
 
 
 def _strokes(song: Song, slot: Slot) -> Iterator[NoteEvent]:

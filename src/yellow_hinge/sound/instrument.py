@@ -15,10 +15,13 @@ Frames = npt.NDArray[np.float32]
 FONT_FOLDERS = ("/usr/share/sounds/sf2", "/usr/share/sounds/sf3", "/usr/share/soundfonts")
 _PIANO, _BASS = 0, 32
 BASS_CHANNEL = 2
+#: Where General MIDI has percussion.
+CLICK_CHANNEL = 9
+_DRUM_BANK = 128
 
 
 class Instrument(Protocol):
-    """Anything that can be struck and rendered. Channels 0, 1, 3 are keyboards, 2 a bass."""
+    """Anything that can be struck and rendered. Channels 0, 1, 3 are keyboards, 2 a bass, 9 percussion."""
 
     name: str
 
@@ -100,6 +103,7 @@ class FluidInstrument:
         for channel in range(4):
             program = _BASS if channel == BASS_CHANNEL else _PIANO
             self._synth.program_select(channel, loaded, 0, program)
+        self._synth.program_select(CLICK_CHANNEL, loaded, _DRUM_BANK, 0)
         self.name = f"FluidSynth, {font.stem}"
 
     def note_on(self, channel: int, key: int, velocity: int) -> None:
@@ -109,7 +113,7 @@ class FluidInstrument:
         self._synth.noteoff(channel, key)
 
     def silence(self) -> None:
-        for channel in range(4):
+        for channel in (*range(4), CLICK_CHANNEL):
             self._synth.all_sounds_off(channel)
 
     def render(self, frames: int) -> Frames:

@@ -20,6 +20,8 @@ import mido
 
 #: Only programs on this machine can play the simulated keyboard.
 LOCAL_HOST, FIRST_PORT, PORTS_TRIED = "127.0.0.1", 9787, 20
+#: A port of our own, to which other programs connect, where the system has them.
+VIRTUAL, _OWN_PORT = "A port of our own, for other programs", "Yellow Hinge"
 _SUSTAIN_CONTROL, _PEDAL_DOWN_FROM = 64, 64
 #: How long stopping the simulated keyboard may take, seconds; what is played comes at once.
 POLL_S = 0.05
@@ -173,9 +175,10 @@ class MidiKeyboard:
         self._port: Any = None
 
     def start(self, hear: Hear) -> None:
-        with _quiet():
+        with quietly():
             try:
-                self._port = _backend().open_input(self.name, callback=lambda one: _hand_on(one, hear))
+                name, more = opened_as(self.name)
+                self._port = midi_backend().open_input(name, callback=lambda one: _hand_on(one, hear), **more)
             except Exception as error:  # the driver raises errors of its own
                 raise OSError(f"{self.name} cannot be opened: {error}") from None
 
@@ -197,10 +200,11 @@ class Ports:
 
 def system_ports() -> Ports:
     """What is there now; asked again it finds what was plugged in meanwhile."""
-    with _quiet():
+    with quietly():
         try:
-            backend = _backend()
-            return Ports(tuple(backend.get_input_names()), tuple(backend.get_output_names()))
+            backend = midi_backend()
+            inputs, outputs = backend.get_input_names(), backend.get_output_names()
+            return Ports((VIRTUAL, *inputs), (VIRTUAL, *outputs))
         except ImportError:
             return Ports(trouble="MIDI ports need the package python-rtmidi; the others work without it.")
         except Exception:
@@ -208,12 +212,19 @@ def system_ports() -> Ports:
             return Ports(trouble=words)
 
 
-def _backend() -> Any:
+def opened_as(name: str) -> tuple[str, dict[str, bool]]:
+    """What a port that was chosen is called when it is opened, and how: one of our own is made for others
+    to connect to."""
+    return (_OWN_PORT, {"virtual": True}) if name == VIRTUAL else (name, {})
+
+
+def midi_backend() -> Any:
+    """What knows the MIDI ports of the system. Raises whatever its driver does where there are none."""
     return mido.Backend("mido.backends.rtmidi", load=True)
 
 
 @contextmanager
-def _quiet() -> Iterator[None]:
+def quietly() -> Iterator[None]:
     """The MIDI library writes its own troubles past Python on the terminal: they are said in words."""
     try:
         kept = os.dup(2)

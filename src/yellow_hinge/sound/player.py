@@ -10,11 +10,12 @@ import numpy as np
 
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.time import TempoMap
-from yellow_hinge.sound.instrument import BASS_CHANNEL, SAMPLE_RATE, Frames, Instrument
+from yellow_hinge.sound.instrument import BASS_CHANNEL, CLICK_CHANNEL, SAMPLE_RATE, Frames, Instrument
 from yellow_hinge.sound.loudness import START_VOLUME
-from yellow_hinge.sound.output import Output
+from yellow_hinge.sound.output import BUFFER_MS, Output
+from yellow_hinge.sound.ports_out import PortOut, Sender, let_all_go, note, pedal
 
-CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3}
+CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3, "click": CLICK_CHANNEL}
 #: What a player strikes by hand.
 HAND_CHANNEL = CHANNELS["right"]
 #: Notes end a little before the next stroke, so that repeated keys are heard anew.
@@ -48,6 +49,8 @@ class Player:
         self._slot = -1
         self._running = False
         self._open = False  # whether the output pulls
+        self.here = True  #: whether this program sounds as well where notes go to a port
+        self._sender: Sender | None = None
 
     @property
     def playing(self) -> bool:
@@ -72,9 +75,32 @@ class Player:
             self._end = last + int(_TAIL_S * SAMPLE_RATE)
             self._running = self._open = True
         self.output.start(self.fill)
+        if self._sender is not None:
+            row = [(one.at / SAMPLE_RATE, note(one.channel, one.key, one.velocity if one.down else 0))
+                   for one in strokes]  # fmt: skip
+            self._sender.play(row, BUFFER_MS / 1000)
+
+    def send_to(self, port: PortOut | None) -> None:
+        """Notes go to a port as well from now, or to none. Raises ``OSError`` where it cannot be opened; the
+        one before stays then."""
+        if port is not None:
+            port.open()
+        self.stop()
+        if self._sender is not None:
+            self._sender.stop()
+            let_all_go(self._sender.port)
+            self._sender.port.close()
+        self._sender = None if port is None else Sender(port)
+
+    def pedal(self, down: bool) -> None:
+        """The pedal, for the port: here it is understood where keys are let go."""
+        if self._sender is not None:
+            self._sender.port.send(pedal(down, HAND_CHANNEL))
 
     def touch(self, key: int, velocity: int) -> None:
         """A key that a player strikes (``velocity`` 1..127) or lets go (0), beside whatever plays."""
+        if self._sender is not None:
+            self._sender.port.send(note(HAND_CHANNEL, key, velocity))
         with self._lock:
             if velocity:
                 self.instrument.note_on(HAND_CHANNEL, key, velocity)
@@ -86,6 +112,8 @@ class Player:
 
     def stop(self) -> None:
         """Fall silent at once."""
+        if self._sender is not None:
+            self._sender.stop()
         if not self._open:
             return
         self._running = self._open = False
@@ -107,7 +135,8 @@ class Player:
                 pieces.append(self.instrument.render(length))
                 done += length
                 self._now += length
-            return np.concatenate(pieces) * np.float32(self.volume)
+            volume = self.volume if self.here or self._sender is None else 0.0
+            return np.concatenate(pieces) * np.float32(volume)
 
     def _strike(self) -> None:
         """Do everything that is due."""

@@ -20,7 +20,8 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.judge import Grip, Judged, judged, read_hands
 from yellow_hinge.tasks.problem import progression
-from yellow_hinge.theory.identify import Name, over_every_bass
+from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
+from yellow_hinge.theory.identify import Name, identify, over_every_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
 from yellow_hinge.theory.pretty import pretty_degree
@@ -28,6 +29,7 @@ from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.handling import Keys
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.reductions import Reduction, reductions
 from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.shape import Voicing
 
@@ -36,6 +38,8 @@ from yellow_hinge.voicing.shape import Voicing
 _AUDIBLE_MUD = 40
 #: Reasons said for a difference, and the least that is worth a word, in hundredths of a half step.
 _MOST_REASONS, _WORTH = 3, 15
+#: How far down the list of names the chart's own may stand to be kept.
+_LIKELY = 3
 #: The one black key that is a sharp in keys of up to four flats.
 _F_SHARP, _F_SHARP_UP_TO = 6, -5
 
@@ -171,6 +175,10 @@ class GripDesk:
         assert slot.chord is not None
         return classify(keys.left, keys.right, slot.chord, self._of(song)[1][slot.place], self._library)
 
+    def ways_out(self, tried: Tried) -> tuple[Reduction, ...]:
+        """How a grip that is out of reach could be played all the same, in the school's order."""
+        return tuple(reductions(tried.voicing, tried.judged.wish, lawful=False))
+
     def tried(self, song: Song, index: int, keys: Keys, spelled: Spelled = ()) -> Tried | None:
         """Everything about a grip in the place of a chord; None on "no chord", and for no notes."""
         slot = song.slots[index]
@@ -231,13 +239,31 @@ class OverBass:
 
 def over_basses(keys: Sequence[int], key: Key, most: int = 2) -> tuple[OverBass, ...]:
     """What each of the twelve basses makes of some notes, from the key's own tonic upwards."""
-    names = {pc: _in_key(pc, key) for pc in range(12)}
+    names = {pc: in_key(pc, key) for pc in range(12)}
     found = over_every_bass(keys, most, names)
     order = [(key.tonic.pitch_class + step) % 12 for step in range(12)]
     return tuple(OverBass(names[pc], tuple(found[pc])) for pc in order)
 
 
-def _in_key(pitch_class: int, key: Key) -> NoteName:
+def called(
+    keys: Sequence[int], own: ChordSymbol, key: Key, below: int | None = None
+) -> tuple[ChordSymbol, str]:
+    """What some notes are called where a chord of the chart stands, and how that hears them: the chart's
+    own name where it is among the likely ones, else the likeliest; without any the chart's chord over the
+    lowest note. ``below`` is the pitch class of a bass that somebody else plays."""
+    if below is not None:
+        keys = (min(keys) - 12 + (below - min(keys)) % 12, *keys)
+    spelled = {pc: in_key(pc, key) for pc in range(12)}
+    spelled |= {one.pitch_class: one for one in (own.root.degree(label) for label in own.degrees)}
+    heard = identify(keys, spelled)
+    names = [name for name in heard if name.chord.bass_name.pitch_class == min(keys) % 12] or heard
+    likely = next((name for name in names[:_LIKELY] if name.chord == own), None) or next(iter(names), None)
+    if likely is None:
+        return with_bass(own, spelled[min(keys) % 12]), "no usual name"
+    return likely.chord, likely.reading
+
+
+def in_key(pitch_class: int, key: Key) -> NoteName:
     """A note as charts in a key have it; where the key has no signs, F# and the flats."""
     sharp = key.fifths > 0 or (pitch_class == _F_SHARP and key.fifths > _F_SHARP_UP_TO)
     return name_for_pitch_class(pitch_class, flats=not sharp)

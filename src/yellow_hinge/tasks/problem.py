@@ -16,7 +16,9 @@ from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import leads_to_minor
+from yellow_hinge.voicing.hand_rules import of_kind
 from yellow_hinge.voicing.recipes import Library, School
+from yellow_hinge.voicing.shape import Hands
 from yellow_hinge.voicing.wish import Wish, for_grip
 
 NOTHING_ASKED = Ask()
@@ -43,6 +45,9 @@ def wish_for(
     base = library.school(ask.taste.school or arrangement.school)
     school = stressed(base, arrangement.levels, bool(ask.taste.held_top))
     colour = arrangement.colour if ask.taste.colour is None else ask.taste.colour
+    rules = ask.taste.rules
+    if any(of_kind(rules, "strict")):
+        colour = 0
     inverted = arrangement.inverted if ask.taste.inverted is None else ask.taste.inverted
     wish = Wish(
         chord,
@@ -51,10 +56,11 @@ def wish_for(
         school.colour if colour is None else colour,
         arrangement.bass or school.bass,
         hands,
-        hold=ask.hold if ask.hold.names else None,
+        hold=ask.hold.awake if ask.hold.names else None,
         to_minor=leads_to_minor(chord, after),
-        hands=ask.taste.hands or arrangement.hands,
+        hands=_hands(ask, arrangement),
         inverted=inverted,
+        rules=tuple(rule for rule in rules if rule.of_chords),
     )
     mode = melody_mode(ask, arrangement, school)
     if melody is None or mode == "free":
@@ -64,6 +70,17 @@ def wish_for(
     if mode == "room":
         return replace(wish, clear_of=melody, room_for=melody)
     return replace(wish, top=melody) if wish.plays("right") else wish
+
+
+def _hands(ask: Ask, arrangement: Arrangement) -> Hands:
+    """Which hands play: as wished, without those that rest."""
+    wished: Hands = ask.taste.hands or arrangement.hands
+    resting = {rule.side for rule in of_kind(ask.taste.rules, "rest")}
+    if not resting or wished == "rest":
+        return wished
+    if "both" in resting or resting >= {"left", "right"} or wished in resting:
+        return "rest"
+    return "right" if "left" in resting else "left"
 
 
 def melody_mode(ask: Ask, arrangement: Arrangement, school: School) -> Melody:

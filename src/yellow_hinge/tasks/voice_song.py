@@ -43,8 +43,14 @@ def remarks(voiced: Voiced, library: Library) -> list[list[str]]:
         own: list[str] = []
         lent = None if wish is None else lender(wish.school, library)
         if wish is not None and lent is not None:
-            asked = library.school(wish.school.id.partition("+")[0]).name
-            own.append(f"the school {asked} cannot play this with these hands: borrowed from {lent.name}")
+            school = library.school(wish.school.id.partition("+")[0]).name
+            own.append(f"the school {school} cannot play this with these hands: borrowed from {lent.name}")
+        asked = () if wish is None or voiced.song.locked(slot.index) else voiced.song.taste(slot.index).rules
+        for rule in asked:
+            if rule.of_chords and wish is not None and rule not in wish.rules:
+                recipe = library.recipes.get(str(rule.value))
+                words = rule.words("" if recipe is None else recipe.name)
+                own.append(f"this chord cannot obey the rule: {words[:1].lower()}{words[1:]}")
         if wish is not None and slot.chord is not None and wish.top is not None:
             sounding = {*(voiced.song.voicing(slot.index) or Voicing()).degrees}
             for label in sorted(wish.yielding - sounding):

@@ -7,15 +7,17 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.computer_keys import ComputerKeys
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys, Keyboard, KeyEvent, SimulatedKeyboard
+    from yellow_hinge.ui.playback import Playback
 
-_NONE = "No keyboard"
+_NONE, _HERE = "No keyboard", "This program only"
 #: How often it is looked for keyboards that were plugged in, while the panel is open, ms.
 _LOOK_MS = 2000
 #: Notes that are said last.
@@ -55,6 +57,13 @@ class Devices(QObject):
 
         return SimulatedKeyboard()
 
+    @cached_property
+    def computer(self) -> ComputerKeys:
+        """The keys of the computer."""
+        window = self.parent()
+        assert isinstance(window, QWidget)
+        return ComputerKeys(window)
+
     @property
     def listening(self) -> bool:
         """Whether a keyboard is heard."""
@@ -70,7 +79,7 @@ class Devices(QObject):
         from yellow_hinge.sound.keyboards import system_ports  # noqa: PLC0415
 
         ports = system_ports()
-        return (_NONE, self.simulated.name, *ports.inputs), ports.trouble
+        return (_NONE, self.simulated.name, self.computer.name, *ports.inputs), ports.trouble
 
     def choose(self, name: str) -> None:
         """Hear another keyboard, or none."""
@@ -81,9 +90,10 @@ class Devices(QObject):
         self.stop()
         if name == _NONE:
             return
-        keyboard = self.simulated if name == self.simulated.name else MidiKeyboard(name)
+        ours: dict[str, Keyboard] = {one.name: one for one in (self.simulated, self.computer)}
+        keyboard = ours.get(name) or MidiKeyboard(name)
         try:
-            keyboard.start(self._came.emit)
+            keyboard.start(self._heard if keyboard is self.computer else self._came.emit)
         except OSError as error:
             self.trouble.emit(f"{error}. Choose another keyboard, or plug it in again.")
             return
@@ -91,7 +101,7 @@ class Devices(QObject):
         if keyboard is self.simulated:
             self.trouble.emit(f"Any program on this machine may play it, on port {self.simulated.port}.")
         else:
-            self.trouble.emit("")
+            self.trouble.emit(self.computer.words if keyboard is self.computer else "")
 
     def stop(self) -> None:
         """Hear nothing any more; all keys are let go."""
@@ -136,19 +146,24 @@ class Devices(QObject):
 class DevicePanel(QWidget):
     """Which keyboard is heard, whether its keys sound, and what came last."""
 
-    def __init__(self, devices: Devices, parent: QWidget | None = None) -> None:
+    def __init__(self, devices: Devices, playback: Playback, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._devices = devices
+        self._devices, self._playback = devices, playback
         self.setObjectName("transport")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(14, 6, 14, 6)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(14, 6, 14, 6)
+        rows.setSpacing(6)
+        row = QHBoxLayout()
         row.setSpacing(10)
+        rows.addLayout(row)
+        rows.addLayout(self._build_out())
         label = QLabel("Keyboard")
         label.setObjectName("quiet")
         self.box = QComboBox()
         self.box.setAccessibleName("Keyboard that is heard")
         self.box.setToolTip(
-            "A MIDI keyboard of this machine, or the simulated one, which another program plays: "
+            "A MIDI keyboard of this machine, two rows of letters of the computer, or the simulated one, "
+            "which another program plays: "
             "python -m yellow_hinge.sound.simulated"
         )
         self.box.setMinimumWidth(220)
@@ -175,6 +190,43 @@ class DevicePanel(QWidget):
         devices.trouble.connect(self.words.setText)
         self.hide()
 
+    def _build_out(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        label = QLabel("Notes go to")
+        label.setObjectName("quiet")
+        self.out_box = QComboBox()
+        self.out_box.setAccessibleName("Where notes go")
+        self.out_box.setToolTip(
+            "What is played, the click, and what you play yourself with the pedal, to a MIDI port of this "
+            "machine, or to the simulated one: python -m yellow_hinge.sound.simulated_listener"
+        )
+        self.out_box.setMinimumWidth(220)
+        self.out_box.addItem(_HERE)
+        self.out_box.activated.connect(lambda _: self._out_chosen())
+        self.here = QCheckBox("Sound here too")
+        self.here.setToolTip("Whether this program sounds as well while notes go to a port")
+        self.here.toggled.connect(self._playback.sound_here)
+        self.out_words = QLabel()
+        self.out_words.setObjectName("quiet")
+        self.out_words.setWordWrap(True)
+        for widget in (label, self.out_box, self.here):
+            row.addWidget(widget)
+        row.addWidget(self.out_words, 1)
+        return row
+
+    def _out_chosen(self) -> None:
+        """Notes go elsewhere from now; where that fails they go on where they went."""
+        name = self.out_box.currentText()
+        try:
+            self._playback.send_to(name)
+        except (OSError, YellowHingeError) as error:
+            words = error.problems[0].what if isinstance(error, YellowHingeError) else str(error)
+            self.out_words.setText(f"{words[:1].upper()}{words[1:]}.")
+            self.out_box.setCurrentText(self._playback.goes_to or _HERE)
+            return
+        self.out_words.setText("")
+
     def toggle(self) -> None:
         """Open or close the panel."""
         if self.isVisible():
@@ -197,8 +249,18 @@ class DevicePanel(QWidget):
             self.box.clear()
             self.box.addItems(names)
         self.box.setCurrentText(self._devices.name)
+        self._look_out()
         if trouble and not self.words.text():
             self.words.setText(trouble)
+
+    def _look_out(self) -> None:
+        """Where notes can go now."""
+        names = (_HERE, *self._playback.ports())
+        shown = [self.out_box.itemText(k) for k in range(self.out_box.count())]
+        if shown != list(names) and not self.out_box.view().isVisible():
+            self.out_box.clear()
+            self.out_box.addItems(names)
+        self.out_box.setCurrentText(self._playback.goes_to or _HERE)
 
     def _set_sounds(self, on: bool) -> None:
         self._devices.sounds = on

@@ -9,8 +9,9 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
+from yellow_hinge.hands.profile import Hand
 from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
-from yellow_hinge.ui.theme import LIGHT, Theme, fitting_font, font
+from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font
 
 _WHITE_MM = STANDARD_OCTAVE_MM / 7
 _BLACK_WIDTH = 0.58
@@ -56,6 +57,18 @@ def paint_keys(
         painter.drawRect(rect)
 
 
+def paint_held(
+    painter: QPainter, area: QRectF, bounds: tuple[int, int], held: Sequence[int], theme: Theme
+) -> None:
+    """A bar at the front of the keys that a player holds down now."""
+    painter.setPen(QPen(theme.color("key_white"), 1))
+    painter.setBrush(theme.color("muted"))
+    for key in held:
+        if bounds[0] <= key <= bounds[1]:
+            rect = key_rect(key, *bounds, area)
+            painter.drawRect(QRectF(rect.x() + 2, rect.bottom() - 8, rect.width() - 4, 6))
+
+
 def paint_mark_words(
     painter: QPainter, area: QRectF, keys: tuple[int, int], marks: Mapping[int, KeyMark], theme: Theme
 ) -> None:
@@ -64,9 +77,9 @@ def paint_mark_words(
         rect = key_rect(key, *keys, area)
         painter.setPen(theme.color("on_hand"))
         words = QRectF(rect.x(), rect.bottom() - 44, rect.width(), 20)
-        painter.setFont(fitting_font(mark.word, 0.95, rect.width() - 2))
+        painter.setFont(drawn_fitting_font(mark.word, 0.95, rect.width() - 2))
         painter.drawText(words, Qt.AlignmentFlag.AlignCenter, mark.word)
-        painter.setFont(fitting_font(mark.small, 0.85, rect.width() - 2, bold=False))
+        painter.setFont(drawn_fitting_font(mark.small, 0.85, rect.width() - 2, bold=False))
         painter.drawText(words.translated(0, 19), Qt.AlignmentFlag.AlignCenter, mark.small)
 
 
@@ -84,6 +97,7 @@ class KeyboardView(QWidget):
         self._ghosts: Sequence[Ghost] = ()
         self._caption = ""
         self._scale: frozenset[int] = frozenset()
+        self._register = (0, 127)
         self._chosen: int | None = None
         self._held: tuple[int, ...] = ()
         self.setMinimumHeight(150)
@@ -114,14 +128,17 @@ class KeyboardView(QWidget):
         self._held = keys
         self.update()
 
-    def show_scale(self, pitch_classes: frozenset[int]) -> None:
-        """Rings on the keys of a scale, none for an empty set."""
+    def show_scale(self, pitch_classes: frozenset[int], hand: Hand | None = None) -> None:
+        """Rings on the keys of a scale, none for an empty set; in the register of a hand where one is
+        given."""
         self._scale = pitch_classes
+        self._register = (0, 127) if hand is None else (hand.lowest_key, hand.highest_key)
         self.update()
 
     def _paint_scale(self, painter: QPainter, area: QRectF) -> None:
         for key in range(self._keys[0], self._keys[1] + 1):
-            if key % 12 in self._scale and key not in self._marks:
+            low, high = self._register
+            if key % 12 in self._scale and key not in self._marks and low <= key <= high:
                 rect = key_rect(key, *self._keys, area)
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(QColor("#8f9296" if is_black(key) else "#43474d"), 2))
@@ -151,7 +168,7 @@ class KeyboardView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
-        painter.setFont(font(0.82))
+        painter.setFont(drawn_font(0.82))
         painter.setPen(self.theme.color("muted"))
         painter.drawText(QPointF(2, 13), self._caption)
         paint_keys(painter, area, self._keys, self._marks, self.theme)
@@ -163,21 +180,13 @@ class KeyboardView(QWidget):
             painter.setPen(QPen(self.theme.color("on_hand"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 3, 3)
-        self._paint_held(painter, area)
+        paint_held(painter, area, self._keys, self._held, self.theme)
         for ghost in self._ghosts:
             self._paint_ghost(painter, area, ghost)
         painter.end()
 
-    def _paint_held(self, painter: QPainter, area: QRectF) -> None:
-        painter.setPen(QPen(self.theme.color("key_white"), 1))
-        painter.setBrush(self.theme.color("muted"))
-        for key in self._held:
-            if self._keys[0] <= key <= self._keys[1]:
-                rect = key_rect(key, *self._keys, area)
-                painter.drawRect(QRectF(rect.x() + 2, rect.bottom() - 8, rect.width() - 4, 6))
-
     def _paint_octaves(self, painter: QPainter, area: QRectF) -> None:
-        painter.setFont(font(0.75))
+        painter.setFont(drawn_font(0.75))
         painter.setPen(QColor("#6b6f75"))
         for key in range(self._keys[0], self._keys[1] + 1):
             if key % 12 == 0 and key not in self._marks:
@@ -197,7 +206,7 @@ class KeyboardView(QWidget):
             x = key_rect(key, *self._keys, area).center().x()
             painter.setPen(QPen(color, 1.4, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(x, top - 4), QPointF(x, top - 22))
-            painter.setFont(font(0.78))
+            painter.setFont(drawn_font(0.78))
             word = "off" if ghost.to is None else "on"
             painter.drawText(QRectF(x - 16, top - 40, 32, 16), Qt.AlignmentFlag.AlignCenter, word)
             return

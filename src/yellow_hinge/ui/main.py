@@ -29,11 +29,14 @@ from yellow_hinge.voicing.recipes import Library, builtin_library
 if TYPE_CHECKING:
     from yellow_hinge.motion.store import Store
     from yellow_hinge.sound.player import Player
+    from yellow_hinge.tasks.rule_desk import RuleDesk
     from yellow_hinge.tasks.session import Session
     from yellow_hinge.tasks.shape_desk import ShapeDesk
     from yellow_hinge.tasks.swap_desk import SwapDesk
     from yellow_hinge.ui.document import Document
 
+#: When what may be wanted next is loaded, seconds after the search has begun: its first row comes first.
+_AHEAD_S = 1.0
 ICON = Path(__file__).parent / "icon.svg"
 
 
@@ -91,6 +94,9 @@ class Engines:
         """What keeps the song solved."""
         from yellow_hinge.tasks.session import Session  # noqa: PLC0415
 
+        ahead = threading.Timer(_AHEAD_S, _load_ahead)
+        ahead.daemon = True
+        ahead.start()
         return Session(self._library, self._shared())
 
     def shapes(self) -> ShapeDesk:
@@ -99,11 +105,22 @@ class Engines:
 
         return ShapeDesk(self._library, self._shared())
 
+    def rules(self) -> RuleDesk:
+        """What prices rules for a stretch."""
+        from yellow_hinge.tasks.rule_desk import RuleDesk  # noqa: PLC0415
+
+        return RuleDesk(self._library, self._shared())
+
     def desk(self) -> SwapDesk:
         """What weighs swaps."""
         from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
 
         return SwapDesk(self._library, self._shared())
+
+
+def _load_ahead() -> None:
+    """What the Swaps page works with, so that going there does not wait for it."""
+    import yellow_hinge.tasks.swap_desk  # noqa: PLC0415, F401
 
 
 def pages(engines: Engines) -> tuple[PageRow, ...]:
@@ -112,7 +129,7 @@ def pages(engines: Engines) -> tuple[PageRow, ...]:
     return (
         PageRow("Song", _song_page),
         PageRow("Hands", _hands_page),
-        PageRow("Hinges", partial(HingesPage, make_desk=engines.shapes), opens=True),
+        PageRow("Hinges", partial(_hinges_page, engines), opens=True),
         PageRow("Swaps", partial(_swaps_page, engines)),
     )
 
@@ -127,6 +144,10 @@ def _hands_page(document: Document) -> Page:
     from yellow_hinge.ui.hands_page.view import HandsPage  # noqa: PLC0415
 
     return HandsPage(document)
+
+
+def _hinges_page(engines: Engines, document: Document) -> Page:
+    return HingesPage(document, engines.shapes, engines.rules)
 
 
 def _swaps_page(engines: Engines, document: Document) -> Page:

@@ -23,13 +23,26 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class Sounding:
     """A stretch to be heard: slots ``first`` to ``last`` of a song (None: to its end); ``back`` adds
-    the first one behind the end, for the way back of a loop."""
+    the first one behind the end, for the way back of a loop. ``count_in``: with a click, and a bar of it
+    before."""
 
     song: Song
     row: Row
     first: int
     last: int | None = None
     back: bool = False
+    count_in: bool = False
+
+
+@dataclass(frozen=True)
+class Face:
+    """One of several things that a place of a page can show, one open at a time: by id, words, letter and
+    what it is for."""
+
+    id: str
+    words: str
+    key: str
+    tip: str
 
 
 class Page(QWidget):
@@ -97,6 +110,9 @@ class Page(QWidget):
         """Other colours; for a page that is not shown when it is shown next."""
         self.theme = theme
         dress(self, theme)
+
+    def fit_text(self) -> None:
+        """Text has another size now: what has a fixed size takes another one."""
 
     def close_page(self) -> None:
         """The window closes: stop whatever runs."""

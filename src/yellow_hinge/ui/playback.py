@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -12,12 +13,13 @@ from yellow_hinge.errors import FileTrouble, Problem
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import tempo_map, walk
+from yellow_hinge.song.walk import clicks, count_in_before, tempo_map, walk
 from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.tasks.describe_song import Row
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
+    from yellow_hinge.sound.ports_out import SimulatedOut
 
 _LOOK_MS = 30
 
@@ -31,6 +33,9 @@ class Playback(QObject):
         super().__init__(parent)
         self._make_player = make_player
         self.with_melody = False
+        self.with_click = False
+        self.goes_to = ""  #: the port that notes go to besides here
+        self._here = False
         self.volume = START_VOLUME
         self._player: Player | None = None
         self._timer = QTimer(self)
@@ -56,14 +61,17 @@ class Playback(QObject):
         last: int | None = None,
         back: bool = False,
         pace: float = 1.0,
+        count_in: bool = False,
     ) -> None:
         """Play from slot ``first``, to the end or through slot ``last``; ``back`` adds the first
         slot behind the end, for the way back of a loop. From the very beginning the pickup sounds.
-        ``pace`` 2 is twice as fast as the chart says.
+        ``pace`` 2 is twice as fast as the chart says. ``count_in`` adds a click, and a bar of it before.
 
         Raises :class:`FileTrouble` when no sound output can be opened at all.
         """
         events = list(walk(song, described.bassist, self.with_melody))
+        if self.with_click or count_in:
+            events = sorted([*events, *clicks(song)])
         start = song.slots[first].start_quarters
         if first == 0 and last is None and events:
             start = min(start, events[0].start_quarters)
@@ -74,6 +82,9 @@ class Playback(QObject):
             again = [event for event in walk(song, described.bassist) if event.slot == 0]
             end = song.chart.length_quarters
             events += [replace(event, start_quarters=event.start_quarters + end) for event in again]
+        if count_in:
+            start, before = count_in_before(song, start)
+            events = sorted([*before, *events])
         self._start(events, tempo_map(song), float(start), pace)
 
     def _start(self, events: list[NoteEvent], tempo: TempoMap, start: float, pace: float) -> None:
@@ -85,6 +96,44 @@ class Playback(QObject):
         if velocity or self._player is not None:
             self._ready().touch(key, velocity)
 
+    def pedal(self, down: bool) -> None:
+        """The sustain pedal, for whoever hears through a port."""
+        if self._player is not None:
+            self._player.pedal(down)
+
+    # --- ports -----------------------------------------------------------------------------
+
+    def ports(self) -> tuple[str, ...]:
+        """Where notes can go besides here: the stand-in, and what the system has now."""
+        from yellow_hinge.sound.keyboards import system_ports  # noqa: PLC0415 - brings the MIDI library
+
+        return (self._stand_in.name, *system_ports().outputs)
+
+    def send_to(self, name: str) -> None:
+        """Notes go to a port from now, here too if wanted; any other name: to none. Raises ``OSError``
+        where it cannot be opened, and as :meth:`play`."""
+        from yellow_hinge.sound.ports_out import MidiOut, PortOut  # noqa: PLC0415
+
+        port: PortOut | None = None
+        if name in self.ports():
+            port = self._stand_in if name == self._stand_in.name else MidiOut(name)
+        player = self._ready()
+        self.stop()
+        player.send_to(port)
+        self.goes_to = "" if port is None else name
+
+    def sound_here(self, on: bool) -> None:
+        """Whether this program sounds too while notes go to a port."""
+        self._here = on
+        if self._player is not None:
+            self._player.here = on
+
+    @cached_property
+    def _stand_in(self) -> SimulatedOut:
+        from yellow_hinge.sound.ports_out import SimulatedOut  # noqa: PLC0415
+
+        return SimulatedOut()
+
     def _ready(self) -> Player:
         if self._player is None:
             try:
@@ -94,6 +143,7 @@ class Playback(QObject):
                     Problem("sound", str(error), "everything but playing still works")
                 ) from None
         self._player.volume = self.volume
+        self._player.here = self._here
         return self._player
 
     def set_volume(self, volume: float) -> None:
@@ -109,6 +159,12 @@ class Playback(QObject):
         if self._timer.isActive():
             self._timer.stop()
             self.moved.emit(-1)
+
+    def close(self) -> None:
+        """Fall silent for good; a port is let go."""
+        self.stop()
+        if self._player is not None and self.goes_to:
+            self._player.send_to(None)
 
     def _look(self) -> None:
         assert self._player is not None

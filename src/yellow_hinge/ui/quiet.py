@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QListView, QScrollArea
+from PySide6.QtCore import QEvent, QObject, QSize
+from PySide6.QtGui import QKeyEvent, QResizeEvent
+from PySide6.QtWidgets import QFrame, QListView, QScrollArea, QWidget
 
 
 class QuietList(QListView):
@@ -18,3 +19,34 @@ class QuietScroll(QScrollArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         event.ignore()
+
+
+class PageFrame(QuietScroll):
+    """A page as large as there is room, and never smaller than it can be: then it is scrolled. Qt's own way
+    would give a page the height that it would like to have, and scroll where nothing is short."""
+
+    def __init__(self, page: QWidget) -> None:
+        super().__init__()
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self._page = page
+        self.setWidget(page)
+        self.viewport().setAutoFillBackground(False)
+        page.setAutoFillBackground(False)  # setting it filled it: it has a ground of its own
+        page.installEventFilter(self)
+
+    def fit(self) -> None:
+        """Give the page its size."""
+        layout, room = self._page.layout(), self.viewport().size()
+        assert layout is not None
+        width = max(room.width(), layout.minimumSize().width())
+        height = layout.totalMinimumHeightForWidth(width) if layout.hasHeightForWidth() else 0
+        self._page.resize(QSize(width, height).expandedTo(layout.minimumSize()).expandedTo(room))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.fit()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.LayoutRequest and watched is self._page:
+            self.fit()
+        return super().eventFilter(watched, event)

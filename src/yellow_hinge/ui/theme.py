@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, fields
 from functools import lru_cache
 from importlib.resources import files
@@ -62,8 +63,34 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())
 
 
+#: Sizes of text that can be chosen, as shares of the usual one.
+TEXT_SCALES = (1.0, 1.25, 1.5, 1.75, 2.0)
+_text = {"scale": 1.0}
+
+
+def text_scale() -> float:
+    """How large text is now, as a share of the usual size."""
+    return _text["scale"]
+
+
+def set_text_scale(app: QApplication, scale: float) -> None:
+    """Text of another size; what is visible has to be dressed anew, and painted."""
+    _text["scale"] = scale
+    app.setFont(font())
+
+
+def scaled(px: float) -> int:
+    """A length that has to hold text, in pixels, at the size that text has now."""
+    return round(px * text_scale())
+
+
 def font(scale: float = 1.0, bold: bool = False) -> QFont:
-    """The application's face with tabular figures."""
+    """The application's face with tabular figures, at the size that text has now."""
+    return drawn_font(scale * text_scale(), bold)
+
+
+def drawn_font(scale: float = 1.0, bold: bool = False) -> QFont:
+    """The same face for what stands in a drawing of fixed size."""
     made = QFont()
     made.setFamilies(FAMILIES)
     made.setPointSizeF(BASE_POINT_SIZE * scale)
@@ -76,15 +103,21 @@ def font(scale: float = 1.0, bold: bool = False) -> QFont:
 def _fitting_scale(word: str, scale: float, width: int, bold: bool) -> float:
     """The largest scale, from ``scale`` down to a half, at which the word fits."""
     while scale > 0.5:
-        if QFontMetricsF(font(scale, bold)).horizontalAdvance(word) <= width:
+        if QFontMetricsF(drawn_font(scale, bold)).horizontalAdvance(word) <= width:
             return scale
         scale -= 0.06
     return 0.5
 
 
 def fitting_font(word: str, scale: float, width: float, bold: bool = True) -> QFont:
-    """The face at the largest scale, from ``scale`` down to a half, at which the word fits."""
-    return font(_fitting_scale(word, scale, int(width), bold), bold)
+    """The face at the largest scale, from ``scale`` at the size that text has now down to a half of the
+    usual one, at which the word fits."""
+    return drawn_fitting_font(word, scale * text_scale(), width, bold)
+
+
+def drawn_fitting_font(word: str, scale: float, width: float, bold: bool = True) -> QFont:
+    """The same for what stands in a drawing of fixed size."""
+    return drawn_font(_fitting_scale(word, scale, int(width), bold), bold)
 
 
 def apply(app: QApplication, theme: Theme) -> None:
@@ -119,12 +152,12 @@ def apply(app: QApplication, theme: Theme) -> None:
 def dress(widget: QWidget, theme: Theme) -> None:
     """Give a widget and all in it the style of a theme. A sheet for the whole application would go
     through every widget of every page at once, which takes a fifth of a second."""
-    widget.setStyleSheet(_style_sheet(theme))
+    widget.setStyleSheet(_style_sheet(theme, text_scale()))
 
 
-@lru_cache(maxsize=4)
-def _style_sheet(theme: Theme) -> str:
-    sheet = _SHEET
+@lru_cache(maxsize=12)
+def _style_sheet(theme: Theme, scale: float) -> str:
+    sheet = re.sub(r"(\d+)pt", lambda size: f"{float(size[1]) * scale:g}pt", _SHEET)
     for item in sorted(fields(theme), key=lambda item: -len(item.name)):
         sheet = sheet.replace(f"@{item.name}", getattr(theme, item.name))
     return sheet

@@ -18,7 +18,10 @@ from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.playback import Playback
+from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.worker import Worker
+
+_PLAY_WIDTH, _PROGRESS_WIDTH = 112, 90
 
 
 class Transport(QWidget):
@@ -39,11 +42,11 @@ class Transport(QWidget):
         commands.bind(self.devices_button, "devices")
         layout.addWidget(self.devices_button)
         self._build_search(layout, worker)
+        self.fit()
 
     def _build_sound(self, layout: QHBoxLayout, commands: CommandList) -> None:
         self.play_button = QPushButton()
         commands.bind(self.play_button, "play")
-        self.play_button.setFixedWidth(112)
         self.tempo = QSpinBox()
         self.tempo.setRange(MIN_TEMPO, MAX_TEMPO)
         self.tempo.setSuffix(" beats/min")
@@ -52,6 +55,10 @@ class Transport(QWidget):
         self.melody = QCheckBox("with melody")
         self.melody.setObjectName("quiet")
         self.melody.toggled.connect(self._set_melody)
+        self.click = QCheckBox("click")
+        self.click.setObjectName("quiet")
+        self.click.setToolTip("A click on every count, the first of the bar higher")
+        self.click.toggled.connect(self._set_click)
         volume_label = QLabel("Volume")
         volume_label.setObjectName("quiet")
         self.volume = QSlider(Qt.Orientation.Horizontal)
@@ -63,7 +70,15 @@ class Transport(QWidget):
         self.volume.valueChanged.connect(lambda value: self._playback.set_volume(value / 100))
         self.sound_label = QLabel()
         self.sound_label.setObjectName("quiet")
-        own = (self.play_button, self.tempo, self.melody, volume_label, self.volume, self.sound_label)
+        own = (
+            self.play_button,
+            self.tempo,
+            self.melody,
+            self.click,
+            volume_label,
+            self.volume,
+            self.sound_label,
+        )
         for widget in own:
             layout.addWidget(widget)
 
@@ -71,7 +86,6 @@ class Transport(QWidget):
         self.status = QLabel()
         self.status.setObjectName("quiet")
         self.progress = QProgressBar()
-        self.progress.setFixedWidth(130)
         self.progress.setTextVisible(False)
         self.cancel = QPushButton("Cancel")
         self.cancel.setToolTip("Stop the search; the voicings stay as they are")
@@ -81,6 +95,14 @@ class Transport(QWidget):
         worker.busy.connect(self.show_busy)
         worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
         self.show_busy(worker.running)
+
+    def fit(self) -> None:
+        """Text has another size now."""
+        self.play_button.setFixedWidth(scaled(_PLAY_WIDTH))
+        self.progress.setFixedWidth(scaled(_PROGRESS_WIDTH))
+
+    def _set_click(self, on: bool) -> None:
+        self._playback.with_click = on
 
     def _set_melody(self, on: bool) -> None:
         self._playback.with_melody = on

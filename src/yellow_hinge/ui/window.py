@@ -36,6 +36,7 @@ from yellow_hinge.ui.key_list import KeyList
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
+from yellow_hinge.ui.quiet import PageFrame
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
 from yellow_hinge.ui.transport import Transport
 from yellow_hinge.voicing.recipes import Library
@@ -52,6 +53,9 @@ ABOUT = (
 )
 
 
+_RAIL_WIDTH = 118
+
+
 class Window(QMainWindow):
     """Wires pages, document and playback together."""
 
@@ -66,10 +70,12 @@ class Window(QMainWindow):
         super().__init__()
         self._rows = rows
         self._pages: dict[str, Page] = {}
+        self._frames: dict[str, PageFrame] = {}
+        self._shown = ""
         self.document = Document(library, song, make_session, self)
         self.playback = Playback(make_player, self)
         self.devices = Devices(self.playback.touch, self)
-        self.panel = DevicePanel(self.devices)
+        self.panel = DevicePanel(self.devices, self.playback)
         self.theme = theme.LIGHT
         self.message = MessageBar(self.undo)
         self.copies = CopyKeeper(self.document, self)
@@ -86,6 +92,7 @@ class Window(QMainWindow):
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
         self.devices.changed.connect(self._held)
+        self.devices.played.connect(self._pedalled)
         self.copies.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
         self.resize(1280, 800)
@@ -115,7 +122,7 @@ class Window(QMainWindow):
     def _build_rail(self) -> QWidget:
         rail = QWidget()
         rail.setObjectName("rail")
-        rail.setFixedWidth(118)
+        rail.setFixedWidth(theme.scaled(_RAIL_WIDTH))
         layout = QVBoxLayout(rail)
         layout.setContentsMargins(0, 14, 0, 14)
         layout.setSpacing(4)
@@ -177,6 +184,12 @@ class Window(QMainWindow):
                 for number, row in enumerate(self._rows, 1)
             ),
             Command("theme", "Light or dark", self.switch_theme, ("Ctrl+D",), "View", "Other colours"),
+            Command("larger", "Larger text", lambda: self.change_text(1), ("Ctrl++", "Ctrl+="), "View",
+                    "Text a quarter larger, up to twice its size",
+                    enabled=lambda: theme.text_scale() < theme.TEXT_SCALES[-1]),
+            Command("smaller", "Smaller text", lambda: self.change_text(-1), ("Ctrl+-",), "View",
+                    "Text a quarter smaller, down to its usual size",
+                    enabled=lambda: theme.text_scale() > theme.TEXT_SCALES[0]),
             Command("play", "Play", self.toggle_play, ("Space", "Ctrl+Space"), "Play",
                     "Play from the chosen chord, or stop; Ctrl+Space also while typing",
                     enabled=lambda: bool(self.document.song.slots),
@@ -194,9 +207,7 @@ class Window(QMainWindow):
     @property
     def page(self) -> Page:
         """The page that is shown."""
-        page = self.stack.currentWidget()
-        assert isinstance(page, Page)
-        return page
+        return self._pages[self._shown]
 
     def page_named(self, name: str) -> Page:
         """A page, made when it is first wanted."""
@@ -207,7 +218,8 @@ class Window(QMainWindow):
             page.said.connect(self.say)
             page.hear.connect(self.play)
             page.wants.connect(self.go_to)
-            self.stack.addWidget(page)
+            self._frames[name] = frame = PageFrame(page)  # in a small window nothing is cut off
+            self.stack.addWidget(frame)
         return self._pages[name]
 
     def go_to(self, name: str) -> None:
@@ -216,7 +228,8 @@ class Window(QMainWindow):
         page = self.page_named(name)
         if page.theme is not self.theme:
             page.set_theme(self.theme)
-        self.stack.setCurrentWidget(page)
+        self._shown = name
+        self.stack.setCurrentWidget(self._frames[name])
         self.places.button([row.name for row in self._rows].index(name)).setChecked(True)
         empty_menu(self.page_menu)
         self.page_menu.setTitle(name)
@@ -241,6 +254,22 @@ class Window(QMainWindow):
         around = [self.menuBar(), self.rail, self.found, self.message, self.panel, self.transport]
         for widget in [*around, *self.findChildren(KeyList)]:
             theme.dress(widget, self.theme)
+
+    def change_text(self, steps: int) -> None:
+        """Larger or smaller text; every page takes it up when it is shown."""
+        scales = theme.TEXT_SCALES
+        place = max(0, min(len(scales) - 1, scales.index(theme.text_scale()) + steps))
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.set_text_scale(app, scales[place])
+        self.rail.setFixedWidth(theme.scaled(_RAIL_WIDTH))
+        self.transport.fit()
+        for page in self._pages.values():
+            page.fit_text()
+        self.set_theme(self.theme)
+        for page in self._pages.values():
+            if page is not self.page:
+                page.set_theme(self.theme)
 
     def switch_theme(self) -> None:
         self.set_theme(theme.DARK if self.theme is theme.LIGHT else theme.LIGHT)
@@ -293,7 +322,7 @@ class Window(QMainWindow):
         try:
             self.playback.play(
                 sounding.song, sounding.row, sounding.first, sounding.last, sounding.back,
-                self.transport.pace(sounding.song),
+                self.transport.pace(sounding.song), sounding.count_in,
             )  # fmt: skip
         except YellowHingeError as error:
             self.message.say(error.problems)
@@ -304,6 +333,12 @@ class Window(QMainWindow):
     def _held(self) -> None:
         """Other keys are held on the keyboard that is heard."""
         self.page.show_held(self.devices.held)
+
+    def _pedalled(self, event: object) -> None:
+        """The pedal goes to the port that notes go to."""
+        down = getattr(event, "down", None)
+        if down is not None:
+            self.playback.pedal(down)
 
     def _played(self, slot: int) -> None:
         for page in self._pages.values():
@@ -334,7 +369,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self.devices.stop()
-        self.playback.stop()
+        self.playback.close()
         self.copies.close()
         self.found.close_bar()
         self.document.worker.close()

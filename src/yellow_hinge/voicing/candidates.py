@@ -20,6 +20,7 @@ from yellow_hinge.theory.coverage import undoubled
 from yellow_hinge.theory.pitch import DEGREES
 from yellow_hinge.theory.tension import kinds
 from yellow_hinge.voicing.forms import Form, at_hand, fillings, forms
+from yellow_hinge.voicing.hand_rules import fixed_grip
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import BANNED_KEY, LOWEST_KEY, LOWEST_SECOND_KEY
 from yellow_hinge.voicing.shape import HandShape
@@ -57,20 +58,29 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
     if fixed is not None:
         return (fixed,)
     hand = wish.hand(side)
+    rules = wish.rules_of(side)
+    grip = next((rule.value for rule in rules if rule.kind == "grip"), None)
+    if isinstance(grip, tuple):
+        shape = fixed_grip(wish.chord, grip)
+        return () if shape is None or not wish.profile.can_reach(hand, grip) else (shape,)
     found = _forms_of(wish, library, side)
     ask()
     if wish.top is not None and side == "right":
         shapes: Iterator[HandShape] = _hung(found, wish, hand, wish.top)
     else:
         shapes = _in_register(found, wish.chord.root.pitch_class, hand, wish.profile)
-    return tuple(shape for shape in shapes if hold is None or hold.allows(shape, side))
+    return tuple(
+        shape
+        for shape in shapes
+        if (hold is None or hold.allows(shape, side)) and all(rule.allows(shape) for rule in rules)
+    )
 
 
 def _forms_of(wish: Wish, library: Library, side: str) -> tuple[Form, ...]:
     tags = kinds(wish.chord)
     recipes = tuple(
         recipe
-        for recipe in (library.recipes[name] for name in wish.recipes_of(side))
+        for recipe in (library.recipes[name] for name in _names_of(wish, library, side))
         if not recipe.kinds or tags.intersection(recipe.kinds)
     )
     roles = fillings(wish.chord, wish.own_degrees, wish.extras, wish.bass_fifth)
@@ -78,9 +88,20 @@ def _forms_of(wish: Wish, library: Library, side: str) -> tuple[Form, ...]:
     return forms(recipes, roles, tones, undoubled(wish.chord, wish.key), wish.school.loose)
 
 
+def _names_of(wish: Wish, library: Library, side: str) -> tuple[str, ...]:
+    """The recipes of a hand: the school's, and those that a rule brings along; a family is all there is."""
+    own, rules = wish.recipes_of(side), wish.rules_of(side)
+    brought = [name for rule in rules for name in rule.recipes() if name in library.recipes]
+    if any(rule.kind == "family" for rule in rules):
+        return tuple(brought)
+    fitting = (name for name in brought if side in library.recipes[name].hands)
+    return tuple(dict.fromkeys((*own, *fitting)))
+
+
 def _in_register(found: tuple[Form, ...], root: int, hand: Hand, profile: HandProfile) -> Iterator[HandShape]:
     """The forms in every octave where the hand can play them."""
     for form in found:
+        ask()
         heights = form.heights
         if len(heights) > hand.most_notes:
             continue
@@ -98,6 +119,7 @@ def _hung(found: tuple[Form, ...], wish: Wish, hand: Hand, top: int) -> Iterator
     assert label is not None
     seen: set[tuple[int, ...]] = set()
     for keys, labels, recipe in _under(found, wish.chord.root.pitch_class, hand, top, label):
+        ask()
         fits = len(keys) <= hand.most_notes and wish.profile.can_reach(hand, keys)
         if keys not in seen and fits and not rubs_below(keys, top):
             seen.add(keys)
@@ -202,9 +224,12 @@ def legal_pairs(
         legal &= (heard & label_mask(group)) != 0
     if not wish.school.loose:
         legal &= (_across(wish, left, right) & once_mask(wish)) == 0
+        ask()
         legal &= (doubled_masks(wish, left, right) & strict_third(wish)) == 0
+    ask()
     if wish.hands == "both":
         legal &= _beside(wish, left, right)
+    ask()
     legal &= _bottoms(wish, left, right)
     if wish.top is not None:
         clear = [np.array([not rubs_below(s.keys, wish.top) for s in hand]) for hand in (left, right)]

@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.theory.pitch import DEGREES, read_note_name, read_pitch
+from yellow_hinge.voicing.hand_rules import INVERSIONS
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape
 
@@ -21,12 +22,7 @@ Test = Callable[[HandShape], bool]
 
 _COUNTS = {"no": 0, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8,
            "nine": 9, "ten": 10}  # fmt: skip
-_POSITIONS = {
-    "root position": ("R",),
-    "first inversion": ("3", "b3"),
-    "second inversion": ("5", "b5", "#5"),
-    "third inversion": ("7", "b7", "bb7", "6"),
-}
+_POSITIONS = dict(INVERSIONS)
 _SIGNS = str.maketrans({"♭": "b", "♯": "#"})
 #: What a player means by a plain number: the third, fifth and seventh as the chord has them.
 _MEANT = {"1": ("R",), "3": ("3", "b3"), "5": ("5", "b5", "#5"), "7": ("7", "b7", "bb7")}

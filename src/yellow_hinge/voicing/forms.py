@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations, pairwise, product
 
+from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.coverage import CONTRADICTIONS, bass_degree
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
@@ -222,6 +223,7 @@ def forms(
     limit = banned_key if loose else least_key
     found: dict[tuple[int, ...], Form] = {}
     for recipe in recipes:
+        ask()
         for stack in _stacks(recipe, roles, tones):
             labels = tuple(label for _, label in stack)
             if not recipe.doubles and any(labels.count(label) > 1 for label in once):

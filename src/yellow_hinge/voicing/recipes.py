@@ -22,8 +22,8 @@ SCHOOLS_SCHEMA = "yellow-hinge/schools/1"
 #: Roles that a slot may name.
 ROLES = frozenset({"R", "B", "B5", "3", "5", "6", "7", "9", "11", "13"})
 #: What goes first when a shape is out of reach, unless the school has its own order.
-REDUCE: tuple[Literal["top", "fifth", "root", "over", "roll"], ...] = (
-    "fifth", "root", "over", "top", "roll",
+REDUCE: tuple[Literal["top", "fifth", "root", "alone", "over", "roll"], ...] = (
+    "fifth", "root", "over", "top", "alone", "roll",
 )  # fmt: skip
 KIND_TAGS = frozenset(
     (
@@ -130,7 +130,7 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     signature_right: tuple[str, ...] = ()
     loose: bool = False
     melody: Literal["free", "top", "clear", "room"] = "free"
-    reduce: tuple[Literal["top", "fifth", "root", "over", "roll"], ...] = REDUCE
+    reduce: tuple[Literal["top", "fifth", "root", "alone", "over", "roll"], ...] = REDUCE
     weights: dict[str, int] = msgspec.field(default_factory=dict)
 
     def left(self, bass: str) -> tuple[str, ...]:

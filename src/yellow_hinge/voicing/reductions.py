@@ -14,6 +14,8 @@ from yellow_hinge.voicing.rules import legal_voicing
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
 
+#: Behind this nothing more is taken away.
+_ALONE = "the left hand's lowest note alone"
 #: Notes that may have to go from one voicing.
 _MOST_STEPS = 3
 
@@ -27,9 +29,10 @@ class Reduction:
     rolled: bool = False
 
 
-def reductions(voicing: Voicing, wish: Wish) -> list[Reduction]:
+def reductions(voicing: Voicing, wish: Wish, lawful: bool = True) -> list[Reduction]:
     """Ways to play a voicing that is out of reach, in the school's order; empty when it is
-    within reach. Where one step is not enough the same order is gone through again."""
+    within reach. Where one step is not enough the same order is gone through again. Of a player's own
+    grip, which may break rules itself, they need not be ``lawful``."""
     profile = wish.profile
     if not _too_wide(voicing, profile):
         return []
@@ -39,11 +42,12 @@ def reductions(voicing: Voicing, wish: Wish) -> list[Reduction]:
         steps = [further for end in open_ends for further in _steps(end, wish)]
         for step in steps:
             plain = replace(wish, profile=replace(profile, roll=profile.roll or step.rolled))
-            if not _too_wide(step.voicing, plain.profile) and legal_voicing(plain, step.voicing):
+            good = not lawful or legal_voicing(plain, step.voicing)
+            if good and not _too_wide(step.voicing, plain.profile):
                 found.setdefault(step.voicing, step)
         if found:
             break
-        open_ends = [step for step in steps if not step.rolled]
+        open_ends = [step for step in steps if not step.rolled and _ALONE not in step.words]
     return list(found.values())
 
 
@@ -102,6 +106,13 @@ def _drop_doubled_root(voicing: Voicing, side: str) -> _Ways:
                 yield _without(voicing, side, place), f"drop the {side} hand's doubled root"
 
 
+def _alone(voicing: Voicing, side: str) -> _Ways:
+    """The bottom carries the chord: the left hand's lowest note by itself, most often the root."""
+    if side == "left" and len(voicing.left.keys) > 1:
+        shape = HandShape(voicing.left.keys[:1], voicing.left.degrees[:1])
+        yield replace(voicing, left=shape), _ALONE
+
+
 def _hand_over(voicing: Voicing, side: str) -> _Ways:
     """The note next to the other hand goes over to it."""
     shape, other_side = voicing.hand(side), "right" if side == "left" else "left"
@@ -123,5 +134,6 @@ def _roll(_: Voicing, __: str) -> _Ways:
 
 
 _WAYS = {
-    "top": _drop_top, "fifth": _drop_fifth, "root": _drop_doubled_root, "over": _hand_over, "roll": _roll,
+    "top": _drop_top, "fifth": _drop_fifth, "root": _drop_doubled_root, "over": _hand_over, "alone": _alone,
+    "roll": _roll,
 }  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Literal
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -56,7 +56,8 @@ class Voicing:
 
 @dataclass(frozen=True, slots=True)
 class Hold:
-    """What a player has fixed of a voicing; None leaves it open.
+    """What a player has fixed of a voicing; None leaves it open. What is named in ``off`` is kept, and does
+    not hold.
 
     left, right                a hand's whole shape
     top, bass                  the highest key, and the lowest one of the left hand
@@ -72,11 +73,23 @@ class Hold:
     right_recipe: str | None = None
     lowest: int | None = None
     highest: int | None = None
+    off: frozenset[str] = frozenset()
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """The fields that are fixed, whether they hold or are switched off."""
+        every = (field.name for field in fields(self) if field.name != "off")
+        return tuple(name for name in every if getattr(self, name) is not None)
 
     @property
     def names(self) -> tuple[str, ...]:
-        """The fields that are fixed."""
-        return tuple(field.name for field in fields(self) if getattr(self, field.name) is not None)
+        """The fields that are fixed and hold."""
+        return tuple(name for name in self.said if name not in self.off)
+
+    @property
+    def awake(self) -> Hold:
+        """What holds of it."""
+        return replace(self, off=frozenset(), **dict.fromkeys(self.off)) if self.off else self
 
     def allows(self, shape: HandShape, side: str) -> bool:
         """Whether a shape of the "left" or "right" hand keeps to it."""

@@ -11,6 +11,7 @@ from yellow_hinge.theory.coverage import bass_degree, identity
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import any_label, extra_degrees
+from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.recipes import School
 from yellow_hinge.voicing.shape import Hands, Hold, Voicing
 
@@ -28,7 +29,7 @@ class Wish:
     nowhere). ``bass`` is "self" (own left hand) or "bassist"; ``colour`` 0..3. ``top`` is a melody
     key that the right hand has on top, ``clear_of`` one that somebody else sings, ``room_for`` one
     whose register both hands leave free. ``hold`` is what the player has fixed; ``inverted``
-    allows other chord tones in the bass.
+    allows other chord tones in the bass. ``rules`` are what the player has set for a hand.
     """
 
     chord: ChordSymbol
@@ -44,6 +45,7 @@ class Wish:
     to_minor: bool | None = None
     hands: Hands = "both"
     inverted: bool = False
+    rules: tuple[HandRule, ...] = ()
 
     def __hash__(self) -> int:
         return self._hash
@@ -52,7 +54,7 @@ class Wish:
     def _hash(self) -> int:
         """Computed once: wishes are looked up thousands of times. The school by its id."""
         plain = (self.colour, self.bass, self.profile, self.top, self.clear_of, self.room_for, self.hold)
-        more = (self.to_minor, self.hands, self.inverted)
+        more = (self.to_minor, self.hands, self.inverted, self.rules)
         return hash((self.chord, self.key, self.school.id, *plain, *more))
 
     def hand(self, side: str) -> Hand:
@@ -74,6 +76,10 @@ class Wish:
         lists = (self.school.left(self.bass), self.school.right)
         own, other = lists if side == "left" else lists[::-1]
         return own if self.hands == "both" else tuple(dict.fromkeys(own + other))
+
+    def rules_of(self, side: str) -> tuple[HandRule, ...]:
+        """The rules for a hand."""
+        return tuple(rule for rule in self.rules if rule.side == side)
 
     def plays(self, side: str) -> bool:
         """Whether a hand plays at all."""

@@ -10,8 +10,9 @@ from yellow_hinge.formats.chart_text.reader import (
 )
 from yellow_hinge.formats.chart_text.tokens import HEADERS
 from yellow_hinge.formats.chart_text.transpose import transpose_text
-from yellow_hinge.formats.chart_text.writer import write
+from yellow_hinge.formats.chart_text.writer import tune_line, write
 
 __all__ = [
-    "HEADERS", "MAX_BARS", "MAX_BYTES", "cleaned", "decode", "parse_chart", "read", "transpose_text", "write",
+    "HEADERS", "MAX_BARS", "MAX_BYTES", "cleaned", "decode", "parse_chart", "read", "transpose_text",
+    "tune_line", "write",
 ]  # fmt: skip

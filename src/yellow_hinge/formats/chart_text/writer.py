@@ -90,9 +90,14 @@ def _row(marks: Sequence[_Mark]) -> Iterator[str]:
     yield text + "|"
     bars = [mark.bar for mark in marks]
     if any(bar.melody for bar in bars):
-        yield "melody:" + _pieces([_notes_text(bar.melody) for bar in bars])
+        yield tune_line(bars)
     for number in range(max(len(bar.words) for bar in bars)):
         yield "lyrics:" + _pieces([words_text(_words(bar, number)) for bar in bars])
+
+
+def tune_line(bars: Sequence[Bar]) -> str:
+    """The line that gives the tune of a row of bars."""
+    return "melody:" + _pieces([_notes_text(bar.melody) for bar in bars])
 
 
 def _words(bar: Bar, number: int) -> Words:

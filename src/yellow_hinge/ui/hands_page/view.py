@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
@@ -39,7 +40,7 @@ from yellow_hinge.ui.hands_page.state import (
     key_words,
     with_hand,
 )
-from yellow_hinge.ui.keyboard import key_rect, paint_keys, paint_mark_words
+from yellow_hinge.ui.keyboard import key_rect, paint_held, paint_keys, paint_mark_words
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.theme import LIGHT, Theme
@@ -47,6 +48,9 @@ from yellow_hinge.ui.theme import LIGHT, Theme
 _LOWEST_KEY, _HIGHEST_KEY = 21, 108
 #: What can be tried: (side, for rolled chords).
 TRIES = (("left", False), ("right", False), ("left", True), ("right", True))
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import HeldKeys
 
 
 class TryKeyboard(QWidget):
@@ -60,6 +64,7 @@ class TryKeyboard(QWidget):
         self._try = Try()
         self._cursor = 60
         self._by_keys = False
+        self._held: tuple[int, ...] = ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Keyboard for the guided try")
@@ -70,6 +75,11 @@ class TryKeyboard(QWidget):
 
     def show_try(self, tried: Try) -> None:
         self._try = tried
+        self.update()
+
+    def show_held(self, keys: tuple[int, ...]) -> None:
+        """What a player holds down now."""
+        self._held = keys
         self.update()
 
     def _area(self) -> QRectF:
@@ -91,6 +101,7 @@ class TryKeyboard(QWidget):
             marks[self._cursor] = KeyMark("bass", key_words(self._cursor))
         paint_keys(painter, self._area(), TRY_KEYS, marks, self.theme)
         paint_mark_words(painter, self._area(), TRY_KEYS, marks, self.theme)
+        paint_held(painter, self._area(), TRY_KEYS, self._held, self.theme)
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -151,6 +162,10 @@ class HandsPage(Page):
     @property
     def _hands(self) -> HandProfile:
         return self.document.song.hands
+
+    def show_held(self, held: HeldKeys) -> None:
+        """What a player holds shows on the keys. It sets no reach: that is done on purpose, by a try."""
+        self.keyboard.show_held(held.sounding)
 
     @property
     def focus(self) -> QWidget:

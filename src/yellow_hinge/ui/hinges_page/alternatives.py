@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 from yellow_hinge.ui.hinges_page.state import AlternativeLine
 from yellow_hinge.ui.keyboard import paint_keys, white_bounds
 from yellow_hinge.ui.keyboard_values import KeyMark
-from yellow_hinge.ui.theme import LIGHT, font
+from yellow_hinge.ui.theme import LIGHT, font, scaled
 
 _LINE_HEIGHT = 74
 _Index = QModelIndex | QPersistentModelIndex
@@ -74,7 +74,7 @@ class AlternativeDelegate(QStyledItemDelegate):
         self.theme = LIGHT
 
     def sizeHint(self, _: QStyleOptionViewItem, __: _Index) -> QSize:
-        return QSize(200, _LINE_HEIGHT)
+        return QSize(200, scaled(_LINE_HEIGHT))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
         line = self._model.lines[index.row()]
@@ -92,7 +92,7 @@ class AlternativeDelegate(QStyledItemDelegate):
         }
         paint_keys(
             painter,
-            QRectF(rect.x() + 8, rect.y() + 25, rect.width() - 16, 22),
+            QRectF(rect.x() + 8, rect.y() + scaled(25), rect.width() - 16, scaled(22)),
             self._model.keys,
             marks,
             self.theme,
@@ -100,16 +100,16 @@ class AlternativeDelegate(QStyledItemDelegate):
         inner = rect.adjusted(8, 4, -8, -4)
         painter.setPen(self.theme.color("ink"))
         painter.setFont(font(0.98, bold=True))
-        top = QRectF(inner.x(), inner.y(), inner.width(), 18)
+        top = QRectF(inner.x(), inner.y(), inner.width(), scaled(18))
         notes = painter.fontMetrics().elidedText(
-            line.notes, Qt.TextElideMode.ElideRight, int(inner.width() - 76)
+            line.notes, Qt.TextElideMode.ElideRight, int(inner.width() - scaled(76))
         )
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, notes)
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.cost)
         painter.setFont(font(0.82))
         painter.setPen(self.theme.color("muted"))
         words = ("in use: " if line.current else "") + line.reason
-        bottom = QRectF(inner.x(), inner.bottom() - 16, inner.width(), 17)
+        bottom = QRectF(inner.x(), inner.bottom() - scaled(16), inner.width(), scaled(17))
         words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(bottom.width()))
         painter.drawText(bottom, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
         painter.restore()

@@ -2,18 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
-
-@dataclass(frozen=True)
-class Face:
-    """What the side can show of a chosen leaf."""
-
-    id: str
-    words: str
-    key: str
-    tip: str
-
+from yellow_hinge.ui.page import Face
 
 FACES = (
     Face("others", "Others", "E", "Other voicings of this chord, by what they cost the song"),

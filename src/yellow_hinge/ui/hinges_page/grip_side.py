@@ -24,6 +24,7 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.grip_state import GripState
 from yellow_hinge.ui.hinges_page.state import HingesState
+from yellow_hinge.ui.hinges_page.ways_out import WaysOut
 
 _KEEP = ("keep-grip", "keep-alike", "keep-grip-take", "keep-shape")
 
@@ -66,6 +67,9 @@ class GripSide(QWidget):
         inner.setObjectName("bare")
         room = QVBoxLayout(inner)
         room.setContentsMargins(0, 2, 8, 2)
+        self.ways = WaysOut()
+        self.ways.chosen.connect(lambda keys: self.typed.emit(keys, ()))
+        room.addWidget(self.ways)
         room.addWidget(self.words)
         room.addStretch(1)
         scroll = QScrollArea()
@@ -136,6 +140,7 @@ class GripSide(QWidget):
             self.field.setText(self._grips.typed(song, index))
             self.trouble.hide()
         self.words.setText(self._reading())
+        self.ways.show_ways(self._grips.ways(song, index), self._grips.keys(song, index), song.hands)
 
     def _reading(self) -> str:
         song, index = self._document.song, self._state.selection.index

@@ -22,6 +22,7 @@ from yellow_hinge.voicing.shape import Voicing
 if TYPE_CHECKING:
     from yellow_hinge.tasks.grips import GripDesk, OverBass, Tried
     from yellow_hinge.theory.identify import Name
+    from yellow_hinge.voicing.reductions import Reduction
 
 Spelled = tuple[tuple[int, NoteName], ...]
 #: Names that are listed.
@@ -45,6 +46,7 @@ class GripState:
         self.hand = "right"
         self.note: int | None = None
         self._drafts: dict[At, Draft] = {}
+        self._wide: dict[At, tuple[Keys, tuple[Reduction, ...]]] = {}
         self._read: tuple[tuple[Song, int, Keys], Tried | None] | None = None
 
     @cached_property
@@ -80,6 +82,7 @@ class GripState:
     def forget(self) -> None:
         """Another song: nothing is being entered."""
         self._drafts.clear()
+        self._wide.clear()
         self.note = None
 
     def keys(self, song: Song, index: int) -> Keys:
@@ -148,6 +151,19 @@ class GripState:
         tried = self.reading(song, index)
         return () if tried is None else tried.called
 
+    def names_by_hand(self, song: Song, index: int, most: int = 4) -> list[tuple[str, Name]]:
+        """(hand, name) for what each hand plays by itself; two notes may be the guide tones of a chord."""
+        from yellow_hinge.theory.identify import identify  # noqa: PLC0415 - its tables take a while
+
+        keys, chord = self.keys(song, index), song.slots[index].chord
+        own = () if chord is None else (chord.root.degree(label) for label in chord.degrees)
+        spelled = {name.pitch_class: name for name in own}
+        return [
+            (side, name)
+            for side in SIDES
+            for name in (identify(keys.hand(side), spelled, most) if len(keys.hand(side)) > 1 else ())
+        ]
+
     def over_basses(self, song: Song, index: int, side: str = "") -> tuple[OverBass, ...]:
         """What each bass makes of one hand, the right one unless it rests."""
         from yellow_hinge.tasks.grips import over_basses  # noqa: PLC0415 - brings NumPy
@@ -155,6 +171,24 @@ class GripState:
         keys = self.keys(song, index)
         upper = keys.hand(side) if side else keys.right or keys.left
         return over_basses(upper, song.slots[index].key) if upper else ()
+
+    # --- out of reach ---
+
+    def ways(self, song: Song, index: int) -> tuple[Keys, tuple[Reduction, ...]] | None:
+        """A wide grip that is being entered, and the ways to play it in the school's order; they stay to
+        be compared while one of them is looked at. None where nothing is out of reach."""
+        draft, tried = self.draft(song, index), self.reading(song, index)
+        if draft is None or tried is None:
+            return None
+        at = song.slots[index].at
+        found = self.desk.ways_out(tried)
+        if found:
+            self._wide[at] = draft.keys, found
+        kept = self._wide.get(at)
+        if kept is None or draft.keys not in (kept[0], *(keys_of(way) for way in kept[1])):
+            self._wide.pop(at, None)
+            return None
+        return kept
 
     # --- changing in place ---
 
@@ -202,6 +236,11 @@ class GripState:
             if key % 12 in tones and keys.side_of(key) is None:
                 return handling.added(keys, self.hand, key)
         return None
+
+
+def keys_of(way: Reduction) -> Keys:
+    """The keys of a way out."""
+    return Keys(way.voicing.left.keys, way.voicing.right.keys)
 
 
 def tones_of(chord: ChordSymbol | None) -> frozenset[int]:

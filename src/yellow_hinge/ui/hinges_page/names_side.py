@@ -29,6 +29,7 @@ class NamesSide(QWidget):
         layout.addWidget(self.agreement)
         into = "Return or a double click puts the name into the chart."
         self.names = self._list(layout, "What it can be called", into)
+        self.hands = self._list(layout, "Each hand by itself", f"What one hand plays alone. {into}")
         over = "The bass decides: the same notes have another name over each one."
         self.basses = self._list(layout, "The right hand over every bass", f"{over} {into}")
 
@@ -55,6 +56,7 @@ class NamesSide(QWidget):
         song, index = self._document.song, self._state.selection.index
         tried = self._grips.reading(song, index)
         self.names.clear()
+        self.hands.clear()
         self.basses.clear()
         if tried is None:
             self.agreement.setText("No notes sound here. Lock a voicing, or enter a grip with Y.")
@@ -65,6 +67,9 @@ class NamesSide(QWidget):
             split = name.chord.upper is not None or name.chord.bass is not None
             number = f" ({over_number(name.chord, key)})" if split else ""
             self._add(self.names, f"{name.chord.pretty}{number}: {pretty_reading(name)}", name.chord)
+        for side, name in self._grips.names_by_hand(song, index):
+            words = f"{side.capitalize()}: {name.chord.pretty}: {pretty_reading(name)}"
+            self._add(self.hands, words, name.chord)
         for over in self._grips.over_basses(song, index):
             words = ", or ".join(name.chord.pretty for name in over.names) or "no name"
             self._add(

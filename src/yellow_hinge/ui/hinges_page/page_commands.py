@@ -6,7 +6,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from yellow_hinge.song.edits import copy_take, drop_take
+from yellow_hinge.song.edits import copy_take, drop_take, lead_back
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.hinges_page.faces import FACES
 from yellow_hinge.ui.hinges_page.state import Selection
@@ -26,7 +26,7 @@ def _walking(page: HingesPage) -> list[Command]:
         Command("backward", "Backward", lambda: page.step(-1), ("Left",),
                 tip="To the leaf or hinge before"),
         Command("first", "First chord", lambda: page.select(Selection()), ("Home",)),
-        Command("last", "Last chord", page.to_last, ("End",)),
+        Command("last", "Last chord", partial(_to_last, page), ("End",)),
         Command("list-down", "Down the list", lambda: page.leaf.step_list(1), ("Down",),
                 tip="Down the other voicings", enabled=page.on_leaf),
         Command("list-up", "Up the list", lambda: page.leaf.step_list(-1), ("Up",),
@@ -85,7 +85,7 @@ def _takes_commands(page: HingesPage) -> list[Command]:
                 enabled=lambda: len(song().takes) > 1),
         Command("vary-round", "Vary this round", page.vary_round, ("V",), "Takes",
                 "Give the round of the chosen chord a take of its own", enabled=page.can_vary),
-        Command("loop", "Lead back", page.toggle_loop, ("B",),
+        Command("loop", "Lead back", partial(_toggle_loop, page), ("B",),
                 tip="A vamp: the last chord leads back to the first, which counts too",
                 enabled=lambda: len(song().slots) > 1, checked=lambda: song().arrangement.loop),
     ]  # fmt: skip
@@ -102,3 +102,13 @@ def _showing(page: HingesPage) -> list[Command]:
                 "a dash passes, a cross clashes",
                 enabled=lambda: any(state.row.melody), checked=lambda: state.melody),
     ]  # fmt: skip
+
+
+def _to_last(page: HingesPage) -> None:
+    page.select(Selection(max(0, len(page.state.song.slots) - 1)))
+
+
+def _toggle_loop(page: HingesPage) -> None:
+    """Lead back to the first chord, or end with the last one."""
+    song = page.document.song
+    page.document.apply(lead_back(song, not song.arrangement.loop))

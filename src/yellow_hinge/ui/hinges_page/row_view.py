@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -25,7 +25,7 @@ from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.grip_state import nearest_tone
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection
-from yellow_hinge.ui.theme import LIGHT, fitting_font, font
+from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font
 
 LEAF_WIDTH, HINGE_WIDTH = 60, 50
 _HEAD, _FOOT = 56, 62
@@ -140,7 +140,7 @@ class RowView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.state.empty_words:
-            painter.setFont(font(1.2))
+            painter.setFont(drawn_font(1.2))
             painter.setPen(self.theme.color("muted"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.state.empty_words)
         else:
@@ -169,7 +169,7 @@ class RowView(QWidget):
     def _paint_lines(self, painter: QPainter) -> None:
         """Thin octave lines, and the line under which close shapes turn to mud."""
         low, high = self.state.key_range()
-        painter.setFont(font(0.75))
+        painter.setFont(drawn_font(0.75))
         for key in range(low, high + 1):
             if key % 12 == 0:
                 y, mud = self._y(key), key == _MUD_LIMIT_KEY
@@ -223,17 +223,17 @@ class RowView(QWidget):
         symbol = "N.C." if slot.chord is None else slot.chord.pretty
         box = QRectF(rect.x() - HINGE_WIDTH / 2 + 3, 2, self._pitch - 6, 22)
         painter.setPen(self.theme.color("ink"))
-        painter.setFont(fitting_font(symbol, 1.3, box.width()))
+        painter.setFont(drawn_fitting_font(symbol, 1.3, box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, symbol)
         if playing:
             return
-        painter.setFont(font(0.85))
+        painter.setFont(drawn_font(0.85))
         painter.setPen(self.theme.color("muted"))
         song = self.state.song
         number = "" if slot.chord is None else pretty_accidentals(song.number_of(slot.chord, slot.key))
         if slot.was is not None:
             number = f"was {slot.was.pretty}"
-            painter.setFont(fitting_font(number, 0.85, box.width(), bold=False))
+            painter.setFont(drawn_fitting_font(number, 0.85, box.width(), bold=False))
         painter.drawText(box.translated(0, 21), Qt.AlignmentFlag.AlignCenter, number)
 
     def _paint_melody(self, painter: QPainter, index: int) -> None:
@@ -264,7 +264,7 @@ class RowView(QWidget):
 
     def _paint_foot_word(self, painter: QPainter, rect: QRectF, word: str) -> None:
         box = QRectF(rect.x() - 10, rect.bottom() + 3, rect.width() + 20, 16)
-        painter.setFont(fitting_font(word, 0.8, box.width()))
+        painter.setFont(drawn_fitting_font(word, 0.8, box.width()))
         painter.setPen(self.theme.color("wrong" if "mud" in word or "rub" in word else "ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
@@ -280,7 +280,7 @@ class RowView(QWidget):
         else:
             painter.drawRoundedRect(tab.rect, 8, 8)
         painter.setPen(self.theme.color("on_hand"))
-        painter.setFont(fitting_font(tab.word, 0.92, tab.rect.width() - 6, bold=True))
+        painter.setFont(drawn_fitting_font(tab.word, 0.92, tab.rect.width() - 6, bold=True))
         painter.drawText(tab.rect, Qt.AlignmentFlag.AlignCenter, tab.word)
 
     def _paint_bassist(self, painter: QPainter, index: int, bass: int, rect: QRectF) -> None:
@@ -292,7 +292,7 @@ class RowView(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(self.theme.color("muted"), 1, Qt.PenStyle.DashLine))
         painter.drawRect(box)
-        painter.setFont(font(0.8))
+        painter.setFont(drawn_font(0.8))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"bass {chord.bass_name.pretty}")
 
     def _paint_hinge(self, painter: QPainter, index: int) -> None:
@@ -332,7 +332,7 @@ class RowView(QWidget):
         painter.setPen(QPen(self.theme.color(side), 1.8))
         painter.drawPath(path)
         word = f"{step:+d}".replace("-", "−")
-        painter.setFont(font(0.88, bold=True))
+        painter.setFont(drawn_font(0.88, bold=True))
         metrics = QFontMetricsF(painter.font())
         box = QRectF(0, 0, metrics.horizontalAdvance(word) + 7, 15)
         box.moveCenter(QPointF(middle, (first.y() + last.y()) / 2))
@@ -359,12 +359,12 @@ class RowView(QWidget):
         """Motion, notes held, largest move; or what the motion could be with another voicing."""
         top = rect.bottom() + 1
         painter.setPen(self.theme.color("ink"))
-        painter.setFont(font(1.35, bold=True))
+        painter.setFont(drawn_font(1.35, bold=True))
         wide = rect.adjusted(-14, 0, 14, 0)
         painter.drawText(
             QRectF(wide.x(), top, wide.width(), 24), Qt.AlignmentFlag.AlignCenter, str(report.motion_st)
         )
-        painter.setFont(font(0.78))
+        painter.setFont(drawn_font(0.78))
         painter.setPen(self.theme.color("muted"))
         last = f"could be {report.motion_st - could_save}" if could_save else f"largest {report.largest_st}"
         for row, words in enumerate((f"{report.held} held", last)):
@@ -447,13 +447,16 @@ class OverviewView(QWidget):
         most = max((report.motion_st for report in reports), default=1) or 1
         painter.setPen(QPen(self.theme.color("line"), 1))
         painter.drawLine(QPointF(8, base), QPointF(self.width() - 8, base))
-        for index, report in enumerate(reports):
-            height = 3 + 25 * report.motion_st / most
-            chosen = self.state.selection == Selection(index, True)
-            pen = QPen(self.theme.color("ink" if chosen else "muted"), 4 if chosen else 2.6)
-            painter.setPen(pen)
-            x = self._x(index + 1)
-            painter.drawLine(QPointF(x, base), QPointF(x, base - height))
+        marks = [
+            QLineF(self._x(index + 1), base, self._x(index + 1), base - 3 - 25 * report.motion_st / most)
+            for index, report in enumerate(reports)
+        ]
+        painter.setPen(QPen(self.theme.color("muted"), 2.6))
+        painter.drawLines(marks)
+        chosen = self.state.selection
+        if chosen.on_hinge and chosen.index < len(marks):
+            painter.setPen(QPen(self.theme.color("ink"), 4))
+            painter.drawLine(marks[chosen.index])
         self._paint_sections(painter)
         painter.end()
 
@@ -469,7 +472,7 @@ class OverviewView(QWidget):
 
     def _paint_sections(self, painter: QPainter) -> None:
         starts = sorted(self.state.song.section_starts.items())
-        painter.setFont(font(0.82))
+        painter.setFont(drawn_font(0.82))
         painter.setPen(self.theme.color("muted"))
         for (index, name), after in zip(starts, [*starts[1:], (len(self.state.song.slots), "")], strict=True):
             box = QRectF(self._x(index) + 3, 1, self._x(after[0]) - self._x(index) - 4, 17)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
+from yellow_hinge.ui.hinges_page.soloing import soloing_words
 from yellow_hinge.ui.hinges_page.state import HingesState
 
 
@@ -25,4 +26,6 @@ class SoloSide(QWidget):
 
     def refresh(self) -> None:
         """The chosen leaf as it is now."""
-        self.words.setText(self._state.soloing_words().replace("\n", "\n\n"))
+        state, index = self._state, self._state.selection.index
+        words = soloing_words(state.song, index, state.key_at(index)) if index < len(state.song.slots) else ""
+        self.words.setText(words.replace("\n", "\n\n"))

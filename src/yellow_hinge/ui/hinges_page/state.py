@@ -10,7 +10,7 @@ from yellow_hinge.hands.profile import HandProfile, strain_words
 from yellow_hinge.motion.figures import Effort, effort_words, figures, half_steps
 from yellow_hinge.motion.hinge import SIDES, Held, HingeReport
 from yellow_hinge.reharm.connections import Connection, connections
-from yellow_hinge.reharm.lines import Scale, guide_line, passage_scales, scale_for, targets
+from yellow_hinge.reharm.lines import Scale
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.edits import choose, with_voicings
 from yellow_hinge.song.model import Song
@@ -19,6 +19,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
 from yellow_hinge.theory.tension import FitKind
+from yellow_hinge.ui.hinges_page.soloing import free_hand, guide_words, scale_at
 from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing, spell
@@ -244,36 +245,12 @@ class HingesState:
     def scale_here(self) -> Scale | None:
         """The scale over the chosen chord."""
         index = self.selection.index
-        slots = self.song.slots
-        if index >= len(slots):
-            return None
-        chord = slots[index].chord
-        return None if chord is None else scale_for(chord, self._chord_after(index), self.key_at(index))
+        return scale_at(self.song, index, self.key_at(index)) if index < len(self.song.slots) else None
 
-    def _chord_after(self, index: int) -> ChordSymbol | None:
-        return self.song.slots[index + 1].chord if index + 1 < len(self.song.slots) else None
-
-    def soloing_words(self) -> str:
-        """For playing a line over the chosen chord: scale and why, guide tone, what to aim for, and
-        the scales that serve the whole song."""
-        index, scale = self.selection.index, self.scale_here()
-        if scale is None:
-            return "No chord: rest, or hold the last line."
-        chords = [slot.chord for slot in self.song.slots]
-        guide = guide_line(chords)[index]
-        chord = chords[index]
-        assert chord is not None
-        lines = [f"{scale}: {scale.why}."]
-        if guide is not None:
-            lines.append(f"Guide-tone line: {guide.note.pretty} ({pretty_degree(guide.degree)}).")
-        aims = targets(chord, self._chord_after(index), self.key_at(index))
-        if aims:
-            lines.append(f"Into the next chord: {pretty_accidentals('; '.join(aims))}.")
-        lines += [
-            f"Whole song: {one.scale}, {one.scale.why}; over the others take care."
-            for one in passage_scales(chords, self.song.key, 2)
-        ]
-        return "\n".join(lines)
+    def free_hand(self) -> str | None:
+        """The hand of the chosen leaf that rests beside one that plays."""
+        index = self.selection.index
+        return free_hand(self.row.held[index]) if index < len(self.row.held) else None
 
     def fill_choices(self) -> list[tuple[Connection, bool]]:
         """What may lead through the chosen change, and whether it is taken."""
@@ -369,7 +346,9 @@ class HingesState:
         for side in ("left", "right"):
             shape, fingers = held.hand(side)
             if held.chord is None or not shape.keys:
-                lines.append((side, "rests"))
+                free = side == self.free_hand()
+                guide = guide_words(self.song, index, self.key_at(index)) if free else ""
+                lines.append((side, f"is free. {guide}" if free else "rests"))
                 continue
             notes = [
                 f"{pitch.pretty} ({pretty_degree(degree)}, finger {finger})"

@@ -13,13 +13,12 @@ from yellow_hinge.song.edits import (
     give_back,
     go_to_take,
     keep_row,
-    lead_back,
     set_lock,
     vary_with_copy,
 )
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.hinges_page.faces import FACES, Face
+from yellow_hinge.ui.hinges_page.faces import FACES
 from yellow_hinge.ui.hinges_page.filter_bar import MakeDesk
 from yellow_hinge.ui.hinges_page.grip_side import GripSide
 from yellow_hinge.ui.hinges_page.grip_state import GripState
@@ -29,19 +28,21 @@ from yellow_hinge.ui.hinges_page.leaf_side import LeafSide
 from yellow_hinge.ui.hinges_page.names_side import NamesSide
 from yellow_hinge.ui.hinges_page.page_commands import page_commands
 from yellow_hinge.ui.hinges_page.row_view import OverviewView, RowView
+from yellow_hinge.ui.hinges_page.rules_panel import MakeRules
 from yellow_hinge.ui.hinges_page.solo_side import SoloSide
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection
 from yellow_hinge.ui.hinges_page.takes_bar import TakesBar
 from yellow_hinge.ui.hinges_page.wishes_view import WishesView
 from yellow_hinge.ui.keyboard import KeyboardView
-from yellow_hinge.ui.page import Page, Sounding
-from yellow_hinge.ui.theme import Theme
+from yellow_hinge.ui.page import Face, Page, Sounding
+from yellow_hinge.ui.theme import Theme, scaled
+from yellow_hinge.ui.words import Words
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
 
-_SIDE_WIDTH = 344
+_SIDE_WIDTH = 330
 _MY_GRIP = FACES[1]
 #: Lowest and highest key that the keyboard shows at the least.
 _SHOWN_KEYS = (41, 79)
@@ -52,7 +53,9 @@ class HingesPage(Page):
 
     name = "Hinges"
 
-    def __init__(self, document: Document, make_desk: MakeDesk, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, document: Document, make_desk: MakeDesk, make_rules: MakeRules, parent: QWidget | None = None
+    ) -> None:
         self.state = HingesState(document.library)
         self.grips = GripState(document.library)
         self.face = FACES[0]
@@ -64,6 +67,7 @@ class HingesPage(Page):
         self.keyboard.pressed.connect(self.key_clicked)
         self.takes = TakesBar(document, self.state, self.commands)
         self.takes.rows.idClicked.connect(self.show_row)
+        self._make_rules = make_rules
         self.leaf = LeafSide(document, self.state, self.commands, make_desk)
         self.leaf.filter.changed.connect(self.show_all)
         self.leaf.filter.field.left.connect(self.row_view.setFocus)
@@ -122,9 +126,7 @@ class HingesPage(Page):
         head = QHBoxLayout()
         self.title = QLabel()
         self.title.setObjectName("title")
-        self.total = QLabel()
-        self.total.setObjectName("quiet")
-        self.total.setMinimumWidth(60)
+        self.total = Words()
         self.total.setToolTip(
             "What the search made least, in half steps: the moving of both hands over all changes "
             "(a bass that goes to another note counts less, large moves more), notes that come or go, "
@@ -141,7 +143,8 @@ class HingesPage(Page):
     def _build_side(self) -> QWidget:
         panel = QWidget()
         panel.setObjectName("panel")
-        panel.setFixedWidth(_SIDE_WIDTH)
+        self.side_panel = panel
+        self.fit_text()
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(14, 12, 14, 12)
         self.chosen_title, self.chosen_place, self.warning = QLabel(), QLabel(), QLabel()
@@ -177,10 +180,12 @@ class HingesPage(Page):
 
     @cached_property
     def grip(self) -> GripSide:
-        """The player's own grips, made when they are first wanted."""
+        """The player's own grips."""
         panel = GripSide(self.document, self.state, self.grips, self.commands)
         panel.typed.connect(self.hands_on.enter)
         panel.field.left.connect(self._field_left)
+        panel.ways.set_theme(self.theme)
+        panel.ways.chosen.connect(lambda _: self.audition())
         self.side.addWidget(panel)
         return panel
 
@@ -202,7 +207,7 @@ class HingesPage(Page):
     @cached_property
     def wishes(self) -> WishesView:
         """The wishes panel, made when it is first wanted: the leaves come first."""
-        panel = WishesView(self.document, self.state)
+        panel = WishesView(self.document, self.state, self._make_rules)
         self.side.addWidget(panel)
         return panel
 
@@ -219,14 +224,21 @@ class HingesPage(Page):
 
     def close_page(self) -> None:
         self.leaf.filter.close_bar()
+        if "wishes" in vars(self):  # it has been made
+            self.wishes.rules.worker.close()
 
     def entered(self) -> None:
         if self.document.chosen != self.state.selection.index:
             self.select(Selection(self.document.chosen))
 
+    def fit_text(self) -> None:
+        self.side_panel.setFixedWidth(scaled(_SIDE_WIDTH))
+
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
         self.leaf.set_theme(theme)
+        if "grip" in vars(self):  # it has been made
+            self.grip.ways.set_theme(theme)
         for widget in (self.row_view, self.overview, self.keyboard):
             widget.theme = theme
         self.show_all()
@@ -278,17 +290,13 @@ class HingesPage(Page):
             self.side.setCurrentWidget(self.leaf)
             self.leaf.refresh(self.theme)
             return
-        panel = self._panel()
+        panel: GripSide | NamesSide | SoloSide | WishesView = getattr(self, self._panel())
         self.side.setCurrentWidget(panel)
         panel.refresh()
 
-    def _panel(self) -> GripSide | NamesSide | SoloSide | WishesView:
+    def _panel(self) -> str:
         """What shows the face that is open, the first one apart."""
-        if self.face.id == "grip":
-            return self.grip
-        if self.face.id == "names":
-            return self.names
-        return self.wishes if self.face.id == "rules" else self.solo
+        return {"grip": "grip", "names": "names", "rules": "wishes", "solo": "solo"}[self.face.id]
 
     def _show_keyboard(self) -> None:
         state = self.state
@@ -299,8 +307,10 @@ class HingesPage(Page):
         keys = (min(low, _SHOWN_KEYS[0]), max(high, _SHOWN_KEYS[1]))
         self.keyboard.show_chord(keys, state.key_marks(), state.ghosts(), state.keyboard_words())
         self.keyboard.show_chosen(self.grips.note if self.on_leaf() else None)
-        scale = state.scale_here() if self.face.id == "solo" and self.on_leaf() else None
-        self.keyboard.show_scale(frozenset() if scale is None else scale.pitch_classes)
+        free = state.free_hand() if self.on_leaf() else None
+        scale = state.scale_here() if (self.face.id == "solo" or free) and self.on_leaf() else None
+        hand = getattr(self.document.song.hands, free) if free else None
+        self.keyboard.show_scale(scale.pitch_classes if scale else frozenset(), hand)
 
     def show_playing(self, slot: int) -> None:
         if slot != self.state.playing:
@@ -332,9 +342,6 @@ class HingesPage(Page):
         self.hands_on.put_on_trial()
         self.row_view.follow(self.state.selection.index)
         self.show_all()
-
-    def to_last(self) -> None:
-        self.select(Selection(max(0, len(self.state.song.slots) - 1)))
 
     def sounding(self) -> Sounding | None:
         state = self.state
@@ -486,8 +493,3 @@ class HingesPage(Page):
         """A copy of the take for the round of the chosen chord."""
         slot = self.document.song.slots[self.state.selection.index]
         self.document.apply(vary_with_copy(self.document.song, slot.section, slot.round))
-
-    def toggle_loop(self) -> None:
-        """Lead back to the first chord, or end with the last one."""
-        song = self.document.song
-        self.document.apply(lead_back(song, not song.arrangement.loop))

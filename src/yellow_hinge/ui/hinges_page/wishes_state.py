@@ -112,7 +112,7 @@ def with_fixed(song: Song, index: int, field: str, on: bool) -> Ask:
     ask, voicing = song.ask(index), song.voicing(index)
     if not on or voicing is None:
         nothing: dict[str, Any] = {field: None}
-        return replace(ask, hold=replace(ask.hold, **nothing))
+        return replace(ask, hold=replace(ask.hold, **nothing, off=ask.hold.off - {field}))
     values: dict[str, Any] = {
         "left": voicing.left,
         "right": voicing.right,
@@ -121,7 +121,8 @@ def with_fixed(song: Song, index: int, field: str, on: bool) -> Ask:
         "left_recipe": voicing.left.recipe,
         "right_recipe": voicing.right.recipe,
     }
-    return replace(ask, hold=replace(ask.hold, **{field: values[field]}))
+    kept: dict[str, Any] = {field: values[field]}
+    return replace(ask, hold=replace(ask.hold, **kept, off=ask.hold.off - {field}))
 
 
 def with_register(song: Song, index: int, on: bool) -> Ask:

@@ -24,6 +24,7 @@ from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import Edit, settle, vary_round, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.hinges_page.rules_panel import MakeRules, RulesPanel
 from yellow_hinge.ui.hinges_page.state import HingesState
 from yellow_hinge.ui.hinges_page.wishes_state import (
     FIXABLE,
@@ -50,8 +51,11 @@ _TICK_WIDTH = 232
 class WishesView(QWidget):
     """Follows the chosen leaf; every change is an edit that can be undone."""
 
-    def __init__(self, document: Document, state: HingesState, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, document: Document, state: HingesState, make_rules: MakeRules, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
+        self.rules = RulesPanel(document, state, make_rules)
         self._document, self._state = document, state
         self.scope = SCOPES[0]
         self._build()
@@ -77,6 +81,10 @@ class WishesView(QWidget):
         inner.setObjectName("bare")
         rows = QVBoxLayout(inner)
         rows.setContentsMargins(0, 4, 8, 4)
+        rows.addWidget(self.rules)
+        wishes = QLabel("Wishes")
+        wishes.setObjectName("heading")
+        rows.addWidget(wishes)
         rows.addLayout(self._build_tastes())
         self.fixes = self._build_fixes()
         self.concerns = self._build_concerns()
@@ -175,6 +183,7 @@ class WishesView(QWidget):
         if not song.slots or index >= len(song.slots):
             return
         self.scopes.button(1).setEnabled(bool(song.slots[index].section))
+        self.rules.refresh(self.scope)
         taste = taste_at(song, index, self.scope)
         for field, choices in self._offered(song).items():
             rows = choices.rows[1:] if field == "school" and self.scope == "song" else choices.rows
@@ -247,7 +256,8 @@ class WishesView(QWidget):
             return vary_round(song, slot.section, slot.round, value)
         if self.scope == "song":
             return settle(song, **{field: value})
-        taste: Taste = replace(taste_at(song, index, self.scope), **{field: value})
+        own = taste_at(song, index, self.scope)
+        taste: Taste = replace(own, **{field: value}, off=own.off - {field})
         if self.scope == "section":
             return wish_for_section(song, slot.section, taste)
         return wish_for_chord(song, index, replace(song.ask(index), taste=taste))

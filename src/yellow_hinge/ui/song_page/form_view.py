@@ -12,7 +12,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.song_page.form_state import FormBar, FormLine, form_lines
-from yellow_hinge.ui.theme import LIGHT, fitting_font, font
+from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font
 
 _RIBBON, _HEADING, _GAP, _CHANGE, _WORDS = 46, 24, 12, 15, 16
 _LEAST_CHORD = 46
@@ -68,7 +68,7 @@ class FormView(QWidget):
 
     def _paint_line(self, painter: QPainter, line: FormLine, y: float) -> None:
         if line.heading:
-            painter.setFont(font(1.0, bold=True))
+            painter.setFont(drawn_font(1.0, bold=True))
             painter.setPen(self.theme.color("ink"))
             painter.drawText(QPointF(2, y + 15), line.heading)
             y += _HEADING
@@ -91,13 +91,13 @@ class FormView(QWidget):
         if words:
             painter.setPen(self.theme.color("ink"))
             inner = box.adjusted(5, 1, 0, 0)
-            painter.setFont(fitting_font(words, 0.82, inner.width()))
+            painter.setFont(drawn_fitting_font(words, 0.82, inner.width()))
             painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_bar(self, painter: QPainter, one: FormBar, box: QRectF) -> None:
         painter.setPen(QPen(self.theme.color("muted"), 1.4))
         painter.drawLine(box.topLeft() + QPointF(0, 2), box.bottomLeft())
-        painter.setFont(font(0.72))
+        painter.setFont(drawn_font(0.72))
         painter.setPen(self.theme.color("muted"))
         if one.number:
             painter.drawText(box.bottomLeft() + QPointF(4, 0), str(one.number))
@@ -113,7 +113,7 @@ class FormView(QWidget):
 
     def _paint_words(self, painter: QPainter, box: QRectF, words: str) -> None:
         painter.setPen(self.theme.color("ink"))
-        painter.setFont(fitting_font(words, 0.85, box.width(), bold=False))
+        painter.setFont(drawn_fitting_font(words, 0.85, box.width(), bold=False))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_chord(self, painter: QPainter, box: QRectF, chord: ChordSymbol | None, key: Key) -> None:
@@ -121,7 +121,7 @@ class FormView(QWidget):
         number = "" if chord is None else pretty_accidentals(self._song.number_of(chord, key))
         inner = box.adjusted(6, 0, -3, 0)
         for words, size, role, top in ((symbol, 1.12, "ink", 0), (number, 0.82, "muted", 19)):
-            painter.setFont(fitting_font(words, size, inner.width(), bold=role == "ink"))
+            painter.setFont(drawn_fitting_font(words, size, inner.width(), bold=role == "ink"))
             painter.setPen(self.theme.color(role))
             place = QRectF(inner.x(), inner.y() + top, inner.width(), 20)
             painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QTextCharFormat, QTextCursor
@@ -26,7 +28,7 @@ from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.theory.keys import ALL_KEYS
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.page import Page, Sounding
 from yellow_hinge.ui.song_page.editor import ChartEditor
 from yellow_hinge.ui.song_page.form_state import before_the_form
 from yellow_hinge.ui.song_page.form_view import FormView
@@ -40,7 +42,11 @@ from yellow_hinge.ui.song_page.state import (
     reach_label,
     school_label,
 )
+from yellow_hinge.ui.song_page.tune_strip import TuneStrip
 from yellow_hinge.ui.theme import Theme, font
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import HeldKeys
 
 
 class SongPage(Page):
@@ -62,6 +68,9 @@ class SongPage(Page):
             Command("next-problem", "Next place to mend", self.next_problem, ("F8",),
                     tip="Go to the next place of the chart that could not be read",
                     enabled=lambda: bool(self.document.checked.problems)),
+            Command("tune-in", "Play the tune in", self.play_tune_in, ("Ctrl+T",),
+                    tip="On a keyboard (Ctrl+K chooses it), by step or to the click",
+                    enabled=lambda: bool(self.document.song.slots)),
             Command("onwards", "See the hinges", lambda: self.wants.emit("Hinges"),
                     tip="Go to the voicings of this chart"),
         ]  # fmt: skip
@@ -210,7 +219,10 @@ class SongPage(Page):
         scroll.viewport().setAutoFillBackground(False)
         self.form.setAutoFillBackground(False)
         layout.addWidget(scroll, 1)
-        layout.addWidget(self.commands.bind(QPushButton(), "onwards"))
+        below = QHBoxLayout()
+        for command in ("tune-in", "onwards"):
+            below.addWidget(self.commands.bind(QPushButton(), command))
+        layout.addLayout(below)
         return layout
 
     # --- showing ---
@@ -300,6 +312,44 @@ class SongPage(Page):
         behind = [one for one in problems if (one.line, one.column) > here]
         self._go_to((behind or list(problems))[0])
 
+    # --- the tune ---
+
+    @cached_property
+    def tune(self) -> TuneStrip:
+        """What takes the tune from a keyboard, made when it is first wanted."""
+        strip = TuneStrip(self.document)
+        strip.starts.connect(self._click_wanted)
+        strip.over.connect(self.editor.setFocus)
+        layout = self.layout()
+        assert layout is not None
+        layout.addWidget(strip)
+        return strip
+
+    def play_tune_in(self) -> None:
+        """Take the tune from a keyboard; not over text that is still to be mended."""
+        if self._readable("then a tune can be played in"):
+            self.tune.open_strip()
+
+    def _readable(self, then: str) -> bool:
+        """Whether the text has no places to mend; what could be done ``then`` is said where it has."""
+        self.document.read_draft()
+        if self.document.history.draft is None:
+            return True
+        what, remedy = "there are places to mend in it", f"mend them; {then}"
+        self.said.emit((Problem("chart", what, remedy),))
+        return False
+
+    def _click_wanted(self, slot: int) -> None:
+        self.hear.emit(Sounding(self.document.song, self.document.row, slot, count_in=True))
+
+    def show_held(self, held: HeldKeys) -> None:
+        if "tune" in vars(self):  # it has been made
+            self.tune.show_held(held)
+
+    def show_playing(self, slot: int) -> None:
+        if slot < 0 and "tune" in vars(self):
+            self.tune.finish()
+
     # --- acting ---
 
     def _settle(self, field: str, box: QComboBox) -> None:
@@ -309,13 +359,10 @@ class SongPage(Page):
 
     def _key_chosen(self) -> None:
         key = next(key for key in ALL_KEYS if str(key) == self.key.currentData())
-        self.document.read_draft()
-        song = self.document.song
-        if self.document.history.draft is not None:
-            what, remedy = "there are places to mend in it", "mend them; then it can move to another key"
-            self.said.emit((Problem("chart", what, remedy),))
-            self.key.setCurrentIndex(self.key.findData(str(song.key)))
+        if not self._readable("then it can move to another key"):
+            self.key.setCurrentIndex(self.key.findData(str(self.document.song.key)))
             return
+        song = self.document.song
         if key != song.key:
             self.document.apply(to_key(song, key, self.register.currentData()))
 

@@ -12,7 +12,7 @@ from yellow_hinge.reharm.proposals import bass_steps
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.swaps_page.state import SwapsState
-from yellow_hinge.ui.theme import LIGHT, fitting_font, font
+from yellow_hinge.ui.theme import LIGHT, drawn_font, fitting_font, font, scaled
 
 _CHIP_HEIGHT, _CHIP_WIDTH, _GAP, _HEADING = 40, 62, 5, 22
 Boxes = tuple[tuple[QRectF, int | None, str], ...]
@@ -22,17 +22,18 @@ def _laid_out(chart: Chart, width: int) -> tuple[Boxes, int]:
     """Boxes: (place, index of a written chord, "") for a chip and (place, None, words) for a heading;
     and how tall all of it is."""
     boxes: list[tuple[QRectF, int | None, str]] = []
+    high, wide, head = scaled(_CHIP_HEIGHT), scaled(_CHIP_WIDTH), scaled(_HEADING)
     x, y, before = 0.0, 0.0, ""
     for one in chart.written:
         if one.section != before:
-            y += (_CHIP_HEIGHT + _GAP if boxes and x > 0 else 0) + (6 if boxes else 0)
-            boxes.append((QRectF(0, y, width, _HEADING), None, one.section))
-            x, y, before = 0.0, y + _HEADING, one.section
-        if x + _CHIP_WIDTH > width:
-            x, y = 0.0, y + _CHIP_HEIGHT + _GAP
-        boxes.append((QRectF(x, y, _CHIP_WIDTH, _CHIP_HEIGHT), one.index, ""))
-        x += _CHIP_WIDTH + _GAP
-    return tuple(boxes), int(y + _CHIP_HEIGHT + _GAP)
+            y += (high + _GAP if boxes and x > 0 else 0) + (6 if boxes else 0)
+            boxes.append((QRectF(0, y, width, head), None, one.section))
+            x, y, before = 0.0, y + head, one.section
+        if x + wide > width:
+            x, y = 0.0, y + high + _GAP
+        boxes.append((QRectF(x, y, wide, high), one.index, ""))
+        x += wide + _GAP
+    return tuple(boxes), int(y + high + _GAP)
 
 
 class ChipsView(QWidget):
@@ -51,7 +52,7 @@ class ChipsView(QWidget):
         self.setToolTip("Click a chord, or walk with Left and Right. Up and Down walk its proposals.")
 
     def sizeHint(self) -> QSize:
-        return QSize(230, self._layout()[1])
+        return QSize(200, self._layout()[1])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -68,7 +69,7 @@ class ChipsView(QWidget):
 
     def _layout(self) -> tuple[Boxes, int]:
         """Where everything lies, and how tall all of it is."""
-        chart, width = self.state.song.chart, max(self.width(), _CHIP_WIDTH + _GAP)
+        chart, width = self.state.song.chart, max(self.width(), scaled(_CHIP_WIDTH) + _GAP)
         if self._laid[0] is not chart or self._laid[1] != width:
             self._laid = (chart, width, _laid_out(chart, width))
         return self._laid[2]
@@ -106,11 +107,11 @@ class ChipsView(QWidget):
         inner = box.adjusted(4, 3, -4, -3)
         painter.setPen(self.theme.color("ink"))
         painter.setFont(fitting_font(symbol, 1.0, inner.width()))
-        top = QRectF(inner.x(), inner.y(), inner.width(), 19)
+        top = QRectF(inner.x(), inner.y(), inner.width(), scaled(19))
         painter.drawText(top, Qt.AlignmentFlag.AlignCenter, symbol)
         painter.setPen(self.theme.color("muted"))
         painter.setFont(fitting_font(under, 0.75, inner.width(), bold=False))
-        painter.drawText(top.translated(0, 17), Qt.AlignmentFlag.AlignCenter, under)
+        painter.drawText(top.translated(0, scaled(17)), Qt.AlignmentFlag.AlignCenter, under)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, index, _ in self._layout()[0]:
@@ -168,7 +169,7 @@ class BassView(QWidget):
         style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
         painter.setPen(QPen(ink, 1.2 if dashed else 2.2, style))
         painter.drawPolyline(QPolygonF(points))
-        painter.setFont(font(0.78, bold=not dashed))
+        painter.setFont(drawn_font(0.78, bold=not dashed))
         inside = range(1, len(points) - 1) if dashed else range(len(points))
         for place in inside:
             painter.setBrush(ink)
@@ -229,11 +230,11 @@ class CurveView(QWidget):
                 if swaps == self._turn:
                     painter.setBrush(Qt.BrushStyle.NoBrush)
                     painter.drawEllipse(place, 9, 9)
-                painter.setFont(font(0.82, bold=True))
+                painter.setFont(drawn_font(0.82, bold=True))
                 painter.drawText(
                     QRectF(place.x() - 20, place.y() - 22, 40, 15), Qt.AlignmentFlag.AlignCenter, str(steps)
                 )
-                painter.setFont(font(0.78))
+                painter.setFont(drawn_font(0.78))
                 painter.setPen(self.theme.color("muted"))
                 foot = QRectF(place.x() - 20, self.height() - 31, 40, 14)
                 painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, str(swaps))

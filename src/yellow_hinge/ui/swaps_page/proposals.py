@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from yellow_hinge.ui.swaps_page.state import Line
-from yellow_hinge.ui.theme import LIGHT, font
+from yellow_hinge.ui.theme import LIGHT, font, scaled
 
 _Index = QModelIndex | QPersistentModelIndex
 
@@ -50,7 +50,7 @@ class ProposalDelegate(QStyledItemDelegate):
         self.theme = LIGHT
 
     def sizeHint(self, _: QStyleOptionViewItem, index: _Index) -> QSize:
-        return QSize(200, 28 if self._model.lines[index.row()].proposal is None else 60)
+        return QSize(200, scaled(28 if self._model.lines[index.row()].proposal is None else 60))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
         line = self._model.lines[index.row()]
@@ -71,18 +71,18 @@ class ProposalDelegate(QStyledItemDelegate):
         painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
         painter.drawRoundedRect(rect, 5, 5)
         inner = rect.adjusted(9, 5, -9, -5)
-        top = QRectF(inner.x(), inner.y(), inner.width(), 20)
+        top = QRectF(inner.x(), inner.y(), inner.width(), scaled(20))
         painter.setPen(self.theme.color("ink"))
         painter.setFont(font(1.08, bold=True))
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, line.title)
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.figure)
         painter.setFont(font(0.85, bold=clash))
         painter.setPen(self.theme.color("wrong" if clash else "muted"))
-        middle = top.adjusted(0, 0, -44, 0)
+        middle = top.adjusted(0, 0, -scaled(44), 0)
         painter.drawText(middle, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.melody)
         painter.setFont(font(0.88))
         painter.setPen(self.theme.color("muted"))
-        bottom = QRectF(inner.x(), inner.bottom() - 19, inner.width(), 19)
+        bottom = QRectF(inner.x(), inner.bottom() - scaled(19), inner.width(), scaled(19))
         words = painter.fontMetrics().elidedText(
             line.detail, Qt.TextElideMode.ElideRight, int(bottom.width())
         )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QModelIndex, Qt
@@ -26,16 +25,19 @@ from yellow_hinge.ui.commands import Command, fill_menu, refresh_menu
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page, Sounding
 from yellow_hinge.ui.quiet import QuietList, QuietScroll
+from yellow_hinge.ui.swaps_page.face import FACES, GripFace
+from yellow_hinge.ui.swaps_page.faces import Faces
+from yellow_hinge.ui.swaps_page.page_commands import MOST_SWAPS, page_commands, rule_commands
 from yellow_hinge.ui.swaps_page.painted import BassView, ChipsView, CurveView
 from yellow_hinge.ui.swaps_page.proposals import ProposalDelegate, ProposalsModel
 from yellow_hinge.ui.swaps_page.state import Found, SwapsState
-from yellow_hinge.ui.theme import Theme
+from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.swap_desk import SwapDesk
 
-MOST_SWAPS = 8
+_CHIPS_WIDTH, _SIDE_WIDTH = 220, 350
 MakeDesk = Callable[[], "SwapDesk"]
 
 
@@ -53,6 +55,7 @@ class SwapsPage(Page):
         self.model = ProposalsModel()
         self._delegate = ProposalDelegate(self.model)
         self.worker = Worker(self)
+        self.face = FACES[0].id
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         self.worker.busy.connect(self._show_busy)
@@ -62,60 +65,9 @@ class SwapsPage(Page):
     # --- commands ---
 
     def make_commands(self) -> Sequence[Command]:
-        return [*self._walking(), *self._swapping(), *self._weighing(), *self._rule_commands()]
+        return page_commands(self)
 
-    def _walking(self) -> list[Command]:
-        return [
-            Command("forward", "Next chord", lambda: self.step(1), ("Right",)),
-            Command("backward", "Chord before", lambda: self.step(-1), ("Left",)),
-            Command("list-down", "Down the list", lambda: self.step_list(1), ("Down",),
-                    tip="To the next proposal"),
-            Command("list-up", "Up the list", lambda: self.step_list(-1), ("Up",),
-                    tip="To the proposal before"),
-            Command("every", "All proposals", self.show_every, ("A",),
-                    tip="All proposals for this chord, or the first dozen again",
-                    checked=lambda: self.state.every),
-        ]  # fmt: skip
-
-    def _swapping(self) -> list[Command]:
-        state = self.state
-        chosen = lambda: state.proposal is not None  # noqa: E731 - read anew each time
-        return [
-            Command("hear", "Hear", self.audition, ("H",),
-                    tip="Hear it between its neighbours, before anything is changed",
-                    enabled=lambda: state.proposal in state.weighed),
-            Command("accept", "Take", self.accept, ("Return",), tip="Put it in place; undo takes it back",
-                    enabled=chosen),
-            Command("back", "Give back", self.give_back, ("R",), tip="The chart's own chord comes back",
-                    enabled=lambda: state.swapped),
-            Command("variant", "Other qualities", self.next_variant, ("V",),
-                    tip="The same roots with a half-diminished two, a flat ninth, a raised fifth... in turn",
-                    enabled=chosen),
-            Command("keep", "Keep as it is", self.toggle_kept, ("X",), tip="No swap ever takes this chord",
-                    enabled=lambda: state.at is not None, checked=lambda: state.kept),
-        ]  # fmt: skip
-
-    def _weighing(self) -> list[Command]:
-        return [
-            Command("curve", "Work it out", self.work_out, ("C",),
-                    tip=f"The least effort with 0 to {MOST_SWAPS} swaps",
-                    enabled=lambda: bool(self.state.song.slots)),
-            Command("turn", "Take the turning point", lambda: self.take_point(self.state.least), ("T",),
-                    tip="As many swaps as lower the effort, all at once",
-                    enabled=lambda: self.state.least > 0),
-            Command("stop", "Cancel", self._stop, ("Escape",), tip="Stop the weighing",
-                    enabled=lambda: self.worker.running),
-        ]  # fmt: skip
-
-    def _rule_commands(self) -> list[Command]:
-        return [
-            Command(f"rule-{rule.id}", rule.name, partial(self.toggle_rule, rule.id), menu="Rules",
-                    tip=f"Propose swaps by this rule: {rule.name}",
-                    checked=partial(self._rule_on, rule.id))
-            for rule in RULES.values()
-        ]  # fmt: skip
-
-    def _rule_on(self, rule: str) -> bool:
+    def rule_on(self, rule: str) -> bool:
         return rule not in self.document.song.arrangement.rules_off
 
     # --- building ---
@@ -128,19 +80,41 @@ class SwapsPage(Page):
         self.chips.chosen.connect(self.choose)
         self.chips_area = scroll = QuietScroll()
         scroll.setWidgetResizable(True)
-        scroll.setFixedWidth(290)
+        scroll.setFixedWidth(scaled(_CHIPS_WIDTH))
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.chips)
         layout.addWidget(scroll)
-        layout.addLayout(self._build_middle(), 1)
-        layout.addWidget(self._build_side())
+        proposals = QWidget()
+        proposals.setObjectName("bare")
+        proposals.setLayout(self._build_middle())
+        self.faces = Faces(self.document, proposals, self.commands)
+        self.faces.hear.connect(self.hear)
+        self.faces.said.connect(self.said)
+        layout.addWidget(self.faces, 1)
+        self.heading = self.faces.heading
+        self.side = self._build_side()
+        layout.addWidget(self.side)
+
+    @property
+    def grip_face(self) -> GripFace | None:
+        """The face that works on the grip; None while proposals are shown."""
+        return None if self.face == FACES[0].id else self.faces.made.get(self.face)
+
+    def open_face(self, name: str) -> None:
+        """Show another face."""
+        self.face = name
+        self.faces.open(name)
+        self.side.setVisible(self.grip_face is None)
+        self._show_face()
+        self.show_all()
+
+    def _show_face(self) -> None:
+        if self.grip_face is not None and self.isVisible():
+            self.grip_face.show_chord(self.state.sounding_slot)
 
     def _build_middle(self) -> QVBoxLayout:
         middle = QVBoxLayout()
-        self.heading = QLabel()
-        self.heading.setObjectName("title")
-        self.heading.setWordWrap(True)
-        middle.addWidget(self.heading)
+        middle.setContentsMargins(0, 0, 0, 0)
         bar = QHBoxLayout()
         label = QLabel("Key here")
         label.setObjectName("quiet")
@@ -152,7 +126,7 @@ class SwapsPage(Page):
         self.rules_button = QPushButton("Rules")
         self.rules_button.setToolTip("Switch single rules on or off")
         self.rules_menu = QMenu(self)
-        fill_menu(self.rules_menu, self._rule_commands(), "Rules")
+        fill_menu(self.rules_menu, rule_commands(self), "Rules")
         self.rules_button.setMenu(self.rules_menu)
         for widget in (label, self.key_box):
             bar.addWidget(widget)
@@ -191,7 +165,7 @@ class SwapsPage(Page):
     def _build_side(self) -> QWidget:
         panel = QWidget()
         panel.setObjectName("panel")
-        panel.setFixedWidth(330)
+        panel.setFixedWidth(scaled(_SIDE_WIDTH))
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(14, 12, 14, 12)
         self.title, self.reason = QLabel(), QLabel()
@@ -251,11 +225,17 @@ class SwapsPage(Page):
 
     def close_page(self) -> None:
         self.worker.close()
+        self.faces.close_faces()
+
+    def fit_text(self) -> None:
+        self.chips_area.setFixedWidth(scaled(_CHIPS_WIDTH))
+        self.side.setFixedWidth(scaled(_SIDE_WIDTH))
 
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
         for widget in (self.chips, self.bass, self.curve, self._delegate):
             widget.theme = theme
+        self.faces.set_theme(theme)
         self.show_all()
 
     def refresh(self) -> None:
@@ -269,6 +249,7 @@ class SwapsPage(Page):
         """Find the proposals of the song as it is, unless they are there."""
         song = self.document.song
         self.state.take(song)
+        self._show_face()
         at = self.state.at
         if at is not None and song.slots and (self.state.found is None or not self.state.weighed):
             self._start(lambda desk, progress: desk.look(song, at, progress))
@@ -382,6 +363,9 @@ class SwapsPage(Page):
         self.choose(self.state.chosen + direction)
 
     def step_list(self, direction: int) -> None:
+        if self.grip_face is not None:
+            self.grip_face.step(direction)
+            return
         self.state.step(direction)
         self.show_all()
 
@@ -405,14 +389,20 @@ class SwapsPage(Page):
         self.show_all()
 
     def audition(self) -> None:
-        """The proposal between its neighbours, voiced as it would be."""
+        """The proposal between its neighbours, voiced as it would be; or what the open face has."""
+        if self.grip_face is not None:
+            self.grip_face.audition()
+            return
         heard = self.state.heard()
         if heard is not None:
             song, first, last = heard
             self.hear.emit(Sounding(song, row(song, self.document.library), first, last))
 
     def accept(self) -> None:
-        """Put the proposal in place."""
+        """Put the proposal in place, or what is chosen on the open face."""
+        if self.grip_face is not None:
+            self.grip_face.take(whole=False)
+            return
         proposal = self.state.proposal
         if proposal is None:
             return
@@ -434,7 +424,7 @@ class SwapsPage(Page):
 
     def toggle_rule(self, rule: str) -> None:
         """Switch a rule on or off."""
-        edit = switch_rule(self.document.song, rule, not self._rule_on(rule), RULES[rule].name)
+        edit = switch_rule(self.document.song, rule, not self.rule_on(rule), RULES[rule].name)
         self.document.apply(edit)
 
     def _set_key(self) -> None:
@@ -448,7 +438,7 @@ class SwapsPage(Page):
         if song.slots:
             self._start(lambda desk, progress: desk.curve(song, MOST_SWAPS, progress))
 
-    def _stop(self) -> None:
+    def stop(self) -> None:
         self.worker.cancel()
 
     def take_point(self, swaps: int) -> None:

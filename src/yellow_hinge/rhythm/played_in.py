@@ -1,0 +1,49 @@
+"""Notes that were played, put on a grid: one at a time, as a tune has them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class Played:
+    """A key that was held, from and to, in quarters."""
+
+    key: int
+    start: float
+    end: float
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class TuneNote:
+    """A note of a tune, in quarters from the first bar line."""
+
+    start: Fraction
+    end: Fraction
+    key: int
+
+
+def on_grid(played: Sequence[Played], grid: Fraction) -> tuple[TuneNote, ...]:
+    """What was played, on the nearest places of a grid (in quarters). A note ends where the next one
+    begins, at the latest; of several on one place the highest is the tune's; none is shorter than the
+    grid."""
+    firsts: dict[Fraction, Played] = {}
+    for one in played:
+        at = _nearest(one.start, grid)
+        if at not in firsts or one.key > firsts[at].key:
+            firsts[at] = one
+    starts = sorted(firsts)
+    found = []
+    for place, start in enumerate(starts):
+        one = firsts[start]
+        end = max(start + grid, _nearest(one.end, grid))
+        if place + 1 < len(starts):
+            end = min(end, starts[place + 1])
+        found.append(TuneNote(start, end, one.key))
+    return tuple(found)
+
+
+def _nearest(quarters: float, grid: Fraction) -> Fraction:
+    return round(quarters / float(grid)) * grid

@@ -1,0 +1,69 @@
+"""What a rule for a stretch would cost, and which chords cannot obey it, before it is set."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from yellow_hinge.errors import Cancelled
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.rule_edits import Stretch, set_rule, slots_in
+from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.voicing.hand_rules import HandRule
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.wish import Wish
+
+Progress = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class Priced:
+    """A rule, what it adds to the effort of the song in hundredths of a half step, the slots of its stretch
+    and those of them that cannot obey it, each written chord once."""
+
+    rule: HandRule
+    stretch: Stretch
+    more: int
+    chords: int
+    cannot: tuple[int, ...]
+
+
+class RuleDesk:
+    """Keeps a planner of its own, so that it can work beside the song's own search."""
+
+    def __init__(self, library: Library, store: Store | None = None) -> None:
+        self._library = library
+        self._planner = Planner(library, store or Store(library))
+        self._known: tuple[Song, int] | None = None
+
+    def price(self, song: Song, stretch: Stretch, rule: HandRule, progress: Progress) -> Priced:
+        """What a rule would cost. Raises as :func:`voice_song`."""
+        if self._known is None or self._known[0] is not song:
+            self._known = (song, voice_song(song, self._library, self._planner).answer.cost)
+        if not progress(0.5):
+            raise Cancelled
+        ruled = set_rule(song, stretch, rule).song
+        voiced = voice_song(ruled, self._library, self._planner)
+        firsts = _once(ruled, slots_in(ruled, stretch))
+        wishes = voiced.answer.row_wishes
+        cannot = tuple(index for index in firsts if _fails(ruled, index, wishes[index], rule))
+        return Priced(rule, stretch, voiced.answer.cost - self._known[1], len(firsts), cannot)
+
+
+def _fails(song: Song, index: int, wish: Wish | None, rule: HandRule) -> bool:
+    """Whether a chord goes without a rule; a locked one stays as it is, and obeys nothing."""
+    return rule.of_chords and wish is not None and not song.locked(index) and rule not in wish.rules
+
+
+def _once(song: Song, slots: Sequence[int]) -> tuple[int, ...]:
+    """The first slot of each chord of the take among some."""
+    seen = set()
+    firsts = []
+    for index in slots:
+        at = song.slots[index].at
+        if at not in seen:
+            seen.add(at)
+            firsts.append(index)
+    return tuple(firsts)

@@ -1,0 +1,112 @@
+"""What the Swaps page can show of a chosen chord: one face open at a time, each a letter."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QLabel, QWidget
+
+from yellow_hinge.song.edits import Edit
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.page import Face, Sounding
+from yellow_hinge.ui.theme import LIGHT, Theme
+from yellow_hinge.ui.worker import Worker
+
+FACES = (
+    Face("proposals", "Proposals", "E", "Chords that may stand here, with reason and melody fit"),
+    Face("bass", "Other bass", "B", "The right hand stays; another bass, or a line, goes under it"),
+    Face("ladder", "Colour ladder", "O", "One voice moves: every chord that it passes through; walks"),
+)
+
+
+class GripFace(QWidget):
+    """A face that works on the grip of the chosen chord. What takes long runs on its own worker.
+
+    ``hear`` carries a :class:`Sounding`, ``changed`` that commands may be other ones now.
+    """
+
+    hear = Signal(object)
+    changed = Signal()
+    said = Signal(tuple)
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.document = document
+        self.theme = LIGHT
+        self.index = -1
+        self.worker = Worker(self, "grips")
+        self.worker.done.connect(self._take_in)
+        self.worker.failed.connect(lambda error: self.said.emit(error.problems))
+
+    def show_chord(self, index: int) -> None:
+        """The chord of a slot, as it sounds now."""
+        self.index = index
+        self.look()
+
+    def look(self) -> None:
+        """Ask for what is to be shown."""
+
+    def _take_in(self, result: Any) -> None:
+        """What was asked for is here."""
+
+    def step(self, direction: int) -> None:
+        """Down (1) or up (-1) the list."""
+
+    def across(self, direction: int) -> None:
+        """To the next place of a run, or the next voice."""
+
+    def turn(self) -> None:
+        """The next way to look at it: a longer run, another form."""
+
+    def mark(self) -> None:
+        """Choose for later."""
+
+    @property
+    def ready(self) -> bool:
+        """Whether there is anything to hear or to take."""
+        return False
+
+    @property
+    def walks_chosen(self) -> bool:
+        """Whether a walk in counts is chosen."""
+        return False
+
+    def edit(self, whole: bool) -> Edit | None:
+        """What taking it does: the chosen one, or the whole line or walk."""
+        raise NotImplementedError
+
+    def audition(self) -> None:
+        """Hear it between its neighbours, before anything is changed."""
+        edit = self.edit(whole=True)
+        if edit is not None:
+            self.hear.emit(self._around(edit.song))
+
+    def _around(self, song: Song, chords: int = 1) -> Sounding:
+        """A song from the chord before the chosen one to the one behind the stretch."""
+        places = range(self.document.song.slots[self.index].place, len(song.plain_slots))[:chords]
+        own = [slot.index for slot in song.slots if slot.place in places]
+        last = min(len(song.slots) - 1, own[-1] + 1)
+        return Sounding(song, row(song, self.document.library), max(0, own[0] - 1), last)
+
+    def take(self, whole: bool) -> None:
+        """Put it in place; undo takes it back."""
+        edit = self.edit(whole)
+        if edit is not None:
+            self.document.apply(edit)
+
+    def set_theme(self, theme: Theme) -> None:
+        self.theme = theme
+        self.update()
+
+    def close_face(self) -> None:
+        self.worker.close()
+
+
+def heading(words: str) -> QLabel:
+    """A heading of a group."""
+    made = QLabel(words)
+    made.setObjectName("heading")
+    return made
