@@ -22,16 +22,26 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 CHORD = 4
 
 
-def play(devices: Devices, script: str) -> subprocess.Popen[str]:
-    """Another process plays the simulated keyboard."""
-    player = subprocess.Popen(
-        [sys.executable, "-m", "yellow_hinge.sound.simulated", str(devices.simulated.port)],
-        stdin=subprocess.PIPE, text=True,
-    )  # fmt: skip
-    assert player.stdin is not None
-    player.stdin.write(script)
-    player.stdin.close()
-    return player
+class Player:
+    """Another process plays the simulated keyboard: what is said, when it is said."""
+
+    def __init__(self, devices: Devices) -> None:
+        self._process = subprocess.Popen(
+            [sys.executable, "-u", "-m", "yellow_hinge.sound.simulated", str(devices.simulated.port)],
+            stdin=subprocess.PIPE, text=True,
+        )  # fmt: skip
+
+    def say(self, *lines: str) -> None:
+        assert self._process.stdin is not None
+        self._process.stdin.write("".join(f"{line}\n" for line in lines))
+        self._process.stdin.flush()
+
+    def __enter__(self) -> Player:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._process.communicate(timeout=20)
+        assert self._process.returncode == 0
 
 
 @pytest.fixture
@@ -54,11 +64,13 @@ def test_a_grip_is_played_looked_at_with_free_hands_and_kept(
     view.select(Selection(CHORD))
     view.row_view.setFocus()
     press(window, qtbot, K.Key_Y)
-    with play(devices, "down F#2 E3\nwait 0.1\ndown A3 C#4 G#4\nwait 0.2\nup\n") as player:
+    with Player(devices) as player:
+        player.say("down F#2 E3", "wait 0.1", "down A3 C#4 G#4")
         qtbot.waitUntil(lambda: devices.held.sounding == (42, 52, 57, 61, 68), timeout=20_000)
         assert view.keyboard._held == (42, 52, 57, 61, 68)
+        player.say("up")
         qtbot.waitUntil(lambda: not devices.held.sounding, timeout=20_000)
-    assert player.returncode == 0 and view.keyboard._held == ()
+    assert view.keyboard._held == ()
     trial = view.state.trial
     assert trial is not None and (trial.left.keys, trial.right.keys) == ((42, 52), (57, 61, 68))
     assert "F♯m9" in view.grip.words.text() and "G♯4" not in window.message.text.text()
@@ -72,11 +84,13 @@ def test_a_grip_is_played_looked_at_with_free_hands_and_kept(
 def test_played_keys_sound_and_the_pedal_holds_them(window: Window, devices: Devices, qtbot: QtBot) -> None:
     touched: list[tuple[int, int]] = []
     devices._touch = lambda key, velocity: touched.append((key, velocity))
-    with play(devices, "pedal down\ndown C4 *70\nup C4\nwait 0.1\npedal up\n"):
+    with Player(devices) as player:
+        player.say("pedal down", "down C4 *70", "up C4", "wait 0.1", "pedal up")
         qtbot.waitUntil(lambda: (60, 0) in touched, timeout=20_000)
     assert touched == [(60, 70), (60, 0)]
     window.panel.sounds.click()
-    with play(devices, "down D4\nwait 0.05\nup\n"):
+    with Player(devices) as player:
+        player.say("down D4", "wait 0.05", "up")
         qtbot.waitUntil(lambda: devices.last[-1:] == [62] and not devices.held.sounding, timeout=20_000)
     assert (62, 80) not in touched
 
@@ -85,7 +99,8 @@ def test_outside_the_face_for_own_grips_playing_changes_nothing(
     window: Window, devices: Devices, qtbot: QtBot
 ) -> None:
     view, song = page(window, HingesPage), window.document.song
-    with play(devices, "down C4 E4\nwait 0.1\nup\n"):
+    with Player(devices) as player:
+        player.say("down C4 E4", "wait 0.1", "up")
         qtbot.waitUntil(lambda: devices.last == [60, 64] and not devices.held.sounding, timeout=20_000)
     assert view.state.trial is None and window.document.song is song
 
@@ -99,7 +114,8 @@ def test_keyboards_that_cannot_be_had_are_said(window: Window, devices: Devices,
 
 
 def test_closing_lets_the_port_go(window: Window, devices: Devices, qtbot: QtBot) -> None:
-    with play(devices, "down C4\nwait 0.05\n"):
+    with Player(devices) as player:
+        player.say("down C4")
         qtbot.waitUntil(lambda: devices.held.sounding == (60,), timeout=20_000)
     devices.stop()
     assert devices.held.sounding == () and devices.name == "No keyboard"
@@ -173,7 +189,9 @@ def test_notes_go_to_the_simulated_port(window: Window, devices: Devices, qtbot:
 def test_held_keys_show_on_the_hands_page(window: Window, devices: Devices, qtbot: QtBot) -> None:
     hands = show(window, qtbot, HandsPage)
     before = window.document.song.hands
-    with play(devices, "down C3 E4\nwait 0.3\nup\n"):
+    with Player(devices) as player:
+        player.say("down C3 E4")
         qtbot.waitUntil(lambda: hands.keyboard._held == (48, 64), timeout=20_000)
+        player.say("up")
         qtbot.waitUntil(lambda: hands.keyboard._held == (), timeout=20_000)
     assert window.document.song.hands == before
