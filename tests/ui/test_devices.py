@@ -154,6 +154,35 @@ def test_two_rows_of_letters_play(window: Window, devices: Devices, qtbot: QtBot
     assert window.document.song.arrangement.loop != take
 
 
+def test_a_keyboard_on_the_screen_is_clicked(window: Window, devices: Devices, qtbot: QtBot) -> None:
+    view = page(window, HingesPage)
+    view.select(Selection(CHORD))
+    view.row_view.setFocus()
+    press(window, qtbot, K.Key_Y)
+    keys = devices.screen
+    assert not keys.isVisible()
+    devices.choose(keys.name)
+    assert keys.isVisible() and "leaves it down" in window.panel.words.text()
+    left, right = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
+    for key in (42, 57):
+        qtbot.mouseClick(keys, right, pos=keys.place_of(key).toPoint())
+    qtbot.mousePress(keys, left, pos=keys.place_of(61).toPoint())
+    assert devices.held.sounding == (42, 57, 61) == view.keyboard._held
+    qtbot.mouseRelease(keys, left, pos=keys.place_of(61).toPoint())
+    assert devices.held.sounding == (42, 57)
+    qtbot.mouseClick(keys, right, pos=keys.place_of(42).toPoint())  # up again
+    keys.setFocus()
+    for key in (K.Key_Up, K.Key_Right, K.Key_Right):  # from F sharp 2 to G sharp 3
+        qtbot.keyClick(keys, key)
+    qtbot.keyPress(keys, K.Key_Return)
+    assert devices.held.sounding == (56, 57)
+    qtbot.keyRelease(keys, K.Key_Return)
+    trial = view.state.trial
+    assert trial is not None and trial.keys == (56, 57)  # what was let go is no part of the next grip
+    devices.choose("No keyboard")
+    assert devices.held.sounding == () and not keys.isVisible()
+
+
 def test_notes_go_to_the_simulated_port(window: Window, devices: Devices, qtbot: QtBot) -> None:
     panel, playback = window.panel, window.playback
     panel.out_box.setFocus()

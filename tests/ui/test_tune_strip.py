@@ -62,6 +62,17 @@ def test_the_tune_goes_in_note_by_note(window: Window, qtbot: QtBot) -> None:
     assert window.document.song.chart == song.chart and page.editor.toPlainText() == CHART
 
 
+def test_the_tune_is_clicked_on_the_screen(window: Window, qtbot: QtBot) -> None:
+    opened(window, qtbot)
+    qtbot.keyClick(window, K.Key_K, CTRL)
+    keys = window.devices.screen
+    window.devices.choose(keys.name)
+    for key in (64, 66, 67):
+        qtbot.mouseClick(keys, Qt.MouseButton.LeftButton, pos=keys.place_of(key).toPoint())
+    settle(window, qtbot)
+    assert [pitch.key for _, _, pitch in window.document.song.tune] == [64, 66, 67]
+
+
 def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot) -> None:
     page, strip = opened(window, qtbot)
     clock = [100.0]

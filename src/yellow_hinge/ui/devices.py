@@ -12,6 +12,8 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QVBoxLa
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.ui.computer_keys import ComputerKeys
+from yellow_hinge.ui.screen_keys import ScreenKeys
+from yellow_hinge.ui.theme import Theme
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys, Keyboard, KeyEvent, SimulatedKeyboard
@@ -64,6 +66,11 @@ class Devices(QObject):
         assert isinstance(window, QWidget)
         return ComputerKeys(window)
 
+    @cached_property
+    def screen(self) -> ScreenKeys:
+        """The keyboard on the screen; the panel shows it."""
+        return ScreenKeys()
+
     @property
     def listening(self) -> bool:
         """Whether a keyboard is heard."""
@@ -79,7 +86,13 @@ class Devices(QObject):
         from yellow_hinge.sound.keyboards import system_ports  # noqa: PLC0415
 
         ports = system_ports()
-        return (_NONE, self.simulated.name, self.computer.name, *ports.inputs), ports.trouble
+        return (
+            _NONE,
+            self.simulated.name,
+            self.screen.name,
+            self.computer.name,
+            *ports.inputs,
+        ), ports.trouble
 
     def choose(self, name: str) -> None:
         """Hear another keyboard, or none."""
@@ -90,10 +103,11 @@ class Devices(QObject):
         self.stop()
         if name == _NONE:
             return
-        ours: dict[str, Keyboard] = {one.name: one for one in (self.simulated, self.computer)}
+        ours: dict[str, Keyboard] = {one.name: one for one in (self.simulated, self.screen, self.computer)}
         keyboard = ours.get(name) or MidiKeyboard(name)
         try:
-            keyboard.start(self._heard if keyboard is self.computer else self._came.emit)
+            ours_here = keyboard is self.computer or keyboard is self.screen
+            keyboard.start(self._heard if ours_here else self._came.emit)
         except OSError as error:
             self.trouble.emit(f"{error}. Choose another keyboard, or plug it in again.")
             return
@@ -101,7 +115,7 @@ class Devices(QObject):
         if keyboard is self.simulated:
             self.trouble.emit(f"Any program on this machine may play it, on port {self.simulated.port}.")
         else:
-            self.trouble.emit(self.computer.words if keyboard is self.computer else "")
+            self.trouble.emit(getattr(keyboard, "words", ""))
 
     def stop(self) -> None:
         """Hear nothing any more; all keys are let go."""
@@ -157,12 +171,14 @@ class DevicePanel(QWidget):
         row.setSpacing(10)
         rows.addLayout(row)
         rows.addLayout(self._build_out())
+        rows.addWidget(devices.screen)
         label = QLabel("Keyboard")
         label.setObjectName("quiet")
         self.box = QComboBox()
         self.box.setAccessibleName("Keyboard that is heard")
         self.box.setToolTip(
-            "A MIDI keyboard of this machine, two rows of letters of the computer, or the simulated one, "
+            "A MIDI keyboard of this machine, one on the screen, two rows of letters of the computer, or the "
+            "simulated one, "
             "which another program plays: "
             "python -m yellow_hinge.sound.simulated"
         )
@@ -226,6 +242,11 @@ class DevicePanel(QWidget):
             self.out_box.setCurrentText(self._playback.goes_to or _HERE)
             return
         self.out_words.setText("")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Other colours."""
+        self._devices.screen.theme = theme
+        self._devices.screen.update()
 
     def toggle(self) -> None:
         """Open or close the panel."""

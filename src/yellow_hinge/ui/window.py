@@ -251,6 +251,7 @@ class Window(QMainWindow):
 
     def _dress_frame(self) -> None:
         """The theme for what is around the page."""
+        self.panel.set_theme(self.theme)
         around = [self.menuBar(), self.rail, self.found, self.message, self.panel, self.transport]
         for widget in [*around, *self.findChildren(KeyList)]:
             theme.dress(widget, self.theme)

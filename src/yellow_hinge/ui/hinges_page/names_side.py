@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -12,8 +13,19 @@ from yellow_hinge.ui.hinges_page.grip_state import GripState, pretty_reading
 from yellow_hinge.ui.hinges_page.state import HingesState
 
 
+class _Names(QListWidget):
+    """A list whose entries are taken by one click, or by Return."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        item = self.currentItem()
+        if item is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.itemClicked.emit(item)
+        else:
+            super().keyPressEvent(event)
+
+
 class NamesSide(QWidget):
-    """Ranked names with readings; a double click or Return puts one into the chart."""
+    """Ranked names with readings; a click or Return puts one into the chart."""
 
     wanted = Signal(object)
 
@@ -27,7 +39,7 @@ class NamesSide(QWidget):
         self.agreement = QLabel()
         self.agreement.setWordWrap(True)
         layout.addWidget(self.agreement)
-        into = "Return or a double click puts the name into the chart."
+        into = "A click or Return puts the name into the chart."
         self.names = self._list(layout, "What it can be called", into)
         self.hands = self._list(layout, "Each hand by itself", f"What one hand plays alone. {into}")
         over = "The bass decides: the same notes have another name over each one."
@@ -37,16 +49,16 @@ class NamesSide(QWidget):
         heading = QLabel(words)
         heading.setObjectName("heading")
         heading.setToolTip(tip)
-        made = QListWidget()
+        made = _Names()
         made.setAccessibleName(words)
         made.setToolTip(tip)
         made.setWordWrap(True)
-        made.itemActivated.connect(self._activated)
+        made.itemClicked.connect(self._put)
         layout.addWidget(heading)
         layout.addWidget(made, 1)
         return made
 
-    def _activated(self, item: QListWidgetItem) -> None:
+    def _put(self, item: QListWidgetItem) -> None:
         chord = item.data(Qt.ItemDataRole.UserRole)
         if isinstance(chord, ChordSymbol):
             self.wanted.emit(chord)
