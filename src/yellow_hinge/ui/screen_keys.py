@@ -25,7 +25,10 @@ class ScreenKeys(QWidget):
     button of the mouse, or Shift, leaves a key down until it is struck again: so chords can be played."""
 
     name = "Keyboard on the screen"
-    words = "Click a key, or walk with the arrows and strike with Return; the right button or Shift leaves it down."
+    words = (
+        "Click a key, or walk with the arrows and strike with Return; the right button or Shift leaves it "
+        "down."
+    )
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
