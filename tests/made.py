@@ -10,10 +10,13 @@ from hypothesis import strategies as st
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.rhythm.events import Fill
+from yellow_hinge.rhythm.patterns import Pattern, Stroke
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Syllable, Words, struck
 from yellow_hinge.song.edits import with_voicings
+from yellow_hinge.song.groove import Groove, RiffNote, Texture
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, parse_key
@@ -100,7 +103,22 @@ DECIDED: dict[str, object] = {
     "keys_set": {F: parse_key("Bb")},
     "untouched": frozenset({F}),
     "rules": (HandRule("right", "top", "3"), HandRule("left", "lowest", 40, on=False)),
-}
+    "groove": Groove(
+        Texture("bass-chord", "held-again", "chord", 1, True, False),
+        {("Walk", 0): Texture("waltz"), ("Walk", 2): Texture(right="mine")},
+        {At(F): Texture(right="off-beats", touch=-1)},
+        (
+            Pattern(
+                "mine",
+                "My own",
+                (Stroke(Fraction(1, 2), "top", Fraction(3, 2), "soft", "rolled", True),),
+            ),
+        ),
+        {At(F): (RiffNote(Fraction(1, 2), Fraction(1, 3), 77, "left"),)},
+        {At(F): (Fraction(0), Fraction(5, 2))},
+        60, False, 40, True, 3, "rolled", True, "brush", "swing-two",
+    ),
+}  # fmt: skip
 
 
 def decided_song(*names: str) -> Song:

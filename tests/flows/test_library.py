@@ -9,7 +9,8 @@ import pytest
 from made import song_of
 from yellow_hinge.cli import run
 from yellow_hinge.errors import BadInput
-from yellow_hinge.song.arrangement import Ask, At, Taste
+from yellow_hinge.song.arrangement import Ask, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.tasks import library as library_module
 from yellow_hinge.tasks.known import with_known_schools
 from yellow_hinge.tasks.library import load_library, own_recipes_path

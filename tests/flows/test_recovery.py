@@ -16,7 +16,8 @@ import pytest
 from made import song_of
 from yellow_hinge.errors import FileTrouble
 from yellow_hinge.formats.chart_text import parse_chart
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import choose, edit_chart, with_arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks import mistakes, recovery

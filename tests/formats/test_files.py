@@ -21,7 +21,8 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.project_v1 import upgraded_chart
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.song.arrangement import Arrangement, At, Taste
+from yellow_hinge.song.arrangement import Arrangement, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import copy_take, set_lock, vary_with_copy
 from yellow_hinge.song.model import Song, Take

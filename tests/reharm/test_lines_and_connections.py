@@ -17,7 +17,8 @@ from yellow_hinge.reharm.connections import connections
 from yellow_hinge.reharm.lines import SCALES, guide_line, passage_scales, scale_for, targets
 from yellow_hinge.reharm.rules.base import readable
 from yellow_hinge.song.edits import wish_for_chord, with_voicings
-from yellow_hinge.song.walk import fills_sounding, walk
+from yellow_hinge.song.playing import fills_sounding
+from yellow_hinge.song.walk import walk
 from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import QUALITIES

@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 from made import chord, held, song_of
 from yellow_hinge.formats.chart_text import parse_chart
-from yellow_hinge.song.arrangement import Ask, At, Taste
+from yellow_hinge.song.arrangement import Ask, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import (
     change_swaps,

@@ -12,7 +12,8 @@ from made import WALK, F, chord, decided_song, held, marked, song_of, symbols
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import (
     MOST_NAME,

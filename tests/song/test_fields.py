@@ -12,7 +12,8 @@ from made import DECIDED, WALK, F, chord, decided_song, held
 from yellow_hinge.formats import project_file
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.song.arrangement import WISHES, Arrangement, Ask, At, Choice, Taste
+from yellow_hinge.song.arrangement import WISHES, Arrangement, Ask, Choice, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.carry import FIELDS
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import (
@@ -25,6 +26,7 @@ from yellow_hinge.song.edits import (
     go_to_take,
     rename_take,
 )
+from yellow_hinge.song.groove import Groove
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key
@@ -73,7 +75,9 @@ def test_through_a_chart_edit_before_and_behind(name: str) -> None:
         assert str(after.song.chart.by_id[F].chord) == "F"
 
 
+GROOVE: Groove = DECIDED["groove"]  # type: ignore[assignment]
 AT_THE_CHORD: dict[str, tuple[object, str]] = {
+    "groove": (replace(GROOVE, riffs={}), "the riff of F in bar 3"),
     "choices": ({}, "the locked voicing of F in bar 3"),
     "asks": ({At(F): Ask(Taste(colour=3))}, "what is kept and the small notes of F in bar 3"),
     "swaps": ({}, "the swap of F in bar 3"),
@@ -90,6 +94,10 @@ def test_through_another_kind_of_the_chord(name: str) -> None:
 
 
 GONE: dict[str, tuple[object, str]] = {
+    "groove": (
+        replace(GROOVE, riffs={}, chords={}, pedal_marks={}),
+        "the pattern of F in bar 3; the riff of F in bar 3; the pedal of F in bar 3",
+    ),
     "choices": ({}, "the locked voicing of F in bar 3"),
     "asks": ({}, "the wishes and what is kept and the small notes of F in bar 3"),
     "swaps": ({}, "the swap of F in bar 3"),
@@ -103,22 +111,32 @@ def test_through_the_loss_of_the_chord(name: str) -> None:
     after = retyped(decided_song(name), lambda text: text.replace("| F |", "| B7 |"))
     wanted, lost = GONE.get(name, (DECIDED[name], ""))
     assert value(after.song, name) == wanted
-    assert after.lost == ((lost,) if lost else ())
+    assert after.lost == (tuple(lost.split("; ")) if lost else ())
 
 
 @each_field
 def test_through_the_loss_of_the_section(name: str) -> None:
     text = WALK[: WALK.index("[Walk]")] + WALK[WALK.index("[Bridge]") :]
     after = edit_chart(decided_song(name), parse_chart(text))
-    wanted, lost = (GONE | {"tastes": ({}, "the wishes for Walk")}).get(name, (DECIDED[name], ""))
+    bare = replace(GROOVE, riffs={}, chords={}, pedal_marks={}, sections={})
+    more = {
+        "tastes": ({}, "the wishes for Walk"),
+        "groove": (bare, f"the rhythm of Walk; {GONE['groove'][1]}"),
+    }
+    wanted, lost = (GONE | more).get(name, (DECIDED[name], ""))
     assert value(after.song, name) == wanted
-    assert after.lost == ((lost,) if lost else ())
+    assert after.lost == (tuple(lost.split("; ")) if lost else ())
 
 
 @each_field
 def test_a_renamed_section_keeps_its_wishes(name: str) -> None:
     after = retyped(decided_song(name), lambda text: text.replace("[Walk]", "[Stroll]"))
-    wanted = {"Stroll": DECIDED["tastes"]["Walk"]} if name == "tastes" else DECIDED[name]  # type: ignore[index]
+    strolls = {("Stroll", turn): one for (_, turn), one in GROOVE.sections.items()}
+    named = {
+        "tastes": {"Stroll": DECIDED["tastes"]["Walk"]},  # type: ignore[index]
+        "groove": replace(GROOVE, sections=strolls),
+    }
+    wanted = named.get(name, DECIDED[name])
     assert value(after.song, name) == wanted and after.lost == ()
 
 
@@ -161,6 +179,8 @@ def test_every_field_moves_into_another_key() -> None:
     for name in ("school", "colour", "bass", "melody", "hands", "inverted", "loop", "levels", "rules_off",
                  "untouched", "rules"):  # fmt: skip
         assert getattr(moved, name) == DECIDED[name]
+    [note] = moved.groove.riffs[At(F)]
+    assert note.key == 77 + 3 and replace(moved.groove, riffs=GROOVE.riffs) == GROOVE
 
 
 @each_field

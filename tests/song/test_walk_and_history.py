@@ -16,7 +16,9 @@ from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import Edit, choose, wish_for_chord
 from yellow_hinge.song.history import DEPTH, History
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import fills_sounding, melody_keys, melody_over, strong_places, tempo_map, walk
+from yellow_hinge.song.playing import fills_sounding
+from yellow_hinge.song.tune import melody_keys, melody_over, strong_places
+from yellow_hinge.song.walk import tempo_map, walk
 
 
 def titled(title: str) -> Song:

@@ -51,6 +51,9 @@ class Recorder:
     def note_off(self, channel: int, key: int) -> None:
         self.log.append((self.now, "off", channel, key))
 
+    def sustain(self, down: bool) -> None:
+        self.log.append((self.now, "pedal down" if down else "pedal up", 0, 0))
+
     def silence(self) -> None:
         self.log.append((self.now, "silence", 0, 0))
 

@@ -6,7 +6,8 @@ import pytest
 
 from made import song_of
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.song.arrangement import Ask, At, Taste
+from yellow_hinge.song.arrangement import Ask, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import choose, settle, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import local_keys

@@ -6,7 +6,10 @@ from __future__ import annotations
 import sys
 
 #: What the first word of a command line may be; anything else is a file for the window.
-COMMANDS = ("voice", "candidates", "judge", "name", "schools", "swaps", "keys", "convert", "check")
+COMMANDS = (
+    "voice", "candidates", "judge", "name", "schools", "patterns", "swaps", "keys", "events", "convert",
+    "check",
+)  # fmt: skip
 OUTPUT_LOST = OUR_MISTAKE = 1
 BAD_INPUT, NO_SOLUTION, INTERRUPTED = 2, 3, 130
 

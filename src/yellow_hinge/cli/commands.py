@@ -17,14 +17,16 @@ from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
 from yellow_hinge.formats.files import read_bytes
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.rhythm.patterns import builtin_patterns
 from yellow_hinge.song.edits import change_hands, lead_back, settle
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import melody_keys
+from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.tasks.check_file import check_data, check_file, check_report
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
 from yellow_hinge.tasks.judge import Player, judge_row, read_grips
 from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.patterns import own_patterns, with_patterns
 from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
 from yellow_hinge.tasks.report import (
     candidates_report,
@@ -38,7 +40,14 @@ from yellow_hinge.tasks.report import (
     voice_report,
     voice_text,
 )
-from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
+from yellow_hinge.tasks.rhythm_report import (
+    events_report,
+    events_text,
+    patterns_report,
+    patterns_text,
+    with_feel,
+)
+from yellow_hinge.tasks.voice_song import Voiced, voice_keys, voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
@@ -84,22 +93,36 @@ def _in_key(song: Song, key: str | None) -> Song:
     return edit.song
 
 
-def voice(options: argparse.Namespace, library: Library) -> None:
+def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> tuple[Voiced, list[str]]:
+    """The song of FILE with the options' rhythm and swaps, voiced; and what is to be said of the swaps."""
     if options.swaps is not None and not 0 <= options.swaps <= MOST_SWAPS:
         raise BadInput(Problem("--swaps", f"{options.swaps} swaps", f"ask for 0 to {MOST_SWAPS}"))
+    song = lead_back(_song(options, library), options.loop).song
+    song = with_patterns(song, options.left_pattern, options.right_pattern)
+    _say_missing_tune(song, library)
+    if not options.swaps:
+        return voice_song(song, library, planner, _progress("voicing")), []
+    found = find_swaps(song)
+    curve = trade_curve(song, library, planner, options.swaps, _progress("swaps"), found)
+    voiced = point_with(curve, options.swaps).voiced
+    return voiced, explain_swaps(song, voiced.song, found)
+
+
+def events(options: argparse.Namespace, library: Library) -> None:
+    voiced, _ = _voiced(options, library, Planner(library))
+    song = with_feel(voiced.song, options.feel)
+    if options.json:
+        _print_json(events_report(song, library))
+    else:
+        out(events_text(song, library))
+
+
+def voice(options: argparse.Namespace, library: Library) -> None:
     if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
         raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
-    song = lead_back(_song(options, library), options.loop).song
     planner = Planner(library)
-    _say_missing_tune(song, library)
-    reasons: list[str] = []
-    if options.swaps:
-        found = find_swaps(song)
-        curve = trade_curve(song, library, planner, options.swaps, _progress("swaps"), found)
-        voiced = point_with(curve, options.swaps).voiced
-        reasons, song = explain_swaps(song, voiced.song, found), voiced.song
-    else:
-        voiced = voice_song(song, library, planner, _progress("voicing"))
+    voiced, reasons = _voiced(options, library, planner)
+    song = voiced.song
     takes = (
         []
         if options.takes is None
@@ -185,6 +208,15 @@ def schools(options: argparse.Namespace, library: Library) -> None:
         _print_json(schools_report(library))
         return
     out("\n".join(f"{one.id:8} {one.name}: {one.about}" for one in library.schools.values()))
+
+
+def patterns(options: argparse.Namespace, library: Library) -> None:
+    del library
+    every = {**builtin_patterns(), **own_patterns()}
+    if options.json:
+        _print_json(patterns_report(every))
+    else:
+        out(patterns_text(every))
 
 
 def check(options: argparse.Namespace, library: Library) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from typing import NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 from yellow_hinge import __version__
 from yellow_hinge.cli import commands
@@ -22,6 +22,10 @@ class _Parser(argparse.ArgumentParser):
         out(message.rstrip("\n"))
 
 
+if TYPE_CHECKING:
+    Commands = argparse._SubParsersAction[_Parser]
+
+
 def parser() -> argparse.ArgumentParser:
     top = _Parser(
         prog="yellow-hinge",
@@ -30,16 +34,37 @@ def parser() -> argparse.ArgumentParser:
     top.add_argument("--version", action="version", version=f"yellow-hinge {__version__}")
     found = top.add_subparsers(dest="command", metavar="COMMAND")
 
+    _add_song_commands(found)
+    _add_others(found)
+    return top
+
+
+def _add_song_commands(found: Commands) -> None:
+    """What voices a song."""
     voice = found.add_parser("voice", help="voice a chart, MusicXML or project file")
     voice.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
     _add_hand_options(voice)
     voice.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
     voice.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
     voice.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
+    _add_rhythm_options(voice)
     voice.add_argument("--takes", type=int, metavar="K", help="list K takes that differ audibly")
     voice.add_argument("--json", action="store_true", help="print JSON")
     voice.set_defaults(run=commands.voice)
 
+    events = found.add_parser("events", help="say what sounds when, the pedal included")
+    events.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
+    _add_hand_options(events)
+    events.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
+    events.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
+    events.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
+    _add_rhythm_options(events)
+    events.add_argument("--feel", choices=("straight", "swing"), help="even eighths, or 2:1")
+    events.add_argument("--json", action="store_true", help="print JSON")
+    events.set_defaults(run=commands.events)
+
+
+def _add_others(found: Commands) -> None:
     swaps = found.add_parser("swaps", help="list other chords for each place, with melody fit")
     swaps.add_argument("file", metavar="FILE")
     swaps.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
@@ -74,6 +99,10 @@ def parser() -> argparse.ArgumentParser:
     schools.add_argument("--json", action="store_true", help="print JSON")
     schools.set_defaults(run=commands.schools)
 
+    patterns = found.add_parser("patterns", help="list the patterns that hands can play")
+    patterns.add_argument("--json", action="store_true", help="print JSON")
+    patterns.set_defaults(run=commands.patterns)
+
     check = found.add_parser("check", help="read files of any format and say every problem")
     check.add_argument("files", nargs="+", metavar="FILE", help="a file, or - for chart text")
     check.add_argument("--json", action="store_true", help="print JSON")
@@ -83,7 +112,6 @@ def parser() -> argparse.ArgumentParser:
     convert.add_argument("file", metavar="FILE")
     convert.add_argument("out", metavar="OUT")
     convert.set_defaults(run=commands.convert)
-    return top
 
 
 def _add_hand_options(parser: argparse.ArgumentParser) -> None:
@@ -92,3 +120,9 @@ def _add_hand_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--reach", metavar="LH,RH", help="widest easy intervals on white keys: 10th,9th")
     parser.add_argument("--bass", choices=("self", "bassist"), help="who plays the bass")
     parser.add_argument("--colour", type=int, choices=range(4), help="0 plain to 3 rich")
+
+
+def _add_rhythm_options(parser: argparse.ArgumentParser) -> None:
+    for hand in ("left", "right"):
+        words = f"what the {hand} hand plays, an id of: yellow-hinge patterns"
+        parser.add_argument(f"--{hand}-pattern", metavar="ID", help=words)

@@ -1,4 +1,5 @@
-"""MIDI files out: each hand on a track of its own, chord names as text."""
+"""MIDI files out: each hand on a track of its own with touch and pedal, chord names as text, sections as
+markers."""
 
 from __future__ import annotations
 
@@ -7,18 +8,20 @@ from collections.abc import Iterable, Iterator
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
-from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import walk
+from yellow_hinge.song.walk import perform, tempo_changes
 from yellow_hinge.theory.keys import Key
 
 if TYPE_CHECKING:
     import mido
 
 TICKS_PER_QUARTER = 480
-_TRACKS = (("left", "Left hand", 0), ("right", "Right hand", 1), ("bass", "Bassist", 2),
-           ("melody", "Melody", 3))  # fmt: skip
+_TRACKS = (("left", "Left hand", 0), ("right", "Right hand", 1), ("riff", "Riff", 4), ("bass", "Bassist", 2),
+           ("melody", "Melody", 3), ("drums", "Drums", 9))  # fmt: skip
+#: What the pedal is for, and MIDI's number of it.
+_PEDALLED, _SUSTAIN = ("left", "right", "riff"), 64
 _ACOUSTIC_PIANO, _ACOUSTIC_BASS = 0, 32
 
 
@@ -28,11 +31,13 @@ def write(song: Song, bass_keys: tuple[int | None, ...] = ()) -> bytes:
 
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER)
     file.tracks.append(_conductor(song))
-    events = walk(song, bass_keys, melody=True)
+    heard = perform(song, bass_keys, melody=True)
+    events = heard.notes
     for part, name, channel in _TRACKS:
         own = [event for event in events if event.part == part]
         if own or part in ("left", "right"):
-            file.tracks.append(_part(song, name, channel, part == "bass", own))
+            pedal = heard.pedal if part in _PEDALLED else ()
+            file.tracks.append(_part(song, name, channel, part == "bass", own, pedal))
     buffer = io.BytesIO()
     file.save(file=buffer)
     return buffer.getvalue()
@@ -49,7 +54,7 @@ def _conductor(song: Song) -> mido.MidiTrack:
     timed = [(0, mido.MetaMessage("track_name", name=_latin(song.title)))]
     timed += [
         (_ticks(song, start), mido.MetaMessage("set_tempo", tempo=round(60_000_000 / float(rate))))
-        for start, rate in song.chart.tempos
+        for start, rate in tempo_changes(song)
     ]
     timed += [
         (at, mido.MetaMessage("time_signature", numerator=beats, denominator=unit))
@@ -59,6 +64,11 @@ def _conductor(song: Song) -> mido.MidiTrack:
     timed += [
         (_ticks(song, slot.start_quarters), mido.MetaMessage("text", text=str(slot.chord or "N.C.")))
         for slot in song.slots
+    ]
+    timed += [
+        (_ticks(song, song.slots[index].start_quarters), mido.MetaMessage("marker", text=_latin(name)))
+        for index, name in song.section_starts.items()
+        if name
     ]
     return _track(sorted(timed, key=lambda item: item[0]))
 
@@ -87,7 +97,14 @@ def _keys(song: Song) -> Iterator[tuple[int, Key]]:
             yield at, before
 
 
-def _part(song: Song, name: str, channel: int, is_bass: bool, events: Iterable[NoteEvent]) -> mido.MidiTrack:
+def _part(
+    song: Song,
+    name: str,
+    channel: int,
+    is_bass: bool,
+    events: Iterable[NoteEvent],
+    pedal: Iterable[PedalEvent],
+) -> mido.MidiTrack:
     import mido  # noqa: PLC0415
 
     program = _ACOUSTIC_BASS if is_bass else _ACOUSTIC_PIANO
@@ -104,6 +121,11 @@ def _part(song: Song, name: str, channel: int, is_bass: bool, events: Iterable[N
         ):
             message = mido.Message(kind, note=event.key, velocity=velocity, channel=channel)
             timed.append((_ticks(song, at), order, message))
+    for one in pedal:
+        message = mido.Message(
+            "control_change", channel=channel, control=_SUSTAIN, value=127 if one.down else 0
+        )
+        timed.append((_ticks(song, one.start_quarters), 2 if one.down else 0, message))
     timed.sort(key=lambda item: item[:2])  # at one tick, keys come up before they go down
     return _track(head + [(tick, message) for tick, _, message in timed])
 

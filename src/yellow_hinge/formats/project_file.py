@@ -18,10 +18,12 @@ from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text, json_in
 from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
+from yellow_hinge.formats.project_groove import GrooveIn, groove_in, groove_out
 from yellow_hinge.formats.project_rules import RuleIn, rule_out, rules_in
 from yellow_hinge.formats.project_v1 import from_version_1
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Bass, Choice, Melody, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Bass, Choice, Melody, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt
 from yellow_hinge.song.model import Song, Take
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -128,6 +130,7 @@ class TakeIn(msgspec.Struct):
     keys_set: dict[str, str] = {}
     untouched: list[int] = []
     rules: list[RuleIn] = []
+    groove: GrooveIn = msgspec.field(default_factory=GrooveIn)
 
     def __post_init__(self) -> None:
         for name, level in self.levels.items():
@@ -253,6 +256,7 @@ class _Reader:
             self._swaps(read_in),
             {at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
             frozenset(self._chart.by_id) & frozenset(read_in.untouched), rules_in(read_in.rules),
+            groove_in(read_in.groove, self._by_chord),
         )  # fmt: skip
         return Take(read_in.id, read_in.name, arrangement)
 
@@ -382,6 +386,7 @@ def _take_out(take: Take) -> Raw:
         "keys_set": {str(at): str(key) for at, key in sorted(one.keys_set.items())},
         "untouched": sorted(one.untouched),
         "rules": [rule_out(rule) for rule in one.rules],
+        "groove": groove_out(one.groove, _at_out),
     }
 
 

@@ -8,20 +8,39 @@ from typing import Literal
 
 from yellow_hinge.theory.pitch import Pitch
 
-Part = Literal["left", "right", "bass", "melody", "click"]
+Part = Literal["left", "right", "bass", "melody", "riff", "drums", "click"]
+#: How a note is struck that is not simply struck: with others one after the other from the bottom; as a
+#: short note before the one above it; shaken.
+Way = Literal["", "rolled", "grace", "tremolo"]
 
 
 @dataclass(frozen=True, slots=True, order=True)
 class NoteEvent:
     """One note: when it starts and how long it lasts, in quarters from the first bar line, its MIDI
-    key, how hard it is struck (1..127), who plays it, and the slot of the song it belongs to (-1:
-    none)."""
+    key, how hard it is struck (1..127), who plays it, the slot of the song it belongs to (-1: none),
+    ``way`` how it is struck, and whether it lies outside the chord's grip (``ornament``)."""
 
     start_quarters: Fraction
     key: int
     quarters: Fraction
     velocity: int
     part: Part
+    slot: int = -1
+    way: Way = ""
+    ornament: bool = False
+
+    @property
+    def end_quarters(self) -> Fraction:
+        """When it is let go."""
+        return self.start_quarters + self.quarters
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class PedalEvent:
+    """The sustain pedal goes down or up, in quarters from the first bar line."""
+
+    start_quarters: Fraction
+    down: bool
     slot: int = -1
 
 

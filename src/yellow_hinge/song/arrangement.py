@@ -1,8 +1,7 @@
 """What a player decided on top of a chart: one arrangement is one take.
 
-Decisions hang on chords by :class:`At`: the id of a written chord, and the part of it that a swap
-made. All rounds of a section are alike; where a round is to differ, another take sounds in it
-(:class:`song.model.Song` has the route).
+Decisions hang on chords by :class:`song.at.At`. All rounds of a section are alike; where a round is to
+differ, another take sounds in it (:class:`song.model.Song` has the route).
 """
 
 from __future__ import annotations
@@ -12,7 +11,9 @@ from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from yellow_hinge.rhythm.events import Fill
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
+from yellow_hinge.song.groove import Groove
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.voicing.hand_rules import HandRule, Kind, merged
@@ -22,15 +23,6 @@ Bass = Literal["self", "bassist"]
 #: What the melody means for the hands: nothing; the right hand has it on top; somebody else
 #: sings it and the hands keep a half step away; or the hands leave its register free.
 Melody = Literal["free", "top", "clear", "room"]
-
-
-@dataclass(frozen=True, slots=True, order=True)
-class At:
-    """A chord by identity: the written chord's id, and which part of its swap (from 1); part 0 is
-    the written chord itself. So what was decided on it is still there when a swap is given back."""
-
-    written: int
-    part: int = 0
 
 
 #: What a taste may say, rules apart.
@@ -113,7 +105,7 @@ class Arrangement:
     id, -2..2); ``rules_off`` swap rules that are switched off. ``tastes`` go by section name;
     ``choices`` and ``asks`` by chord; ``swaps`` (what stands for a written chord), ``keys_set``
     (local keys) and ``untouched`` (chords that no swap may take) by the written chord's id. ``rules`` are
-    for the whole take.
+    for the whole take; ``groove`` is how it is played.
     """
 
     school: str = "solo"
@@ -132,6 +124,7 @@ class Arrangement:
     keys_set: Mapping[int, Key] = field(default_factory=dict)
     untouched: frozenset[int] = frozenset()
     rules: tuple[HandRule, ...] = ()
+    groove: Groove = field(default=Groove())
 
     def ask(self, at: At) -> Ask:
         """What the player asks of a chord."""

@@ -13,8 +13,10 @@ from fractions import Fraction
 from typing import Any
 
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt, Move, Written
+from yellow_hinge.song.groove import Groove
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
@@ -375,6 +377,67 @@ def _untouched_mixed(untouched: frozenset[int], by: Mixed) -> frozenset[int]:
     return (untouched - by.ids) | (by.theirs.untouched & by.ids)
 
 
+# --- rhythm ------------------------------------------------------------------------------
+
+
+def _groove_recharted(groove: Groove, by: Recharted) -> Groove:
+    by.lost.extend(f"the rhythm of {name}" for name, _ in groove.sections if name not in by.sections)
+    sections = {
+        (by.sections[name], turn): one for (name, turn), one in groove.sections.items() if name in by.sections
+    }
+    return replace(
+        groove,
+        sections=sections,
+        chords=_where(groove.chords, by, "the pattern", by.pairs.__contains__),
+        riffs=_where(groove.riffs, by, "the riff", by.same),
+        pedal_marks=_where(groove.pedal_marks, by, "the pedal", by.pairs.__contains__),
+    )
+
+
+def _where(values: Mapping[At, Any], by: Recharted, what: str, stays: Callable[[int], bool]) -> dict[At, Any]:
+    for at in values:
+        if not stays(at.written):
+            by.lose(what, at.written)
+    return {at: value for at, value in values.items() if stays(at.written)}
+
+
+def _groove_transposed(groove: Groove, by: Transposed) -> Groove:
+    riffs = {}
+    for at, row in groove.riffs.items():
+        moved = tuple(replace(note, key=note.key + by.shift_st) for note in row)
+        riffs[at] = tuple(note for note in moved if _on_keyboard(note.key))
+        if riffs[at] != moved:
+            by.lost.append("notes of a riff that would lie beyond the keyboard")
+    return replace(groove, riffs=riffs)
+
+
+def _groove_swapped(groove: Groove, by: Swapped) -> Groove:
+    """A swap keeps the pattern of the place; riffs and pedal marks hang on their chord."""
+    chords = _parts(groove.chords, by, lambda _: "")
+    own = chords.get(At(by.written.id))
+    if own is not None:
+        for part in range(1, len(by.after) + 1):
+            chords.setdefault(At(by.written.id, part), own)
+    riffs = _parts(groove.riffs, by, lambda _: "the riff")
+    marks = _parts(groove.pedal_marks, by, lambda _: "the pedal")
+    return replace(groove, chords=chords, riffs=riffs, pedal_marks=marks)
+
+
+def _groove_mixed(groove: Groove, by: Mixed) -> Groove:
+    theirs = by.theirs.groove
+    mine = {key: one for key, one in groove.sections.items() if key[0] not in by.sections}
+    there = {key: one for key, one in theirs.sections.items() if key[0] in by.sections}
+    known = {one.id for one in groove.patterns}
+    return replace(
+        groove,
+        sections=mine | there,
+        chords=_theirs(groove.chords, theirs.chords, by.ids),
+        riffs=_theirs(groove.riffs, theirs.riffs, by.ids),
+        pedal_marks=_theirs(groove.pedal_marks, theirs.pedal_marks, by.ids),
+        patterns=(*groove.patterns, *(one for one in theirs.patterns if one.id not in known)),
+    )
+
+
 FIELDS: dict[str, Field] = {
     "school": Field(),
     "colour": Field(),
@@ -392,6 +455,7 @@ FIELDS: dict[str, Field] = {
     "keys_set": Field(_keys_recharted, _keys_transposed, mixed=_keys_mixed),
     "untouched": Field(_untouched_recharted, mixed=_untouched_mixed),
     "rules": Field(transposed=_rules_transposed),
+    "groove": Field(_groove_recharted, _groove_transposed, _groove_swapped, _groove_mixed),
 }
 
 

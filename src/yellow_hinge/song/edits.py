@@ -10,7 +10,8 @@ from typing import Any, Literal
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.song import carry
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Choice, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt, Move, move_between, nearest_st
 from yellow_hinge.song.matching import matched
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from yellow_hinge.hands.profile import HandProfile
-from yellow_hinge.song.arrangement import At, Choice
+from yellow_hinge.song.arrangement import Choice
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt, nearest_st
 from yellow_hinge.song.edits import Edit, beyond, change_swaps, choose, copy_take, with_arrangement
 from yellow_hinge.song.model import Song

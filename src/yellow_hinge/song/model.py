@@ -14,8 +14,10 @@ from typing import Any
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt
+from yellow_hinge.song.groove import Texture
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import print_number
@@ -156,6 +158,11 @@ class Song:
         """The taste of a slot: its own, or else its section's. None: as the take has it."""
         slot = self.slots[index]
         return self.decided(index).taste(slot.at, slot.section)
+
+    def texture(self, index: int) -> Texture:
+        """How a slot is played: its own texture, or else its round's, its section's, its take's."""
+        slot = self.slots[index]
+        return self.decided(index).groove.texture(slot.at, slot.section, slot.round)
 
     def voicing(self, index: int) -> Voicing | None:
         """The chosen voicing of a slot, if there is one."""

@@ -2,39 +2,175 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
+from dataclasses import dataclass
 from fractions import Fraction
 
-from yellow_hinge.rhythm.events import Fill, NoteEvent, NoteOver, Part, block_stroke
+from yellow_hinge.rhythm.band import DrumBar, drums
+from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
+from yellow_hinge.rhythm.patterns import HELD
+from yellow_hinge.rhythm.perform import BarAt, Feel, QuarterMs, pedalling, performed
+from yellow_hinge.rhythm.realise import Form, Grip, Realised, joined, realise, untangled
 from yellow_hinge.rhythm.time import TempoMap
+from yellow_hinge.song.chart import PlayedBar
 from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.playing import VELOCITY, Playing, fifth_of, known_patterns, stretch_of
+from yellow_hinge.song.tune import melody_events
 
-#: How hard each part is struck, 1..127: moderate, the tune a little above the hands.
-_VELOCITY = {"left": 64, "right": 68, "bass": 66, "melody": 84, "click": 90}
+_CLICK_VELOCITY = 90
 #: High and low wood block (General MIDI percussion).
 _CLICKS = (76, 77)
+#: The register of a bassist that is made up (E1 to D#2).
+_BASS_LOWEST = 28
+#: How much slower it is at the end of slowing down, and on a last chord that is held.
+_SLOWEST, _HELD_RATE = Fraction(65, 100), Fraction(1, 2)
+
+
+def tempo_changes(song: Song) -> tuple[tuple[Fraction, Fraction], ...]:
+    """(start, quarters a minute) wherever the tempo changes, with the slowing at the end."""
+    groove, slots = song.arrangement.groove, song.slots
+    changes = list(song.chart.tempos)
+    if not slots or not (groove.slowing or groove.ending):
+        return tuple(changes)
+    end = song.chart.length_quarters
+    if groove.slowing:
+        changes = _slowed(changes, slots[max(0, len(slots) - groove.slowing)].start_quarters, end)
+    if groove.ending:
+        last = slots[-1].start_quarters
+        changes = [one for one in changes if one[0] < last] + [(last, changes[-1][1] * _HELD_RATE)]
+    return tuple(changes)
+
+
+def _slowed(
+    changes: list[tuple[Fraction, Fraction]], start: Fraction, end: Fraction
+) -> list[tuple[Fraction, Fraction]]:
+    """Slower with each quarter from a place to the end, evenly."""
+    before = [one for one in changes if one[0] <= start]
+    rate, steps = before[-1][1], max(1, int(end - start))
+    row = [(start + step, rate * (1 - (1 - _SLOWEST) * (step + 1) / steps)) for step in range(steps)]
+    return [one for one in before if one[0] < start] + row
 
 
 def tempo_map(song: Song) -> TempoMap:
     """How quarters pass in seconds."""
-    return TempoMap(song.chart.tempos)
+    return TempoMap(tempo_changes(song))
 
 
-def walk(song: Song, bass_keys: tuple[int | None, ...] = (), melody: bool = False) -> tuple[NoteEvent, ...]:
-    """All notes of the song in time order: block strokes of both hands, the bassist's notes
-    (one key per slot or None) and, if wanted, the melody."""
-    events: list[NoteEvent] = []
-    for slot in song.slots:
-        if slot.chord is not None:
-            events += _strokes(song, slot)
-        bass = bass_keys[slot.index] if slot.index < len(bass_keys) else None
-        if bass is not None:
-            events += block_stroke(
-                (bass,), slot.start_quarters, slot.quarters, "bass", slot.index, _VELOCITY["bass"]
-            )
+def quarter_ms(song: Song) -> QuarterMs:
+    """Milliseconds of a quarter at a place."""
+    changes = tempo_changes(song)
+
+    def found(at: Fraction) -> float:
+        rate = next((rate for start, rate in reversed(changes) if start <= at), changes[0][1])
+        return 60_000 / float(rate)
+
+    return found
+
+
+def bars_of(song: Song) -> tuple[BarAt, ...]:
+    """Every bar as it is played."""
+    return tuple(BarAt(one.start_quarters, one.bar.meter) for one in song.chart.played)
+
+
+# --- everything --------------------------------------------------------------------------
+
+
+def walk(
+    song: Song,
+    bass_keys: tuple[int | None, ...] = (),
+    melody: bool = False,
+) -> tuple[NoteEvent, ...]:
+    """All notes of the song as they are written, in time order: both hands in their patterns, riffs, the
+    bassist's notes (one key per slot or None) and, if wanted, the melody."""
+    one = Playing(song)
+    events = [*one.written(), *_bass(one, bass_keys)]
     if melody:
         events += melody_events(song)
     return tuple(sorted(events))
+
+
+def _bass(one: Playing, bass_keys: tuple[int | None, ...]) -> Iterator[NoteEvent]:
+    """The bassist: the keys that are given, or, where the take wants a line of its own, the roots."""
+    rows: list[Realised] = []
+    slots = one.song.slots
+    keys = [_bass_key(one.song, slot, bass_keys) for slot in slots]
+    for slot, key in zip(slots, keys, strict=True):
+        if key is None:
+            rows.append(Realised(()))
+            continue
+        known = known_patterns(one.song.decided(slot.index).groove)
+        pattern = known.get(one.song.decided(slot.index).groove.bass_line) or known[HELD]
+        following = keys[slot.index + 1] if slot.index + 1 < len(keys) else None
+        after = None if following is None else Grip((following,))
+        grip = Grip((key,), fifth_of(slot.chord), _BASS_LOWEST, 60)
+        form: Form = "ending" if one.form(slot.index) == "ending" else ""
+        rows.append(realise(pattern, grip, after, stretch_of(slot), "bass", VELOCITY["bass"], form))
+    yield from untangled(joined(rows))
+
+
+def _bass_key(song: Song, slot: Slot, given: tuple[int | None, ...]) -> int | None:
+    key = given[slot.index] if slot.index < len(given) else None
+    if key is not None or slot.chord is None or not song.decided(slot.index).groove.bass_line:
+        return key
+    return _BASS_LOWEST + (slot.chord.bass_name.pitch_class - _BASS_LOWEST) % 12
+
+
+def drum_events(song: Song) -> list[NoteEvent]:
+    """The drums of the take; none where it has none."""
+    groove = song.arrangement.groove
+    if not groove.drums:
+        return []
+    played = song.chart.played
+    bars = []
+    for number, one in enumerate(played):
+        before = played[number - 1] if number else None
+        after = played[number + 1] if number + 1 < len(played) else None
+        bars.append(
+            DrumBar(one.start_quarters, one.bar.meter, before is None or _part(before) != _part(one),
+                    after is None or _part(after) != _part(one))
+        )  # fmt: skip
+    return list(drums(bars, groove.drums, groove.swing > 0))
+
+
+def _part(played: PlayedBar) -> tuple[str, int]:
+    return played.section.name, played.round
+
+
+@dataclass(frozen=True)
+class Performance:
+    """What sounds: notes as they are played, the pedal, and how quarters pass."""
+
+    notes: tuple[NoteEvent, ...]
+    pedal: tuple[PedalEvent, ...]
+    tempo: TempoMap
+
+
+def perform(
+    song: Song,
+    bass_keys: tuple[int | None, ...] = (),
+    melody: bool = False,
+    band: bool = True,
+) -> Performance:
+    """The song as it is played: with swing, rolls and slowing, the band of the take where ``band``."""
+    one = Playing(song)
+    groove = song.arrangement.groove
+    passing = quarter_ms(song)
+    feel = Feel(groove.swing, groove.swing_by_tempo, groove.roll_ms)
+    slots, tunes = song.slots, melody and not _tune_everywhere(song)
+
+    def begins(note: NoteEvent) -> Fraction:
+        return slots[note.slot].start_quarters if 0 <= note.slot < len(slots) else note.start_quarters
+
+    events = [*one.written(), *_bass(one, bass_keys)]
+    events += melody_events(song) if tunes else []
+    events += drum_events(song) if band else []
+    notes = performed(events, bars_of(song), feel, passing, begins)
+    return Performance(tuple(notes), tuple(pedalling(one.pedalled(), passing)), tempo_map(song))
+
+
+def _tune_everywhere(song: Song) -> bool:
+    """Whether the right hand plays the tune anyway, all through."""
+    return bool(song.slots) and all(song.texture(slot.index).tune for slot in song.slots)
 
 
 def clicks(song: Song) -> Iterator[NoteEvent]:
@@ -44,7 +180,7 @@ def clicks(song: Song) -> Iterator[NoteEvent]:
         for beat in range(-(-played.bar.quarters // meter.quarters_per_beat)):
             at = played.start_quarters + beat * meter.quarters_per_beat
             key = _CLICKS[bool(beat)]
-            yield NoteEvent(at, key, meter.quarters_per_beat / 4, _VELOCITY["click"], "click")
+            yield NoteEvent(at, key, meter.quarters_per_beat / 4, _CLICK_VELOCITY, "click")
 
 
 def count_in_before(song: Song, quarters: Fraction) -> tuple[Fraction, tuple[NoteEvent, ...]]:
@@ -54,103 +190,7 @@ def count_in_before(song: Song, quarters: Fraction) -> tuple[Fraction, tuple[Not
     start = quarters - meter.quarters
     row = tuple(
         NoteEvent(start + beat * meter.quarters_per_beat, _CLICKS[bool(beat)], meter.quarters_per_beat / 4,
-                  _VELOCITY["click"], "click")
+                  _CLICK_VELOCITY, "click")
         for beat in range(meter.beats)
     )  # fmt: skip
     return start, row
-
-
-def _strokes(song: Song, slot: Slot) -> Iterator[NoteEvent]:
-    """The chord's notes, each up to the small note that takes it on, and the small notes."""
-    voicing = song.voicing(slot.index)
-    if voicing is None:
-        return
-    unit = slot.meter.quarters_per_beat
-    fills = fills_sounding(song, slot.index)
-    hands: tuple[tuple[Part, tuple[int, ...]], ...] = (
-        ("left", voicing.left.keys),
-        ("right", voicing.right.keys),
-    )
-    for part, keys in hands:
-        for key in keys:
-            ends = [f.offset_beats * unit for f in fills if (f.hand, f.start_key) == (part, key)]
-            length = min([slot.quarters, *ends])
-            yield NoteEvent(slot.start_quarters, key, length, _VELOCITY[part], part, slot.index)
-        for fill in fills:
-            if fill.hand == part:
-                start = slot.start_quarters + fill.offset_beats * unit
-                yield NoteEvent(start, fill.key, fill.beats * unit, _VELOCITY[part], part, slot.index)
-
-
-def fills_sounding(song: Song, index: int) -> tuple[Fill, ...]:
-    """The small notes of a slot whose voice still goes where it went when they were taken."""
-    fills = song.ask(index).fills
-    if not fills:
-        return ()
-    following = (index + 1) % len(song.slots)
-    here, there = song.voicing(index), song.voicing(following)
-    if here is None or there is None or (following == 0 and not song.arrangement.loop):
-        return ()
-    return tuple(
-        fill
-        for fill in fills
-        if fill.start_key in here.hand(fill.hand).keys
-        and fill.end_key in there.hand(fill.hand).keys
-        and fill.offset_beats + fill.beats <= song.slots[index].beats
-    )
-
-
-def melody_keys(song: Song) -> tuple[int | None, ...]:
-    """For each slot the melody key at its stroke: the note that sounds there, or else the first
-    one that begins while the chord lasts."""
-    return tuple(over[0].key if over else None for over in melody_over(song))
-
-
-def melody_over(song: Song) -> tuple[tuple[NoteOver, ...], ...]:
-    """For each slot the melody notes that sound while it lasts."""
-    return melody_within(song, [(slot.start_quarters, slot.quarters) for slot in song.slots])
-
-
-def strong_places(song: Song) -> frozenset[Fraction]:
-    """Where the first beat of a bar falls, and its middle one where the bar has an even number."""
-    found = set()
-    for played in song.chart.played:
-        found.add(played.start_quarters)
-        if played.bar.meter.beats % 2 == 0:
-            found.add(played.start_quarters + played.bar.quarters / 2)
-    return frozenset(found)
-
-
-def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tuple[tuple[NoteOver, ...], ...]:
-    """For each stretch (start, length, in quarters; in time order) the melody notes that sound in
-    it."""
-    tune = song.tune
-    if not tune:
-        return tuple(() for _ in spans)
-    strong_at = strong_places(song)
-    found = []
-    first = 0  # notes before it have ended before any of the stretches to come
-    for start, length in spans:
-        end = start + length
-        over = []
-        while first < len(tune) and tune[first][0] + tune[first][1] <= start:
-            first += 1
-        for place in range(first, len(tune)):
-            onset, lasts, pitch = tune[place]
-            if onset >= end:
-                break
-            begins, stops = max(onset, start), min(onset + lasts, end)
-            around = (tune[i][2].key for i in (place - 1, place + 1) if 0 <= i < len(tune))
-            stepwise = any(1 <= abs(pitch.key - other) <= 2 for other in around)
-            strong = begins in strong_at or begins == start
-            over.append(NoteOver(pitch.key, pitch, begins, stops - begins, strong, stepwise))
-        found.append(tuple(over))
-    return tuple(found)
-
-
-def melody_events(song: Song) -> list[NoteEvent]:
-    """The tune, repeats written out, the pickup before 0."""
-    return [
-        NoteEvent(start, pitch.key, length, _VELOCITY["melody"], "melody")
-        for start, length, pitch in song.tune
-    ]

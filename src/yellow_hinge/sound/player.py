@@ -5,27 +5,42 @@ from __future__ import annotations
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
-from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import TempoMap
-from yellow_hinge.sound.instrument import BASS_CHANNEL, CLICK_CHANNEL, SAMPLE_RATE, Frames, Instrument
+from yellow_hinge.sound.instrument import (
+    BASS_CHANNEL,
+    CLICK_CHANNEL,
+    PEDALLED,
+    SAMPLE_RATE,
+    Frames,
+    Instrument,
+)
 from yellow_hinge.sound.loudness import START_VOLUME
-from yellow_hinge.sound.output import BUFFER_MS, Output
+from yellow_hinge.sound.output import BUFFER_MS, BufferOutput, Output
 from yellow_hinge.sound.ports_out import PortOut, Sender, let_all_go, note, pedal
 
-CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3, "click": CLICK_CHANNEL}
+CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3, "riff": 4, "click": CLICK_CHANNEL,
+            "drums": CLICK_CHANNEL}  # fmt: skip
 #: What a player strikes by hand.
 HAND_CHANNEL = CHANNELS["right"]
 #: Notes end a little before the next stroke, so that repeated keys are heard anew.
 _LIFT_S = 0.03
 _TAIL_S = 1.0
+#: So many frames at once where nobody waits for them.
+_BLOCK = 4096
+
+
+_PEDAL = -1
 
 
 @dataclass(frozen=True, slots=True, order=True)
 class _Stroke:
-    """Something to do at a sample: ``down`` False comes first at the same moment."""
+    """Something to do at a sample: ``down`` False comes first at the same moment. The key of the pedal is
+    :data:`_PEDAL`."""
 
     at: int
     down: bool
@@ -63,12 +78,17 @@ class Player:
         return self._slot
 
     def play(
-        self, events: Sequence[NoteEvent], tempo: TempoMap, start_quarters: float = 0.0, pace: float = 1.0
+        self,
+        events: Sequence[NoteEvent],
+        tempo: TempoMap,
+        start_quarters: float = 0.0,
+        pace: float = 1.0,
+        pedals: Sequence[PedalEvent] = (),
     ) -> None:
         """Start at ``start_quarters``; whatever sounded before stops. ``pace`` 2 is twice as fast as
         the tempo says."""
         self.stop()
-        strokes = _strokes(events, tempo, start_quarters, pace)
+        strokes = _strokes(events, pedals, tempo, start_quarters, pace)
         with self._lock:
             self._strokes, self._next, self._now, self._slot = strokes, 0, 0, -1
             last = strokes[-1].at if strokes else 0
@@ -76,8 +96,7 @@ class Player:
             self._running = self._open = True
         self.output.start(self.fill)
         if self._sender is not None:
-            row = [(one.at / SAMPLE_RATE, note(one.channel, one.key, one.velocity if one.down else 0))
-                   for one in strokes]  # fmt: skip
+            row = [(one.at / SAMPLE_RATE, message) for one in strokes for message in _messages(one)]
             self._sender.play(row, BUFFER_MS / 1000)
 
     def send_to(self, port: PortOut | None) -> None:
@@ -142,7 +161,9 @@ class Player:
         """Do everything that is due."""
         while self._next < len(self._strokes) and self._strokes[self._next].at <= self._now:
             stroke = self._strokes[self._next]
-            if stroke.down:
+            if stroke.key == _PEDAL:
+                self.instrument.sustain(stroke.down)
+            elif stroke.down:
                 self.instrument.note_on(stroke.channel, stroke.key, stroke.velocity)
                 self._slot = stroke.slot if stroke.slot >= 0 else self._slot
             else:
@@ -150,8 +171,19 @@ class Player:
             self._next += 1
 
 
+def _messages(stroke: _Stroke) -> list[Any]:
+    """A stroke for a port."""
+    if stroke.key == _PEDAL:
+        return [pedal(stroke.down, channel) for channel in PEDALLED]
+    return [note(stroke.channel, stroke.key, stroke.velocity if stroke.down else 0)]
+
+
 def _strokes(
-    events: Sequence[NoteEvent], tempo: TempoMap, start_quarters: float, pace: float
+    events: Sequence[NoteEvent],
+    pedals: Sequence[PedalEvent],
+    tempo: TempoMap,
+    start_quarters: float,
+    pace: float,
 ) -> list[_Stroke]:
     lift = int(_LIFT_S * SAMPLE_RATE)
     begin = tempo.seconds(start_quarters)
@@ -169,4 +201,22 @@ def _strokes(
         channel = CHANNELS[event.part]
         strokes.append(_Stroke(first, True, channel, event.key, event.velocity, event.slot))
         strokes.append(_Stroke(last, False, channel, event.key, 0, event.slot))
+    for one in pedals:
+        if one.start_quarters >= start_quarters:
+            at = sample(float(one.start_quarters))
+            strokes.append(_Stroke(at, one.down, CHANNELS["left"], _PEDAL, 0, one.slot))
     return sorted(strokes)
+
+
+def render(
+    instrument: Instrument, events: Sequence[NoteEvent], tempo: TempoMap, pedals: Sequence[PedalEvent] = ()
+) -> Frames:
+    """All of it as sound, (frames, 2) float32 in -1..1 at :data:`SAMPLE_RATE`, faster than it lasts."""
+    if not events:
+        return np.zeros((0, 2), np.float32)
+    start = min(event.start_quarters for event in events)
+    end = max(event.end_quarters for event in events)
+    seconds = tempo.seconds(float(end)) - tempo.seconds(float(start)) + _TAIL_S
+    output = BufferOutput(seconds, _BLOCK)
+    Player(instrument, output).play(events, tempo, float(start), 1.0, pedals)
+    return output.sound

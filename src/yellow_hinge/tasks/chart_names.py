@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
-from yellow_hinge.song.arrangement import At
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import Edit, with_arrangement
 from yellow_hinge.song.model import Song

@@ -13,7 +13,7 @@ from yellow_hinge.reharm.regions import key_regions
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import melody_over
+from yellow_hinge.song.tune import melody_over
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import Fit, fit

@@ -49,7 +49,7 @@ WORDS: dict[str, tuple[str, str]] = {
     "inverted": ("inverted basses", ""), "loop": ("the way back", ""),
     "levels": ("what matters", ""), "rules_off": ("rules switched off", ""),
     "tastes": ("section with wishes", "sections with wishes"), "choices": ("own grip", "own grips"),
-    "rules": ("the rules for a stretch", ""),
+    "rules": ("the rules for a stretch", ""), "groove": ("the rhythm", ""),
     "asks": ("chord with wishes", "chords with wishes"), "swaps": ("swap", "swaps"),
     "keys_set": ("local key", "local keys"),
     "untouched": ("chord kept as it is", "chords kept as they are"),

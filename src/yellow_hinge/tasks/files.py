@@ -14,6 +14,7 @@ from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.walk import perform
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.voicing.recipes import Library
 
@@ -26,9 +27,9 @@ _READERS: dict[str, Callable[[bytes, str], Imported]] = {
 }
 SUFFIX = project_file.SUFFIX
 READ_SUFFIXES = (project_file.SUFFIX, *_READERS)
-WRITE_SUFFIXES = (".yhinge", ".txt", ".chart", ".mid", ".musicxml")
+WRITE_SUFFIXES = (".yhinge", ".txt", ".chart", ".mid", ".musicxml", ".wav")
 #: Formats that hold voicings and not only chords.
-VOICED_SUFFIXES = (".mid", ".musicxml", ".yhinge")
+VOICED_SUFFIXES = (".mid", ".musicxml", ".wav", ".yhinge")
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
 
 
@@ -90,7 +91,7 @@ def save_song(song: Song, path: Path, library: Library, draft: str | None = None
 
 def encode(song: Song, suffix: str, library: Library, draft: str | None = None) -> bytes:
     """The song's bytes in one of :data:`WRITE_SUFFIXES`."""
-    if suffix in (".mid", ".musicxml") and not song.slots:
+    if suffix in (".mid", ".musicxml", ".wav") and not song.slots:
         raise BadInput(Problem("export", "there are no chords yet", "write a chart first"))
     if suffix == ".yhinge":
         return project_file.write(song, draft)
@@ -100,10 +101,21 @@ def encode(song: Song, suffix: str, library: Library, draft: str | None = None) 
         return midi.write(song, row(song, library).bassist)
     if suffix == ".musicxml":
         return musicxml.write(song)
+    if suffix == ".wav":
+        return _sound(song, library)
     raise BadInput(
         Problem("export", f"{suffix or 'no suffix'} is not a format that can be written",
                 f"use {', '.join(WRITE_SUFFIXES)}")
     )  # fmt: skip
+
+
+def _sound(song: Song, library: Library) -> bytes:
+    from yellow_hinge.sound.instrument import best_instrument  # noqa: PLC0415 - sound libraries
+    from yellow_hinge.sound.player import render  # noqa: PLC0415
+    from yellow_hinge.sound.wav import wav_bytes  # noqa: PLC0415
+
+    heard = perform(song, row(song, library).bassist, melody=True)
+    return wav_bytes(render(best_instrument(), heard.notes, heard.tempo, heard.pedal))
 
 
 def demo_song(name: str) -> Song:

@@ -7,7 +7,8 @@ from dataclasses import replace
 from typing import TypeVar
 
 from yellow_hinge.errors import Problem
-from yellow_hinge.song.arrangement import Arrangement, Ask, At, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Taste
+from yellow_hinge.song.at import At
 from yellow_hinge.song.model import Song
 from yellow_hinge.voicing.recipes import Library
 

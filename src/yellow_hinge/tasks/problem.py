@@ -11,7 +11,7 @@ from yellow_hinge.motion.weights import stressed
 from yellow_hinge.reharm.regions import goals
 from yellow_hinge.song.arrangement import Arrangement, Ask, Melody
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.song.walk import melody_keys
+from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key

@@ -17,7 +17,7 @@ from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.song.walk import melody_within
+from yellow_hinge.song.tune import melody_within
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.problem import goals_in, progression, wish_for

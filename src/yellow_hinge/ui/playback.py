@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from yellow_hinge.errors import FileTrouble, Problem
-from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import clicks, count_in_before, tempo_map, walk
+from yellow_hinge.song.walk import clicks, count_in_before, perform
 from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.tasks.describe_song import Row
 
@@ -34,6 +34,7 @@ class Playback(QObject):
         self._make_player = make_player
         self.with_melody = False
         self.with_click = False
+        self.with_band = True
         self.goes_to = ""  #: the port that notes go to besides here
         self._here = False
         self.volume = START_VOLUME
@@ -69,7 +70,9 @@ class Playback(QObject):
 
         Raises :class:`FileTrouble` when no sound output can be opened at all.
         """
-        events = list(walk(song, described.bassist, self.with_melody))
+        sounding = perform(song, described.bassist, self.with_melody, self.with_band)
+        events, pedals = list(sounding.notes), list(sounding.pedal)
+        count_in = count_in or (song.arrangement.groove.count_in and first == 0 and last is None)
         if self.with_click or count_in:
             events = sorted([*events, *clicks(song)])
         start = song.slots[first].start_quarters
@@ -78,17 +81,20 @@ class Playback(QObject):
         if last is not None:
             end = song.slots[last].start_quarters + song.slots[last].quarters
             events = [event for event in events if event.start_quarters < end]
+            pedals = [one for one in pedals if one.start_quarters <= end]
         if back:
-            again = [event for event in walk(song, described.bassist) if event.slot == 0]
+            again = [event for event in sounding.notes if event.slot == 0]
             end = song.chart.length_quarters
             events += [replace(event, start_quarters=event.start_quarters + end) for event in again]
         if count_in:
             start, before = count_in_before(song, start)
             events = sorted([*before, *events])
-        self._start(events, tempo_map(song), float(start), pace)
+        self._start(events, pedals, sounding.tempo, float(start), pace)
 
-    def _start(self, events: list[NoteEvent], tempo: TempoMap, start: float, pace: float) -> None:
-        self._ready().play(events, tempo, start, pace)
+    def _start(
+        self, events: list[NoteEvent], pedals: list[PedalEvent], tempo: TempoMap, start: float, pace: float
+    ) -> None:
+        self._ready().play(events, tempo, start, pace, pedals)
         self._timer.start()
 
     def touch(self, key: int, velocity: int) -> None:

@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from yellow_hinge.motion.hinge import SIDES
-from yellow_hinge.song.arrangement import At
+from yellow_hinge.song.at import At
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName, degree_semitones

@@ -11,7 +11,7 @@ from yellow_hinge.motion.figures import figures, half_steps
 from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal, bass_words, chords_for_note, variants
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
-from yellow_hinge.song.arrangement import At
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Written
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import melody_fits

@@ -1,0 +1,216 @@
+"""From a pattern and a grip to notes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Literal
+
+from yellow_hinge.rhythm.counts import counts_of, laid
+from yellow_hinge.rhythm.events import NoteEvent, Part, Way
+from yellow_hinge.rhythm.patterns import TOUCHES, Pattern, Stroke
+from yellow_hinge.rhythm.time import Meter
+
+#: A short stroke sounds half its time, at most an eighth.
+_SHORT = Fraction(1, 2)
+#: What a crushed note is worth on paper; how long it sounds is said in :mod:`rhythm.perform`.
+GRACE_QUARTERS = Fraction(1, 8)
+#: Below this key (A1) an octave in the bass is taken above, our choice: it growls on most instruments.
+_LOWEST_OCTAVE = 33
+_FIRST_KEY, _LAST_KEY = 0, 127
+
+#: Which form of a pattern is played: the last chord's, the last one of a section with its fill, or the usual.
+Form = Literal["", "ending", "fill"]
+
+
+@dataclass(frozen=True, slots=True)
+class Grip:
+    """The keys of one hand, ascending, with the pitch class of the chord's fifth (None: it has none) and the
+    keys between which the hand stays."""
+
+    keys: tuple[int, ...]
+    fifth: int | None = None
+    lowest: int = 21
+    highest: int = 108
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A part of a bar with one chord, in quarters: when it starts from the first bar line, where in its bar
+    (``offset``), how long it lasts; its meter and the slot of the song."""
+
+    start: Fraction
+    offset: Fraction
+    quarters: Fraction
+    meter: Meter
+    slot: int = -1
+
+    @property
+    def end(self) -> Fraction:
+        return self.start + self.quarters
+
+
+@dataclass(frozen=True, slots=True)
+class Realised:
+    """The notes of one stretch, and which of them are tied on into the next one."""
+
+    notes: tuple[NoteEvent, ...]
+    tied: frozenset[int] = frozenset()
+
+
+def struck(what: str, grip: Grip, after: Grip | None) -> tuple[int, ...]:
+    """The keys that a stroke strikes, ascending; never none of a grip that has any."""
+    keys = grip.keys
+    if not keys:
+        return ()
+    if what in _PLACES:
+        return _PLACES[what](keys) or keys
+    following = after.keys if after is not None and after.keys else keys
+    bottom = keys[0]
+    if what == "next":
+        return following
+    if what == "lead":
+        found: tuple[int, ...] = (following[0] - 1 if following[0] >= bottom else following[0] + 1,)
+    elif what == "fifth":
+        found = (bottom if grip.fifth is None else bottom + (grip.fifth - bottom) % 12,)
+    elif what == "octave":
+        found = (bottom + 12,)
+    else:
+        low = _octave_below(grip)
+        found = (low,) if what == "below" else tuple(sorted((bottom, low)))
+    return tuple(key for key in found if _FIRST_KEY <= key <= _LAST_KEY) or (bottom,)
+
+
+def _octave_below(grip: Grip) -> int:
+    low = grip.keys[0] - 12
+    return low if low >= max(_LOWEST_OCTAVE, grip.lowest) else grip.keys[0] + 12
+
+
+def _nth(keys: tuple[int, ...], number: int) -> tuple[int, ...]:
+    """The nth note, from the bottom or (negative) the top; a grip of fewer has its last one."""
+    return (keys[max(-len(keys), min(number, len(keys) - 1))],)
+
+
+_PLACES = {
+    "all": lambda keys: keys,
+    "bottom": lambda keys: keys[:1],
+    "top": lambda keys: keys[-1:],
+    "upper": lambda keys: keys[1:],
+    "lower": lambda keys: keys[:-1],
+    "inner": lambda keys: keys[1:-1] or keys[1:],
+    "outer": lambda keys: (keys[0], keys[-1]) if len(keys) > 1 else keys,
+    "b2": lambda keys: _nth(keys, 1),
+    "b3": lambda keys: _nth(keys, 2),
+    "b4": lambda keys: _nth(keys, 3),
+    "t2": lambda keys: _nth(keys, -2),
+    "t3": lambda keys: _nth(keys, -3),
+}
+
+
+def strokes_of(pattern: Pattern, stretch: Stretch, form: Form = "") -> tuple[Stroke, ...]:
+    """The strokes over a stretch: ``at`` and ``counts`` in quarters from its beginning."""
+    if form == "ending":
+        return tuple(replace(one, counts=None) for one in pattern.ending or (Stroke(Fraction(0)),))
+    strokes = laid(pattern, stretch.meter, stretch.offset, stretch.quarters)
+    if form == "fill" and pattern.fill:
+        last = stretch.quarters - min(counts_of(stretch.meter)[-1], stretch.quarters)
+        length = stretch.quarters - last
+        fill = tuple(replace(one, at=last + one.at * length) for one in pattern.fill)
+        strokes = (*(one for one in strokes if one.at < last), *fill)
+    return strokes
+
+
+def realise(
+    pattern: Pattern,
+    grip: Grip,
+    after: Grip | None,
+    stretch: Stretch,
+    part: Part,
+    velocity: int,
+    form: Form = "",
+) -> Realised:
+    """The notes of one hand over a stretch, as they are written: exact places, no swing, rolls as a
+    :data:`Way`. Nothing lasts beyond the stretch; what is tied on is named, for :func:`joined`."""
+    strokes = strokes_of(pattern, stretch, form)
+    found: list[NoteEvent] = []
+    tied: set[int] = set()
+    for number, stroke in enumerate(strokes):
+        start = stretch.start + stroke.at
+        following = next((one.at for one in strokes[number + 1 :] if one.at > stroke.at), stretch.quarters)
+        lasts = following - stroke.at if stroke.counts is None else stroke.counts
+        lasts = stretch.quarters - stroke.at if stroke.tied else min(lasts, stretch.quarters - stroke.at)
+        if stroke.short:
+            lasts = min(lasts * _SHORT, _SHORT)
+        keys = struck(stroke.what, grip, after)
+        hard = max(1, min(127, velocity + TOUCHES[stroke.touch]))
+        for key in keys:
+            if stroke.tied:
+                tied.add(len(found))
+            outside = key not in grip.keys
+            found.append(NoteEvent(start, key, lasts, hard, part, stretch.slot, _way(stroke, keys), outside))
+        found += _grace(stroke, keys, found[-1]) if keys else ()
+    return Realised(tuple(found), frozenset(tied))
+
+
+def _way(stroke: Stroke, keys: tuple[int, ...]) -> Way:
+    if stroke.way == "rolled" and len(keys) > 1:
+        return "rolled"
+    return "tremolo" if stroke.way == "tremolo" else ""
+
+
+def _grace(stroke: Stroke, keys: tuple[int, ...], top: NoteEvent) -> tuple[NoteEvent, ...]:
+    """The crushed note before the top one."""
+    below = {"half-below": 1, "step-below": 2}.get(stroke.way)
+    if below is None or keys[-1] - below in keys or keys[-1] < below:
+        return ()
+    soft = max(1, top.velocity - 10)
+    return (replace(top, key=keys[-1] - below, quarters=min(GRACE_QUARTERS, top.quarters), velocity=soft,
+                    way="grace", ornament=True),)  # fmt: skip
+
+
+def joined(row: Sequence[Realised]) -> list[NoteEvent]:
+    """The notes of one hand over neighbouring stretches: what is tied on lasts through the next stretch's
+    first stroke of its key, which is not struck again."""
+    found: list[NoteEvent] = []
+    waiting: dict[int, int] = {}  # key -> place in found of what is tied into this stretch
+    for one in row:
+        coming: dict[int, int] = {}
+        for number, note in enumerate(one.notes):
+            place = waiting.pop(note.key, None)
+            if place is not None and found[place].end_quarters == note.start_quarters:
+                found[place] = replace(found[place], quarters=found[place].quarters + note.quarters)
+                if number in one.tied:
+                    coming[note.key] = place
+                continue
+            if number in one.tied:
+                coming[note.key] = len(found)
+            found.append(note)
+        waiting = coming
+    return found
+
+
+def untangled(events: Iterable[NoteEvent]) -> list[NoteEvent]:
+    """Without any key that sounds twice at once: a note is let go when its key is struck again, and of two
+    on one key at one time the longer stays. In time order."""
+    found: list[NoteEvent | None] = []
+    last: dict[int, int] = {}
+    for event in sorted(
+        events, key=lambda one: (one.start_quarters, one.key, one.way != "grace", -one.quarters)
+    ):
+        place = last.get(event.key)
+        before = None if place is None else found[place]
+        if before is not None and place is not None and before.end_quarters > event.start_quarters:
+            if before.start_quarters == event.start_quarters:
+                if before.way == event.way:
+                    continue
+                found[place] = None
+            else:
+                found[place] = replace(before, quarters=event.start_quarters - before.start_quarters)
+        last[event.key] = len(found)
+        found.append(event)
+    return [event for event in found if event is not None and event.quarters > 0]
+
+
+def _longest_first(event: NoteEvent) -> tuple[Fraction, int, bool, Fraction]:
+    return event.start_quarters, event.key, event.way != "grace", -event.quarters

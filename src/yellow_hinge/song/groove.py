@@ -1,0 +1,109 @@
+"""What a player decided about rhythm in one take: which pattern each hand plays where, touch, pedal, riffs,
+swing, the ending and the band."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields
+from fractions import Fraction
+from typing import Any, Literal
+
+from yellow_hinge.rhythm.patterns import HELD, Pattern
+from yellow_hinge.rhythm.perform import ROLL_MS
+from yellow_hinge.song.at import At
+
+#: How the pedal goes, in words.
+PEDALS: dict[str, str] = {
+    "none": "no pedal", "chord": "changed with every chord", "half": "changed every half bar",
+    "bridge": "only to bridge a stretch", "hold": "held on from the chord before",
+}  # fmt: skip
+MOST_TOUCH, MOST_SLOWING, MOST_ROLL_MS = 2, 8, 120
+Ending = Literal["", "held", "rolled"]
+
+
+@dataclass(frozen=True, slots=True)
+class Texture:
+    """How a stretch is played; None leaves it to what stands around it. ``left`` and ``right`` are ids of
+    patterns, ``pedal`` one of :data:`PEDALS`, ``touch`` -2 (soft) to 2, ``tune``: the right hand plays the
+    tune of the chart over what it keeps below it, ``fill``: patterns with a fill play it where a section
+    ends."""
+
+    left: str | None = None
+    right: str | None = None
+    pedal: str | None = None
+    touch: int | None = None
+    tune: bool | None = None
+    fill: bool | None = None
+
+    def over(self, wider: Texture) -> Texture:
+        """This texture, and where it says nothing the wider one."""
+        if self is _PLAIN or self == _PLAIN:
+            return wider
+        both = {one.name: getattr(self, one.name) for one in fields(self)}
+        return Texture(**{n: getattr(wider, n) if value is None else value for n, value in both.items()})
+
+    def hand(self, side: str) -> str:
+        """The pattern of a hand."""
+        return (self.left if side == "left" else self.right) or HELD
+
+
+_PLAIN = Texture()
+#: What is played where nothing is said.
+USUAL = Texture(HELD, HELD, "none", 0, False, False)
+
+
+@dataclass(frozen=True, slots=True)
+class RiffNote:
+    """A note of a line of one's own over a chord: when it comes after the chord's beginning and how long it
+    lasts, in beats of the bar's meter (it may last into the next chord), its key, and which hand plays."""
+
+    at_beats: Fraction
+    beats: Fraction
+    key: int
+    hand: Literal["left", "right"] = "right"
+
+
+@dataclass(frozen=True)
+class Groove:
+    """All about rhythm in a take. ``sections`` goes by name and round (0: all rounds); ``patterns`` are the
+    player's own that the take uses; ``swing`` 0 (even) to 100 (2:1), less at fast tempi where
+    ``swing_by_tempo``; ``roll_ms`` from note to note of a roll; ``build``: touch and density grow by section;
+    ``slowing`` is over how many of the last chords it slows down, ``ending`` how the last chord is played,
+    ``count_in`` whether a bar is counted first; ``drums`` one of :data:`rhythm.band.DRUMS`, ``bass_line`` the
+    pattern of the bassist ("": as the hands have it). ``pedal_marks`` are places of a chord, in beats, where
+    the pedal is changed, in place of what its texture says."""
+
+    whole: Texture = field(default=Texture())
+    sections: Mapping[tuple[str, int], Texture] = field(default_factory=dict)
+    chords: Mapping[At, Texture] = field(default_factory=dict)
+    patterns: tuple[Pattern, ...] = ()
+    riffs: Mapping[At, tuple[RiffNote, ...]] = field(default_factory=dict)
+    pedal_marks: Mapping[At, tuple[Fraction, ...]] = field(default_factory=dict)
+    swing: int = 0
+    swing_by_tempo: bool = True
+    roll_ms: int = ROLL_MS
+    build: bool = False
+    slowing: int = 0
+    ending: Ending = ""
+    count_in: bool = False
+    drums: str = ""
+    bass_line: str = ""
+
+    def texture(self, at: At, section: str, turn: int) -> Texture:
+        """How a chord is played in a round of its section: nothing is None."""
+        found = self.whole.over(USUAL)
+        for wider in (
+            self.sections.get((section, 0)),
+            self.sections.get((section, turn)),
+            self.chords.get(at),
+        ):
+            if wider is not None:
+                found = wider.over(found)
+        return found
+
+    @property
+    def used(self) -> frozenset[str]:
+        """The ids of all patterns that it names."""
+        every: list[Any] = [self.whole, *self.sections.values(), *self.chords.values()]
+        named = {name for one in every for name in (one.left, one.right) if name}
+        return frozenset(named | ({self.bass_line} if self.bass_line else set()))

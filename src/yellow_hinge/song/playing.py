@@ -1,0 +1,280 @@
+"""What the hands play on each chord: patterns on grips, small notes, riffs, and the pedal."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import cached_property
+from itertools import pairwise
+
+from yellow_hinge.hands.geometry import span_mm
+from yellow_hinge.rhythm.counts import fits
+from yellow_hinge.rhythm.events import Fill, NoteEvent, Part
+from yellow_hinge.rhythm.patterns import HANDS, HELD, Hand, Pattern, Patterns, builtin_patterns
+from yellow_hinge.rhythm.perform import Pedalled
+from yellow_hinge.rhythm.realise import Form, Grip, Realised, Stretch, joined, realise, untangled
+from yellow_hinge.song.groove import Groove
+from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.tune import melody_events
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.pitch import degree_semitones
+from yellow_hinge.voicing.shape import HandShape
+
+#: How hard each part is struck, 1..127: moderate.
+VELOCITY = {"left": 64, "right": 68, "bass": 66, "riff": 80}
+#: What a step of touch changes, and the growth from the first section to the last: our choice.
+_TOUCH, _BUILD = 10, 16
+_TOLERANCE_MM = 0.5
+#: Where a core below the tune ends: so many half steps under it.
+_BELOW_TUNE = 3
+#: A chord has no more notes of the tune than this.
+_MOST_TUNE_NOTES = 64
+
+
+def known_patterns(groove: Groove) -> Patterns:
+    """The patterns that a take may name: those that ship, and its own."""
+    return {**builtin_patterns(), **{one.id: one for one in groove.patterns}}
+
+
+@dataclass(frozen=True)
+class Playing:
+    """A song and how its hands play it."""
+
+    song: Song
+
+    @cached_property
+    def _ends(self) -> frozenset[int]:
+        """Slots with which a section ends."""
+        slots = self.song.slots
+        return frozenset(a.index for a, b in pairwise(slots) if (a.section, a.round) != (b.section, b.round))
+
+    @cached_property
+    def _progress(self) -> Mapping[int, Fraction]:
+        """Slot index -> how far the form has come, 0..1 in steps of sections."""
+        starts = sorted(self.song.section_starts)
+        last = max(1, len(starts) - 1)
+        found, step = {}, -1
+        for slot in self.song.slots:
+            step += slot.index in self.song.section_starts
+            found[slot.index] = Fraction(max(0, step), last)
+        return found
+
+    def pattern(self, index: int, hand: Hand) -> Pattern:
+        """What a hand plays on a slot; a lighter one of its family at first where the take builds up."""
+        groove = self.song.decided(index).groove
+        patterns = self._known[self.song.slots[index].take]
+        found = patterns.get(self.song.texture(index).hand(hand)) or patterns[HELD]
+        if groove.build and self._progress[index] * 3 < 1 and len(self.song.section_starts) > 1:
+            return lighter(found, patterns, hand, self.song.slots[index])
+        return found
+
+    @cached_property
+    def _known(self) -> Mapping[int, Patterns]:
+        return {take.id: known_patterns(take.arrangement.groove) for take in self.song.takes}
+
+    def velocity(self, index: int, part: Part) -> int:
+        """How hard a part is struck on a slot."""
+        texture, groove = self.song.texture(index), self.song.decided(index).groove
+        grown = round(_BUILD * (self._progress[index] - Fraction(1, 2))) if groove.build else 0
+        return VELOCITY[part] + _TOUCH * (texture.touch or 0) + grown
+
+    def grip(self, index: int, hand: Hand) -> Grip:
+        """The keys of a hand on a slot."""
+        slot, voicing = self.song.slots[index], self.song.voicing(index)
+        shape = HandShape() if voicing is None or slot.chord is None else voicing.hand(hand)
+        side = self.song.hands.left if hand == "left" else self.song.hands.right
+        return Grip(shape.keys, fifth_of(slot.chord), side.lowest_key, side.highest_key)
+
+    def form(self, index: int) -> Form:
+        """Which form of a pattern is played on a slot."""
+        if index == len(self.song.slots) - 1 and self.song.decided(index).groove.ending:
+            return "ending"
+        return "fill" if self.song.texture(index).fill and self.ends_section(index) else ""
+
+    def ends_section(self, index: int) -> bool:
+        return index in self._ends
+
+    def hand(self, hand: Hand) -> list[NoteEvent]:
+        """All notes of a hand, as they are written."""
+        row = [self._realised(slot, hand) for slot in self.song.slots]
+        found = [self._rolled_where_wide(one) for one in _by_stroke(joined(row), self._wide(hand))]
+        notes = [note for group in found for note in group]
+        return self._with_fills(notes, hand)
+
+    def _realised(self, slot: Slot, hand: Hand) -> Realised:
+        grip = self.grip(slot.index, hand)
+        if not grip.keys:
+            return Realised(())
+        last = slot.index == len(self.song.slots) - 1
+        after = None if last else self.grip(slot.index + 1, hand)
+        stretch = stretch_of(slot)
+        form = self.form(slot.index)
+        one = realise(
+            self.pattern(slot.index, hand), grip, after, stretch, hand, self.velocity(slot.index, hand), form
+        )
+        if form == "ending" and self.song.decided(slot.index).groove.ending == "rolled":
+            one = Realised(tuple(replace(note, way="rolled") for note in one.notes))
+        if hand == "right" and self.song.texture(slot.index).tune:
+            one = self._under_tune(one, stretch)
+        return one
+
+    def _under_tune(self, one: Realised, stretch: Stretch) -> Realised:
+        """What the right hand keeps below the tune, and the tune."""
+        sounding = [note for note in self._tune_until(stretch.end) if note.end_quarters > stretch.start]
+        tune = [note for note in sounding if note.start_quarters >= stretch.start]
+        if not sounding:
+            return one
+        lowest = min(note.key for note in sounding)
+        core = tuple(note for note in one.notes if note.key <= lowest - _BELOW_TUNE)
+        grip = {note.key for note in one.notes if not note.ornament}
+        played = [
+            replace(note, part="right", slot=stretch.slot, ornament=note.key not in grip) for note in tune
+        ]
+        return Realised((*core, *played))
+
+    @cached_property
+    def _tune(self) -> tuple[list[Fraction], list[NoteEvent]]:
+        notes = melody_events(self.song)
+        return [note.start_quarters for note in notes], notes
+
+    def _tune_until(self, end: Fraction) -> list[NoteEvent]:
+        """The tune's notes that begin before a place, the last few of them: no chord has more."""
+        starts, notes = self._tune
+        last = bisect_left(starts, end)
+        return notes[max(0, last - _MOST_TUNE_NOTES) : last]
+
+    def _wide(self, hand: Hand) -> float:
+        side = self.song.hands.left if hand == "left" else self.song.hands.right
+        return side.reach_mm
+
+    def _rolled_where_wide(self, group: tuple[float, list[NoteEvent]]) -> list[NoteEvent]:
+        """A stroke wider than the hand is rolled."""
+        reach, notes = group
+        keys = [note.key for note in notes if not note.way]
+        if len(keys) < 2 or span_mm(min(keys), max(keys), self.song.hands.octave_mm) <= reach + _TOLERANCE_MM:
+            return notes
+        return [note if note.way else replace(note, way="rolled") for note in notes]
+
+    def _with_fills(self, notes: list[NoteEvent], hand: Hand) -> list[NoteEvent]:
+        """The small notes on the way; the voice they take on is not struck meanwhile."""
+        asked = [slot for slot in self.song.slots if self.song.ask(slot.index).fills]
+        for slot in asked:
+            unit = slot.meter.quarters_per_beat
+            for fill in fills_sounding(self.song, slot.index):
+                if fill.hand != hand:
+                    continue
+                start = slot.start_quarters + fill.offset_beats * unit
+                end = start + fill.beats * unit
+                notes = list(_yielding(notes, fill.start_key, start, end))
+                notes.append(NoteEvent(start, fill.key, fill.beats * unit, self.velocity(slot.index, hand),
+                                       hand, slot.index, ornament=True))  # fmt: skip
+        return notes
+
+    def riffs(self) -> Iterator[NoteEvent]:
+        """The lines of one's own."""
+        end = self.song.chart.length_quarters
+        for slot in self.song.slots:
+            unit = slot.meter.quarters_per_beat
+            for note in self.song.decided(slot.index).groove.riffs.get(slot.at, ()):
+                start = slot.start_quarters + note.at_beats * unit
+                if note.at_beats < slot.beats:
+                    lasts = min(note.beats * unit, end - start)
+                    yield NoteEvent(start, note.key, lasts, self.velocity(slot.index, "riff"), "riff",
+                                    slot.index, ornament=True)  # fmt: skip
+
+    def written(self) -> list[NoteEvent]:
+        """What both hands play, as it is written, in time order."""
+        return untangled([*self.hand("left"), *self.hand("right"), *self.riffs()])
+
+    def pedalled(self) -> list[Pedalled]:
+        """Where the pedal is changed, slot by slot."""
+        return [self._pedal_of(slot) for slot in self.song.slots]
+
+    def _pedal_of(self, slot: Slot) -> Pedalled:
+        groove, way = self.song.decided(slot.index).groove, self.song.texture(slot.index).pedal
+        marks = groove.pedal_marks.get(slot.at)
+        unit = slot.meter.quarters_per_beat
+        stretch = Pedalled(slot.start_quarters, slot.quarters, slot.index)
+        if marks is not None:
+            places = tuple(mark * unit for mark in marks if mark < slot.beats)
+            return replace(stretch, changes=places)
+        if slot.chord is None or way == "none" or (way == "bridge" and not self._stretches(slot.index)):
+            return stretch
+        half = slot.meter.quarters / 2 - stretch_of(slot).offset
+        if way == "half" and 0 < half < slot.quarters:
+            return replace(stretch, changes=(Fraction(0), half))
+        return replace(stretch, changes=(Fraction(0),), hold=way == "hold")
+
+    def _stretches(self, index: int) -> bool:
+        """Whether a hand cannot hold what it plays on a slot."""
+        return any(self.too_wide(index, hand) for hand in HANDS)
+
+    def too_wide(self, index: int, hand: Hand) -> bool:
+        """Whether a grip is wider than the hand takes at ease."""
+        keys = self.grip(index, hand).keys
+        wide = self._wide(hand) + _TOLERANCE_MM
+        return len(keys) > 1 and span_mm(keys[0], keys[-1], self.song.hands.octave_mm) > wide
+
+
+def stretch_of(slot: Slot) -> Stretch:
+    """The part of a bar that a slot fills."""
+    offset = (slot.beat - 1) * slot.meter.quarters_per_beat
+    return Stretch(slot.start_quarters, offset, slot.quarters, slot.meter, slot.index)
+
+
+def lighter(pattern: Pattern, patterns: Patterns, hand: Hand, slot: Slot) -> Pattern:
+    """The fullest pattern of a family that is simpler than one, for a hand and a meter; itself where there
+    is none."""
+    simpler = [
+        one for one in patterns.values()
+        if one.family == pattern.family and one.level < pattern.level and hand in one.hands
+        and fits(one, slot.meter)
+    ]  # fmt: skip
+    return max(simpler, key=lambda one: one.level, default=pattern)
+
+
+def fifth_of(chord: ChordSymbol | None) -> int | None:
+    if chord is None:
+        return None
+    return (chord.root.pitch_class + degree_semitones(chord.fifth or "5")) % 12
+
+
+def _by_stroke(notes: list[NoteEvent], reach: float) -> Iterator[tuple[float, list[NoteEvent]]]:
+    """Notes that are struck together, with the reach of the hand."""
+    group: list[NoteEvent] = []
+    for note in sorted(notes, key=lambda one: one.start_quarters):
+        if group and note.start_quarters != group[0].start_quarters:
+            yield reach, group
+            group = []
+        group.append(note)
+    if group:
+        yield reach, group
+
+
+def _yielding(notes: list[NoteEvent], key: int, start: Fraction, end: Fraction) -> Iterator[NoteEvent]:
+    """Notes without those of a key that begin in a stretch; those that go on into it end there."""
+    for note in notes:
+        if note.key != key or not note.start_quarters < end or note.end_quarters <= start:
+            yield note
+        elif note.start_quarters < start:
+            yield replace(note, quarters=start - note.start_quarters)
+
+
+def fills_sounding(song: Song, index: int) -> tuple[Fill, ...]:
+    """The small notes of a slot whose voice still goes where it went when they were taken."""
+    fills = song.ask(index).fills
+    if not fills:
+        return ()
+    following = (index + 1) % len(song.slots)
+    here, there = song.voicing(index), song.voicing(following)
+    if here is None or there is None or (following == 0 and not song.arrangement.loop):
+        return ()
+    return tuple(
+        fill
+        for fill in fills
+        if fill.start_key in here.hand(fill.hand).keys
+        and fill.end_key in there.hand(fill.hand).keys
+        and fill.offset_beats + fill.beats <= song.slots[index].beats
+    )
