@@ -12,7 +12,7 @@ from yellow_hinge.rhythm.events import NoteEvent, Part, Way
 from yellow_hinge.rhythm.patterns import TOUCHES, Pattern, Stroke
 from yellow_hinge.rhythm.time import Meter
 
-#: A short stroke sounds half its time, at most an eighth.
+#: A short stroke sounds half its time, or half of what is left of its quarter.
 _SHORT = Fraction(1, 2)
 #: What a crushed note is worth on paper; how long it sounds is said in :mod:`rhythm.perform`.
 GRACE_QUARTERS = Fraction(1, 8)
@@ -141,7 +141,7 @@ def realise(
         lasts = following - stroke.at if stroke.counts is None else stroke.counts
         lasts = stretch.quarters - stroke.at if stroke.tied else min(lasts, stretch.quarters - stroke.at)
         if stroke.short:
-            lasts = min(lasts * _SHORT, _SHORT)
+            lasts = min(lasts, 1 - (stretch.offset + stroke.at) % 1) * _SHORT
         keys = struck(stroke.what, grip, after)
         hard = max(1, min(127, velocity + TOUCHES[stroke.touch]))
         for key in keys:

@@ -95,7 +95,7 @@ def _by_bar(events: Iterable[NoteEvent], song: Song) -> dict[Fraction, list[Note
 
 
 def _pedal_signs(row: Iterable[Pedalled]) -> list[tuple[Fraction, str]]:
-    """(place, start, change or stop)."""
+    """(place, start or stop); where it is changed, both: not everybody reads the sign for that."""
     found: list[tuple[Fraction, str]] = []
     end: Fraction | None = None  # where the pedal is down until
     for one in row:
@@ -106,7 +106,9 @@ def _pedal_signs(row: Iterable[Pedalled]) -> list[tuple[Fraction, str]]:
             end = one.end
             continue
         for at in one.changes:
-            found.append((one.start + at, "start" if end is None else "change"))
+            if end is not None:
+                found.append((one.start + at, "stop"))
+            found.append((one.start + at, "start"))
             end = one.end
     if end is not None:
         found.append((end, "stop"))
