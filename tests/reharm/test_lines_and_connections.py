@@ -117,7 +117,10 @@ def test_small_notes_fit_into_the_beats_left_over(before: Voicing, after: Voicin
         assert one.words and one.fills
         assert one.fills[0].offset_beats > 0
         ends = [fill.offset_beats + fill.beats for fill in one.fills]
-        assert ends == [*(fill.offset_beats for fill in one.fills[1:]), beats]
+        if one.kind == "grip before":
+            assert set(ends) == {beats} and len(one.fills) == len(after.right.keys)
+        else:
+            assert ends == [*(fill.offset_beats for fill in one.fills[1:]), beats]
         for fill in one.fills:
             assert fill.start_key in before.hand(fill.hand).keys
             assert fill.end_key in after.hand(fill.hand).keys
@@ -156,7 +159,36 @@ def test_small_notes_in_words(
 ) -> None:
     one, other = (chord(text) for text in symbols.split())
     found = connections(before, after, (one, other), Fraction(beats), parse_key("C"))
-    assert [connection.words for connection in found] == said
+    lines = [connection.words for connection in found if connection.kind not in ("slide", "grip before")]
+    assert lines == said
+
+
+def test_a_slide_and_the_next_grip_from_below() -> None:
+    before, after = grips([36], [60, 64, 67]), grips([41], [60, 65, 69])
+    found = connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"))
+    words = {one.kind: one.words for one in found}
+    assert words["slide"] == "Slide from G♯ into A, just before it"
+    assert "grip before" not in words or len(before.right.keys) == 3
+    wider = connections(
+        before, grips([41], [62, 66, 70]), (chord("C"), chord("D")), Fraction(4), parse_key("C")
+    )
+    [grip] = [one for one in wider if one.kind == "grip before"]
+    assert [fill.key for fill in grip.fills] == [61, 65, 69]
+    assert {(fill.offset_beats, fill.beats) for fill in grip.fills} == {(Fraction(7, 2), Fraction(1, 2))}
+
+
+def test_small_notes_fall_on_counts_that_the_pattern_leaves_free() -> None:
+    before, after = grips([36], [60, 64, 67]), grips([41], [60, 65, 69])
+    free = {"left": (Fraction(1), Fraction(3, 2), Fraction(5, 2))}
+    found = connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"), free)
+    bass = next(one for one in found if one.kind == "passing bass")
+    assert [(fill.offset_beats, fill.beats) for fill in bass.fills] == [
+        (Fraction(3, 2), 1),
+        (Fraction(5, 2), 1),
+    ]
+    assert bass.words.endswith("C D E F, on count 2.5 and 3.5 of the chord, left free by the pattern")
+    none = connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"), {"left": ()})
+    assert next(one for one in none if one.kind == "passing bass").fills[0].offset_beats == 2
 
 
 @pytest.mark.parametrize(

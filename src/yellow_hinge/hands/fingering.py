@@ -8,7 +8,7 @@ The table is for melodies; for chords we use its comfortable and relaxed limits.
 from __future__ import annotations
 
 from functools import lru_cache
-from itertools import combinations
+from itertools import combinations, pairwise
 from operator import add
 
 from yellow_hinge.hands.geometry import is_black
@@ -103,3 +103,47 @@ def _change_costs(before: tuple[int, ...], after: tuple[int, ...], left: bool) -
         tuple(CHANGE_COST * sum(old[i] != new[j] for i, j in common) for _, old in fingerings(before, left))
         for _, new in fingerings(after, left)
     )
+
+
+#: Costs in a line, in the units of the span table (our choice): a thumb that passes under or is crossed
+#: over, the same finger on another key, and a crossing that no hand does.
+_PASSING, _SAME_FINGER, _TANGLED = 3, 8, 40
+
+
+def line_fingers(keys: tuple[int, ...], left: bool) -> tuple[int, ...]:
+    """A finger (1 = thumb) for each note of a line, one after the other: the cheapest way by the span table,
+    thumbs passing where they must. Exact; ties go to the lower finger, decided from the end."""
+    if not keys:
+        return ()
+    costs = [_alone(finger, keys[0]) for finger in range(1, 6)]
+    came: list[list[int]] = []
+    for before, now in pairwise(keys):
+        steps = [
+            min((costs[old - 1] + _step_cost(old, new, now - before, left), old - 1) for old in range(1, 6))
+            for new in range(1, 6)
+        ]
+        came.append([place for _, place in steps])
+        costs = [cost + _alone(finger, now) for finger, (cost, _) in enumerate(steps, 1)]
+    place = costs.index(min(costs))
+    row = [place + 1]
+    for origins in reversed(came):
+        place = origins[place]
+        row.append(place + 1)
+    return tuple(reversed(row))
+
+
+def _alone(finger: int, key: int) -> int:
+    return _THUMB_ON_BLACK * (finger == 1 and is_black(key)) + _WEAK_FOURTH * (finger == 4)
+
+
+def _step_cost(old: int, new: int, interval_st: int, left: bool) -> int:
+    outward = -interval_st if left else interval_st
+    if old == new:
+        return 0 if outward == 0 else _SAME_FINGER + abs(outward)
+    if outward == 0:
+        return CHANGE_COST
+    if (new > old) == (outward > 0):
+        return _pair_cost(min(old, new), max(old, new), abs(outward))
+    if 1 not in (old, new) or abs(outward) > 4:
+        return _TANGLED
+    return _PASSING + abs(outward) - 1

@@ -1,12 +1,14 @@
-"""Small notes that lead from one voicing to the next: passing bass, lead-in top, inner lines.
+"""Small notes that lead from one voicing to the next: passing bass, lead-in top, slides, inner lines, and a
+whole grip a half step away.
 
-Every proposal fits into the beats that the chord has left over, and moves one voice that the
-hands play anyway.
+Every proposal fits into the beats that the chord has left over, on counts that the hand's pattern leaves free
+where there are such, and moves voices that the hands play anyway.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from yellow_hinge.motion.distance import hand_motion
@@ -30,11 +32,24 @@ class Connection:
     words: str
 
 
+#: Places of a chord that a hand's pattern leaves free, in beats from its beginning, ascending, by hand; a
+#: hand that is not there may play anywhere.
+Free = Mapping[str, tuple[Fraction, ...]]
+_ANYWHERE: Free = {}
+#: How long a slide is, in beats, and how far off a grip comes before its target.
+_SLIDE_BEATS, _HALF = Fraction(1, 4), Fraction(1, 2)
+
+
 def connections(
-    before: Voicing, after: Voicing, chords: tuple[ChordSymbol, ChordSymbol], beats: Fraction, key: Key
+    before: Voicing,
+    after: Voicing,
+    chords: tuple[ChordSymbol, ChordSymbol],
+    beats: Fraction,
+    key: Key,
+    free: Free = _ANYWHERE,
 ) -> list[Connection]:
     """What may lead from one voicing, that lasts ``beats``, into the next: bass first, then the
-    top note, then inner voices."""
+    top note, then inner voices, then the whole right hand."""
     scale = key.pitch_classes | _tones(chords[0]) | _tones(chords[1])
     found: list[Connection] = []
     voices = [
@@ -49,7 +64,44 @@ def connections(
             found += _top(hand, start, to, beats, key)
         elif abs(to - start) == 2 and place > 0:
             found += _inner(hand, start, to, beats, key)
-    return found
+    found += _grip_before(before, after, beats)
+    return [moved for one in found if (moved := _on_free(one, beats, free, key)) is not None]
+
+
+def _grip_before(before: Voicing, after: Voicing, beats: Fraction) -> list[Connection]:
+    """The right hand's next grip from a half step below, just before it."""
+    pairs = hand_motion(before.right.keys, after.right.keys).pairs
+    moving = [(start, to) for start, to in pairs if to - 1 != start]
+    if len(moving) < 2 or len(moving) < len(after.right.keys) or beats <= _HALF:
+        return []
+    at = beats - _HALF
+    fills = tuple(Fill("right", start, to, to - 1, at, _HALF) for start, to in moving)
+    words = f"The next grip from a half step below, on count {beats_text(at + 1)} of the chord, half a beat"
+    return [Connection("grip before", fills, words)]
+
+
+def _on_free(one: Connection, beats: Fraction, free: Free, key: Key) -> Connection | None:
+    """The same notes on counts that the pattern leaves free; as they are where it leaves none."""
+    hand, count = one.fills[0].hand, len({fill.offset_beats for fill in one.fills})
+    if hand not in free or one.kind in ("slide", "grip before"):
+        return one
+    places = [at for at in free[hand] if at > 0]
+    if len(places) < count or count < len(one.fills):
+        return one
+    chosen = places[-count:]
+    ends = [*chosen[1:], beats]
+    if tuple(chosen) == tuple(fill.offset_beats for fill in one.fills):
+        return one
+    fills = tuple(
+        replace(fill, offset_beats=at, beats=min(end - at, fill.beats))
+        for fill, at, end in zip(one.fills, chosen, ends, strict=True)
+    )
+    names = " ".join(_name(k, key) for k in (fills[0].start_key, *(f.key for f in fills), fills[0].end_key))
+    counts = " and ".join(beats_text(at + 1) for at in chosen)
+    how = one.words.partition(":")[0]
+    return Connection(
+        one.kind, fills, f"{how}: {names}, on count {counts} of the chord, left free by the pattern"
+    )
 
 
 def _tones(chord: ChordSymbol) -> frozenset[int]:
@@ -83,7 +135,12 @@ def _bass(
 
 def _top(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:
     below = to - 1 if start != to - 1 else to + 1
-    return _said([("lead-in note", (below,), "from a half step away")], hand, start, to, beats, key)
+    found = _said([("lead-in note", (below,), "from a half step away")], hand, start, to, beats, key)
+    at = beats - _SLIDE_BEATS
+    if at >= _HALF:
+        words = f"Slide from {_name(below, key)} into {_name(to, key)}, just before it"
+        found.append(Connection("slide", (Fill(hand, start, to, below, at, _SLIDE_BEATS),), words))
+    return found
 
 
 def _inner(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:

@@ -14,7 +14,7 @@ from yellow_hinge.rhythm.counts import fits
 from yellow_hinge.rhythm.events import Fill, NoteEvent, Part
 from yellow_hinge.rhythm.patterns import HANDS, HELD, Hand, Pattern, Patterns, builtin_patterns
 from yellow_hinge.rhythm.perform import Pedalled
-from yellow_hinge.rhythm.realise import Form, Grip, Realised, Stretch, joined, realise, untangled
+from yellow_hinge.rhythm.realise import Form, Grip, Realised, Stretch, joined, realise, strokes_of, untangled
 from yellow_hinge.song.groove import Groove
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_events
@@ -102,6 +102,15 @@ class Playing:
         found = [self._rolled_where_wide(one) for one in _by_stroke(joined(row), self._wide(hand))]
         notes = [note for group in found for note in group]
         return self._with_fills(notes, hand)
+
+    def free_beats(self, index: int, hand: Hand) -> tuple[Fraction, ...]:
+        """Places of a slot, in half beats from its beginning, where the pattern of a hand strikes nothing."""
+        slot = self.song.slots[index]
+        unit = slot.meter.quarters_per_beat
+        strokes = strokes_of(self.pattern(index, hand), stretch_of(slot), self.form(index))
+        taken = {stroke.at / unit for stroke in strokes}
+        halves = (Fraction(k, 2) for k in range(int(slot.beats * 2)))
+        return tuple(at for at in halves if at not in taken)
 
     def _realised(self, slot: Slot, hand: Hand) -> Realised:
         grip = self.grip(slot.index, hand)

@@ -92,6 +92,13 @@ MUD_FROM_KEY, _MUD_OCTAVES_ST = 55, 24
 def mud_table() -> npt.NDArray[np.int64]:
     """(128, 128): mud of two keys sounding together, in hundredths; [lower, higher]; 0 for
     lower >= higher. A low close third is about 100."""
+    depth = np.clip((MUD_FROM_KEY - np.arange(128)) / _MUD_OCTAVES_ST, 0, 1)
+    return np.asarray(np.rint(100 * np.triu(_rough_table() * depth[:, None], k=1)), dtype=np.int64)
+
+
+@lru_cache(maxsize=1)
+def _rough_table() -> npt.NDArray[np.float64]:
+    """(128, 128): roughness of two keys sounding together, [one, other], the same both ways."""
     keys = np.arange(128)
     partials = np.arange(1, _PARTIALS + 1)
     frequency = 440.0 * 2 ** ((keys - 69) / 12)
@@ -103,9 +110,13 @@ def mud_table() -> npt.NDArray[np.int64]:
             low = np.minimum(tones[:, None, i], tones[None, :, j])
             apart = np.abs(tones[:, None, i] - tones[None, :, j]) * _MAXIMUM / (_SLOPE * low + _OFFSET)
             rough += strong * weak * (np.exp(-_DECAYS[0] * apart) - np.exp(-_DECAYS[1] * apart))
-    depth = np.clip((MUD_FROM_KEY - keys) / _MUD_OCTAVES_ST, 0, 1)
-    table = np.triu(rough * depth[:, None], k=1)
-    return np.asarray(np.rint(100 * table), dtype=np.int64)
+    return rough
+
+
+def roughness(keys: tuple[int, ...]) -> int:
+    """How rough keys sound together anywhere on the keyboard, in hundredths: the sum over all pairs."""
+    table = _rough_table()
+    return round(100 * sum(float(table[low, high]) for low, high in combinations(keys, 2)))
 
 
 def mud(keys: tuple[int, ...]) -> int:

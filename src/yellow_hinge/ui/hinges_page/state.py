@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 from yellow_hinge.hands.profile import HandProfile, strain_words
 from yellow_hinge.motion.figures import Effort, effort_words, figures, half_steps
 from yellow_hinge.motion.hinge import SIDES, Held, HingeReport
-from yellow_hinge.reharm.connections import Connection, connections
+from yellow_hinge.reharm.connections import Connection
 from yellow_hinge.reharm.lines import Scale
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.edits import choose, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, local_keys, row
+from yellow_hinge.tasks.small_notes import small_notes
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
@@ -257,11 +258,7 @@ class HingesState:
         index = self.selection.index
         if not self.selection.on_hinge or self.trying:
             return []
-        slot, after = self.song.slots[index], self.song.slots[self.after(index)]
-        here, there = self.song.voicing(index), self.song.voicing(after.index)
-        if slot.chord is None or after.chord is None or here is None or there is None:
-            return []
-        found = connections(here, there, (slot.chord, after.chord), slot.beats, self.key_at(index))
+        found = small_notes(self.song, index, self.key_at(index))
         taken = set(self.song.ask(index).fills)
         return [(one, set(one.fills) <= taken) for one in found]
 

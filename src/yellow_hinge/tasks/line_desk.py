@@ -1,0 +1,124 @@
+"""Riffs and lines over a stretch of the song: proposals, and what their notes are over each chord."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from yellow_hinge.hands.fingering import line_fingers
+from yellow_hinge.reharm.lead_lines import LineSpan, propose
+from yellow_hinge.rhythm.events import NoteOver
+from yellow_hinge.rhythm.patterns import HANDS, Hand
+from yellow_hinge.song.at import At
+from yellow_hinge.song.groove import RiffNote
+from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.tune import melody_over, strong_places
+from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.tension import FitKind, fit
+
+#: The usual range of a line by hand, C4 to C6 and C2 to C4.
+RANGES: dict[Hand, tuple[int, int]] = {"right": (60, 84), "left": (36, 60)}
+
+
+@dataclass(frozen=True, slots=True)
+class RiffReading:
+    """A note of a riff over its chord: the note, its name, degree, how it sits (a :class:`FitKind`) and why,
+    whether it lands on a strong count, on a target (third or seventh), meets a key of a hand, and the finger
+    (1 = thumb)."""
+
+    note: RiffNote
+    name: str
+    degree: str
+    kind: FitKind
+    why: str
+    strong: bool
+    target: bool
+    meets: bool
+    finger: int
+
+    @property
+    def words(self) -> str:
+        """What a player is told of it."""
+        parts = [f"{self.name}, {self.degree}", f"finger {self.finger}"]
+        if self.kind == FitKind.CLASH:
+            parts.append(f"rubs: {self.why}")
+        if self.target and self.strong:
+            parts.append("a target on a strong count")
+        if self.meets:
+            parts.append("a hand plays this key too")
+        return "; ".join(parts)
+
+
+def other_keys(song: Song, index: int, hand: Hand) -> frozenset[int]:
+    """The keys of the hand that does not play a line."""
+    voicing = song.voicing(index)
+    other = "left" if hand == "right" else "right"
+    return frozenset(() if voicing is None else voicing.hand(other).keys)
+
+
+def propose_line(
+    song: Song,
+    slots: Sequence[int],
+    kind: str,
+    density: int,
+    hand: Hand = "right",
+    bounds: tuple[int, int] | None = None,
+    start: int | None = None,
+    seed: int = 1,
+) -> dict[At, tuple[RiffNote, ...]]:
+    """A line over neighbouring slots for a hand, by the chord it hangs on; rounds that are alike have one
+    line, that of the first of them."""
+    low, high = bounds or RANGES[hand]
+    keys, tune = local_keys(song), melody_over(song)
+    spans = [_span(song, song.slots[index], keys, tune, hand) for index in slots]
+    rows = propose(spans, kind, density, low, high, start, seed)
+    found: dict[At, tuple[RiffNote, ...]] = {}
+    for index, row in zip(slots, rows, strict=True):
+        at = song.slots[index].at
+        if at not in found:
+            found[at] = tuple(RiffNote(one.at_beats, one.beats, one.key, hand) for one in row)
+    return found
+
+
+def _span(
+    song: Song, slot: Slot, keys: Sequence[Key], tune: Sequence[tuple[NoteOver, ...]], hand: Hand
+) -> LineSpan:
+    return LineSpan(
+        slot.chord, slot.beats, keys[slot.place], other_keys(song, slot.index, hand), tune[slot.index],
+        slot.start_quarters, slot.meter.quarters_per_beat,
+    )  # fmt: skip
+
+
+def read_riff(song: Song, index: int) -> list[RiffReading]:
+    """What the notes of a slot's riff are, in their order."""
+    slot = song.slots[index]
+    notes = song.decided(index).groove.riffs.get(slot.at, ())
+    key = local_keys(song)[slot.place]
+    strong = strong_places(song)
+    by_hand = {hand: [note for note in notes if note.hand == hand] for hand in HANDS}
+    fingers = {
+        id(note): finger
+        for hand, row in by_hand.items()
+        for note, finger in zip(row, line_fingers(tuple(n.key for n in row), hand == "left"), strict=True)
+    }
+    return [_read(song, slot, note, key, strong, fingers[id(note)]) for note in notes]
+
+
+def _read(
+    song: Song, slot: Slot, note: RiffNote, key: Key, strong: frozenset[Fraction], finger: int
+) -> RiffReading:
+    unit = slot.meter.quarters_per_beat
+    at = slot.start_quarters + note.at_beats * unit
+    lands = at in strong
+    if slot.chord is None:
+        name = Pitch(note.key, name_for_pitch_class(note.key % 12, key.prefers_flats)).pretty
+        return RiffReading(note, name, "", FitKind.TENSION, "", lands, False, False, finger)
+    sits = fit(note.key % 12, slot.chord, key, quarters=note.beats * unit, strong=lands, stepwise=True)
+    name = Pitch(note.key, slot.chord.root.degree(sits.degree)).pretty
+    return RiffReading(
+        note, name, sits.degree, sits.kind, sits.reason, lands, sits.degree in ("3", "b3", "b7", "7"),
+        note.key in other_keys(song, slot.index, note.hand), finger,
+    )  # fmt: skip

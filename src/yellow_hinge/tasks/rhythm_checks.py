@@ -1,0 +1,246 @@
+"""What a player checks of a rhythm: too fast, two places at once, hands that meet, stretches, changes that
+are not heard, and mud under the pedal.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import cached_property
+from itertools import pairwise
+
+from yellow_hinge.hands.geometry import span_mm
+from yellow_hinge.rhythm.counts import fits
+from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.patterns import HANDS, HELD, Hand, Pattern
+from yellow_hinge.rhythm.realise import realise, untangled
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.playing import Playing, known_patterns, stretch_of
+from yellow_hinge.song.walk import quarter_ms
+from yellow_hinge.theory.pitch import name_for_pitch_class
+from yellow_hinge.voicing.register import mud, roughness
+
+#: Strokes a second. One finger on one key: some six, as pianists tap (T. Aoki, S. Furuya, H. Kinoshita,
+#: Finger-Tapping Ability in Male and Female Pianists and Nonmusician Controls, Motor Control 9, 2005). A
+#: whole
+#: chord from the wrist, and single notes with changing fingers: our choice.
+SAME_KEY_PER_S, CHORD_PER_S, NOTES_PER_S = 6.0, 5.0, 12.0
+#: A hand travels an octave in so many seconds at ease, our choice.
+TRAVEL_S_PER_OCTAVE = 0.22
+_MM_PER_OCTAVE = 164.5
+#: Roughness and mud that the pedal adds, in hundredths, from which it is heard as a blur (our choice: about
+#: that of a half step in the middle of the keyboard, and of one low close third).
+BLURS_FROM, MUDDY_FROM = 120, 90
+_TOLERANCE_MM = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Remark:
+    """Something to look at on a chord: the slot, the hand ("" for both or the pedal), what kind, in words,
+    and the id of a simpler pattern that would do ("" where none is known)."""
+
+    slot: int
+    hand: str
+    kind: str
+    words: str
+    simpler: str = ""
+
+
+@dataclass(frozen=True)
+class _Checks:
+    song: Song
+
+    @cached_property
+    def playing(self) -> Playing:
+        return Playing(self.song)
+
+    @cached_property
+    def _passing(self) -> object:
+        return quarter_ms(self.song)
+
+    def seconds(self, quarters: Fraction, at: Fraction) -> float:
+        return float(quarters) * self._passing(at) / 1000  # type: ignore[operator,no-any-return]
+
+    def name(self, key: int) -> str:
+        return name_for_pitch_class(key % 12, self.song.key.prefers_flats).pretty
+
+    # --- one hand on one chord ---
+
+    def of_hand(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> list[Remark]:
+        """What is to be said of what a hand plays on a slot."""
+        return [*self._too_fast(index, hand, notes), *self._two_places(index, hand, notes),
+                *self._not_heard(index, hand, notes)]  # fmt: skip
+
+    def _too_fast(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> Iterable[Remark]:
+        strokes = _strokes([one for one in notes if one.way not in ("grace", "tremolo")])
+        for (at, keys), (after, others) in pairwise(strokes):
+            seconds = self.seconds(after - at, at)
+            again = keys & others
+            limit, what = NOTES_PER_S, "notes one after the other"
+            if len(again) > 1:
+                limit, what = CHORD_PER_S, "the same chord again"
+            elif again:
+                limit, what = SAME_KEY_PER_S, f"{self.name(min(again))} again and again"
+            if seconds * limit < 1 - 1e-9:
+                rate = 1 / seconds
+                words = (f"{hand.capitalize()} hand: {what}, {rate:.1f} strokes a second at this tempo; "
+                         f"up to {limit:g} is comfortable")  # fmt: skip
+                yield Remark(index, hand, "fast", words)
+                return
+
+    def _two_places(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> Iterable[Remark]:
+        side = self.song.hands.left if hand == "left" else self.song.hands.right
+        octave = self.song.hands.octave_mm
+        pedalled = self.song.texture(index).pedal != "none"
+        for at, keys in _strokes(notes):
+            held = {one.key for one in notes if one.start_quarters <= at < one.end_quarters} | keys
+            wide = span_mm(min(held), max(held), octave) - side.reach_mm
+            if wide > _TOLERANCE_MM:
+                alone = span_mm(min(keys), max(keys), octave) - side.reach_mm > _TOLERANCE_MM
+                if alone and len(keys) == len(held):
+                    words = f"wider than it reaches by {wide:.0f} mm: it is rolled"
+                else:
+                    words = (
+                        f"{self.name(min(held))} and {self.name(max(held))} at once, {wide:.0f} mm too far"
+                    )
+                    words += ": let go, and leave it to the pedal" if pedalled else ": only with the pedal"
+                yield Remark(index, hand, "stretch", f"{hand.capitalize()} hand: {words}")
+                return
+        yield from self._jumps(index, hand, notes)
+
+    def _jumps(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> Iterable[Remark]:
+        """From the nearest key of one stroke to the nearest of the next, less what the hand spans."""
+        side = self.song.hands.left if hand == "left" else self.song.hands.right
+        for (at, keys), (after, others) in pairwise(_strokes(notes)):
+            reach = span_mm(min(*keys, *others), max(*keys, *others), self.song.hands.octave_mm)
+            travel = (reach - side.reach_mm) / _MM_PER_OCTAVE
+            seconds = self.seconds(after - at, at)
+            if travel > 0 and seconds < travel * TRAVEL_S_PER_OCTAVE * 2:
+                way = f"from {self.name(min(keys))} to {self.name(max(others))} in {seconds:.2f} s"
+                words = f"{hand.capitalize()} hand: it has to be in two places, {way}"
+                yield Remark(index, hand, "places", words)
+                return
+
+    def _not_heard(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> Iterable[Remark]:
+        """Keys that are new in a chord, and that the pattern never strikes."""
+        grip = set(self.playing.grip(index, hand).keys)
+        before = set(self.playing.grip(index - 1, hand).keys) if index else set()
+        missing = sorted(grip - before - {one.key for one in notes}) if before else []
+        if missing and not self.song.texture(index).tune:
+            names = ", ".join(self.name(key) for key in missing)
+            words = f"{hand.capitalize()} hand: {names} changes here and is never struck"
+            yield Remark(index, hand, "hidden", words)
+
+    # --- both hands ---
+
+    def collisions(self, index: int, left: Sequence[NoteEvent], right: Sequence[NoteEvent]) -> list[Remark]:
+        """Hands that meet where their grips do not."""
+        low, high = self.playing.grip(index, "left").keys, self.playing.grip(index, "right").keys
+        if not low or not high or low[-1] >= high[0]:
+            return []
+        for at, keys in _strokes([*left, *right]):
+            del keys
+            mine = [one.key for one in left if one.start_quarters <= at < one.end_quarters]
+            theirs = [one.key for one in right if one.start_quarters <= at < one.end_quarters]
+            if mine and theirs and max(mine) >= min(theirs):
+                words = f"The hands meet: left {self.name(max(mine))}, right {self.name(min(theirs))}"
+                return [Remark(index, "", "meet", words)]
+        return []
+
+    def pedal(self, index: int, ringing: Iterable[NoteEvent]) -> list[Remark]:
+        """What rings together while the pedal is down against the grips alone."""
+        keys = tuple(sorted({one.key for one in ringing}))
+        grip = tuple(
+            sorted({*self.playing.grip(index, "left").keys, *self.playing.grip(index, "right").keys})
+        )
+        if not keys or not grip or set(keys) <= set(grip):
+            return []
+        muddy = mud(keys) - mud(grip)
+        if muddy >= MUDDY_FROM:
+            return [Remark(index, "", "pedal", "The pedal makes mud: what it holds lies too low together; "
+                                               "change it more often")]  # fmt: skip
+        if roughness(keys) - roughness(grip) >= BLURS_FROM:
+            names = ", ".join(self.name(key) for key in keys if key not in grip)
+            return [Remark(index, "", "pedal", f"The pedal blurs: {names} rings on; change it more often")]
+        return []
+
+
+def _strokes(notes: Iterable[NoteEvent]) -> list[tuple[Fraction, set[int]]]:
+    """When something is struck, and what."""
+    found: dict[Fraction, set[int]] = {}
+    for one in notes:
+        found.setdefault(one.start_quarters, set()).add(one.key)
+    return sorted(found.items())
+
+
+def check_rhythm(song: Song, slots: Iterable[int] | None = None) -> list[Remark]:
+    """What is to be said of the rhythm of a song, or of some of its slots, in their order; each with a
+    simpler pattern that would do, where there is one."""
+    checks = _Checks(song)
+    notes = {hand: _by_slot(untangled(checks.playing.hand(hand))) for hand in HANDS}
+    ringing = _ringing(checks.playing, [*_all(notes["left"]), *_all(notes["right"])])
+    found: list[Remark] = []
+    for index in range(len(song.slots)) if slots is None else slots:
+        for hand in HANDS:
+            own = checks.of_hand(index, hand, notes[hand].get(index, []))
+            found += [replace(one, simpler=_simpler(checks, one, hand)) for one in own]
+        found += checks.collisions(index, notes["left"].get(index, []), notes["right"].get(index, []))
+        found += checks.pedal(index, ringing.get(index, []))
+    return found
+
+
+def _by_slot(notes: Iterable[NoteEvent]) -> dict[int, list[NoteEvent]]:
+    found: dict[int, list[NoteEvent]] = {}
+    for one in notes:
+        found.setdefault(one.slot, []).append(one)
+    return found
+
+
+def _all(by_slot: dict[int, list[NoteEvent]]) -> list[NoteEvent]:
+    return [one for row in by_slot.values() for one in row]
+
+
+def _ringing(playing: Playing, notes: list[NoteEvent]) -> dict[int, list[NoteEvent]]:
+    """Slot -> what is struck while the pedal that is down in it is down."""
+    spans: list[tuple[Fraction, Fraction, list[int]]] = []
+    for one in playing.pedalled():
+        if one.hold and spans and spans[-1][1] == one.start:
+            start, _, slots = spans[-1]
+            spans[-1] = (start, one.end, [*slots, one.slot])
+            continue
+        ends = [one.start + at for at in one.changes[1:]] + [one.end]
+        for at, end in zip(one.changes, ends, strict=False):
+            spans.append((one.start + at, end, [one.slot]))
+    found: dict[int, list[NoteEvent]] = {}
+    ordered = sorted(notes, key=lambda one: one.start_quarters)
+    first = 0
+    for start, end, slots in spans:
+        while first < len(ordered) and ordered[first].start_quarters < start:
+            first += 1
+        place = first
+        while place < len(ordered) and ordered[place].start_quarters < end:
+            found.setdefault(slots[-1], []).append(ordered[place])
+            place += 1
+    return found
+
+
+def _simpler(checks: _Checks, remark: Remark, hand: Hand) -> str:
+    """The fullest simpler pattern for a slot of which nothing is to be said: of the same family first."""
+    song, index = checks.song, remark.slot
+    playing, slot = checks.playing, song.slots[index]
+    now = playing.pattern(index, hand)
+    known = known_patterns(song.decided(index).groove)
+    fitting = [one for one in known.values() if hand in one.hands and fits(one, slot.meter)
+               and one.level <= now.level and one.id != now.id]  # fmt: skip
+    for one in sorted(fitting, key=lambda one: (one.family != now.family, -one.level, one.id != HELD)):
+        if not checks.of_hand(index, hand, _alone(playing, index, hand, one)):
+            return one.id
+    return ""
+
+
+def _alone(playing: Playing, index: int, hand: Hand, pattern: Pattern) -> list[NoteEvent]:
+    slots = playing.song.slots
+    after = playing.grip(index + 1, hand) if index + 1 < len(slots) else None
+    grip, stretch = playing.grip(index, hand), stretch_of(slots[index])
+    return untangled(realise(pattern, grip, after, stretch, hand, playing.velocity(index, hand)).notes)
