@@ -89,11 +89,12 @@ def walk(
     return tuple(sorted(events))
 
 
-def _bass(one: Playing, bass_keys: tuple[int | None, ...]) -> Iterator[NoteEvent]:
-    """The bassist: the keys that are given, or, where the take wants a line of its own, the roots."""
+def _bass(one: Playing, bass_keys: tuple[int | None, ...], own: bool = True) -> Iterator[NoteEvent]:
+    """The bassist: the keys that are given, or, where the take wants a line of its own (``own``), the
+    roots."""
     rows: list[Realised] = []
     slots = one.song.slots
-    keys = [_bass_key(one.song, slot, bass_keys) for slot in slots]
+    keys = [_bass_key(one.song, slot, bass_keys, own) for slot in slots]
     for slot, key in zip(slots, keys, strict=True):
         if key is None:
             rows.append(Realised(()))
@@ -108,9 +109,9 @@ def _bass(one: Playing, bass_keys: tuple[int | None, ...]) -> Iterator[NoteEvent
     yield from untangled(joined(rows))
 
 
-def _bass_key(song: Song, slot: Slot, given: tuple[int | None, ...]) -> int | None:
+def _bass_key(song: Song, slot: Slot, given: tuple[int | None, ...], own: bool) -> int | None:
     key = given[slot.index] if slot.index < len(given) else None
-    if key is not None or slot.chord is None or not song.decided(slot.index).groove.bass_line:
+    if key is not None or slot.chord is None or not own or not song.decided(slot.index).groove.bass_line:
         return key
     return _BASS_LOWEST + (slot.chord.bass_name.pitch_class - _BASS_LOWEST) % 12
 
@@ -151,7 +152,8 @@ def perform(
     melody: bool = False,
     band: bool = True,
 ) -> Performance:
-    """The song as it is played: with swing, rolls and slowing, the band of the take where ``band``."""
+    """The song as it is played: with swing, rolls and slowing; without ``band`` nobody plays
+    but the hands and a bassist whom the take has."""
     one = Playing(song)
     groove = song.arrangement.groove
     passing = quarter_ms(song)
@@ -161,7 +163,7 @@ def perform(
     def begins(note: NoteEvent) -> Fraction:
         return slots[note.slot].start_quarters if 0 <= note.slot < len(slots) else note.start_quarters
 
-    events = [*one.written(), *_bass(one, bass_keys)]
+    events = [*one.written(), *_bass(one, bass_keys, band)]
     events += melody_events(song) if tunes else []
     events += drum_events(song) if band else []
     notes = performed(events, bars_of(song), feel, passing, begins)

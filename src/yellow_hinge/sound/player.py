@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -63,6 +64,7 @@ class Player:
         self._end = 0
         self._slot = -1
         self._running = False
+        self._tempo, self._begin, self._pace = TempoMap(((Fraction(0), Fraction(120)),)), 0.0, 1.0
         self._open = False  # whether the output pulls
         self.here = True  #: whether this program sounds as well where notes go to a port
         self._sender: Sender | None = None
@@ -71,6 +73,11 @@ class Player:
     def playing(self) -> bool:
         """Whether anything is still to be heard."""
         return self._running and self._now < self._end
+
+    @property
+    def quarters(self) -> float:
+        """The place that sounds now, in quarters from the first bar line."""
+        return self._tempo.quarters(self._begin + self._now / SAMPLE_RATE * self._pace)
 
     @property
     def slot(self) -> int:
@@ -89,6 +96,7 @@ class Player:
         the tempo says."""
         self.stop()
         strokes = _strokes(events, pedals, tempo, start_quarters, pace)
+        self._tempo, self._begin, self._pace = tempo, tempo.seconds(start_quarters), pace
         with self._lock:
             self._strokes, self._next, self._now, self._slot = strokes, 0, 0, -1
             last = strokes[-1].at if strokes else 0

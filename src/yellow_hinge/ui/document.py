@@ -12,6 +12,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 from yellow_hinge.errors import Cancelled, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import cleaned
 from yellow_hinge.song.edits import Edit, edit_chart
+from yellow_hinge.song.groove_edits import only_rhythm
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, row
@@ -151,8 +152,11 @@ class Document(QObject):
         self._push(edit, self.history.draft, edit.lost)
 
     def _push(self, edit: Edit, draft: str | None, lost: Sequence[str]) -> None:
+        before = self.song
         self.history.push(edit, draft)
-        self.solve()
+        known = self.solved.voiced is not None and not self.worker.running
+        if not (known and only_rhythm(before, self.song)):  # how it is played changes no voicing
+            self.solve()
         self.changed.emit()
         if lost or edit.remarks:
             self.noted.emit(_words(lost, edit.remarks))

@@ -131,6 +131,7 @@ def pages(engines: Engines) -> tuple[PageRow, ...]:
         PageRow("Hands", _hands_page),
         PageRow("Hinges", partial(_hinges_page, engines), opens=True),
         PageRow("Swaps", partial(_swaps_page, engines)),
+        PageRow("Rhythm", _rhythm_page),
     )
 
 
@@ -154,6 +155,12 @@ def _swaps_page(engines: Engines, document: Document) -> Page:
     from yellow_hinge.ui.swaps_page.view import SwapsPage  # noqa: PLC0415
 
     return SwapsPage(document, engines.desk)
+
+
+def _rhythm_page(document: Document) -> Page:
+    from yellow_hinge.ui.rhythm_page.view import RhythmPage  # noqa: PLC0415
+
+    return RhythmPage(document)
 
 
 def make_player() -> Player:

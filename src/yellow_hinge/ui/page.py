@@ -103,6 +103,9 @@ class Page(QWidget):
     def show_playing(self, slot: int) -> None:
         """A slot sounds now; -1: all is silent."""
 
+    def show_place(self, quarters: float) -> None:
+        """A place of the song sounds now, in quarters from the first bar line."""
+
     def show_held(self, held: HeldKeys) -> None:
         """Other keys are held on the keyboard that is heard."""
 

@@ -25,9 +25,10 @@ _LOOK_MS = 30
 
 
 class Playback(QObject):
-    """``moved`` carries the slot that sounds (-1 when all is silent)."""
+    """``moved`` carries the slot that sounds (-1 when all is silent), ``placed`` the place, in quarters."""
 
     moved = Signal(int)
+    placed = Signal(float)
 
     def __init__(self, make_player: Callable[[], Player], parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -176,5 +177,6 @@ class Playback(QObject):
         assert self._player is not None
         if self._player.playing:
             self.moved.emit(self._player.slot)
+            self.placed.emit(self._player.quarters)
         else:
             self.stop()

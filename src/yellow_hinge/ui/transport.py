@@ -19,6 +19,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.theme import scaled
+from yellow_hinge.ui.words import ShortWords
 from yellow_hinge.ui.worker import Worker
 
 _PLAY_WIDTH, _PROGRESS_WIDTH = 112, 90
@@ -37,7 +38,6 @@ class Transport(QWidget):
         layout.setContentsMargins(14, 7, 14, 7)
         layout.setSpacing(10)
         self._build_sound(layout, commands)
-        layout.addStretch(1)
         self.devices_button = QPushButton()
         commands.bind(self.devices_button, "devices")
         layout.addWidget(self.devices_button)
@@ -68,19 +68,24 @@ class Transport(QWidget):
         self.volume.setToolTip("Begins at half. With headphones begin lower: loud sound harms the ears.")
         self.volume.setAccessibleName("Volume")
         self.volume.valueChanged.connect(lambda value: self._playback.set_volume(value / 100))
-        self.sound_label = QLabel()
-        self.sound_label.setObjectName("quiet")
+        self.sound_label = ShortWords()
+        self.band = QCheckBox("band")
+        self.band.setObjectName("quiet")
+        self.band.setChecked(True)
+        self.band.setToolTip("Drums and the bassist's line, as the Rhythm page has them")
+        self.band.toggled.connect(self._set_band)
         own = (
             self.play_button,
             self.tempo,
             self.melody,
             self.click,
+            self.band,
             volume_label,
             self.volume,
-            self.sound_label,
         )
         for widget in own:
             layout.addWidget(widget)
+        layout.addWidget(self.sound_label, 1)
 
     def _build_search(self, layout: QHBoxLayout, worker: Worker) -> None:
         self.status = QLabel()
@@ -104,6 +109,9 @@ class Transport(QWidget):
     def _set_click(self, on: bool) -> None:
         self._playback.with_click = on
 
+    def _set_band(self, on: bool) -> None:
+        self._playback.with_band = on
+
     def _set_melody(self, on: bool) -> None:
         self._playback.with_melody = on
 
@@ -118,6 +126,8 @@ class Transport(QWidget):
         if not self.tempo.hasFocus():
             self.tempo.setValue(song.tempo)
         self.melody.setEnabled(bool(song.tune))
+        groove = song.arrangement.groove
+        self.band.setVisible(bool(groove.drums or groove.bass_line))
         self.melody.setToolTip(
             "" if song.tune else "The chart has no melody; add melody: lines on the Song page"
         )

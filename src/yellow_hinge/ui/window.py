@@ -87,6 +87,7 @@ class Window(QMainWindow):
         self._build_menus()
         self._dress_frame()
         self.playback.moved.connect(self._played)
+        self.playback.placed.connect(self._placed)
         self.document.changed.connect(self._refresh)
         self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
@@ -340,6 +341,9 @@ class Window(QMainWindow):
         down = getattr(event, "down", None)
         if down is not None:
             self.playback.pedal(down)
+
+    def _placed(self, quarters: float) -> None:
+        self.page.show_place(quarters)
 
     def _played(self, slot: int) -> None:
         for page in self._pages.values():

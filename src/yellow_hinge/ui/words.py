@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QLabel
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QLabel, QSizePolicy
 
 
 class Words(QLabel):
@@ -25,3 +26,26 @@ class Words(QLabel):
 
     def _fit(self) -> None:
         self.setMinimumHeight(max(0, self.heightForWidth(self.width())))
+
+
+class ShortWords(QLabel):
+    """Quiet words in one line that may be cut where there is no room: all of them are the tooltip."""
+
+    def __init__(self, words: str = "") -> None:
+        super().__init__(words)
+        self.setObjectName("quiet")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def setText(self, words: str) -> None:
+        super().setText(words)
+        self.setToolTip(words)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(self.palette().color(self.foregroundRole()))
+        words = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter), words)
+        painter.end()

@@ -1,0 +1,92 @@
+"""Patterns of one's own: a pattern written out over a bar, and strokes put into it and taken out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from fractions import Fraction
+
+from yellow_hinge.rhythm.counts import laid
+from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern, Stroke
+from yellow_hinge.rhythm.time import Meter
+
+#: A stroke of a pattern by the rungs of a grip, the lowest is 0, for grips of up to five.
+_NAMED = {"bottom": (0,), "b2": (1,), "b3": (2,), "b4": (3,)}
+
+
+def written_out(pattern: Pattern, meter: Meter, id_: str, name: str) -> Pattern:
+    """The same pattern as it is played in a bar of a meter, stroke by stroke, under another id: what it is
+    changed into. Its short form, ending and fill stay."""
+    unit = 8 if meter.unit >= 8 else 4
+    scale = Fraction(unit, 4)
+    counts = -(-meter.quarters * scale // 1)
+    strokes = tuple(_scaled(one, scale) for one in laid(pattern, meter, Fraction(0), meter.quarters))
+    factor = Fraction(unit, pattern.unit)
+    short, ending, fill = (
+        tuple(_scaled(one, factor) for one in row) for row in (pattern.short, pattern.ending, pattern.fill)
+    )
+    return replace(
+        pattern, id=id_, name=name[:MOST_NAME], family="mine", meters=(str(meter),), unit=unit,
+        counts=int(counts), strokes=strokes, short=short, ending=ending, fill=fill,
+    )  # fmt: skip
+
+
+def _scaled(stroke: Stroke, scale: Fraction) -> Stroke:
+    counts = None if stroke.counts is None else stroke.counts * scale
+    return replace(stroke, at=stroke.at * scale, counts=counts)
+
+
+def rungs_of(what: str, size: int) -> frozenset[int]:
+    """The rungs of a grip of so many notes that a stroke strikes; none for what lies outside the grip."""
+    every = range(size)
+    found: Iterable[int] = {
+        "all": every, "bottom": every[:1], "top": every[-1:], "upper": every[1:] or every,
+        "lower": every[:-1] or every, "inner": every[1:-1] or every[1:] or every,
+        "outer": {0, size - 1}, "b2": [min(1, size - 1)], "b3": [min(2, size - 1)], "b4": [min(3, size - 1)],
+        "t2": [max(0, size - 2)], "t3": [max(0, size - 3)], "octaves": every[:1],
+    }.get(what, ())  # fmt: skip
+    return frozenset(found) if size else frozenset()
+
+
+def what_strikes(rungs: frozenset[int], size: int) -> tuple[str, ...]:
+    """The words for a set of rungs: one where there is one, else one for each rung."""
+    for what in ("all", "bottom", "top", "upper", "lower", "outer"):
+        if rungs and rungs == rungs_of(what, size):
+            return (what,)
+    names = {place: what for what, (place,) in _NAMED.items()}
+    return tuple(names.get(rung, "top") if rung < size - 1 or rung == 0 else "top" for rung in sorted(rungs))
+
+
+def rungs_at(pattern: Pattern, at: Fraction, size: int) -> frozenset[int]:
+    """The rungs that are struck at a place (counts from the pattern's beginning)."""
+    return frozenset(rung for one in pattern.strokes if one.at == at for rung in rungs_of(one.what, size))
+
+
+def with_rungs(pattern: Pattern, at: Fraction, rungs: frozenset[int], size: int) -> Pattern:
+    """The pattern with these rungs at a place, and nothing else of the grip; how it is struck stays."""
+    here = [one for one in pattern.strokes if one.at == at]
+    like = next((one for one in here if rungs_of(one.what, size)), Stroke(at))
+    outside = [one for one in here if not rungs_of(one.what, size)]
+    new = [replace(like, at=at, what=what) for what in what_strikes(rungs, size)]
+    others = [one for one in pattern.strokes if one.at != at]
+    return _in_order(pattern, [*others, *new, *outside])
+
+
+def with_what(pattern: Pattern, at: Fraction, what: str | None) -> Pattern:
+    """The pattern with one stroke at a place, of what is named; None: with none."""
+    here = [one for one in pattern.strokes if one.at == at]
+    others = [one for one in pattern.strokes if one.at != at]
+    new = [] if what is None else [replace(here[0] if here else Stroke(at), what=what)]
+    return _in_order(pattern, [*others, *new])
+
+
+def restruck(pattern: Pattern, at: Fraction, **how: object) -> Pattern:
+    """The strokes at a place with another touch, length or way."""
+    row = [replace(one, **how) if one.at == at else one for one in pattern.strokes]  # type: ignore[arg-type]
+    return replace(pattern, strokes=tuple(row))
+
+
+def _in_order(pattern: Pattern, strokes: list[Stroke]) -> Pattern:
+    """Lengths that were left open stay so; a pattern is never left without any stroke."""
+    row = tuple(sorted(strokes, key=lambda one: one.at))
+    return replace(pattern, strokes=row or pattern.strokes)

@@ -1,0 +1,1 @@
+"""The Rhythm page: the counting strip, patterns, feel and lines."""

@@ -1,0 +1,190 @@
+"""The side of the Rhythm page for what goes between: riffs, proposed lines, and small notes on the way."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge.reharm.lead_lines import DENSITIES, KINDS
+from yellow_hinge.rhythm.patterns import HANDS, Hand
+from yellow_hinge.song.groove import RiffNote
+from yellow_hinge.tasks.line_desk import RANGES, read_riff
+from yellow_hinge.tasks.riff_text import MOST_SIGNS, riff_text
+from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.rhythm_page.state import RhythmState
+from yellow_hinge.ui.words import Words
+
+_LENGTHS = (("1", "beat"), ("1/2", "half a beat"), ("1/3", "third of a beat"), ("1/4", "quarter of a beat"),
+            ("2", "2 beats"))  # fmt: skip
+#: Starts of a proposed line, in words: a share of the range, or None for its middle.
+_STARTS = ((None, "begins in the middle"), (0.15, "begins low"), (0.85, "begins high"))
+
+
+class LineSide(QWidget):
+    """``typed`` carries the text of a riff, ``propose`` the wishes for a line."""
+
+    typed = Signal(str)
+    propose = Signal(dict)
+
+    def __init__(self, state: RhythmState, commands: CommandList, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._state = state
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        self._build_riff(layout)
+        self._build_proposal(layout, commands)
+        self._heading(layout, "Small notes on the way")
+        self.small = Words()
+        layout.addWidget(self.small)
+        row = QHBoxLayout()
+        for command in ("small-all", "small-none"):
+            row.addWidget(commands.bind(QPushButton(), command))
+        layout.addLayout(row)
+        layout.addStretch(1)
+
+    @staticmethod
+    def _heading(layout: QVBoxLayout, words: str) -> None:
+        label = QLabel(words)
+        label.setObjectName("heading")
+        layout.addWidget(label)
+
+    def _build_riff(self, layout: QVBoxLayout) -> None:
+        self._heading(layout, "Riff over this chord")
+        self.field = QLineEdit()
+        self.field.setMaxLength(MOST_SIGNS)
+        self.field.setAccessibleName("Notes of the riff")
+        self.field.setPlaceholderText("E5:1/2 D5:1/2 r:1 C5:2")
+        self.field.setToolTip("Notes with their length in beats, r rests; Return keeps them. A keyboard "
+                              "that is heard (Ctrl+K) adds what it plays here")  # fmt: skip
+        self.field.returnPressed.connect(lambda: self.typed.emit(self.field.text()))
+        layout.addWidget(self.field)
+        row = QHBoxLayout()
+        self.hand = QComboBox()
+        self.hand.setAccessibleName("Hand that plays the line")
+        for hand in reversed(HANDS):
+            self.hand.addItem(f"{hand} hand", hand)
+        self.hand.activated.connect(lambda _: self._show_range())
+        self.length = QComboBox()
+        self.length.setAccessibleName("Length of a played note")
+        for value, words in _LENGTHS:
+            self.length.addItem(words, value)
+        row.addWidget(self.hand)
+        row.addWidget(self.length, 1)
+        layout.addLayout(row)
+        self.wrong = QLabel()
+        self.wrong.setObjectName("wrong")
+        self.wrong.setWordWrap(True)
+        self.wrong.hide()
+        layout.addWidget(self.wrong)
+        self.notes = QListWidget()
+        self.notes.setAccessibleName("Notes of the riff, in words")
+        self.notes.setWordWrap(True)
+        self.notes.setMaximumHeight(74)
+        layout.addWidget(self.notes)
+
+    def _build_proposal(self, layout: QVBoxLayout, commands: CommandList) -> None:
+        self._heading(layout, "A line for the section")
+        form = QFormLayout()
+        form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
+        self.kind, self.density, self.start = QComboBox(), QComboBox(), QComboBox()
+        for box, rows, words in (
+            (self.kind, KINDS.items(), "Kind of line"), (self.density, DENSITIES.items(), "Density"),
+            (self.start, _STARTS, "Where it begins"),
+        ):  # fmt: skip
+            box.setAccessibleName(words)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
+            for value, said in rows:
+                box.addItem(said, value)
+            form.addRow(words, box)
+        self.low, self.high = QSpinBox(), QSpinBox()
+        bounds = QHBoxLayout()
+        for spin, words in ((self.low, "Lowest key"), (self.high, "Highest key")):
+            spin.setRange(21, 108)
+            spin.setAccessibleName(words)
+            spin.setToolTip(f"{words}, as MIDI key number: 60 is C4")
+            spin.valueChanged.connect(lambda _: self._name_range())
+            bounds.addWidget(spin, 1)
+        form.addRow("Between", bounds)
+        self.seed = QSpinBox()
+        self.seed.setRange(1, 999)
+        self.seed.setAccessibleName("Number of the line")
+        self.seed.setToolTip("Each number is another line; the same number gives the same one")
+        form.addRow("Number", self.seed)
+        layout.addLayout(form)
+        row = QHBoxLayout()
+        for command in ("line", "line-away"):
+            row.addWidget(commands.bind(QPushButton(), command))
+        layout.addLayout(row)
+        self._show_range()
+
+    def _show_range(self) -> None:
+        low, high = RANGES[self.chosen_hand]
+        self.low.setValue(low)
+        self.high.setValue(high)
+
+    def _name_range(self) -> None:
+        for spin in (self.low, self.high):
+            key = spin.value()
+            spin.setSuffix(f" = {Pitch(key, name_for_pitch_class(key % 12)).pretty}")
+
+    @property
+    def chosen_hand(self) -> Hand:
+        """The hand that plays lines."""
+        return "left" if self.hand.currentData() == "left" else "right"
+
+    @property
+    def wishes(self) -> dict[str, Any]:
+        """What is wished of a proposed line."""
+        low, high = sorted((self.low.value(), self.high.value()))
+        share = self.start.currentData()
+        start = None if share is None else round(low + share * (high - low))
+        return {
+            "kind": self.kind.currentData(), "density": self.density.currentData(), "hand": self.chosen_hand,
+            "bounds": (low, max(high, low + 12)), "start": start, "seed": self.seed.value(),
+        }  # fmt: skip
+
+    def add_played(self, key: int) -> None:
+        """A key was struck on the keyboard that is heard: it goes into the field."""
+        name = Pitch(key, name_for_pitch_class(key % 12, self._state.song.key.prefers_flats))
+        self.field.setText(f"{self.field.text()} {name}:{self.length.currentData()}".strip())
+
+    def say(self, words: str) -> None:
+        """What is wrong with what was typed; "" for nothing."""
+        self.wrong.setText(words)
+        self.wrong.setVisible(bool(words))
+
+    def refresh(self) -> None:
+        """The riff of the chosen chord."""
+        state = self._state
+        notes: tuple[RiffNote, ...] = state.riff_notes()
+        if not self.field.hasFocus():
+            self.field.setText(riff_text(notes, state.song.key.prefers_flats))
+            self.say("")
+        self.notes.clear()
+        readings = read_riff(state.song, state.index) if notes else []
+        self.notes.addItems([one.words for one in readings])
+        self.notes.setVisible(bool(readings))
+        self.small.setText(self._small_words())
+
+    def _small_words(self) -> str:
+        state = self._state
+        if not state.song.slots:
+            return "Type a chart first."
+        count = sum(len(state.song.ask(slot.index).fills) for slot in state.song.slots
+                    if (slot.section, slot.round) == (state.slot.section, state.slot.round))  # fmt: skip
+        return f"{count} in this section. They fall on counts that the patterns leave free."

@@ -1,0 +1,361 @@
+"""What the Rhythm page shows, without Qt."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import cached_property
+from typing import Literal
+
+from yellow_hinge.rhythm.counts import fits, grid_of, in_words, said_at
+from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.rhythm.own import restruck, rungs_at, with_rungs, with_what, written_out
+from yellow_hinge.rhythm.patterns import HANDS, WHAT, Hand, Pattern, builtin_patterns
+from yellow_hinge.rhythm.realise import strokes_of, untangled
+from yellow_hinge.song.edits import Edit
+from yellow_hinge.song.groove import RiffNote
+from yellow_hinge.song.groove_edits import Where, mark_pedal, set_riff, texture_at, use_pattern
+from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.playing import Playing, known_patterns, stretch_of
+from yellow_hinge.tasks.patterns import free_id
+
+Lane = Literal["riff", "right", "left", "pedal"]
+LANES: tuple[Lane, ...] = ("riff", "right", "left", "pedal")
+Scope = Literal["song", "section", "round", "chord"]
+LEVELS = {1: "simple", 2: "fuller", 3: "full"}
+#: What the keys , and . walk through.
+_WHAT_ROW = tuple(WHAT)
+
+
+@dataclass(frozen=True, slots=True)
+class StrokeMark:
+    """What a hand strikes at one time of a chord: place and length in quarters from the chord's beginning,
+    the rungs of the grip, and keys outside it."""
+
+    at: Fraction
+    lasts: Fraction
+    rungs: frozenset[int]
+    outside: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class RiffMark:
+    """A note of a riff: place and length in quarters from the chord's beginning, and its key."""
+
+    at: Fraction
+    lasts: Fraction
+    key: int
+
+
+class RhythmState:
+    """Where the cursor is, and what stands on the strip."""
+
+    def __init__(self) -> None:
+        self.song = Song()
+        self.index = 0
+        self.place = Fraction(0)  #: quarters from the chosen chord's beginning
+        self.lane: Lane = "right"
+        self.hand: Hand = "right"
+        self.scope: Scope = "section"
+        self.playing = -1
+        self.own: dict[str, Pattern] = {}  #: the player's own file
+        self.other: tuple[Hand, Where, str] | None = None  #: the pattern before, to be heard in turn
+
+    def take(self, song: Song) -> None:
+        """Another song, or the same one changed."""
+        if song is self.song:
+            return
+        self.song = song
+        for name in ("walk", "_notes", "_pedal"):
+            vars(self).pop(name, None)
+        self.index = min(self.index, max(0, len(song.slots) - 1))
+        if song.slots and self.place >= self.slot.quarters:
+            self.place = Fraction(0)
+
+    @property
+    def slot(self) -> Slot:
+        """The chosen chord."""
+        return self.song.slots[self.index]
+
+    # --- what sounds ---
+
+    @cached_property
+    def walk(self) -> Playing:
+        return Playing(self.song)
+
+    @cached_property
+    def _notes(self) -> dict[tuple[str, int], list[NoteEvent]]:
+        found: dict[tuple[str, int], list[NoteEvent]] = {}
+        for hand in HANDS:
+            for note in untangled(self.walk.hand(hand)):
+                found.setdefault((hand, note.slot), []).append(note)
+        for note in self.walk.riffs():
+            found.setdefault(("riff", note.slot), []).append(note)
+        return found
+
+    @cached_property
+    def _pedal(self) -> dict[int, tuple[tuple[Fraction, ...], bool]]:
+        return {one.slot: (one.changes, one.hold) for one in self.walk.pedalled()}
+
+    def size(self, index: int, hand: Hand) -> int:
+        """How many notes a grip has."""
+        return len(self.walk.grip(index, hand).keys)
+
+    def strokes(self, index: int, hand: Hand) -> list[StrokeMark]:
+        """What a hand strikes on a chord, in time order."""
+        keys = self.walk.grip(index, hand).keys
+        begin = self.song.slots[index].start_quarters
+        by_place: dict[Fraction, list[NoteEvent]] = {}
+        for note in self._notes.get((hand, index), []):
+            if note.way != "grace":
+                by_place.setdefault(note.start_quarters - begin, []).append(note)
+        found = []
+        for at, notes in sorted(by_place.items()):
+            rungs = frozenset(keys.index(note.key) for note in notes if note.key in keys)
+            outside = tuple(note.key for note in notes if note.key not in keys)
+            found.append(StrokeMark(at, max(note.quarters for note in notes), rungs, outside))
+        return found
+
+    def riff(self, index: int) -> list[RiffMark]:
+        """The riff over a chord."""
+        begin = self.song.slots[index].start_quarters
+        return [RiffMark(note.start_quarters - begin, note.quarters, note.key)
+                for note in self._notes.get(("riff", index), [])]  # fmt: skip
+
+    def pedal(self, index: int) -> tuple[tuple[Fraction, ...], bool]:
+        """Where the pedal is changed on a chord, in quarters, and whether it stays from the one before."""
+        return self._pedal.get(index, ((), False))
+
+    # --- counting ---
+
+    def grid(self, index: int) -> Fraction:
+        """The step of the counting on a chord, in quarters: half counts, or finer where it has to be."""
+        slot = self.song.slots[index]
+        offset = stretch_of(slot).offset
+        places = [offset + one.at for hand in HANDS for one in self.strokes(index, hand)]
+        places += [offset + one.at for one in self.riff(index)]
+        return grid_of(places, slot.meter)
+
+    def places(self, index: int) -> list[tuple[Fraction, str]]:
+        """Places of a chord (quarters from its beginning) with what one says there; "" for silence."""
+        slot = self.song.slots[index]
+        offset, step = stretch_of(slot).offset, self.grid(index)
+        count = -(-slot.quarters // step)
+        return [(k * step, said_at(offset + k * step, slot.meter)) for k in range(int(count))]
+
+    def counts_said(self, index: int) -> str:
+        """What one says over a chord: 1 & 2 &."""
+        return " ".join(said for _, said in self.places(index) if said)
+
+    def words(self) -> str:
+        """The chosen chord's rhythm in words."""
+        if not self.song.slots:
+            return ""
+        parts = [f"Say it: {self.counts_said(self.index)}."]
+        for hand in HANDS:
+            parts.append(f"{hand.capitalize()} {self._hand_words(hand)}.")
+        return " ".join(parts)
+
+    def _hand_words(self, hand: Hand) -> str:
+        slot = self.slot
+        strokes = self.strokes(self.index, hand)
+        if not strokes:
+            return "rests"
+        offset = stretch_of(slot).offset
+        if slot.beats == slot.meter.beats:
+            places = in_words([offset + one.at for one in strokes], slot.meter)
+        else:
+            said = [said_at(offset + one.at, slot.meter) or "-" for one in strokes]
+            places = ", ".join(said)
+        name = self.pattern(self.index, hand).name
+        return f"on {places}: {name[0].lower()}{name[1:]}"
+
+    # --- patterns ---
+
+    def pattern(self, index: int, hand: Hand) -> Pattern:
+        """What a hand plays on a chord."""
+        return self.walk.pattern(index, hand)
+
+    @property
+    def where(self) -> Where:
+        """The place that the chosen scope means."""
+        if self.scope == "song" or not self.song.slots:
+            return None
+        slot = self.slot
+        if self.scope == "chord":
+            return slot.at
+        return (slot.section, slot.round if self.scope == "round" else 0)
+
+    def scope_words(self) -> list[tuple[Scope, str]]:
+        """What can be chosen as the scope, in words."""
+        if not self.song.slots:
+            return [("song", "the whole song")]
+        slot = self.slot
+        symbol = "no chord" if slot.chord is None else slot.chord.pretty
+        rows: list[tuple[Scope, str]] = [
+            ("song", "the whole song"), ("section", f"{slot.section or 'the song'}, all rounds"),
+            ("round", f"{slot.section or 'the song'}, round {slot.round}"), ("chord", f"{symbol} here"),
+        ]  # fmt: skip
+        return rows
+
+    def listed(self, words: str = "") -> list[Pattern]:
+        """The patterns for the hand, those made for the meter first; ``words`` filter by name and family."""
+        known = {**known_patterns(self.song.arrangement.groove), **self.own}
+        own = [one for one in known.values() if self.hand in one.hands]
+        asked = words.lower().split()
+        own = [one for one in own if all(word in f"{one.name} {one.family}".lower() for word in asked)]
+        meter = self.slot.meter if self.song.slots else self.song.meter
+        return sorted(own, key=lambda one: not fits(one, meter))  # stable: by family within
+
+    def is_own(self, pattern: Pattern) -> bool:
+        """Whether it is the player's own, and not one that ships."""
+        return pattern.id not in builtin_patterns()
+
+    def said_here(self, hand: Hand) -> str | None:
+        """The pattern that is said at the chosen scope itself; None: it follows what stands around."""
+        texture = texture_at(self.song.arrangement.groove, self.where)
+        return texture.left if hand == "left" else texture.right
+
+    def use(self, pattern: Pattern) -> Edit:
+        """The hand plays a pattern in the scope."""
+        self.other = (self.hand, self.where, self.pattern(self.index, self.hand).id)
+        return use_pattern(self.song, self.where, self.hand, pattern, self.is_own(pattern))
+
+    def heard_before(self) -> Edit | None:
+        """Back to the pattern before, which becomes the other one."""
+        if self.other is None:
+            return None
+        hand, where, name = self.other
+        known = {**known_patterns(self.song.arrangement.groove), **self.own}
+        if name not in known:
+            return None
+        self.other = (hand, where, self.pattern(self.index, hand).id)
+        return use_pattern(self.song, where, hand, known[name], self.is_own(known[name]))
+
+    # --- changing strokes ---
+
+    def _changed(self) -> Pattern:
+        """The pattern at the cursor, as one of the player's own that can be changed."""
+        hand = self.hand
+        now, meter = self.pattern(self.index, hand), self.slot.meter
+        own = {one.id for one in self.song.arrangement.groove.patterns}
+        if now.id in own and now.meters == (str(meter),):
+            return now
+        name = now.name if now.family == "mine" else f"{now.name}, changed"
+        return written_out(now, meter, free_id(name, {*own, *self.own}), name)
+
+    def _edit(self, change: Callable[[Pattern, Fraction], Pattern]) -> Edit:
+        """A change of the strokes at the cursor: of the short form, where the chord has that."""
+        pattern = self._changed()
+        at = self.place * pattern.unit / 4
+        counts = -(-self.slot.quarters * pattern.unit // 4)
+        if not pattern.short or 2 * counts > pattern.counts:
+            changed = change(pattern, at)
+        else:
+            changed = replace(pattern, short=change(replace(pattern, strokes=pattern.short), at).strokes)
+        return use_pattern(self.song, self.where, self.hand, changed, own=True)
+
+    def toggle_stroke(self, rung: int | None = None) -> Edit | None:
+        """Put a stroke at the cursor, or take it away; of one rung, or of the whole grip."""
+        size = self.size(self.index, self.hand)
+        if not size or (rung is not None and rung >= size):
+            return None
+        if rung is None:
+            return self._edit(_toggled)
+        return self._edit(lambda one, at: with_rungs(one, at, rungs_at(one, at, size) ^ {rung}, size))
+
+    def strike(self, what: str) -> Edit | None:
+        """Let the stroke at the cursor strike something else."""
+        if not self.size(self.index, self.hand):
+            return None
+        return self._edit(lambda one, at: with_what(one, at, what))
+
+    def touch_here(self, touch: str) -> Edit | None:
+        """Another touch of the strokes at the cursor."""
+        if self.stroke_here() is None:
+            return None
+        return self._edit(lambda one, at: restruck(one, at, touch=touch))
+
+    def next_what(self, step: int) -> Edit | None:
+        """The next thing that a stroke may strike, in turn."""
+        now = self.stroke_here()
+        place = _WHAT_ROW.index(now) if now in _WHAT_ROW else -1
+        return self.strike(_WHAT_ROW[(place + step) % len(_WHAT_ROW)])
+
+    def stroke_here(self) -> str | None:
+        """What is struck at the cursor, by its word; None for nothing."""
+        if not self.song.slots or self.lane not in HANDS:
+            return None
+        pattern = self.pattern(self.index, self.hand)
+        strokes = strokes_of(pattern, stretch_of(self.slot), self.walk.form(self.index))
+        return next((one.what for one in strokes if one.at == self.place), None)
+
+    # --- pedal and riffs ---
+
+    def toggle_pedal(self) -> Edit:
+        """Change the pedal at the cursor, or not; it is the chord's own from then on."""
+        unit = self.slot.meter.quarters_per_beat
+        now = {at / unit for at in self.pedal(self.index)[0]}
+        return mark_pedal(self.song, self.slot.at, now ^ {self.place / unit}, self.slot.take)
+
+    def riff_notes(self) -> tuple[RiffNote, ...]:
+        """The riff of the chosen chord."""
+        if not self.song.slots:
+            return ()
+        return self.song.decided(self.index).groove.riffs.get(self.slot.at, ())
+
+    def drop_riff_note(self) -> Edit | None:
+        """Without the note at the cursor."""
+        unit = self.slot.meter.quarters_per_beat
+        at = self.place / unit
+        kept = [note for note in self.riff_notes() if note.at_beats != at]
+        return (
+            None
+            if len(kept) == len(self.riff_notes())
+            else set_riff(self.song, self.slot.at, kept, self.slot.take)
+        )
+
+    # --- walking ---
+
+    def step(self, direction: int) -> None:
+        """The cursor to the next place of the counting, over chords."""
+        if not self.song.slots:
+            return
+        places = [at for at, _ in self.places(self.index)]
+        later = [at for at in places if at > self.place]
+        before = [at for at in places if at < self.place]
+        if direction > 0 and later:
+            self.place = later[0]
+        elif direction < 0 and before:
+            self.place = before[-1]
+        else:
+            self.step_chord(direction)
+            if direction < 0:
+                self.place = self.places(self.index)[-1][0]
+
+    def step_chord(self, direction: int) -> None:
+        """The cursor to the beginning of the next chord."""
+        self.choose(self.index + direction, Fraction(0))
+
+    def choose(self, index: int, place: Fraction) -> None:
+        """The cursor to a place of a chord."""
+        self.index = max(0, min(len(self.song.slots) - 1, index))
+        self.place = place if 0 <= place < self.slot.quarters else Fraction(0)
+
+    def step_lane(self, direction: int) -> None:
+        """The cursor to the lane below or above."""
+        place = max(0, min(len(LANES) - 1, LANES.index(self.lane) + direction))
+        self.to_lane(LANES[place])
+
+    def to_lane(self, lane: Lane) -> None:
+        """The cursor to a lane; a hand's lane is the hand that patterns are for."""
+        self.lane = lane
+        if lane in HANDS:
+            self.hand = "left" if lane == "left" else "right"
+
+
+def _toggled(pattern: Pattern, at: Fraction) -> Pattern:
+    """With the whole grip at a place where nothing is, without anything where something is."""
+    here = any(one.at == at for one in pattern.strokes)
+    return with_what(pattern, at, None if here else "all")
