@@ -96,7 +96,7 @@ def read_riff(song: Song, index: int) -> list[RiffReading]:
     """What the notes of a slot's riff are, in their order."""
     slot = song.slots[index]
     notes = song.decided(index).groove.riffs.get(slot.at, ())
-    key = local_keys(song)[slot.place]
+    tonality = local_keys(song)[slot.place]
     strong = strong_places(song)
     by_hand = {hand: [note for note in notes if note.hand == hand] for hand in HANDS}
     fingers = {
@@ -104,11 +104,15 @@ def read_riff(song: Song, index: int) -> list[RiffReading]:
         for hand, row in by_hand.items()
         for note, finger in zip(row, line_fingers(tuple(n.key for n in row), hand == "left"), strict=True)
     }
-    return [_read(song, slot, note, key, strong, fingers[id(note)]) for note in notes]
+    row = [note.key for note in notes]
+    stepwise = [any(1 <= abs(key - row[near]) <= 2 for near in (k - 1, k + 1) if 0 <= near < len(row))
+                for k, key in enumerate(row)]  # fmt: skip
+    return [_read(song, slot, note, tonality, strong, fingers[id(note)], by_step)
+            for note, by_step in zip(notes, stepwise, strict=True)]  # fmt: skip
 
 
 def _read(
-    song: Song, slot: Slot, note: RiffNote, key: Key, strong: frozenset[Fraction], finger: int
+    song: Song, slot: Slot, note: RiffNote, key: Key, strong: frozenset[Fraction], finger: int, by_step: bool
 ) -> RiffReading:
     unit = slot.meter.quarters_per_beat
     at = slot.start_quarters + note.at_beats * unit
@@ -116,7 +120,7 @@ def _read(
     if slot.chord is None:
         name = Pitch(note.key, name_for_pitch_class(note.key % 12, key.prefers_flats)).pretty
         return RiffReading(note, name, "", FitKind.TENSION, "", lands, False, False, finger)
-    sits = fit(note.key % 12, slot.chord, key, quarters=note.beats * unit, strong=lands, stepwise=True)
+    sits = fit(note.key % 12, slot.chord, key, quarters=note.beats * unit, strong=lands, stepwise=by_step)
     name = Pitch(note.key, slot.chord.root.degree(sits.degree)).pretty
     return RiffReading(
         note, name, sits.degree, sits.kind, sits.reason, lands, sits.degree in ("3", "b3", "b7", "7"),

@@ -33,6 +33,7 @@ class PatternList(QListView):
             self.taken.emit()
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
             super().keyPressEvent(event)
+            event.accept()  # at its ends too: else they would walk through the lanes of the strip
         else:
             event.ignore()
 
@@ -68,7 +69,7 @@ class PatternSide(QWidget):
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.list.setAccessibleName("Patterns")
         self.list.clicked.connect(self._clicked)
-        self.list.taken.connect(lambda: self._clicked(self.list.currentIndex()))
+        self.list.taken.connect(self._take_current)
         layout.addWidget(self.list, 1)
         layout.addWidget(self._build_own())
 
@@ -107,15 +108,14 @@ class PatternSide(QWidget):
             self._state.scope = scope
         self.scoped.emit()
 
+    def _take_current(self) -> None:
+        """What is chosen, or else the first one."""
+        chosen = self.list.currentIndex()
+        self._clicked(chosen if chosen.isValid() else self.model.index(0))
+
     def _clicked(self, index: QModelIndex) -> None:
         if index.isValid():
             self.wanted.emit(self.model.patterns[index.row()])
-
-    @property
-    def current(self) -> Pattern | None:
-        """The pattern that is chosen in the list."""
-        row = self.list.currentIndex().row()
-        return self.model.patterns[row] if 0 <= row < len(self.model.patterns) else None
 
     def set_theme(self, theme: Theme) -> None:
         """Other colours."""
