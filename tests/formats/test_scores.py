@@ -85,7 +85,8 @@ def test_bassist_has_a_track_of_his_own() -> None:
     bass = row(song, LIBRARY).bassist
     file = mido.MidiFile(file=io.BytesIO(midi.write(song, bass)))
     track = next(track for track in file.tracks if track.name == "Bassist")
-    assert len(sounding(track)) == len(song.slots)
+    starts = {start for start, _ in sounding(track)}
+    assert {int(slot.start_quarters * 480) for slot in song.slots} <= starts
 
 
 # --- harmony elements ---

@@ -9,7 +9,9 @@ from PySide6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.formats import project_file
-from yellow_hinge.song.groove import Texture
+from yellow_hinge.song.edits import Edit
+from yellow_hinge.song.groove import Groove, Texture
+from yellow_hinge.song.groove_edits import with_groove
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.patterns import own_patterns, own_patterns_path
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
@@ -23,6 +25,9 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 @pytest.fixture
 def rhythm(window: Window, qtbot: QtBot) -> RhythmPage:
+    settle(window, qtbot)
+    bare = with_groove(window.document.song, Groove())
+    window.document.apply(Edit(bare, "As it is held"))
     settle(window, qtbot)
     view = show(window, qtbot, RhythmPage)
     quiet(view, qtbot)

@@ -37,7 +37,8 @@ def tempo_changes(song: Song) -> tuple[tuple[Fraction, Fraction], ...]:
         changes = _slowed(changes, slots[max(0, len(slots) - groove.slowing)].start_quarters, end)
     if groove.ending:
         last = slots[-1].start_quarters
-        changes = [one for one in changes if one[0] < last] + [(last, changes[-1][1] * _HELD_RATE)]
+        kept = [one for one in changes if one[0] < last]
+        changes = [*kept, (last, (kept or changes)[-1][1] * _HELD_RATE)]
     return tuple(changes)
 
 

@@ -30,6 +30,8 @@ READ_SUFFIXES = (project_file.SUFFIX, *_READERS)
 WRITE_SUFFIXES = (".yhinge", ".txt", ".chart", ".mid", ".musicxml", ".wav")
 #: Formats that hold voicings and not only chords.
 VOICED_SUFFIXES = (".mid", ".musicxml", ".wav", ".yhinge")
+#: The loudest sample of a sound file, of 1.
+_LOUDEST = 0.8
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
 
 
@@ -115,7 +117,9 @@ def _sound(song: Song, library: Library) -> bytes:
     from yellow_hinge.sound.wav import wav_bytes  # noqa: PLC0415
 
     heard = perform(song, row(song, library).bassist, melody=True)
-    return wav_bytes(render(best_instrument(), heard.notes, heard.tempo, heard.pedal))
+    sound = render(best_instrument(), heard.notes, heard.tempo, heard.pedal)
+    loudest = float(abs(sound).max()) if len(sound) else 0.0
+    return wav_bytes(sound, _LOUDEST / loudest if loudest else 1.0)
 
 
 def demo_song(name: str) -> Song:
