@@ -69,14 +69,21 @@ def performed(
     begins: Callable[[NoteEvent], Fraction],
 ) -> list[NoteEvent]:
     """Notes as they sound. ``begins`` says when the chord of a note does: nothing of it comes before."""
+    events = list(events)
+    if feel.swing == 0 and not any(one.way for one in events):
+        return sorted(events, key=_in_time)
     swung = events if feel.swing == 0 else _swung(events, bars, feel, quarter_ms)
     found: list[NoteEvent] = []
-    ordered = sorted(swung, key=lambda one: (one.start_quarters, one.part, one.key))
+    ordered = sorted(swung, key=lambda one: (float(one.start_quarters), one.part, one.key))
     for _, group in groupby(ordered, key=lambda one: (one.start_quarters, one.part)):
         found += _stroke(list(group), feel, quarter_ms, begins)
     hands = [one for one in found if one.part in ("left", "right", "riff")]
     others = [one for one in found if one.part not in ("left", "right", "riff")]
-    return sorted([*untangled(hands), *others])
+    return sorted([*untangled(hands), *others], key=_in_time)
+
+
+def _in_time(one: NoteEvent) -> tuple[float, int]:
+    return float(one.start_quarters), one.key
 
 
 def _swung(

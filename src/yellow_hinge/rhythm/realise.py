@@ -172,6 +172,8 @@ def _grace(stroke: Stroke, keys: tuple[int, ...], top: NoteEvent) -> tuple[NoteE
 def joined(row: Sequence[Realised]) -> list[NoteEvent]:
     """The notes of one hand over neighbouring stretches: what is tied on lasts through the next stretch's
     first stroke of its key, which is not struck again."""
+    if not any(one.tied for one in row):
+        return [note for one in row for note in one.notes]
     found: list[NoteEvent] = []
     waiting: dict[int, int] = {}  # key -> place in found of what is tied into this stretch
     for one in row:
@@ -193,24 +195,28 @@ def joined(row: Sequence[Realised]) -> list[NoteEvent]:
 def untangled(events: Iterable[NoteEvent]) -> list[NoteEvent]:
     """Without any key that sounds twice at once: a note is let go when its key is struck again, and of two
     on one key at one time the longer stays. In time order."""
+    rows = ((float(one.start_quarters), one.key, one.way != "grace", -float(one.quarters), number, one)
+            for number, one in enumerate(events))  # fmt: skip
+    ordered = sorted(rows)  # the number comes before the note: notes are never compared
     found: list[NoteEvent | None] = []
-    last: dict[int, int] = {}
-    for event in sorted(
-        events, key=lambda one: (one.start_quarters, one.key, one.way != "grace", -one.quarters)
-    ):
-        place = last.get(event.key)
-        before = None if place is None else found[place]
-        if before is not None and place is not None and before.end_quarters > event.start_quarters:
-            if before.start_quarters == event.start_quarters:
-                if before.way == event.way:
-                    continue
-                found[place] = None
+    last: dict[int, tuple[int, float, float]] = {}  # key -> place in found, start and end of what sounds
+    for start, key, _, length, _, event in ordered:
+        before = last.get(key)
+        if before is not None and before[2] > start + _SAME:
+            place, began, _ = before
+            one = found[place]
+            assert one is not None
+            if began < start - _SAME:
+                found[place] = replace(one, quarters=event.start_quarters - one.start_quarters)
+            elif one.way == event.way:
+                continue
             else:
-                found[place] = replace(before, quarters=event.start_quarters - before.start_quarters)
-        last[event.key] = len(found)
-        found.append(event)
-    return [event for event in found if event is not None and event.quarters > 0]
+                found[place] = None
+        if length < 0:
+            last[key] = (len(found), start, start - length)
+            found.append(event)
+    return [event for event in found if event is not None]
 
 
-def _longest_first(event: NoteEvent) -> tuple[Fraction, int, bool, Fraction]:
-    return event.start_quarters, event.key, event.way != "grace", -event.quarters
+#: Places nearer to each other than this, in quarters, are one; fractions that differ lie further apart.
+_SAME = 1e-7

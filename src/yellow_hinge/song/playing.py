@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import cached_property
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 from yellow_hinge.hands.geometry import span_mm
@@ -98,10 +98,24 @@ class Playing:
 
     def hand(self, hand: Hand) -> list[NoteEvent]:
         """All notes of a hand, as they are written."""
-        row = [self._realised(slot, hand) for slot in self.song.slots]
-        found = [self._rolled_where_wide(one) for one in _by_stroke(joined(row), self._wide(hand))]
-        notes = [note for group in found for note in group]
-        return self._with_fills(notes, hand)
+        notes = joined([self._realised(slot, hand) for slot in self.song.slots])
+        return self._with_fills(notes, hand, [s for s in self.song.slots if self.song.ask(s.index).fills])
+
+    def of_slot(self, index: int, hand: Hand) -> list[NoteEvent]:
+        """The notes of a hand that belong to one slot, as they are written; as :meth:`hand` has them, for a
+        few slots of a long song."""
+        found = self._by_slot.get((index, hand))
+        if found is None:
+            slots = self.song.slots[max(0, index - 1) : index + 2]
+            notes = joined([self._realised(slot, hand) for slot in slots])
+            own = [note for note in notes if note.slot == index]
+            found = untangled(self._with_fills(own, hand, [self.song.slots[index]]))
+            self._by_slot[index, hand] = found
+        return found
+
+    @cached_property
+    def _by_slot(self) -> dict[tuple[int, Hand], list[NoteEvent]]:
+        return {}
 
     def free_beats(self, index: int, hand: Hand) -> tuple[Fraction, ...]:
         """Places of a slot, in half beats from its beginning, where the pattern of a hand strikes nothing."""
@@ -118,11 +132,11 @@ class Playing:
             return Realised(())
         last = slot.index == len(self.song.slots) - 1
         after = None if last else self.grip(slot.index + 1, hand)
-        stretch = stretch_of(slot)
-        form = self.form(slot.index)
-        one = realise(
-            self.pattern(slot.index, hand), grip, after, stretch, hand, self.velocity(slot.index, hand), form
-        )
+        stretch, form = stretch_of(slot), self.form(slot.index)
+        pattern, velocity = self.pattern(slot.index, hand), self.velocity(slot.index, hand)
+        begun = replace(stretch, start=Fraction(0), slot=-1)
+        wide = self._wide(hand), self.song.hands.octave_mm
+        one = _moved(_from_zero(pattern, grip, after, begun, hand, velocity, form, *wide), stretch)
         if form == "ending" and self.song.decided(slot.index).groove.ending == "rolled":
             one = Realised(tuple(replace(note, way="rolled") for note in one.notes))
         if hand == "right" and self.song.texture(slot.index).tune:
@@ -158,18 +172,9 @@ class Playing:
         side = self.song.hands.left if hand == "left" else self.song.hands.right
         return side.reach_mm
 
-    def _rolled_where_wide(self, group: tuple[float, list[NoteEvent]]) -> list[NoteEvent]:
-        """A stroke wider than the hand is rolled."""
-        reach, notes = group
-        keys = [note.key for note in notes if not note.way]
-        if len(keys) < 2 or span_mm(min(keys), max(keys), self.song.hands.octave_mm) <= reach + _TOLERANCE_MM:
-            return notes
-        return [note if note.way else replace(note, way="rolled") for note in notes]
-
-    def _with_fills(self, notes: list[NoteEvent], hand: Hand) -> list[NoteEvent]:
-        """The small notes on the way; the voice they take on is not struck meanwhile."""
-        asked = [slot for slot in self.song.slots if self.song.ask(slot.index).fills]
-        for slot in asked:
+    def _with_fills(self, notes: list[NoteEvent], hand: Hand, slots: Sequence[Slot]) -> list[NoteEvent]:
+        """With the small notes on the way of some slots; the voice they take on is not struck meanwhile."""
+        for slot in slots:
             unit = slot.meter.quarters_per_beat
             for fill in fills_sounding(self.song, slot.index):
                 if fill.hand != hand:
@@ -181,10 +186,10 @@ class Playing:
                                        hand, slot.index, ornament=True))  # fmt: skip
         return notes
 
-    def riffs(self) -> Iterator[NoteEvent]:
-        """The lines of one's own."""
+    def riffs(self, slots: Sequence[Slot] | None = None) -> Iterator[NoteEvent]:
+        """The lines of one's own, over all slots or some."""
         end = self.song.chart.length_quarters
-        for slot in self.song.slots:
+        for slot in self.song.slots if slots is None else slots:
             unit = slot.meter.quarters_per_beat
             for note in self.song.decided(slot.index).groove.riffs.get(slot.at, ()):
                 start = slot.start_quarters + note.at_beats * unit
@@ -199,9 +204,9 @@ class Playing:
 
     def pedalled(self) -> list[Pedalled]:
         """Where the pedal is changed, slot by slot."""
-        return [self._pedal_of(slot) for slot in self.song.slots]
+        return [self.pedal_of(slot) for slot in self.song.slots]
 
-    def _pedal_of(self, slot: Slot) -> Pedalled:
+    def pedal_of(self, slot: Slot) -> Pedalled:
         groove, way = self.song.decided(slot.index).groove, self.song.texture(slot.index).pedal
         marks = groove.pedal_marks.get(slot.at)
         unit = slot.meter.quarters_per_beat
@@ -250,16 +255,41 @@ def fifth_of(chord: ChordSymbol | None) -> int | None:
     return (chord.root.pitch_class + degree_semitones(chord.fifth or "5")) % 12
 
 
-def _by_stroke(notes: list[NoteEvent], reach: float) -> Iterator[tuple[float, list[NoteEvent]]]:
-    """Notes that are struck together, with the reach of the hand."""
-    group: list[NoteEvent] = []
-    for note in sorted(notes, key=lambda one: one.start_quarters):
-        if group and note.start_quarters != group[0].start_quarters:
-            yield reach, group
-            group = []
-        group.append(note)
-    if group:
-        yield reach, group
+@lru_cache(maxsize=8192)
+def _from_zero(
+    pattern: Pattern,
+    grip: Grip,
+    after: Grip | None,
+    stretch: Stretch,
+    hand: Hand,
+    velocity: int,
+    form: Form,
+    reach_mm: float,
+    octave_mm: float,
+) -> Realised:
+    """A stretch as if it began the song: the same chords come again and again. Strokes wider than the hand
+    are rolled."""
+    one = realise(pattern, grip, after, stretch, hand, velocity, form)
+    wide = set()
+    for at in {note.start_quarters for note in one.notes}:
+        keys = [note.key for note in one.notes if note.start_quarters == at and not note.way]
+        if len(keys) > 1 and span_mm(min(keys), max(keys), octave_mm) > reach_mm + _TOLERANCE_MM:
+            wide.add(at)
+    if not wide:
+        return one
+    rolled = (note.start_quarters in wide and not note.way for note in one.notes)
+    notes = (replace(note, way="rolled") if on else note for note, on in zip(one.notes, rolled, strict=True))
+    return Realised(tuple(notes), one.tied)
+
+
+def _moved(one: Realised, to: Stretch) -> Realised:
+    """The same where a stretch is."""
+    start, slot = to.start, to.slot
+    notes = tuple(
+        NoteEvent(start + n.start_quarters, n.key, n.quarters, n.velocity, n.part, slot, n.way, n.ornament)
+        for n in one.notes
+    )
+    return Realised(notes, one.tied)
 
 
 def _yielding(notes: list[NoteEvent], key: int, start: Fraction, end: Fraction) -> Iterator[NoteEvent]:

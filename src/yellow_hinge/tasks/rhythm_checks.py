@@ -178,50 +178,37 @@ def check_rhythm(song: Song, slots: Iterable[int] | None = None) -> list[Remark]
     """What is to be said of the rhythm of a song, or of some of its slots, in their order; each with a
     simpler pattern that would do, where there is one."""
     checks = _Checks(song)
-    notes = {hand: _by_slot(untangled(checks.playing.hand(hand))) for hand in HANDS}
-    ringing = _ringing(checks.playing, [*_all(notes["left"]), *_all(notes["right"])])
+    wanted = list(range(len(song.slots)) if slots is None else slots)
+    ringing = _ringing(checks.playing, wanted)
     found: list[Remark] = []
-    for index in range(len(song.slots)) if slots is None else slots:
+    for index in wanted:
         for hand in HANDS:
-            own = checks.of_hand(index, hand, notes[hand].get(index, []))
+            own = checks.of_hand(index, hand, checks.playing.of_slot(index, hand))
             found += [replace(one, simpler=_simpler(checks, one, hand)) for one in own]
-        found += checks.collisions(index, notes["left"].get(index, []), notes["right"].get(index, []))
+        left, right = (checks.playing.of_slot(index, hand) for hand in HANDS)
+        found += checks.collisions(index, left, right)
         found += checks.pedal(index, ringing.get(index, []))
     return found
 
 
-def _by_slot(notes: Iterable[NoteEvent]) -> dict[int, list[NoteEvent]]:
-    found: dict[int, list[NoteEvent]] = {}
-    for one in notes:
-        found.setdefault(one.slot, []).append(one)
-    return found
-
-
-def _all(by_slot: dict[int, list[NoteEvent]]) -> list[NoteEvent]:
-    return [one for row in by_slot.values() for one in row]
-
-
-def _ringing(playing: Playing, notes: list[NoteEvent]) -> dict[int, list[NoteEvent]]:
-    """Slot -> what is struck while the pedal that is down in it is down."""
+def _ringing(playing: Playing, wanted: Sequence[int]) -> dict[int, list[NoteEvent]]:
+    """Slot -> what is struck while the pedal that is down in it is down; a pedal that is held counts on the
+    last slot of it."""
     spans: list[tuple[Fraction, Fraction, list[int]]] = []
-    for one in playing.pedalled():
+    for index in wanted:
+        one = playing.pedal_of(playing.song.slots[index])
         if one.hold and spans and spans[-1][1] == one.start:
             start, _, slots = spans[-1]
             spans[-1] = (start, one.end, [*slots, one.slot])
             continue
         ends = [one.start + at for at in one.changes[1:]] + [one.end]
-        for at, end in zip(one.changes, ends, strict=False):
-            spans.append((one.start + at, end, [one.slot]))
+        spans += [(one.start + at, end, [one.slot]) for at, end in zip(one.changes, ends, strict=False)]
     found: dict[int, list[NoteEvent]] = {}
-    ordered = sorted(notes, key=lambda one: one.start_quarters)
-    first = 0
     for start, end, slots in spans:
-        while first < len(ordered) and ordered[first].start_quarters < start:
-            first += 1
-        place = first
-        while place < len(ordered) and ordered[place].start_quarters < end:
-            found.setdefault(slots[-1], []).append(ordered[place])
-            place += 1
+        every = (note for index in slots for hand in HANDS for note in playing.of_slot(index, hand))
+        struck = [note for note in every if start <= note.start_quarters < end]
+        if len(struck) >= len(found.get(slots[-1], ())):
+            found[slots[-1]] = struck
     return found
 
 

@@ -12,7 +12,7 @@ from yellow_hinge.rhythm.counts import fits, grid_of, in_words, said_at
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.own import restruck, rungs_at, with_rungs, with_what, written_out
 from yellow_hinge.rhythm.patterns import HANDS, WHAT, Hand, Pattern, builtin_patterns
-from yellow_hinge.rhythm.realise import strokes_of, untangled
+from yellow_hinge.rhythm.realise import strokes_of
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import Where, mark_pedal, set_riff, texture_at, use_pattern
@@ -60,6 +60,7 @@ class RhythmState:
         self.scope: Scope = "section"
         self.playing = -1
         self.own: dict[str, Pattern] = {}  #: the player's own file
+        self._marks: dict[tuple[int, Hand], list[StrokeMark]] = {}
         self.other: tuple[Hand, Where, str] | None = None  #: the pattern before, to be heard in turn
 
     def take(self, song: Song) -> None:
@@ -67,8 +68,8 @@ class RhythmState:
         if song is self.song:
             return
         self.song = song
-        for name in ("walk", "_notes", "_pedal"):
-            vars(self).pop(name, None)
+        vars(self).pop("walk", None)
+        self._marks.clear()
         self.index = min(self.index, max(0, len(song.slots) - 1))
         if song.slots and self.place >= self.slot.quarters:
             self.place = Fraction(0)
@@ -84,30 +85,21 @@ class RhythmState:
     def walk(self) -> Playing:
         return Playing(self.song)
 
-    @cached_property
-    def _notes(self) -> dict[tuple[str, int], list[NoteEvent]]:
-        found: dict[tuple[str, int], list[NoteEvent]] = {}
-        for hand in HANDS:
-            for note in untangled(self.walk.hand(hand)):
-                found.setdefault((hand, note.slot), []).append(note)
-        for note in self.walk.riffs():
-            found.setdefault(("riff", note.slot), []).append(note)
-        return found
-
-    @cached_property
-    def _pedal(self) -> dict[int, tuple[tuple[Fraction, ...], bool]]:
-        return {one.slot: (one.changes, one.hold) for one in self.walk.pedalled()}
-
     def size(self, index: int, hand: Hand) -> int:
         """How many notes a grip has."""
         return len(self.walk.grip(index, hand).keys)
 
     def strokes(self, index: int, hand: Hand) -> list[StrokeMark]:
         """What a hand strikes on a chord, in time order."""
+        if (index, hand) not in self._marks:
+            self._marks[index, hand] = self._struck(index, hand)
+        return self._marks[index, hand]
+
+    def _struck(self, index: int, hand: Hand) -> list[StrokeMark]:
         keys = self.walk.grip(index, hand).keys
         begin = self.song.slots[index].start_quarters
         by_place: dict[Fraction, list[NoteEvent]] = {}
-        for note in self._notes.get((hand, index), []):
+        for note in self.walk.of_slot(index, hand):
             if note.way != "grace":
                 by_place.setdefault(note.start_quarters - begin, []).append(note)
         found = []
@@ -121,11 +113,12 @@ class RhythmState:
         """The riff over a chord."""
         begin = self.song.slots[index].start_quarters
         return [RiffMark(note.start_quarters - begin, note.quarters, note.key)
-                for note in self._notes.get(("riff", index), [])]  # fmt: skip
+                for note in self.walk.riffs([self.song.slots[index]])]  # fmt: skip
 
     def pedal(self, index: int) -> tuple[tuple[Fraction, ...], bool]:
         """Where the pedal is changed on a chord, in quarters, and whether it stays from the one before."""
-        return self._pedal.get(index, ((), False))
+        one = self.walk.pedal_of(self.song.slots[index])
+        return one.changes, one.hold
 
     # --- counting ---
 
