@@ -160,6 +160,25 @@ def test_midi_holds_what_is_played(name: str) -> None:
     assert len(tempos) > 3 and tempos[-1] > tempos[0]
 
 
+@pytest.mark.parametrize("name", DEMO_SONGS)
+def test_another_reader_hears_the_same_midi(name: str) -> None:
+    """In seconds, so with the tempo and its slowing."""
+    import pretty_midi
+
+    song = rich(name, "eighths-turning")
+    heard = perform(song, melody=True)
+    file = pretty_midi.PrettyMIDI(io.BytesIO(midi.write(song)))
+    begin = -heard.tempo.seconds(float(-song.chart.pickup_quarters))
+    wanted = sorted((round(begin + heard.tempo.seconds(float(one.start_quarters)), 2), one.key)
+                    for one in heard.notes if one.part != "drums")  # fmt: skip
+    found = sorted((round(note.start, 2), note.pitch) for one in file.instruments if not one.is_drum
+                   for note in one.notes)  # fmt: skip
+    assert len(found) == len(wanted)
+    assert [key for _, key in found[:40]] == [key for _, key in wanted[:40]]
+    assert max(abs(a - b) for (a, _), (b, _) in zip(found, wanted, strict=True)) < 0.03
+    assert sum(one.is_drum for one in file.instruments) == 1
+
+
 @pytest.mark.parametrize("pattern", list(builtin_patterns())[::5])
 def test_every_voice_of_every_bar_adds_up(pattern: str) -> None:
     import verovio

@@ -32,7 +32,7 @@ _TARGETS = ("3", "b3", "11", "b7", "7", "bb7", "6")
 #: How dear it is, in half steps: to stay on a note, to go back to
 #: the one before, to come to a target from further than a step, each half
 #: step of a leap above a third, and chance.
-_STAYS, _BACK, _FAR_FROM_TARGET, _LEAPS, _CHANCE = 6, 5, 4, 2, 1.5
+_STAYS, _BACK, _FAR_FROM_TARGET, _LEAPS, _CHANCE = 14, 5, 4, 2, 1.5
 
 
 @dataclass(frozen=True, slots=True)

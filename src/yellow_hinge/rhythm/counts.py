@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 from itertools import accumulate
@@ -70,62 +70,64 @@ def laid(pattern: Pattern, meter: Meter, offset: Fraction, quarters: Fraction) -
     return _first_sounds(_apart(found), quarters)
 
 
-def _grid(
-    pattern: Pattern, meter: Meter, offset: Fraction, quarters: Fraction
-) -> list[tuple[Fraction, Fraction]]:
-    """The counts of a stretch for a pattern: (where it begins from the stretch's beginning, its length)."""
+@dataclass(frozen=True, slots=True)
+class _Count:
+    """A count of a stretch: where it begins from the stretch's beginning, how much of it lies in the stretch,
+    and how long it is as a whole."""
+
+    start: Fraction
+    inside: Fraction
+    whole: Fraction
+
+    def place(self, part: Fraction) -> Fraction:
+        """Where a part of the count lies: halves and quarters of a dotted one on its eighths."""
+        if self.whole == _DOTTED and part.denominator in (2, 4):
+            return self.start + (Fraction(1, 2) if part == Fraction(1, 4) else Fraction(1))
+        return self.start + part * self.whole
+
+
+def _grid(pattern: Pattern, meter: Meter, offset: Fraction, quarters: Fraction) -> list[_Count]:
+    """The counts of a stretch for a pattern."""
     step = Fraction(4, pattern.unit)
     if pattern.unit == 8 or not (is_compound(meter) or meter.unit == 8):
         count = -(-quarters // step)
-        return [(k * step, min(step, quarters - k * step)) for k in range(count)]
+        return [_Count(k * step, min(step, quarters - k * step), step) for k in range(count)]
     lengths = counts_of(meter)
-    ends = list(accumulate(lengths))
     grid = []
-    for end, length in zip(ends, lengths, strict=True):
+    for end, length in zip(accumulate(lengths), lengths, strict=True):
         first, last = max(end - length, offset), min(end, offset + quarters)
         if first < last:
-            grid.append((first - offset, last - first))
+            grid.append(_Count(first - offset, last - first, length))
     return grid
 
 
-def _on_grid(strokes: Iterable[Stroke], grid: list[tuple[Fraction, Fraction]]) -> list[Stroke]:
+def _on_grid(strokes: Iterable[Stroke], grid: list[_Count]) -> list[Stroke]:
     """Strokes whose counts are those of a grid; those behind it are left out."""
     found = []
     for stroke in strokes:
         count, part = divmod(stroke.at, 1)
         if count >= len(grid):
             continue
-        start, length = grid[int(count)]
-        at = start + _within(part, length)
-        if part and at >= start + length:
+        one = grid[int(count)]
+        at = one.place(part)
+        if at >= one.start + one.inside:
             continue
         lasts = None if stroke.counts is None else _lasting(stroke, grid)
         found.append(replace(stroke, at=at, counts=lasts))
     return found
 
 
-def _within(part: Fraction, length: Fraction) -> Fraction:
-    """Where a part of a count lies in a count of some length: halves and quarters of a dotted one on its
-    eighths."""
-    if length == _DOTTED and part in (Fraction(1, 2), Fraction(1, 4), Fraction(3, 4)):
-        return Fraction(1, 2) if part == Fraction(1, 4) else Fraction(1)
-    return part * length if length in (_QUARTER, _DOTTED) else part * min(_QUARTER, 2 * length)
-
-
-def _lasting(stroke: Stroke, grid: list[tuple[Fraction, Fraction]]) -> Fraction:
+def _lasting(stroke: Stroke, grid: list[_Count]) -> Fraction:
     """How long a stroke lasts that lasts so many counts."""
     assert stroke.counts is not None
-    begin = _place(stroke.at, grid)
-    return max(Fraction(1, 16), _place(stroke.at + stroke.counts, grid) - begin)
+    return max(Fraction(1, 16), _place(stroke.at + stroke.counts, grid) - _place(stroke.at, grid))
 
 
-def _place(at: Fraction, grid: list[tuple[Fraction, Fraction]]) -> Fraction:
+def _place(at: Fraction, grid: list[_Count]) -> Fraction:
     count, part = divmod(at, 1)
     if count >= len(grid):
-        start, length = grid[-1]
-        return start + length
-    start, length = grid[int(count)]
-    return start + _within(part, length)
+        return grid[-1].start + grid[-1].inside
+    return grid[int(count)].place(part)
 
 
 def _apart(strokes: list[Stroke]) -> list[Stroke]:

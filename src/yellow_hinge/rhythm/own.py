@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import replace
 from fractions import Fraction
 
 from yellow_hinge.rhythm.counts import laid
 from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern, Stroke
+from yellow_hinge.rhythm.rungs import rungs_of, what_strikes
 from yellow_hinge.rhythm.time import Meter
-
-#: A stroke of a pattern by the rungs of a grip, the lowest is 0, for grips of up to five.
-_NAMED = {"bottom": (0,), "b2": (1,), "b3": (2,), "b4": (3,)}
 
 
 def written_out(pattern: Pattern, meter: Meter, id_: str, name: str) -> Pattern:
@@ -34,27 +31,6 @@ def written_out(pattern: Pattern, meter: Meter, id_: str, name: str) -> Pattern:
 def _scaled(stroke: Stroke, scale: Fraction) -> Stroke:
     counts = None if stroke.counts is None else stroke.counts * scale
     return replace(stroke, at=stroke.at * scale, counts=counts)
-
-
-def rungs_of(what: str, size: int) -> frozenset[int]:
-    """The rungs of a grip of so many notes that a stroke strikes; none for what lies outside the grip."""
-    every = range(size)
-    found: Iterable[int] = {
-        "all": every, "bottom": every[:1], "top": every[-1:], "upper": every[1:] or every,
-        "lower": every[:-1] or every, "inner": every[1:-1] or every[1:] or every,
-        "outer": {0, size - 1}, "b2": [min(1, size - 1)], "b3": [min(2, size - 1)], "b4": [min(3, size - 1)],
-        "t2": [max(0, size - 2)], "t3": [max(0, size - 3)], "octaves": every[:1],
-    }.get(what, ())  # fmt: skip
-    return frozenset(found) if size else frozenset()
-
-
-def what_strikes(rungs: frozenset[int], size: int) -> tuple[str, ...]:
-    """The words for a set of rungs: one where there is one, else one for each rung."""
-    for what in ("all", "bottom", "top", "upper", "lower", "outer"):
-        if rungs and rungs == rungs_of(what, size):
-            return (what,)
-    names = {place: what for what, (place,) in _NAMED.items()}
-    return tuple(names.get(rung, "top") if rung < size - 1 or rung == 0 else "top" for rung in sorted(rungs))
 
 
 def rungs_at(pattern: Pattern, at: Fraction, size: int) -> frozenset[int]:

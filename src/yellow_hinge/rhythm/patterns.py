@@ -27,7 +27,8 @@ WHAT: dict[str, str] = {
     "all": "the whole grip", "bottom": "the bottom", "top": "the top", "upper": "all but the bottom",
     "lower": "all but the top", "inner": "the inner notes", "outer": "bottom and top",
     "b2": "the second from the bottom", "b3": "the third from the bottom", "b4": "the fourth from the bottom",
-    "t2": "the second from the top", "t3": "the third from the top", "octave": "the octave above the bottom",
+    "t2": "the second from the top", "t3": "the third from the top",
+    "t4": "the fourth from the top", "octave": "the octave above the bottom",
     "below": "the octave below the bottom", "octaves": "the bottom in octaves",
     "fifth": "the fifth", "next": "the next chord, early", "lead": "a step below the next bottom",
 }  # fmt: skip

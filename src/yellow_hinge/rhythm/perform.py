@@ -68,7 +68,8 @@ def performed(
     quarter_ms: QuarterMs,
     begins: Callable[[NoteEvent], Fraction],
 ) -> list[NoteEvent]:
-    """Notes as they sound. ``begins`` says when the chord of a note does: nothing of it comes before."""
+    """Notes as they sound, of notes that are untangled. ``begins`` says when the chord of a note does:
+    nothing of it comes before."""
     events = list(events)
     if feel.swing == 0 and not any(one.way for one in events):
         return sorted(events, key=_in_time)

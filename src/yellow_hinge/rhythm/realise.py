@@ -10,6 +10,7 @@ from typing import Literal
 from yellow_hinge.rhythm.counts import counts_of, laid
 from yellow_hinge.rhythm.events import NoteEvent, Part, Way
 from yellow_hinge.rhythm.patterns import TOUCHES, Pattern, Stroke
+from yellow_hinge.rhythm.rungs import rungs_of
 from yellow_hinge.rhythm.time import Meter
 
 #: A short stroke sounds half its time, or half of what is left of its quarter.
@@ -64,8 +65,9 @@ def struck(what: str, grip: Grip, after: Grip | None) -> tuple[int, ...]:
     keys = grip.keys
     if not keys:
         return ()
-    if what in _PLACES:
-        return _PLACES[what](keys) or keys
+    rungs = rungs_of(what, len(keys))
+    if rungs and what != "octaves":
+        return tuple(keys[rung] for rung in sorted(rungs))
     following = after.keys if after is not None and after.keys else keys
     bottom = keys[0]
     if what == "next":
@@ -85,27 +87,6 @@ def struck(what: str, grip: Grip, after: Grip | None) -> tuple[int, ...]:
 def _octave_below(grip: Grip) -> int:
     low = grip.keys[0] - 12
     return low if low >= max(_LOWEST_OCTAVE, grip.lowest) else grip.keys[0] + 12
-
-
-def _nth(keys: tuple[int, ...], number: int) -> tuple[int, ...]:
-    """The nth note, from the bottom or (negative) the top; a grip of fewer has its last one."""
-    return (keys[max(-len(keys), min(number, len(keys) - 1))],)
-
-
-_PLACES = {
-    "all": lambda keys: keys,
-    "bottom": lambda keys: keys[:1],
-    "top": lambda keys: keys[-1:],
-    "upper": lambda keys: keys[1:],
-    "lower": lambda keys: keys[:-1],
-    "inner": lambda keys: keys[1:-1] or keys[1:],
-    "outer": lambda keys: (keys[0], keys[-1]) if len(keys) > 1 else keys,
-    "b2": lambda keys: _nth(keys, 1),
-    "b3": lambda keys: _nth(keys, 2),
-    "b4": lambda keys: _nth(keys, 3),
-    "t2": lambda keys: _nth(keys, -2),
-    "t3": lambda keys: _nth(keys, -3),
-}
 
 
 def strokes_of(pattern: Pattern, stretch: Stretch, form: Form = "") -> tuple[Stroke, ...]:
@@ -147,7 +128,7 @@ def realise(
         for key in keys:
             if stroke.tied:
                 tied.add(len(found))
-            outside = key not in grip.keys
+            outside = key not in grip.keys or stroke.what == "next"
             found.append(NoteEvent(start, key, lasts, hard, part, stretch.slot, _way(stroke, keys), outside))
         found += _grace(stroke, keys, found[-1]) if keys else ()
     return Realised(tuple(found), frozenset(tied))

@@ -11,8 +11,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from yellow_hinge.rhythm.counts import laid, said_at
-from yellow_hinge.rhythm.own import rungs_of
 from yellow_hinge.rhythm.patterns import Pattern, Stroke
+from yellow_hinge.rhythm.rungs import rungs_of
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.ui.theme import Theme, drawn_font
 

@@ -17,7 +17,7 @@ from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import Where, mark_pedal, set_riff, texture_at, use_pattern
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.song.playing import Playing, known_patterns, stretch_of
+from yellow_hinge.song.playing import Playing, fills_sounding, known_patterns, stretch_of
 from yellow_hinge.tasks.patterns import free_id
 
 Lane = Literal["riff", "right", "left", "pedal"]
@@ -40,12 +40,14 @@ class StrokeMark:
 
 
 @dataclass(frozen=True, slots=True)
-class RiffMark:
-    """A note of a riff: place and length in quarters from the chord's beginning, and its key."""
+class LaneNote:
+    """A note of the upper lane: place and length in quarters from the chord's beginning, its key, and
+    whose it is: a riff's ("") or a small note of a hand."""
 
     at: Fraction
     lasts: Fraction
     key: int
+    hand: Hand | Literal[""] = ""
 
 
 class RhythmState:
@@ -99,8 +101,9 @@ class RhythmState:
         keys = self.walk.grip(index, hand).keys
         begin = self.song.slots[index].start_quarters
         by_place: dict[Fraction, list[NoteEvent]] = {}
+        small = {(one.at + begin, one.key) for one in self.small(index) if one.hand == hand}
         for note in self.walk.of_slot(index, hand):
-            if note.way != "grace":
+            if note.way != "grace" and (note.start_quarters, note.key) not in small:
                 by_place.setdefault(note.start_quarters - begin, []).append(note)
         found = []
         for at, notes in sorted(by_place.items()):
@@ -109,11 +112,25 @@ class RhythmState:
             found.append(StrokeMark(at, max(note.quarters for note in notes), rungs, outside))
         return found
 
-    def riff(self, index: int) -> list[RiffMark]:
+    def riff(self, index: int) -> list[LaneNote]:
         """The riff over a chord."""
         begin = self.song.slots[index].start_quarters
-        return [RiffMark(note.start_quarters - begin, note.quarters, note.key)
+        return [LaneNote(note.start_quarters - begin, note.quarters, note.key)
                 for note in self.walk.riffs([self.song.slots[index]])]  # fmt: skip
+
+    def small(self, index: int) -> list[LaneNote]:
+        """The small notes on the way from a chord."""
+        unit = self.song.slots[index].meter.quarters_per_beat
+        return [
+            LaneNote(one.offset_beats * unit, one.beats * unit, one.key, hand)
+            for hand in HANDS
+            for one in fills_sounding(self.song, index)
+            if one.hand == hand
+        ]
+
+    def lane_notes(self, index: int) -> list[LaneNote]:
+        """What stands in the upper lane over a chord."""
+        return sorted([*self.riff(index), *self.small(index)], key=lambda one: one.at)
 
     def pedal(self, index: int) -> tuple[tuple[Fraction, ...], bool]:
         """Where the pedal is changed on a chord, in quarters, and whether it stays from the one before."""
@@ -127,7 +144,7 @@ class RhythmState:
         slot = self.song.slots[index]
         offset = stretch_of(slot).offset
         places = [offset + one.at for hand in HANDS for one in self.strokes(index, hand)]
-        places += [offset + one.at for one in self.riff(index)]
+        places += [offset + one.at for one in self.lane_notes(index)]
         return grid_of(places, slot.meter)
 
     def places(self, index: int) -> list[tuple[Fraction, str]]:

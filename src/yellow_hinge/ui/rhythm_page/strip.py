@@ -215,14 +215,16 @@ class StripView(QWidget):
         painter.setPen(QPen(self.theme.color("line"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(card.x() + 8, y), QPointF(card.right() - 8, y))
         slot = self.state.song.slots[index]
-        for one in self.state.riff(index):
+        for one in self.state.lane_notes(index):
             name = self._name(index, one.key)
             width = max(18.0, min(float(one.lasts) * _QUARTER - 4, 40.0))
             x = min(self.x_of(index, one.at), card.right() - width - 2)
             box = QRectF(x, y - 10, width, 20)
-            painter.setPen(QPen(self.theme.color("ink"), 1.2))
-            painter.setBrush(self.theme.color("surface"))
-            painter.drawRoundedRect(box, 9, 9)
+            painter.setPen(QPen(self.theme.color(one.hand or "ink"), 1.8 if one.hand else 1.2))
+            painter.setBrush(self.theme.color(f"{one.hand}_soft" if one.hand else "surface"))
+            round_ends = 2 if one.hand == "left" else 9
+            painter.drawRoundedRect(box, round_ends, round_ends)
+            painter.setPen(self.theme.color("ink"))
             painter.setFont(drawn_fitting_font(name, 0.78, box.width() - 3))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
             label = "" if slot.chord is None else fit(one.key % 12, slot.chord, None).degree
