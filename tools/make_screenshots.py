@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import time
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
@@ -23,6 +24,7 @@ from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Worker
@@ -34,10 +36,9 @@ FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
 def settle(window: Window) -> None:
     """Let the search end and everything be painted."""
-    while window.document.worker.running:
+    while window.document.worker.running or any(one.running for one in window.page.findChildren(Worker)):
         QCoreApplication.processEvents()
-    while any(worker.running for worker in window.page.findChildren(Worker)):
-        QCoreApplication.processEvents()
+        time.sleep(0.005)  # the search needs the interpreter too
     for _ in range(20):
         QCoreApplication.processEvents()
 
@@ -67,12 +68,6 @@ def hinges_leaf(window: Window) -> None:
 
 def hinges_hinge(window: Window) -> None:
     hinges(window, 5, on_hinge=True)
-
-
-def hinges_loop(window: Window) -> None:
-    hinges(window, 0).commands["loop"].run()
-    settle(window)
-    hinges(window, 24, on_hinge=True)
 
 
 def hinges_takes(window: Window) -> None:
@@ -164,6 +159,31 @@ def swaps(window: Window) -> None:
     view.choose(5)
 
 
+def rhythm(window: Window) -> None:
+    """A pattern for each hand, small notes, and what is said of them."""
+    hinges(window, 7)
+    window.go_to("Rhythm")
+    view = window.page
+    assert isinstance(view, RhythmPage)
+    view.commands["small-all"].run()
+    window.playback.stop()
+    view.commands["first"].run()
+
+
+def rhythm_dark(window: Window) -> None:
+    """A line over a vamp, and the side for it."""
+    window.set_theme(theme.DARK)
+    window.go_to("Rhythm")
+    view = window.page
+    assert isinstance(view, RhythmPage)
+    view.commands["face-lines"].run()
+    view.lines.kind.setCurrentIndex(2)
+    view.lines.density.setCurrentIndex(1)
+    view.commands["line"].run()
+    window.playback.stop()
+    view.strip.line = None
+
+
 def found(window: Window) -> None:
     """What was left behind by runs that stopped, and text that cannot be read yet."""
     window.go_to("Song")
@@ -187,7 +207,6 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("hands-light", "lantern-ferry", hands_page),
     ("hinges-light", "lantern-ferry", hinges_leaf),
     ("hinge-chosen-light", "copper-kite", hinges_hinge),
-    ("hinges-loop-light", "copper-kite", hinges_loop),
     ("takes-light", "lantern-ferry", hinges_takes),
     ("rules-light", "lantern-ferry", rules),
     ("grip-light", "lantern-ferry", grip),
@@ -198,6 +217,8 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("held-hand-light", "lantern-ferry", held_hand),
     ("ladder-light", "lantern-ferry", ladder),
     ("found-light", "lantern-ferry", found),
+    ("rhythm-light", "lantern-ferry", rhythm),
+    ("rhythm-dark", "copper-kite", rhythm_dark),
     ("hinges-dark", "salt-stairs", hinges_dark),
 )
 

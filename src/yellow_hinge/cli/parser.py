@@ -59,6 +59,9 @@ def _add_song_commands(found: Commands) -> None:
     events.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
     events.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
     _add_rhythm_options(events)
+    events.add_argument(
+        "--takes", type=int, metavar="K", help="as for voice; events are those of the song's own row"
+    )
     events.add_argument("--feel", choices=("straight", "swing"), help="even eighths, or 2:1")
     events.add_argument("--json", action="store_true", help="print JSON")
     events.set_defaults(run=commands.events)

@@ -237,7 +237,7 @@ class Chart:
         """How many bars are played in all; cheap, also where they are too many."""
         return sum(len(places) for _, _, places in self._rounds())
 
-    @property
+    @cached_property
     def length_quarters(self) -> Fraction:
         """How long all bars last, the pickup not counted."""
         return sum((bar.bar.quarters for bar in self.played), Fraction(0))

@@ -15,6 +15,7 @@ from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_over, strong_places
 from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.theory.tension import FitKind, fit
@@ -92,6 +93,22 @@ def _span(
     )  # fmt: skip
 
 
+#: A degree of a note that is foreign to a chord with a plain fifth, as players say it.
+_BESIDE_THE_FIFTH = {"#5": "b13", "b5": "#11"}
+
+
+def over_chord(chord: ChordSymbol, midi_key: int, key: Key) -> tuple[str, str]:
+    """(name, degree) of a note of a line over a chord: what the chord has in its spelling, what is foreign to
+    it in that of the key."""
+    label = chord.label_of(midi_key % 12)
+    if label is not None:
+        return Pitch(midi_key, chord.root.degree(label)).pretty, label
+    degree = fit(midi_key % 12, chord, key).degree
+    if chord.fifth == "5":
+        degree = _BESIDE_THE_FIFTH.get(degree, degree)
+    return Pitch(midi_key, name_for_pitch_class(midi_key % 12, key.prefers_flats)).pretty, degree
+
+
 def read_riff(song: Song, index: int) -> list[RiffReading]:
     """What the notes of a slot's riff are, in their order."""
     slot = song.slots[index]
@@ -121,8 +138,8 @@ def _read(
         name = Pitch(note.key, name_for_pitch_class(note.key % 12, key.prefers_flats)).pretty
         return RiffReading(note, name, "", FitKind.TENSION, "", lands, False, False, finger)
     sits = fit(note.key % 12, slot.chord, key, quarters=note.beats * unit, strong=lands, stepwise=by_step)
-    name = Pitch(note.key, slot.chord.root.degree(sits.degree)).pretty
+    name, degree = over_chord(slot.chord, note.key, key)
     return RiffReading(
-        note, name, sits.degree, sits.kind, sits.reason, lands, sits.degree in ("3", "b3", "b7", "7"),
+        note, name, degree, sits.kind, sits.reason, lands, degree in ("3", "b3", "b7", "7"),
         note.key in other_keys(song, slot.index, note.hand), finger,
     )  # fmt: skip

@@ -62,6 +62,7 @@ class RhythmState:
         self.scope: Scope = "section"
         self.playing = -1
         self.own: dict[str, Pattern] = {}  #: the player's own file
+        self._grids: dict[int, Fraction] = {}
         self._marks: dict[tuple[int, Hand], list[StrokeMark]] = {}
         self.other: tuple[Hand, Where, str] | None = None  #: the pattern before, to be heard in turn
 
@@ -72,6 +73,7 @@ class RhythmState:
         self.song = song
         vars(self).pop("walk", None)
         self._marks.clear()
+        self._grids.clear()
         self.index = min(self.index, max(0, len(song.slots) - 1))
         if song.slots and self.place >= self.slot.quarters:
             self.place = Fraction(0)
@@ -141,6 +143,11 @@ class RhythmState:
 
     def grid(self, index: int) -> Fraction:
         """The step of the counting on a chord, in quarters: half counts, or finer where it has to be."""
+        if index not in self._grids:
+            self._grids[index] = self._grid(index)
+        return self._grids[index]
+
+    def _grid(self, index: int) -> Fraction:
         slot = self.song.slots[index]
         offset = stretch_of(slot).offset
         places = [offset + one.at for hand in HANDS for one in self.strokes(index, hand)]

@@ -11,8 +11,8 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand
+from yellow_hinge.tasks.line_desk import over_chord
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
-from yellow_hinge.theory.tension import fit
 from yellow_hinge.ui.rhythm_page.rungs import paint_ladder
 from yellow_hinge.ui.rhythm_page.state import LANES, Lane, RhythmState
 from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font
@@ -25,6 +25,8 @@ _LANES: dict[Lane, tuple[float, float]] = {
     "riff": (30.0, 46.0), "right": (110.0, 92.0), "left": (276.0, 92.0), "pedal": (376.0, 36.0),
 }  # fmt: skip
 _COUNTS = 193.0
+#: Small notes of the right hand stand above the middle of their lane, those of the left below it.
+_BESIDE = {"": 0.0, "right": -11.0, "left": 11.0}
 _RUNGS = 62.0
 HEIGHT = int(_TOP + _CARD + 12)
 
@@ -214,30 +216,30 @@ class StripView(QWidget):
         y = _TOP + middle
         painter.setPen(QPen(self.theme.color("line"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(card.x() + 8, y), QPointF(card.right() - 8, y))
-        slot = self.state.song.slots[index]
         for one in self.state.lane_notes(index):
-            name = self._name(index, one.key)
+            name, degree = self._said(index, one.key)
             width = max(18.0, min(float(one.lasts) * _QUARTER - 4, 40.0))
             x = min(self.x_of(index, one.at), card.right() - width - 2)
-            box = QRectF(x, y - 10, width, 20)
+            height = 20 if not one.hand else 17
+            box = QRectF(x, y + _BESIDE[one.hand] - height / 2, width, height)
             painter.setPen(QPen(self.theme.color(one.hand or "ink"), 1.8 if one.hand else 1.2))
             painter.setBrush(self.theme.color(f"{one.hand}_soft" if one.hand else "surface"))
-            round_ends = 2 if one.hand == "left" else 9
-            painter.drawRoundedRect(box, round_ends, round_ends)
+            ends = 2 if one.hand == "left" else 8
+            painter.drawRoundedRect(box, ends, ends)
             painter.setPen(self.theme.color("ink"))
             painter.setFont(drawn_fitting_font(name, 0.78, box.width() - 3))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
-            label = "" if slot.chord is None else fit(one.key % 12, slot.chord, None).degree
-            painter.setFont(drawn_font(0.68))
-            painter.setPen(self.theme.color("muted"))
-            painter.drawText(box.translated(0, 16), Qt.AlignmentFlag.AlignCenter, label)
+            if not one.hand:
+                painter.setFont(drawn_font(0.68))
+                painter.setPen(self.theme.color("muted"))
+                painter.drawText(box.translated(0, 16), Qt.AlignmentFlag.AlignCenter, degree)
 
-    def _name(self, index: int, key: int) -> str:
+    def _said(self, index: int, key: int) -> tuple[str, str]:
+        """Name and degree of a note."""
         slot = self.state.song.slots[index]
-        label = None if slot.chord is None else slot.chord.label_of(key % 12)
-        if slot.chord is not None and label is not None:
-            return Pitch(key, slot.chord.root.degree(label)).pretty
-        return Pitch(key, name_for_pitch_class(key % 12, slot.key.prefers_flats)).pretty
+        if slot.chord is not None:
+            return over_chord(slot.chord, key, slot.key)
+        return Pitch(key, name_for_pitch_class(key % 12, slot.key.prefers_flats)).pretty, ""
 
     def _paint_pedal(self, painter: QPainter, index: int, card: QRectF) -> None:
         """A line while it is down, a tip where it is changed."""
