@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yellow_hinge.errors import BadInput
-from yellow_hinge.rhythm.counts import counts_of, fits, groups, laid
+from yellow_hinge.rhythm.counts import counts_of, fits, grid_of, groups, in_words, laid, said_at
 from yellow_hinge.rhythm.patterns import (
     HANDS,
     WHAT,
@@ -291,3 +291,30 @@ def test_any_name_stays_whole_in_a_file(name: str) -> None:
 def test_everything_that_can_be_struck_has_words() -> None:
     named = {stroke.what for one in builtin_patterns().values() for stroke in one.strokes}
     assert named <= set(WHAT) and len(named) >= 15
+
+
+@pytest.mark.parametrize(
+    ("meter", "places", "said"),
+    [
+        ("4/4", (0, 2), "1 & 2 & 3 & 4 &"), ("3/4", ("1/4",), "1 e & a 2 e & a 3 e & a"),
+        ("2/4", ("1/3",), "1 trip let 2 trip let"), ("6/8", (0,), "1 2 3 4 5 6"),
+        ("6/8", ("1/4",), "1 & 2 & 3 & 4 & 5 & 6 &"), ("2/2", (1,), "1 & 2 &"), ("7/8", (), "1 2 3 4 5 6 7"),
+    ],
+)  # fmt: skip
+def test_what_one_says_over_a_bar(meter: str, places: tuple[int | str, ...], said: str) -> None:
+    one = Meter(*map(int, meter.split("/")))
+    step = grid_of(map(Fraction, places), one)
+    row = [said_at(k * step, one) for k in range(int(one.quarters / step))]
+    assert " ".join(word for word in row if word) == said
+
+
+@pytest.mark.parametrize(
+    ("meter", "places", "said"),
+    [
+        ("3/4", (0, 1, 2), "every count"), ("4/4", (0, 2), "1, 3"), ("2/4", ("1/2", "3/2"), "every &"),
+        ("4/4", tuple(f"{k}/2" for k in range(8)), "every count and every &"), ("4/4", ("3/2",), "2&"),
+        ("6/8", (0, "3/2"), "1, 4"), ("4/4", (), "nothing"), ("4/4", ("1/4", "1/3"), "1e, 1trip"),
+    ],
+)  # fmt: skip
+def test_places_in_words(meter: str, places: tuple[int | str, ...], said: str) -> None:
+    assert in_words(map(Fraction, places), Meter(*map(int, meter.split("/")))) == said

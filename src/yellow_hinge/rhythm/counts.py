@@ -164,10 +164,11 @@ def said_at(place: Fraction, meter: Meter) -> str:
 
 
 def grid_of(places: Iterable[Fraction], meter: Meter) -> Fraction:
-    """The step in which a bar with strokes at these places is counted, in quarters: whole counts, halves,
-    quarters or thirds of them."""
+    """The step in which a bar with strokes at these places is counted, in quarters: halves of a count,
+    quarters or thirds; where eighths are counted these themselves, if nothing lies between."""
     unit = meter.quarters_per_beat
-    steps = (unit / 2, unit / 3, unit / 4, unit / 6, unit / 12)
+    steps = [unit] if meter.unit >= 8 else []
+    steps += [unit / parts for parts in (2, 3, 4, 6, 12)]
     wanted = list(places)
     return next((step for step in steps if all(place % step == 0 for place in wanted)), unit / 12)
 
