@@ -25,6 +25,7 @@ from yellow_hinge.tasks.check_file import check_data, check_file, check_report
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
 from yellow_hinge.tasks.judge import Player, judge_row, read_grips
+from yellow_hinge.tasks.key_survey import survey
 from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.tasks.patterns import own_patterns, with_patterns
 from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
@@ -47,7 +48,7 @@ from yellow_hinge.tasks.rhythm_report import (
     patterns_text,
     with_feel,
 )
-from yellow_hinge.tasks.voice_song import Voiced, voice_keys, voice_song, voice_takes
+from yellow_hinge.tasks.voice_song import Voiced, voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
@@ -181,7 +182,7 @@ def swaps(options: argparse.Namespace, library: Library) -> None:
 
 
 def keys(options: argparse.Namespace, library: Library) -> None:
-    _print_json(keys_report(voice_keys(_song(options, library), library, _progress("keys")), library))
+    _print_json(keys_report(survey(_song(options, library), library, _progress("keys")), library))
 
 
 def name(options: argparse.Namespace, library: Library) -> None:

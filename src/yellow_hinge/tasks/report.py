@@ -15,6 +15,7 @@ from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.judge import Judged, JudgedRow, Player, read_note, read_symbol
+from yellow_hinge.tasks.key_survey import KeyFigures
 from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.tasks.voice_song import Voiced, remarks
 from yellow_hinge.theory.identify import Name, identify
@@ -220,13 +221,26 @@ def judge_text(row: JudgedRow) -> str:
     return "\n".join([*lines, "", f"Effort of the row {row.effort / 100:.1f}{least}."])
 
 
-def keys_report(voiced: Sequence[Voiced], library: Library) -> dict[str, Any]:
-    """The ``yellow-hinge/keys/1`` object: the voice report of each key."""
+def keys_report(found: Sequence[KeyFigures], library: Library) -> dict[str, Any]:
+    """The ``yellow-hinge/keys/1`` object: the voice report of each key with its figures and reasons."""
     return {
         "schema": "yellow-hinge/keys/1",
-        "title": voiced[0].song.title,
-        "keys": [_voice_report(one, library) for one in voiced],
+        "title": found[0].voiced.song.title,
+        "keys": [_voice_report(one.voiced, library) | _key_figures(one) for one in found],
     }
+
+
+def _key_figures(one: KeyFigures) -> dict[str, Any]:
+    carried = one.carried
+    return {
+        "effort": one.effort / 100, "motion": one.motion, "largest": one.largest, "lowest": one.lowest,
+        "highest": one.highest, "stretch_mm": round(one.stretch_mm, 1),
+        "stretch_share": round(one.stretch_share, 3), "black": round(one.black, 3), "mud": one.mud / 100,
+        "profile": list(one.profile), "start": one.start, "why": one.why,
+        "carried": None if carried is None else {
+            "effort": None if carried.effort is None else carried.effort / 100, "fails": list(carried.fails),
+        },
+    }  # fmt: skip
 
 
 def schools_report(library: Library) -> dict[str, Any]:
