@@ -23,9 +23,11 @@ from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.takes_page.view import TakesPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Worker
 from yellow_hinge.voicing.hand_rules import HandRule
@@ -159,6 +161,26 @@ def swaps(window: Window) -> None:
     view.choose(5)
 
 
+def lanes(window: Window) -> None:
+    """A take for a bassist beside the first one, which sounds in the second verse."""
+    window.go_to("Takes")
+    view = window.page
+    assert isinstance(view, TakesPage)
+    for command in ("pair", "up", "work", "down", "forward", "route"):
+        settle(window)
+        view.commands[command].run()
+    settle(window)
+
+
+def keys(window: Window) -> None:
+    window.go_to("Keys")
+    settle(window)
+    view = window.page
+    assert isinstance(view, KeysPage)
+    for _ in range(3):
+        view.commands["down"].run()
+
+
 def rhythm(window: Window) -> None:
     """A pattern for each hand, small notes, and what is said of them."""
     hinges(window, 7)
@@ -217,6 +239,8 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("held-hand-light", "lantern-ferry", held_hand),
     ("ladder-light", "lantern-ferry", ladder),
     ("found-light", "lantern-ferry", found),
+    ("lanes-light", "lantern-ferry", lanes),
+    ("keys-light", "salt-stairs", keys),
     ("rhythm-light", "lantern-ferry", rhythm),
     ("rhythm-dark", "copper-kite", rhythm_dark),
     ("hinges-dark", "salt-stairs", hinges_dark),

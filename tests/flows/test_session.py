@@ -17,10 +17,11 @@ from yellow_hinge.motion.store import Store
 from yellow_hinge.song.arrangement import Ask, Taste
 from yellow_hinge.song.edits import choose, keep_row, vary_with_copy, wish_for_chord
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.key_survey import survey
 from yellow_hinge.tasks.keys import to_key, twelve_keys
 from yellow_hinge.tasks.session import Session
 from yellow_hinge.tasks.solved import NOTHING, Solved
-from yellow_hinge.tasks.voice_song import voice_keys, voice_song, voice_takes
+from yellow_hinge.tasks.voice_song import voice_song, voice_takes
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
@@ -142,12 +143,12 @@ def test_twelve_keys_are_spelled_plainly_and_solved(library: Library) -> None:
     assert names == ["Cb", "C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb"]
     assert [str(key) for key in twelve_keys(parse_key("F#m"))][:4] == ["F#m", "Gm", "G#m", "Am"]
     song = choose(song_of("| Dm7 | G7 | C |"), 1, held(43)).song
-    found = voice_keys(song, library)
+    found = [one.voiced for one in survey(song, library)]
     assert len(found) == 12 and all(voiced.answer.optimal for voiced in found)
     lows = [voiced.song.voicing(1).left.keys[0] for voiced in found]  # type: ignore[union-attr]
     assert lows == [43, 44, 45, 46, 47, 48, 37, 38, 39, 40, 41, 42]
     with pytest.raises(Cancelled):
-        voice_keys(song, library, lambda _: False)
+        survey(song, library, lambda _: False)
 
 
 def test_what_cannot_be_solved_says_where(library: Library) -> None:

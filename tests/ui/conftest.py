@@ -22,16 +22,18 @@ from yellow_hinge.tasks.solved import Solved
 from yellow_hinge.tasks.swap_desk import Looked, SwapDesk
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import Engines, make_window
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.takes_page.view import TakesPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library
 
 _Page = TypeVar("_Page", bound=Page)
-PAGES: tuple[type[Page], ...] = (SongPage, HandsPage, HingesPage, SwapsPage, RhythmPage)
+PAGES: tuple[type[Page], ...] = (SongPage, HandsPage, HingesPage, SwapsPage, TakesPage, KeysPage, RhythmPage)
 
 
 def settle(window: Window, qtbot: QtBot) -> None:

@@ -24,10 +24,12 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.takes_page.view import TakesPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Worker
 
@@ -48,6 +50,7 @@ SCREENS: list[tuple[type[Page], Qt.Key | None]] = [
     (SongPage, None), (HandsPage, None),
     *((HingesPage, key) for key in (K.Key_E, K.Key_Y, K.Key_I, K.Key_W, K.Key_S)),
     *((SwapsPage, key) for key in (K.Key_E, K.Key_B, K.Key_O)),
+    (TakesPage, None), (KeysPage, None),
     *((RhythmPage, key) for key in (K.Key_E, K.Key_F, K.Key_L)),
 ]  # fmt: skip
 every_screen = pytest.mark.parametrize(

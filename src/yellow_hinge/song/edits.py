@@ -326,6 +326,36 @@ def rename_take(song: Song, take_id: int, name: str) -> Edit:
     return Edit(replace(song, takes=takes), f"Rename take to {new}")
 
 
+def move_take(song: Song, take_id: int, step: int) -> Edit:
+    """A take so many places further down the list (negative: up)."""
+    row = [take for take in song.takes if take.id != take_id]
+    place = [take.id for take in song.takes].index(take_id)
+    row.insert(max(0, min(len(row), place + step)), song.take_of(take_id))
+    return Edit(replace(song, takes=tuple(row)), f"Move {song.take_of(take_id).name}")
+
+
+def new_take(song: Song, name: str, **wishes: Any) -> Edit:
+    """A new take like the one being worked on, with other wishes for all of it; its chords are found anew,
+    locked ones kept."""
+    choices = {at: one for at, one in song.arrangement.choices.items() if one.locked}
+    take = _new_take(song, name, replace(song.arrangement, choices=choices, **wishes))
+    return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"New take {take.name}")
+
+
+def take_over(song: Song, other: int, ids: frozenset[int]) -> Edit:
+    """Some written chords of the current take as another take has them; their grips are locked, so that they
+    stay what they were there."""
+    section_of = {one.id: one.section for one in song.chart.written}
+    whole = {one.section for one in song.chart.written} - {
+        one.section for one in song.chart.written if one.id not in ids
+    }
+    by = carry.Mixed(song.arrangement, song.take_of(other).arrangement, ids, frozenset(whole), section_of)
+    mixed = carry.mixed(by)
+    choices = {at: replace(one, locked=one.locked or at.written in ids) for at, one in mixed.choices.items()}
+    label = f"From {song.take_of(other).name}"
+    return Edit(with_arrangement(song, song.current, replace(mixed, choices=choices)), label)
+
+
 def go_to_take(song: Song, take_id: int) -> Edit:
     """Work on another take."""
     return Edit(replace(song, current=take_id), f"Go to {song.take_of(take_id).name}")

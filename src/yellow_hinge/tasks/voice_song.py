@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from yellow_hinge.errors import BadInput, Cancelled, Problem
+from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.effort import effort_of
 from yellow_hinge.motion.figures import Effort
 from yellow_hinge.motion.place import Answer
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import to_key, twelve_keys
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.borrow import lender
@@ -84,18 +83,3 @@ def voice_takes(
         Voiced(with_voicings(song, answer.voicings), answer)
         for answer in planner.takes(progression(song, library), most, progress)
     ]
-
-
-def voice_keys(song: Song, library: Library, progress: Progress = lambda _: True) -> list[Voiced]:
-    """The song in all twelve keys, from its own key upwards by half steps, each solved. Raises
-    as :func:`voice_song`."""
-    planner = Planner(library)
-    songs = [to_key(song, key).song for key in twelve_keys(song.key)]
-    for moved in songs:
-        planner.prepare(progression(moved, library))
-    voiced = []
-    for count, moved in enumerate(songs):
-        voiced.append(voice_song(moved, library, planner))
-        if not progress((count + 1) / len(songs)):
-            raise Cancelled
-    return voiced

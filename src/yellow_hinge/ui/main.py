@@ -6,6 +6,7 @@ import gc
 import os
 import sys
 import threading
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from threading import Lock
@@ -29,10 +30,12 @@ from yellow_hinge.voicing.recipes import Library, builtin_library
 if TYPE_CHECKING:
     from yellow_hinge.motion.store import Store
     from yellow_hinge.sound.player import Player
+    from yellow_hinge.tasks.key_survey import KeyFigures
     from yellow_hinge.tasks.rule_desk import RuleDesk
     from yellow_hinge.tasks.session import Session
     from yellow_hinge.tasks.shape_desk import ShapeDesk
     from yellow_hinge.tasks.swap_desk import SwapDesk
+    from yellow_hinge.tasks.take_desk import TakeDesk
     from yellow_hinge.ui.document import Document
 
 #: When what may be wanted next is loaded, seconds after the search has begun: its first row comes first.
@@ -111,6 +114,12 @@ class Engines:
 
         return RuleDesk(self._library, self._shared())
 
+    def takes(self) -> TakeDesk:
+        """What solves takes."""
+        from yellow_hinge.tasks.take_desk import TakeDesk  # noqa: PLC0415
+
+        return TakeDesk(self._library, self._shared())
+
     def desk(self) -> SwapDesk:
         """What weighs swaps."""
         from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
@@ -131,6 +140,8 @@ def pages(engines: Engines) -> tuple[PageRow, ...]:
         PageRow("Hands", _hands_page),
         PageRow("Hinges", partial(_hinges_page, engines), opens=True),
         PageRow("Swaps", partial(_swaps_page, engines)),
+        PageRow("Takes", partial(_takes_page, engines)),
+        PageRow("Keys", _keys_page),
         PageRow("Rhythm", _rhythm_page),
     )
 
@@ -155,6 +166,24 @@ def _swaps_page(engines: Engines, document: Document) -> Page:
     from yellow_hinge.ui.swaps_page.view import SwapsPage  # noqa: PLC0415
 
     return SwapsPage(document, engines.desk)
+
+
+def _takes_page(engines: Engines, document: Document) -> Page:
+    from yellow_hinge.ui.takes_page.view import TakesPage  # noqa: PLC0415
+
+    return TakesPage(document, engines.takes)
+
+
+def _keys_page(document: Document) -> Page:
+    from yellow_hinge.ui.keys_page.view import KeysPage  # noqa: PLC0415
+
+    return KeysPage(document, _survey)
+
+
+def _survey(song: Song, library: Library, progress: Callable[[float], bool]) -> list[KeyFigures]:
+    from yellow_hinge.tasks.key_survey import survey  # noqa: PLC0415 - brings NumPy
+
+    return survey(song, library, progress)
 
 
 def _rhythm_page(document: Document) -> Page:

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 class Sounding:
     """A stretch to be heard: slots ``first`` to ``last`` of a song (None: to its end); ``back`` adds
     the first one behind the end, for the way back of a loop. ``count_in``: with a click, and a bar of it
-    before."""
+    before. ``at``: from this place, in quarters, instead of the beginning of ``first``."""
 
     song: Song
     row: Row
@@ -32,6 +32,7 @@ class Sounding:
     last: int | None = None
     back: bool = False
     count_in: bool = False
+    at: float | None = None
 
 
 @dataclass(frozen=True)

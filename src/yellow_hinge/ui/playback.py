@@ -64,9 +64,11 @@ class Playback(QObject):
         back: bool = False,
         pace: float = 1.0,
         count_in: bool = False,
+        at: float | None = None,
     ) -> None:
         """Play from slot ``first``, to the end or through slot ``last``; ``back`` adds the first
         slot behind the end, for the way back of a loop. From the very beginning the pickup sounds.
+        ``at``: from that place, in quarters.
         ``pace`` 2 is twice as fast as the chart says. ``count_in`` adds a click, and a bar of it before.
 
         Raises :class:`FileTrouble` when no sound output can be opened at all.
@@ -90,7 +92,7 @@ class Playback(QObject):
         if count_in:
             start, before = count_in_before(song, start)
             events = sorted([*before, *events])
-        self._start(events, pedals, sounding.tempo, float(start), pace)
+        self._start(events, pedals, sounding.tempo, float(start) if at is None else at, pace)
 
     def _start(
         self, events: list[NoteEvent], pedals: list[PedalEvent], tempo: TempoMap, start: float, pace: float

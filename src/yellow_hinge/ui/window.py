@@ -324,7 +324,7 @@ class Window(QMainWindow):
         try:
             self.playback.play(
                 sounding.song, sounding.row, sounding.first, sounding.last, sounding.back,
-                self.transport.pace(sounding.song), sounding.count_in,
+                self.transport.pace(sounding.song), sounding.count_in, sounding.at,
             )  # fmt: skip
         except YellowHingeError as error:
             self.message.say(error.problems)

@@ -1,0 +1,1 @@
+"""The Keys page: the song in twelve keys beside each other."""

@@ -1,0 +1,124 @@
+"""What the Keys page shows, without Qt."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from yellow_hinge.song.edits import Edit, with_voicings
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.theory.keys import Key
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.key_survey import KeyFigures
+
+#: Orders of the rows: half steps from one key to the next, and in words.
+ORDERS: tuple[tuple[int, str], ...] = ((1, "half steps up"), (5, "fourths"), (7, "fifths"))
+MOST_FAILS = 6
+
+
+class KeysState:
+    """The survey of a song, the order of its rows, and the key that is chosen."""
+
+    def __init__(self) -> None:
+        self.song = Song()
+        self.found: tuple[KeyFigures, ...] = ()
+        self.order = 0
+        self.chosen = 0  #: row
+        self.carried = False  #: whether the grips of the song's own key are looked at
+
+    def take(self, song: Song) -> None:
+        """Another song: its survey is still to come."""
+        if song is not self.song:
+            self.song, self.found = song, ()
+
+    def take_found(self, song: Song, found: Sequence[KeyFigures]) -> None:
+        """The survey of a song; that of another one comes too late."""
+        if song is self.song:
+            self.found = tuple(found)
+            self.chosen = min(self.chosen, max(0, len(found) - 1))
+
+    @property
+    def rows(self) -> list[KeyFigures]:
+        """The keys in the chosen order, the song's own first."""
+        step, count = ORDERS[self.order][0], len(self.found)
+        return [self.found[k * step % count] for k in range(count)]
+
+    @property
+    def row(self) -> KeyFigures | None:
+        """The chosen key."""
+        rows = self.rows
+        return rows[self.chosen] if self.chosen < len(rows) else None
+
+    @property
+    def best(self) -> Key | None:
+        """The key with the least effort."""
+        return min(self.found, key=lambda one: one.effort).key if self.found else None
+
+    def next_order(self) -> None:
+        """The next order; the chosen key stays chosen."""
+        row = self.row
+        self.order = (self.order + 1) % len(ORDERS)
+        if row is not None:
+            self.chosen = self.rows.index(row)
+
+    def step(self, direction: int) -> None:
+        """Another row."""
+        self.chosen = max(0, min(len(self.found) - 1, self.chosen + direction))
+
+    def here(self, carried: bool | None = None) -> Song | None:
+        """The song in the chosen key: solved there, or with the grips carried over."""
+        row = self.row
+        if row is None:
+            return None
+        if not (self.carried if carried is None else carried) or row.carried is None:
+            return row.voiced.song
+        moved = to_key(self.song, row.key).song
+        columns = [row.carried.voicings[column[0]] for column in moved.columns]
+        return with_voicings(moved, columns)
+
+    def opened(self) -> Edit | None:
+        """The song in the chosen key, with the grips that are looked at; carried ones are locked."""
+        row, song = self.row, self.here()
+        if row is None or song is None:
+            return None
+        if self.carried:
+            takes = []
+            for take in song.takes:
+                choices = {at: replace(one, locked=True) for at, one in take.arrangement.choices.items()}
+                takes.append(replace(take, arrangement=replace(take.arrangement, choices=choices)))
+            song = replace(song, takes=tuple(takes))
+        return Edit(song, f"Key {row.key.pretty}")
+
+    def figures_words(self) -> str:
+        """The chosen key in figures."""
+        row = self.row
+        if row is None:
+            return ""
+        return (
+            f"Effort {row.effort / 100:.1f}, {row.motion} half steps, largest move {row.largest}. "
+            f"Stretch {row.stretch_mm:.0f} mm, {row.stretch_share:.0%} of the reach. "
+            f"{row.black:.0%} black keys."
+        )
+
+    def carried_words(self) -> str:
+        """What becomes of the grips of the song's own key, in the chosen one."""
+        row = self.row
+        if row is None or row.carried is None:
+            return ""
+        carried = row.carried
+        if row.key == self.song.key:
+            return "This is the song's own key."
+        if carried.effort is None:
+            return "The grips of the song's key cannot be weighed here."
+        more = (carried.effort - row.effort) / 100
+        cost = f"{abs(more):.1f} half steps {'more' if more >= 0 else 'less'}"
+        words = f"As they are carried over they would cost {cost}"
+        if not carried.fails:
+            return f"{words}, and all of them can be held."
+        shown = "; ".join(carried.fails[:MOST_FAILS])
+        rest = len(carried.fails) - MOST_FAILS
+        end = f"; and {rest} more." if rest > 0 else "."
+        return f"{words}, and {len(carried.fails)} would break a rule: {shown}{end}"

@@ -1,0 +1,108 @@
+"""What the Takes page shows, without Qt."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from yellow_hinge.song.edits import Edit, go_to_take, take_over, vary_round
+from yellow_hinge.song.model import Song
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.take_desk import Joint, Lane, Pair, Round
+
+
+class TakesState:
+    """The lanes of a song, and the cell that is chosen: a lane (take) and a round."""
+
+    def __init__(self) -> None:
+        self.song = Song()
+        self.lanes: tuple[Lane, ...] = ()
+        self.rounds: tuple[Round, ...] = ()
+        self.joints: tuple[Joint, ...] = ()
+        self.lane = 0
+        self.round = 0
+        self.chord = 0  #: the row of the comparison that is chosen
+        self.kept: frozenset[int] = frozenset()  #: rounds that a shuffle leaves
+        self.playing: float | None = None
+        self.hearing: int | None = None  #: the take that is heard all through, in turn with the song
+
+    def take(self, song: Song, rounds: Sequence[Round], joints: Sequence[Joint]) -> None:
+        """Another song: its lanes are still to come, those it has stay until then."""
+        self.song, self.rounds, self.joints = song, tuple(rounds), tuple(joints)
+        self.lane = max(0, min(len(song.takes) - 1, self.lane))
+        self.round = max(0, min(len(rounds) - 1, self.round))
+
+    def lane_of(self, take_id: int) -> Lane | None:
+        """What is known of a take."""
+        return next((one for one in self.lanes if one.take.id == take_id), None)
+
+    @property
+    def chosen(self) -> int:
+        """The id of the take of the chosen lane."""
+        return self.song.takes[self.lane].id
+
+    @property
+    def here(self) -> Round | None:
+        """The chosen round."""
+        return self.rounds[self.round] if self.round < len(self.rounds) else None
+
+    def move(self, lanes: int, rounds: int) -> None:
+        """To another cell."""
+        self.lane = max(0, min(len(self.song.takes) - 1, self.lane + lanes))
+        self.round = max(0, min(len(self.rounds) - 1, self.round + rounds))
+        self.chord = 0
+
+    def route_here(self) -> Edit | None:
+        """The chosen take sounds in the chosen round."""
+        here = self.here
+        if here is None:
+            return None
+        take = None if self.chosen == self.song.current else self.chosen
+        return vary_round(self.song, here.section, here.turn, take)
+
+    def work_on(self) -> Edit | None:
+        """The chosen take is the one that is worked on."""
+        return None if self.chosen == self.song.current else go_to_take(self.song, self.chosen)
+
+    def keep_round(self) -> None:
+        """A shuffle leaves the chosen round, or may change it again."""
+        self.kept ^= {self.round}
+
+    def compared(self) -> list[Pair]:
+        """The take that is worked on and the chosen one, chord by chord."""
+        from yellow_hinge.tasks.take_desk import pairs  # noqa: PLC0415 - brings NumPy
+
+        one, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
+        return [] if one is None or other is None or one is other else pairs(one, other)
+
+    def words(self) -> str:
+        """What is to be said of the chosen take."""
+        from yellow_hinge.tasks.take_desk import pair_words  # noqa: PLC0415
+
+        one, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
+        if other is not None and other.trouble:
+            return f"It cannot be played: {other.trouble}"
+        if one is None or other is None:
+            return "It is being worked out..." if self.song.slots else "Type a chart on the Song page first."
+        if one is other:
+            effort = "" if one.effort is None else f"Effort {one.effort / 100:.1f}, "
+            return f"{effort}{sum(one.motion)} half steps all through. Choose another lane to compare it."
+        return pair_words(one, other)
+
+    def taken_over(self, scope: str) -> Edit | None:
+        """Into the take that is worked on, from the chosen one: the chord that is chosen in the comparison,
+        all from it to the end of its section ("run"), or its section."""
+        rows = self.compared()
+        if not rows or self.chosen == self.song.current:
+            return None
+        section_of = {one.id: one.section for one in self.song.chart.written}
+        row = rows[min(self.chord, len(rows) - 1)]
+        if scope == "chord":
+            ids = {row.written}
+        elif scope == "run":
+            behind = rows[rows.index(row) :]
+            ids = {one.written for one in behind if section_of[one.written] == section_of[row.written]}
+        else:
+            ids = {one.written for one in rows if section_of[one.written] == section_of[row.written]}
+        return take_over(self.song, self.chosen, frozenset(ids))
