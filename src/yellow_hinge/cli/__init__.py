@@ -7,8 +7,8 @@ import sys
 
 #: What the first word of a command line may be; anything else is a file for the window.
 COMMANDS = (
-    "voice", "candidates", "judge", "name", "schools", "patterns", "swaps", "keys", "events", "convert",
-    "check",
+    "voice", "candidates", "judge", "name", "schools", "formulas", "patterns", "swaps", "keys", "events",
+    "convert", "check",
 )  # fmt: skip
 OUTPUT_LOST = OUR_MISTAKE = 1
 BAD_INPUT, NO_SOLUTION, INTERRUPTED = 2, 3, 130

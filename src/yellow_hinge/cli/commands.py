@@ -24,6 +24,7 @@ from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.tasks.check_file import check_data, check_file, check_report
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.files import VOICED_SUFFIXES, open_song, save_song
+from yellow_hinge.tasks.formula_desk import formulas_report, formulas_text
 from yellow_hinge.tasks.judge import Player, judge_row, read_grips
 from yellow_hinge.tasks.key_survey import survey
 from yellow_hinge.tasks.keys import to_key
@@ -218,6 +219,14 @@ def patterns(options: argparse.Namespace, library: Library) -> None:
         _print_json(patterns_report(every))
     else:
         out(patterns_text(every))
+
+
+def formulas(options: argparse.Namespace, library: Library) -> None:
+    del library
+    if options.json:
+        _print_json(formulas_report())
+    else:
+        out(formulas_text())
 
 
 def check(options: argparse.Namespace, library: Library) -> int:

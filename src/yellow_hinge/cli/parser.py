@@ -106,6 +106,10 @@ def _add_others(found: Commands) -> None:
     patterns.add_argument("--json", action="store_true", help="print JSON")
     patterns.set_defaults(run=commands.patterns)
 
+    formulas = found.add_parser("formulas", help="list runs of chords in numbers, with the reason they work")
+    formulas.add_argument("--json", action="store_true", help="print JSON")
+    formulas.set_defaults(run=commands.formulas)
+
     check = found.add_parser("check", help="read files of any format and say every problem")
     check.add_argument("files", nargs="+", metavar="FILE", help="a file, or - for chart text")
     check.add_argument("--json", action="store_true", help="print JSON")

@@ -1,0 +1,181 @@
+"""Formulas: runs of chords in numbers that work in every key, as rows of ``data/formulas.toml``, checked when
+loaded; and the places of a row of chords where one fits.
+"""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
+from importlib.resources import files
+
+import msgspec
+
+from yellow_hinge import strict
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key, parse_key
+from yellow_hinge.theory.numbers import parse_number
+from yellow_hinge.theory.tension import base_kind
+
+FORMULAS_SCHEMA = "yellow-hinge/formulas/1"
+_MAJOR, _MINOR = parse_key("C"), parse_key("Am")
+_ID = re.compile(r"[a-z0-9][a-z0-9-]{0,40}")
+_MOST_CHORDS, _MOST_BEATS = 32, 64
+
+
+@dataclass(frozen=True, slots=True)
+class FormulaChord:
+    """A chord of a formula: its number from the home note, and its length in beats."""
+
+    number: str
+    beats: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class Formula:
+    """A run of chords in numbers, in a major or a minor key, and why it works."""
+
+    id: str
+    name: str
+    family: str
+    chords: tuple[FormulaChord, ...]
+    why: str
+    minor: bool = False
+
+    @property
+    def beats(self) -> Fraction:
+        """How long it lasts."""
+        return sum((one.beats for one in self.chords), Fraction(0))
+
+    def in_key(self, key: Key) -> tuple[ChordSymbol, ...]:
+        """Its chords in a key."""
+        return tuple(parse_number(one.number, key) for one in self.chords)
+
+
+class FormulaIn(msgspec.Struct, forbid_unknown_fields=True):
+    """One row of a file of formulas."""
+
+    id: str
+    name: str
+    family: str
+    chords: list[str]
+    why: str
+    minor: bool = False
+
+    def __post_init__(self) -> None:
+        if not _ID.fullmatch(self.id):
+            raise ValueError(f"id {self.id!r}: small letters, digits and hyphens, at most 41")
+        if not 1 <= len(self.chords) <= _MOST_CHORDS:
+            raise ValueError(f"a formula has 1 to {_MOST_CHORDS} chords")
+        if not self.name.strip() or not self.why.strip():
+            raise ValueError("a formula has a name and a reason")
+        self.read()
+
+    def read(self) -> tuple[FormulaChord, ...]:
+        """Its chords. Raises ``ValueError`` for one that is none."""
+        found = []
+        for text in self.chords:
+            number, _, length = text.partition(" ")
+            beats = strict.length(length.strip())
+            if not beats or beats > _MOST_BEATS:
+                raise ValueError(f"{text!r}: write a number and its beats, as '2m9 4'")
+            try:
+                parse_number(number, _MINOR if self.minor else _MAJOR)
+            except BadInput as error:
+                raise ValueError(f"{text!r}: {error.problems[0].what}") from None
+            found.append(FormulaChord(number, beats))
+        return tuple(found)
+
+
+def read_formulas(text: str, place: str) -> dict[str, Formula]:
+    """The formulas of a file by id. Raises :class:`BadInput` with every bad row."""
+    try:
+        data = tomllib.loads(text)
+    except (tomllib.TOMLDecodeError, RecursionError) as error:
+        raise BadInput(Problem(place, str(error) or "it is nested too deeply", "mend it there")) from None
+    rows = data.get("formula", [])
+    if data.get("schema") != FORMULAS_SCHEMA or not isinstance(rows, list):
+        what = f"schema is {data.get('schema')!r}"
+        raise BadInput(Problem(place, what, f'begin it with schema = "{FORMULAS_SCHEMA}"'))
+    found: dict[str, Formula] = {}
+    problems: list[Problem] = []
+    for number, row in enumerate(rows, 1):
+        where = f"{place}, formula {number}"
+        try:
+            one = msgspec.convert(row, FormulaIn)
+        except msgspec.ValidationError as error:
+            problems.append(Problem(where, str(error), "mend this row; the head of the file says how"))
+            continue
+        if one.id in found:
+            problems.append(Problem(where, f"id {one.id!r} is there twice", "give one of them another id"))
+        found[one.id] = Formula(one.id, one.name.strip(), one.family, one.read(), one.why.strip(), one.minor)
+    if problems:
+        raise BadInput(problems)
+    return found
+
+
+@lru_cache(maxsize=1)
+def builtin_formulas() -> Mapping[str, Formula]:
+    """The formulas that ship, by id."""
+    text = (files("yellow_hinge.reharm") / "data" / "formulas.toml").read_text("utf-8")
+    return read_formulas(text, "formulas.toml")
+
+
+# --- where one fits ---
+
+
+@dataclass(frozen=True, slots=True)
+class SpotOf:
+    """A chord of a song as it is looked through for a formula: how long it lasts, its local key, and whether
+    it may be replaced."""
+
+    chord: ChordSymbol | None
+    beats: Fraction
+    key: Key
+    free: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where a formula fits: from which chord on, how many it stands for, its chords there with their beats,
+    and how much longer (above 1) or shorter it becomes."""
+
+    first: int
+    count: int
+    chords: tuple[tuple[ChordSymbol, Fraction], ...]
+    stretched: Fraction
+
+
+def places(row: Sequence[SpotOf], formula: Formula) -> list[Place]:
+    """Every run of a row for which the formula can stand: it ends on the same function (root and kind) as the
+    run does, and lasts as long, or half or twice as long. A run that is the formula already is left out."""
+    found = []
+    for first in range(len(row)):
+        if row[first].key.minor != formula.minor:
+            continue
+        chords = formula.in_key(row[first].key)
+        total = Fraction(0)
+        for last in range(first, len(row)):
+            one = row[last]
+            if not one.free or one.key != row[first].key:
+                break
+            total += one.beats
+            stretched = total / formula.beats
+            if stretched > 2:
+                break
+            if stretched in (Fraction(1, 2), 1, 2) and _same_goal(one.chord, chords[-1]):
+                run = tuple(zip(chords, (each.beats * stretched for each in formula.chords), strict=True))
+                if [one.chord for one in row[first : last + 1]] != list(chords):
+                    found.append(Place(first, last - first + 1, run, stretched))
+    return found
+
+
+def _same_goal(there: ChordSymbol | None, goal: ChordSymbol) -> bool:
+    """Whether two chords do the same: on one root, and of one kind."""
+    if there is None or there.root.pitch_class != goal.root.pitch_class:
+        return False
+    return base_kind(there) == base_kind(goal)

@@ -1,0 +1,125 @@
+"""Where a formula fits into a song, what the tune says to it and what it costs; put there as swaps."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from yellow_hinge.errors import NoSolution
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.formulas import Formula, Place, SpotOf, builtin_formulas, places
+from yellow_hinge.song.chart import ChordAt
+from yellow_hinge.song.edits import Edit, change_swaps
+from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.tasks.describe_song import local_keys, melody_fits
+from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.tension import FitKind
+from yellow_hinge.voicing.recipes import Library
+
+
+@dataclass(frozen=True)
+class Fitting:
+    """A formula in a place of a song: the written chords it stands for, the swaps that put it there, and how
+    many notes of the tune clash with it."""
+
+    formula: Formula
+    written: tuple[int, ...]
+    bar: int
+    rows: dict[int, tuple[ChordAt, ...]]
+    clashes: int
+
+    def edit(self, song: Song) -> Edit:
+        """The song with the formula there; giving back a swap takes it back."""
+        return change_swaps(song, self.rows, self.formula.name)
+
+
+def fittings(song: Song, formula: Formula) -> list[Fitting]:
+    """Every place of a song where a formula can stand, in playing order; each run of written chords once."""
+    slots = song.plain_slots
+    keys = local_keys(song)
+    untouched = song.arrangement.untouched
+    row = [
+        SpotOf(slot.chord, slot.beats, keys[slot.place], slot.at.written not in untouched) for slot in slots
+    ]
+    found: list[Fitting] = []
+    seen: set[tuple[int, ...]] = set()
+    for place in places(row, formula):
+        run = slots[place.first : place.first + place.count]
+        written = tuple(slot.at.written for slot in run)
+        if written in seen or len(set(written)) < len(written) or len({slot.meter for slot in run}) > 1:
+            continue
+        if len({(slot.section, slot.round) for slot in run}) > 1:
+            continue  # it would sound in every round, and its end in another section
+        seen.add(written)
+        rows = _rows(run, place)
+        found.append(Fitting(formula, written, run[0].bar, rows, _clashes(song, rows, written)))
+    return found
+
+
+def _rows(run: Sequence[Slot], place: Place) -> dict[int, tuple[ChordAt, ...]]:
+    """The formula's chords shared out among the written ones by time; what lasts beyond one begins anew."""
+    rows: dict[int, tuple[ChordAt, ...]] = {}
+    waiting = list(place.chords)
+    for slot in run:
+        left, row = slot.beats, []
+        while left > 0 and waiting:
+            chord, beats = waiting.pop(0)
+            taken = min(left, beats)
+            row.append(ChordAt(chord, taken))
+            left -= taken
+            if beats > taken:
+                waiting.insert(0, (chord, beats - taken))
+        rows[slot.at.written] = tuple(row)
+    return {at: row for at, row in rows.items() if [one.chord for one in row] != [_chord(run, at)]}
+
+
+def _chord(run: Sequence[Slot], written: int) -> object:
+    return next(slot.chord for slot in run if slot.at.written == written)
+
+
+def _clashes(song: Song, rows: dict[int, tuple[ChordAt, ...]], written: tuple[int, ...]) -> int:
+    """Notes of the tune that clash with the formula."""
+    there = change_swaps(song, rows).song
+    fits = melody_fits(there)
+    return sum(
+        one.fit.kind == FitKind.CLASH
+        for slot in there.slots
+        if slot.at.written in written
+        for one in fits[slot.index]
+    )
+
+
+def weigh(song: Song, found: Sequence[Fitting], library: Library, planner: Planner) -> list[int | None]:
+    """What each would add to the effort of the song, in hundredths of a half step; None where it cannot be
+    played."""
+    base = voice_song(song, library, planner).answer.cost
+    costs: list[int | None] = []
+    for one in found:
+        try:
+            costs.append(voice_song(one.edit(song).song, library, planner).answer.cost - base)
+        except NoSolution:
+            costs.append(None)
+    return costs
+
+
+def formulas_report() -> dict[str, Any]:
+    """Every formula in numbers, with the reason it works."""
+    return {
+        "formulas": [
+            {
+                "id": one.id, "name": one.name, "family": one.family, "minor": one.minor,
+                "numbers": [chord.number for chord in one.chords],
+                "beats": [float(chord.beats) for chord in one.chords], "why": one.why,
+            }
+            for one in builtin_formulas().values()
+        ]
+    }  # fmt: skip
+
+
+def formulas_text() -> str:
+    """The same, a line each."""
+    return "\n".join(
+        f"{one.id:26} {' '.join(chord.number for chord in one.chords)}: {one.name}. {one.why}"
+        for one in builtin_formulas().values()
+    )
