@@ -92,6 +92,7 @@ def test_takes_are_whole_reports(chart: str, capsys: pytest.CaptureFixture[str])
     assert report["takes"][0]["chords"] == report["chords"]
     assert all("takes" not in take and take["schema"] == report["schema"] for take in report["takes"])
     costs = [take["totals"]["cost"] for take in report["takes"]]
+    assert report["takes"][0]["trade"] == "" and all(take["trade"] for take in report["takes"][1:])
     assert costs[0] == min(costs)
 
 

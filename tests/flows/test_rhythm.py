@@ -17,7 +17,11 @@ import pytest
 from yellow_hinge.cli import run
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import midi, musicxml
+from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.patterns import Pattern, Stroke, builtin_patterns
+from yellow_hinge.rhythm.realise import Grip, Stretch, realise, untangled
+from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.groove_edits import change_groove, set_texture
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import perform
@@ -25,6 +29,10 @@ from yellow_hinge.sound.instrument import SAMPLE_RATE, BuiltInTone, best_instrum
 from yellow_hinge.sound.player import render
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, encode, save_song
 from yellow_hinge.tasks.patterns import free_id, keep_pattern, own_patterns, with_patterns
+from yellow_hinge.tasks.problem import wish_for
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.voicing.candidates import candidates
 from yellow_hinge.voicing.recipes import builtin_library
 
 METERS = ("2/4", "3/4", "4/4", "5/4", "6/8", "7/8", "9/8", "12/8", "2/2")
@@ -283,3 +291,31 @@ def test_the_pedal_holds_what_is_let_go() -> None:
     tone.render(SAMPLE_RATE // 4)
     assert float(np.abs(tone.render(1000)).max()) == 0
     assert render(tone, (), perform(demo_song("copper-kite")).tempo).shape == (0, 2)
+
+
+@pytest.mark.parametrize("school", list(builtin_library().schools))
+def test_every_pattern_plays_the_shapes_of_every_school(school: str) -> None:
+    """Both hands together, in every meter, from one beat to a whole bar."""
+    library = builtin_library()
+    wish = wish_for(
+        parse_chord("G13") or ChordSymbol(NoteName(0)), None, Arrangement(school), HandProfile(), library
+    )
+    found = candidates(wish, library)
+    lefts, rights = ([Grip(shape.keys, 2) for shape in shapes[:: max(1, len(shapes) // 4)]]
+                     for shapes in (found.left, found.right))  # fmt: skip
+    for number, (left, right) in enumerate(zip(lefts, rights, strict=False)):
+        for meter in (Meter(*map(int, text.split("/"))) for text in METERS):
+            beats = 1 + number % meter.beats
+            stretch = Stretch(Fraction(0), Fraction(0), beats * meter.quarters_per_beat, meter, 0)
+            for pattern in builtin_patterns().values():
+                notes = [note for hand, grip in (("left", left), ("right", right)) if hand in pattern.hands
+                         for note in realise(pattern, grip, right, stretch, hand, 64).notes]  # fmt: skip
+                clear = untangled(notes)
+                assert clear and all(
+                    0 <= note.start_quarters < stretch.end >= note.end_quarters for note in clear
+                )
+                by_key: dict[int, list[tuple[Fraction, Fraction]]] = defaultdict(list)
+                for note in clear:
+                    if note.way != "grace":
+                        by_key[note.key].append((note.start_quarters, note.end_quarters))
+                assert all(a[1] <= b[0] for row in by_key.values() for a, b in pairwise(sorted(row)))

@@ -17,6 +17,7 @@ from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.judge import Judged, JudgedRow, Player, read_note, read_symbol
 from yellow_hinge.tasks.key_survey import KeyFigures
 from yellow_hinge.tasks.problem import wish_for
+from yellow_hinge.tasks.session import offer_of
 from yellow_hinge.tasks.voice_song import Voiced, remarks
 from yellow_hinge.theory.identify import Name, identify
 from yellow_hinge.theory.keys import Key
@@ -27,9 +28,12 @@ from yellow_hinge.voicing.register import muddy
 
 
 def voice_report(voiced: Voiced, library: Library, takes: Sequence[Voiced] = ()) -> dict[str, Any]:
-    """The ``yellow-hinge/voice/1`` object; in a loop the last hinge leads to the first chord."""
+    """The ``yellow-hinge/voice/1`` object; in a loop the last hinge leads to the first chord. Each take says
+    what it trades against the first one."""
     report = _voice_report(voiced, library)
-    report["takes"] = [_voice_report(take, library) for take in takes]
+    report["takes"] = [
+        _voice_report(take, library) | {"trade": offer_of(take, takes[0]).trade} for take in takes
+    ]
     return report
 
 
