@@ -18,6 +18,7 @@ from yellow_hinge.ui.worker import Worker
 FACES = (
     Face("proposals", "Proposals", "E", "Chords that may stand here, with reason and melody fit"),
     Face("bass", "Other bass", "B", "The right hand stays; another bass, or a line, goes under it"),
+    Face("formulas", "Formulas", "F", "Runs of chords that work, and where they fit"),
     Face("ladder", "Colour ladder", "O", "One voice moves: every chord that it passes through; walks"),
 )
 

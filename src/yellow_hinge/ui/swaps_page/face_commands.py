@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 #: Which of them stand as buttons beside the faces' own, by face.
 FACE_BUTTONS = {
     "bass": ("hear", "accept", "take-whole"),
+    "formulas": ("hear", "accept"),
     "ladder": ("hear", "accept", "mark", "take-whole"),
 }
 

@@ -74,6 +74,10 @@ class Faces(QWidget):
             from yellow_hinge.ui.swaps_page.held_face import HeldFace  # noqa: PLC0415
 
             face = HeldFace(self._document)
+        elif name == "formulas":
+            from yellow_hinge.ui.swaps_page.formula_face import FormulaFace  # noqa: PLC0415
+
+            face = FormulaFace(self._document)
         else:
             from yellow_hinge.ui.swaps_page.ladder_face import LadderFace  # noqa: PLC0415
 
