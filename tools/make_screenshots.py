@@ -6,7 +6,6 @@ import os
 import sys
 import time
 from collections.abc import Callable
-from datetime import datetime
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -17,8 +16,7 @@ from PySide6.QtWidgets import QApplication
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import wish_for_section
 from yellow_hinge.song.rule_edits import Stretch, set_rule
-from yellow_hinge.tasks.files import Unsaved, demo_song
-from yellow_hinge.tasks.recovery import Found
+from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
@@ -72,14 +70,6 @@ def hinges_hinge(window: Window) -> None:
     hinges(window, 5, on_hinge=True)
 
 
-def hinges_takes(window: Window) -> None:
-    """A kept row, a varied round, and another row on trial."""
-    view = hinges(window, 11)
-    view.vary_round()
-    settle(window)
-    hinges(window, 11).next_row()
-
-
 def rules(window: Window) -> None:
     """Rules and wishes of all kinds, one that rests, and the price of a new one."""
     document = window.document
@@ -129,6 +119,29 @@ def ladder(window: Window) -> None:
     for _ in range(2):
         view.commands["mark"].run()
         view.commands["list-up"].run()
+
+
+def swaps_face(window: Window, name: str) -> SwapsPage:
+    """A face of the Swaps page, when it has found what it shows."""
+    window.go_to("Swaps")
+    settle(window)
+    view = window.page
+    assert isinstance(view, SwapsPage)
+    view.commands[name].run()
+    while view.weighing:
+        settle(window)
+    return view
+
+
+def formulas(window: Window) -> None:
+    swaps_face(window, "formulas")
+
+
+def grid(window: Window) -> None:
+    """The best combination of two swaps."""
+    view = swaps_face(window, "grid")
+    for _ in range(2):
+        view.commands["list-down"].run()
 
 
 def grip(window: Window) -> None:
@@ -206,19 +219,6 @@ def rhythm_dark(window: Window) -> None:
     view.strip.line = None
 
 
-def found(window: Window) -> None:
-    """What was left behind by runs that stopped, and text that cannot be read yet."""
-    window.go_to("Song")
-    window.document.type_text(window.document.text + "| Qx | Dm7 |\n")
-    window.document.read_draft()
-    rows = (
-        ("copper-kite", datetime(2026, 3, 14, 22, 41), "3 chords changed, 1 swap"),
-        ("salt-stairs", datetime(2026, 3, 14, 22, 5), "never saved, 16 bars, text with 1 place to mend"),
-    )
-    left = [Found(FOLDER, Unsaved(demo_song(name)), when, words) for name, when, words in rows]
-    window.found.offer(left)
-
-
 def hinges_dark(window: Window) -> None:
     window.set_theme(theme.DARK)
     hinges(window, 2)
@@ -229,7 +229,6 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("hands-light", "lantern-ferry", hands_page),
     ("hinges-light", "lantern-ferry", hinges_leaf),
     ("hinge-chosen-light", "copper-kite", hinges_hinge),
-    ("takes-light", "lantern-ferry", hinges_takes),
     ("rules-light", "lantern-ferry", rules),
     ("grip-light", "lantern-ferry", grip),
     ("names-light", "lantern-ferry", names),
@@ -238,7 +237,8 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("ways-light", "lantern-ferry", ways),
     ("held-hand-light", "lantern-ferry", held_hand),
     ("ladder-light", "lantern-ferry", ladder),
-    ("found-light", "lantern-ferry", found),
+    ("formulas-light", "salt-stairs", formulas),
+    ("grid-light", "lantern-ferry", grid),
     ("lanes-light", "lantern-ferry", lanes),
     ("keys-light", "salt-stairs", keys),
     ("rhythm-light", "lantern-ferry", rhythm),

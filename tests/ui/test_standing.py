@@ -49,7 +49,7 @@ CONTROLS = (
 SCREENS: list[tuple[type[Page], Qt.Key | None]] = [
     (SongPage, None), (HandsPage, None),
     *((HingesPage, key) for key in (K.Key_E, K.Key_Y, K.Key_I, K.Key_W, K.Key_S)),
-    *((SwapsPage, key) for key in (K.Key_E, K.Key_B, K.Key_F, K.Key_O)),
+    *((SwapsPage, key) for key in (K.Key_E, K.Key_B, K.Key_F, K.Key_G, K.Key_O)),
     (TakesPage, None), (KeysPage, None),
     *((RhythmPage, key) for key in (K.Key_E, K.Key_F, K.Key_L)),
 ]  # fmt: skip

@@ -88,11 +88,16 @@ def _in_every_round(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]
 def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Edit:
     """The song with a proposal in place, or with a variant of its ``chords``; what an earlier swap
     put beside it stays."""
+    row = row_with(song, proposal, chords)
+    return change_swaps(song, {proposal.at: row}, f"Swap {_shown(song.chart.by_id[proposal.at].chord)}")
+
+
+def row_with(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> tuple[ChordAt, ...]:
+    """What stands in the place of the written chord with a proposal, or with a variant of its ``chords``."""
     parts = song.arrangement.swaps.get(proposal.at, ())
     new = tuple(ChordAt(timed.chord, timed.beats) for timed in chords or proposal.chords)
     before = max(0, proposal.part - 1)
-    row = (*parts[:before], *new, *parts[proposal.part :])
-    return change_swaps(song, {proposal.at: row}, f"Swap {_shown(song.chart.by_id[proposal.at].chord)}")
+    return (*parts[:before], *new, *parts[proposal.part :])
 
 
 def _shown(chord: ChordSymbol | None) -> str:

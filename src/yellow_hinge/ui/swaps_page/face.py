@@ -19,6 +19,7 @@ FACES = (
     Face("proposals", "Proposals", "E", "Chords that may stand here, with reason and melody fit"),
     Face("bass", "Other bass", "B", "The right hand stays; another bass, or a line, goes under it"),
     Face("formulas", "Formulas", "F", "Runs of chords that work, and where they fit"),
+    Face("grid", "Grid", "G", "A few swaps as switches: every combination with what it costs"),
     Face("ladder", "Colour ladder", "O", "One voice moves: every chord that it passes through; walks"),
 )
 
@@ -101,6 +102,10 @@ class GripFace(QWidget):
     def set_theme(self, theme: Theme) -> None:
         self.theme = theme
         self.update()
+
+    def stop(self) -> None:
+        """Nothing more is worked out."""
+        self.worker.cancel()
 
     def close_face(self) -> None:
         self.worker.close()

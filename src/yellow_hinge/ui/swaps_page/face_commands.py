@@ -3,6 +3,7 @@ the grip."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -14,8 +15,10 @@ if TYPE_CHECKING:
 
 #: Which of them stand as buttons beside the faces' own, by face.
 FACE_BUTTONS = {
+    "proposals": ("mark",),
     "bass": ("hear", "accept", "take-whole"),
     "formulas": ("hear", "accept"),
+    "grid": ("hear", "accept", "take-whole"),
     "ladder": ("hear", "accept", "mark", "take-whole"),
 }
 
@@ -40,24 +43,34 @@ def face_commands(page: SwapsPage) -> list[Command]:
         face = page.grip_face
         return face is not None and face.walks_chosen
 
-    def other(ladder: str, bass: str) -> str:
-        return ladder if page.face == "ladder" else bass
+    def by_face(**words: str) -> Callable[[], str]:
+        return lambda: words.get(page.face, words["bass"])
+
+    def on_grip() -> bool:
+        return there() and page.face in ("bass", "ladder")
+
+    def marks() -> bool:
+        return on_grip() or (page.grip_face is None and page.state.proposal is not None)
 
     return [
         *open_,
         Command("take-whole", "Take all", partial(on_face, "take", True), ("Shift+Return",),
-                tip="The whole bass line; or the marked rungs as a walk", enabled=there,
-                now=lambda: other("Take marked", "Take the line")),
+                tip="The whole bass line; the marked rungs as a walk; the combination as a take of its own",
+                enabled=lambda: there() and page.face != "formulas",
+                now=by_face(ladder="Take marked", grid="Keep as a take", bass="Take the line")),
         Command("next-place", "Next place or voice", partial(on_face, "across", 1), (".",),
-                tip="The next place of the run; the next voice of the ladder", enabled=there),
+                tip="The next place of the run; the next voice of the ladder; the next of the grid's row",
+                enabled=lambda: there() and page.face != "formulas"),
         Command("place-before", "Place or voice before", partial(on_face, "across", -1), (",",),
-                enabled=there),
+                enabled=lambda: there() and page.face != "formulas"),
         Command("turn-face", "Held longer, or lying otherwise", partial(on_face, "turn"), ("U",),
-                tip="The hand held through more; the ladder close, spread, as it is", enabled=there,
-                now=lambda: other("Close, spread", "Held longer")),
-        Command("mark", "Next line, or mark the rung", partial(on_face, "mark"), ("M",),
-                tip="The next line that walks down; on the ladder the next step of a walk of your own",
-                enabled=there, now=lambda: other("Mark", "Next line")),
+                tip="The hand held through more; the ladder close, spread, as it is", enabled=on_grip,
+                now=by_face(ladder="Close, spread", bass="Held longer")),
+        Command("mark", "Next line, or mark", page.mark, ("M",),
+                tip="A proposal for the grid of combinations; the next line that walks down; on the ladder "
+                    "the next step of a walk of your own",
+                enabled=marks, now=by_face(proposals="Mark for the grid", ladder="Mark", bass="Next line"),
+                checked=lambda: page.face == "proposals" and page.state.is_marked),
         Command("hear-walk", "Hear the walk", partial(on_face, "hear_walk"), ("D",),
                 tip="The walk that is chosen in the list", enabled=walks),
         Command("take-walk", "Take the walk", partial(on_face, "take_walk"), ("W",),

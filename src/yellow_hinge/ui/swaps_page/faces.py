@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.tasks.swap_grid import Row
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.swaps_page.face import FACES, GripFace
@@ -27,10 +28,16 @@ class Faces(QWidget):
     said = Signal(tuple)
 
     def __init__(
-        self, document: Document, proposals: QWidget, commands: CommandList, parent: QWidget | None = None
+        self,
+        document: Document,
+        proposals: QWidget,
+        commands: CommandList,
+        marked: dict[int, Row],
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self._document, self._commands, self._theme = document, commands, LIGHT
+        self._marked = marked
         self.made: dict[str, GripFace] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -53,7 +60,8 @@ class Faces(QWidget):
         for own, ids in FACE_BUTTONS.items():
             self._buttons[own] = [commands.bind(QPushButton(), one) for one in ids]
             for button in self._buttons[own]:
-                button.hide()
+                if own != FACES[0].id:
+                    button.hide()
                 acts.addWidget(button)
         layout.addLayout(acts)
 
@@ -78,6 +86,10 @@ class Faces(QWidget):
             from yellow_hinge.ui.swaps_page.formula_face import FormulaFace  # noqa: PLC0415
 
             face = FormulaFace(self._document)
+        elif name == "grid":
+            from yellow_hinge.ui.swaps_page.grid_face import GridFace  # noqa: PLC0415
+
+            face = GridFace(self._document, self._marked)
         else:
             from yellow_hinge.ui.swaps_page.ladder_face import LadderFace  # noqa: PLC0415
 

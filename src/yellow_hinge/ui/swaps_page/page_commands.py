@@ -66,7 +66,7 @@ def _weighing(page: SwapsPage) -> list[Command]:
                 tip="As many swaps as lower the effort, all at once",
                 enabled=lambda: page.state.least > 0),
         Command("stop", "Cancel", page.stop, ("Escape",), tip="Stop the weighing",
-                enabled=lambda: page.worker.running),
+                enabled=lambda: page.weighing),
     ]  # fmt: skip
 
 

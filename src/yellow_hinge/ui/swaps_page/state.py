@@ -12,7 +12,7 @@ from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal, bass_words, cho
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.at import At
-from yellow_hinge.song.chart import Written
+from yellow_hinge.song.chart import ChordAt, Written
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import melody_fits
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -78,6 +78,8 @@ class SwapsState:
         self.curve: Sequence[TradePoint] = ()
         self.every = False
         self.turned: dict[Proposal, Proposal] = {}
+        #: Proposals marked for the grid, by written chord: the row that would stand there.
+        self.marked: dict[int, tuple[ChordAt, ...]] = {}
 
     def take(self, song: Song) -> None:
         """Another song; what was found for the old one no longer counts. Other voicings make no
@@ -220,6 +222,32 @@ class SwapsState:
             place = here.index(self.proposal) if self.proposal in here else 0
             self.proposal = here[max(0, min(len(here) - 1, place + direction))]
 
+    # --- marks for the grid ---
+
+    def _in_grid(self, proposal: Proposal) -> bool:
+        if proposal.at not in self.marked:
+            return False
+        from yellow_hinge.tasks.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
+
+        return self.marked.get(proposal.at) == row_with(self.song, proposal)
+
+    @property
+    def is_marked(self) -> bool:
+        """Whether the chosen proposal is marked for the grid."""
+        return self.proposal is not None and self._in_grid(self.proposal)
+
+    def mark(self) -> bool:
+        """The chosen proposal is a switch of the grid, or no longer; one proposal of a chord can be."""
+        if self.proposal is None:
+            return False
+        from yellow_hinge.tasks.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
+
+        if self.is_marked:
+            del self.marked[self.proposal.at]
+        else:
+            self.marked[self.proposal.at] = row_with(self.song, self.proposal)
+        return True
+
     # --- words ---
 
     def heading(self) -> str:
@@ -242,13 +270,16 @@ class SwapsState:
     def lines(self) -> list[Line]:
         """The list, the best first, each with its group; at its end how many more there are."""
         rows = [
-            Line(chords_words(one), one.reason, self.figure(one), f"{one.group} · {melody_words(one)}", one)
-            for one in self.shown
+            Line(chords_words(one), one.reason, self.figure(one), self._aside(one), one) for one in self.shown
         ]
         more = len(self.here) - len(rows)
         if more:
             rows.append(Line(f"{more} more: press A to see them all"))
         return rows
+
+    def _aside(self, one: Proposal) -> str:
+        marked = " · marked for the grid" if self._in_grid(one) else ""
+        return f"{one.group} · {melody_words(one)}{marked}"
 
     def figure(self, proposal: Proposal) -> str:
         """What the proposal adds to or takes from the effort of the whole song, in half steps."""

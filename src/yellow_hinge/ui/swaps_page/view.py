@@ -87,7 +87,7 @@ class SwapsPage(Page):
         proposals = QWidget()
         proposals.setObjectName("bare")
         proposals.setLayout(self._build_middle())
-        self.faces = Faces(self.document, proposals, self.commands)
+        self.faces = Faces(self.document, proposals, self.commands, self.state.marked)
         self.faces.hear.connect(self.hear)
         self.faces.said.connect(self.said)
         layout.addWidget(self.faces, 1)
@@ -439,7 +439,22 @@ class SwapsPage(Page):
             self._start(lambda desk, progress: desk.curve(song, MOST_SWAPS, progress))
 
     def stop(self) -> None:
+        """Nothing more is weighed, on the page and on its open face."""
         self.worker.cancel()
+        if self.grip_face is not None:
+            self.grip_face.stop()
+
+    @property
+    def weighing(self) -> bool:
+        face = self.grip_face
+        return self.worker.running or (face is not None and face.worker.running)
+
+    def mark(self) -> None:
+        """The next line or the rung of the open face; on the proposals: for the grid, or no longer."""
+        if self.grip_face is not None:
+            self.grip_face.mark()
+        elif self.state.mark():
+            self.show_all()
 
     def take_point(self, swaps: int) -> None:
         """Take the swaps of a point on the curve."""

@@ -1,0 +1,180 @@
+"""A few swaps as switches: every combination of them, voiced exactly, with what the player weighs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import product
+
+from yellow_hinge.errors import Cancelled, NoSolution
+from yellow_hinge.motion.figures import figures
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.chart import ChordAt
+from yellow_hinge.song.edits import Edit, change_swaps, copy_take
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import melody_fits
+from yellow_hinge.tasks.reharmonise import trade_curve
+from yellow_hinge.tasks.voice_song import Voiced, voice_song
+from yellow_hinge.theory.tension import FitKind
+from yellow_hinge.voicing.recipes import Library
+
+Progress = Callable[[float], bool]
+Row = tuple[ChordAt, ...]
+
+#: So many switches make 64 combinations: what an eye can still take in.
+MOST_SWITCHES = 6
+
+
+@dataclass(frozen=True)
+class Switch:
+    """One swap that can be on or off: the written chord by id, its first bar, what it was and what comes."""
+
+    written: int
+    bar: int
+    was: str
+    row: Row
+
+    @property
+    def words(self) -> str:
+        return f"bar {self.bar}: {' '.join(_shown(one) for one in self.row)} for {self.was}"
+
+
+@dataclass(frozen=True)
+class Combination:
+    """The song with some of the switches on: voiced anew, its lowest notes (MIDI numbers, a chord each) and
+    how many notes of the tune clash with a chord."""
+
+    on: tuple[bool, ...]
+    voiced: Voiced
+    bass: tuple[int, ...]
+    clashes: int
+
+    @property
+    def swaps(self) -> int:
+        return sum(self.on)
+
+    @property
+    def cost(self) -> int:
+        """The effort in hundredths of a half step."""
+        return self.voiced.answer.cost
+
+    @property
+    def motion_st(self) -> int:
+        """Half steps of the whole row."""
+        return figures(self.voiced.answer.row, self.voiced.answer.loop).motion_st
+
+    @property
+    def rank(self) -> tuple[int, int]:
+        """The tune speaks before the effort."""
+        return self.clashes, self.cost
+
+
+@dataclass(frozen=True)
+class SwapGrid:
+    """Every combination that can be played, by size and then the best first; ``unplayable`` counts the
+    others."""
+
+    song: Song
+    switches: tuple[Switch, ...]
+    combinations: tuple[Combination, ...]
+    unplayable: int
+
+    def of_size(self, swaps: int) -> list[Combination]:
+        """Those with so many switches on, the best first."""
+        return [one for one in self.combinations if one.swaps == swaps]
+
+    def best(self, swaps: int) -> Combination | None:
+        return next(iter(self.of_size(swaps)), None)
+
+    @property
+    def now(self) -> Combination | None:
+        """The combination that the song has."""
+        swaps = self.song.arrangement.swaps
+        on = tuple(swaps.get(one.written) == one.row for one in self.switches)
+        return next((one for one in self.combinations if one.on == on), None)
+
+    def edit(self, one: Combination) -> Edit:
+        """The song with this combination in its current take. Locks stay, everything else is voiced anew."""
+        return Edit(with_switches(self.song, self.switches, one.on), _count(one.swaps))
+
+    def as_take(self, one: Combination) -> Edit:
+        """The same as a take of its own beside the others."""
+        made = copy_take(self.song, f"{self.song.take.name}, {_count(one.swaps).lower()}")
+        return Edit(with_switches(made.song, self.switches, one.on), f"Keep {_count(one.swaps).lower()}")
+
+
+def _count(swaps: int) -> str:
+    return "No swaps" if not swaps else "One swap" if swaps == 1 else f"{swaps} swaps"
+
+
+def _shown(at: ChordAt) -> str:
+    return "N.C." if at.chord is None else at.chord.pretty
+
+
+def with_switches(song: Song, switches: Sequence[Switch], on: Sequence[bool]) -> Song:
+    """The song with these swaps, the chart's own chords where a switch is off; swaps that are no switch
+    stay."""
+    rows = {one.written: one.row if there else () for one, there in zip(switches, on, strict=True)}
+    changed = {at: row for at, row in rows.items() if row != song.arrangement.swaps.get(at, ())}
+    return change_swaps(song, changed).song if changed else song
+
+
+def switches_of(
+    song: Song,
+    marked: Mapping[int, Row],
+    library: Library,
+    planner: Planner,
+    progress: Progress = lambda _: True,
+) -> tuple[Switch, ...]:
+    """What is switched: marked swaps first, then those of the take; where there is next to nothing to switch
+    also those that serve the song best, six in all. In playing order. Raises as :func:`trade_curve`."""
+    wanted = {at: row for at, row in marked.items() if at in song.firsts}
+    wanted = {**wanted, **{at: row for at, row in song.arrangement.swaps.items() if at not in wanted}}
+    if len(wanted) < 2 and not marked:
+        most = MOST_SWITCHES - len(wanted)
+        best = trade_curve(song, library, planner, most, progress)[-1].voiced.song.arrangement.swaps
+        wanted = {**wanted, **{at: row for at, row in best.items() if at not in wanted}}
+    chosen = list(wanted.items())[:MOST_SWITCHES]
+    plain = {slot.at.written: slot for slot in reversed(song.plain_slots)}
+    found = [
+        Switch(at, plain[at].bar, "N.C." if (chord := plain[at].chord) is None else chord.pretty, row)
+        for at, row in chosen
+        if at in plain
+    ]
+    return tuple(sorted(found, key=lambda one: plain[one.written].place))
+
+
+def swap_grid(
+    song: Song,
+    switches: Sequence[Switch],
+    library: Library,
+    planner: Planner,
+    progress: Progress = lambda _: True,
+) -> SwapGrid:
+    """All combinations of up to six switches, each the least effort there is with it. One that these hands
+    cannot play is counted and left out. Raises ``Cancelled``, and :class:`BadInput` for a song without
+    chords."""
+    found, unplayable = [], 0
+    every = list(product((False, True), repeat=len(switches[:MOST_SWITCHES])))
+    for done, on in enumerate(every):
+        if not progress(done / len(every)):
+            raise Cancelled
+        there = with_switches(song, switches, on)
+        try:
+            voiced = voice_song(there, library, planner)
+        except NoSolution:
+            unplayable += 1
+            continue
+        found.append(Combination(on, voiced, _lowest(voiced), _clashes(there)))
+    found.sort(key=lambda one: (one.swaps, one.rank))
+    return SwapGrid(song, tuple(switches), tuple(found), unplayable)
+
+
+def _lowest(voiced: Voiced) -> tuple[int, ...]:
+    song = voiced.song
+    grips = [song.voicing(slot.index) for slot in song.slots]
+    return tuple(min(grip.keys) for grip in grips if grip is not None and grip.keys)
+
+
+def _clashes(song: Song) -> int:
+    return sum(one.fit.kind == FitKind.CLASH for fits in melody_fits(song) for one in fits)

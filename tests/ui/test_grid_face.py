@@ -1,0 +1,119 @@
+"""The grid of combinations on the Swaps page, by real keys and clicks."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from pytestqt.qtbot import QtBot
+
+from yellow_hinge.ui.swaps_page.grid_face import GridFace
+from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.window import Window
+
+from .conftest import button, click, press, settle, show, type_chart, undo
+
+K = Qt.Key
+CHART = "title: Slack Water\nkey: C\ntempo: 100\n[A]\n| Cmaj7 | A7 | Dm7 | G7 | Cmaj7 |\n"
+
+
+def swaps_page(window: Window, qtbot: QtBot) -> SwapsPage:
+    type_chart(window, qtbot, CHART)
+    view = show(window, qtbot, SwapsPage)
+    rest(view, qtbot)
+    return view
+
+
+def rest(view: SwapsPage, qtbot: QtBot) -> None:
+    qtbot.waitUntil(lambda: not view.weighing, timeout=30_000)
+    qtbot.wait(20)
+
+
+def grid(view: SwapsPage, window: Window, qtbot: QtBot) -> GridFace:
+    press(window, qtbot, K.Key_G)
+    rest(view, qtbot)
+    face = view.grip_face
+    assert isinstance(face, GridFace)
+    return face
+
+
+def mark(view: SwapsPage, window: Window, qtbot: QtBot, chord: int) -> str:
+    """Choose a chord and mark its first proposal; the words of what would stand there."""
+    view.choose(chord)
+    rest(view, qtbot)
+    press(window, qtbot, K.Key_M)
+    assert view.state.is_marked
+    proposal = view.state.proposal
+    assert proposal is not None
+    return " ".join(timed.chord.pretty for timed in proposal.chords)
+
+
+def chords(window: Window) -> list[str]:
+    return [slot.chord.pretty for slot in window.document.song.slots if slot.chord is not None]
+
+
+def test_marked_proposals_are_switches_taken_kept_and_given_back(window: Window, qtbot: QtBot) -> None:
+    view = swaps_page(window, qtbot)
+    plain = chords(window)
+    one, other = mark(view, window, qtbot, 1), mark(view, window, qtbot, 3)
+    assert any("marked for the grid" in line.melody for line in view.model.lines)
+    face = grid(view, window, qtbot)
+    assert [box.text() for box in face.boxes] == [f"bar 2: {one} for A7", f"bar 4: {other} for G7"]
+    assert len(face.view.tiles()) == 4 and "how the song is now" in face.sum.text()
+    press(window, qtbot, K.Key_Down)
+    assert "One swap" in face.sum.text() and "best of its size" in face.sum.text()
+    press(window, qtbot, K.Key_Period)
+    assert "best of its size" not in face.sum.text()
+    press(window, qtbot, K.Key_Down)
+    assert [box.isChecked() for box in face.boxes] == [True, True]
+    press(window, qtbot, K.Key_H)
+    qtbot.waitUntil(lambda: window.playback.playing, timeout=5000)
+    window.playback.stop()
+    press(window, qtbot, K.Key_Return)
+    settle(window, qtbot)
+    rest(view, qtbot)
+    assert chords(window) == [plain[0], *one.split(), plain[2], *other.split(), plain[4]]
+    assert "how the song is now" in face.sum.text() and "2 swaps" in face.sum.text()
+    undo(window, qtbot)
+    settle(window, qtbot)
+    assert chords(window) == plain and len(window.document.song.takes) == 1
+
+
+def test_a_click_on_a_tile_and_on_a_switch_and_a_take_of_its_own(window: Window, qtbot: QtBot) -> None:
+    view = swaps_page(window, qtbot)
+    mark(view, window, qtbot, 1)
+    mark(view, window, qtbot, 3)
+    face = grid(view, window, qtbot)
+    box, last = face.view.tiles()[-1]
+    click(qtbot, face.view, box.center().toPoint())
+    assert face.chosen is last and last.on == (True, True)
+    face.boxes[0].click()
+    assert face.chosen is not None and face.chosen.on == (False, True)
+    assert [one.isChecked() for one in face.boxes] == [False, True]
+    click(qtbot, button(view, "Keep as a take (Shift+Return)"))
+    settle(window, qtbot)
+    song = window.document.song
+    assert len(song.takes) == 2 and song.take.name.endswith("one swap")
+    assert [len(take.arrangement.swaps) for take in song.takes] == [0, 1]
+
+
+def test_a_mark_is_taken_off_again_and_with_none_it_finds_its_own(window: Window, qtbot: QtBot) -> None:
+    view = swaps_page(window, qtbot)
+    mark(view, window, qtbot, 1)
+    press(window, qtbot, K.Key_M)
+    assert not view.state.marked
+    assert not any("marked for the grid" in line.melody for line in view.model.lines)
+    face = grid(view, window, qtbot)
+    assert face.grid is not None and len(face.boxes) == len(face.grid.switches) >= 1
+    assert "M on Proposals (E)" in face.words.text()
+
+
+def test_it_stops_when_told(window: Window, qtbot: QtBot) -> None:
+    view = swaps_page(window, qtbot)
+    press(window, qtbot, K.Key_G)
+    face = view.grip_face
+    assert isinstance(face, GridFace) and face.worker.running
+    press(window, qtbot, K.Key_Escape)
+    assert not face.worker.running and "Stopped" in face.words.text()
+    assert not face.ready
+    press(window, qtbot, K.Key_E)
+    face = grid(view, window, qtbot)
+    assert face.ready
