@@ -66,10 +66,6 @@ def hinges_leaf(window: Window) -> None:
     hinges(window, 3)
 
 
-def hinges_hinge(window: Window) -> None:
-    hinges(window, 5, on_hinge=True)
-
-
 def rules(window: Window) -> None:
     """Rules and wishes of all kinds, one that rests, and the price of a new one."""
     document = window.document
@@ -185,6 +181,18 @@ def lanes(window: Window) -> None:
     settle(window)
 
 
+def steps(window: Window) -> None:
+    """The ladder, with six new grips at a time."""
+    window.go_to("Takes")
+    view = window.page
+    assert isinstance(view, TakesPage)
+    settle(window)
+    view.ladder.most.setValue(6)
+    view.commands["ladder"].run()
+    settle(window)
+    view.ladder.step(1)
+
+
 def keys(window: Window) -> None:
     window.go_to("Keys")
     settle(window)
@@ -228,7 +236,6 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("song-light", "salt-stairs", song_page),
     ("hands-light", "lantern-ferry", hands_page),
     ("hinges-light", "lantern-ferry", hinges_leaf),
-    ("hinge-chosen-light", "copper-kite", hinges_hinge),
     ("rules-light", "lantern-ferry", rules),
     ("grip-light", "lantern-ferry", grip),
     ("names-light", "lantern-ferry", names),
@@ -240,6 +247,7 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("formulas-light", "salt-stairs", formulas),
     ("grid-light", "lantern-ferry", grid),
     ("lanes-light", "lantern-ferry", lanes),
+    ("steps-light", "lantern-ferry", steps),
     ("keys-light", "salt-stairs", keys),
     ("rhythm-light", "lantern-ferry", rhythm),
     ("rhythm-dark", "copper-kite", rhythm_dark),

@@ -81,6 +81,12 @@ class ChordSymbol:
         )
 
     @property
+    def triad(self) -> ChordSymbol:
+        """The triad that it stands on, or its suspension: without seventh, tensions and upper chord, over the
+        same bass."""
+        return ChordSymbol(self.root, self.third, self.fifth, sus=self.sus, bass=self.bass)
+
+    @property
     def quality(self) -> str:
         """Everything of the symbol but root, bass and upper chord."""
         return _print_quality(self)

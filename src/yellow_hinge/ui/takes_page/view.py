@@ -17,10 +17,12 @@ from PySide6.QtWidgets import (
     QListWidget,
     QPushButton,
     QSpinBox,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
+from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.song.edits import Edit, copy_take, drop_take, keep_row, move_take, new_take, rename_take
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row, who_has_bass
@@ -29,6 +31,7 @@ from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page, Sounding
 from yellow_hinge.ui.quiet import QuietScroll
+from yellow_hinge.ui.takes_page.ladder_panel import LadderPanel
 from yellow_hinge.ui.takes_page.lanes_view import LanesView
 from yellow_hinge.ui.takes_page.state import TakesState
 from yellow_hinge.ui.theme import Theme, scaled
@@ -38,6 +41,7 @@ from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.take_desk import Pair, TakeDesk
+    from yellow_hinge.tasks.take_ladder import LadderStep
 
 MakeDesk = Callable[[], "TakeDesk"]
 _SIDE_WIDTH = 300
@@ -54,9 +58,15 @@ class TakesPage(Page):
         self._make_desk = make_desk
         self._desk: TakeDesk | None = None
         self._looked: Song | None = None
+        self._foot = 0
+        self._climbed: object = None
         self.worker = Worker(self)
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
+        self.climber = Worker(self, "ladder")
+        self.climber.done.connect(self._take_steps)
+        self.climber.failed.connect(self._no_steps)
+        self.climber.busy.connect(lambda _: self.commands.refresh())
         document.worker.busy.connect(self._solved)
         document.learned.connect(lambda _: self._forget())
         self._build()
@@ -64,7 +74,7 @@ class TakesPage(Page):
     # --- commands ---
 
     def make_commands(self) -> Sequence[Command]:
-        return [*self._walking(), *self._takes(), *self._others()]
+        return [*self._walking(), *self._takes(), *self._others(), *self._ladder()]
 
     def _walking(self) -> list[Command]:
         some = lambda: bool(self.state.rounds)  # noqa: E731
@@ -121,6 +131,22 @@ class TakesPage(Page):
                     tip="All chords of its section", enabled=self._can_take),
         ]  # fmt: skip
 
+    def _ladder(self) -> list[Command]:
+        chosen = lambda: self.climbing and self.ladder.chosen is not None  # noqa: E731
+        return [
+            Command("ladder", "Ladder", self.toggle_ladder, ("L",),
+                    tip="Steps from plain to rich for the take that is worked on, each to be heard and kept",
+                    enabled=lambda: bool(self.document.song.slots), checked=lambda: self.climbing),
+            Command("step-down", "Next step", lambda: self.ladder.step(1), (".",), enabled=chosen),
+            Command("step-up", "Step before", lambda: self.ladder.step(-1), (",",), enabled=chosen),
+            Command("hear-step", "Hear the step", self.hear_step, ("D",),
+                    tip="The step of the ladder, from the chosen round on", enabled=chosen),
+            Command("keep-step", "Keep the step", self.keep_step, ("N",),
+                    tip="The step becomes a take with its grips locked", enabled=chosen),
+            Command("stop", "Cancel", self.stop, ("Escape",), tip="Stop the working out",
+                    enabled=lambda: self.climber.running),
+        ]  # fmt: skip
+
     def _is_other(self) -> bool:
         return bool(self.state.rounds) and self.state.chosen != self.document.song.current
 
@@ -150,7 +176,15 @@ class TakesPage(Page):
         self.list = QListWidget()
         self.list.setAccessibleName("The two takes chord by chord")
         self.list.currentRowChanged.connect(self._chord_chosen)
-        middle.addWidget(self.list, 2)
+        self.ladder = LadderPanel()
+        self.ladder.asked.connect(self._climb)
+        self.ladder.list.currentRowChanged.connect(lambda _: self.commands.refresh())
+        self.below = QStackedWidget()
+        self.below.addWidget(self.list)
+        self.below.addWidget(self.ladder)
+        for act in ("hear-step", "keep-step"):
+            self.ladder.top.addWidget(self.commands.bind(QPushButton(), act))
+        middle.addWidget(self.below, 2)
         layout.addLayout(middle, 1)
         layout.addWidget(self._build_side())
 
@@ -183,7 +217,7 @@ class TakesPage(Page):
         school.addWidget(self.school, 1)
         school.addWidget(self.make)
         layout.addLayout(school)
-        self._row(layout, ("pair",))
+        self._row(layout, ("pair", "ladder"))
         self._heading(layout, "The route")
         self._row(layout, ("smooth",))
         shuffle = QHBoxLayout()
@@ -229,6 +263,7 @@ class TakesPage(Page):
 
     def close_page(self) -> None:
         self.worker.close()
+        self.climber.close()
 
     def entered(self) -> None:
         self._look()
@@ -253,6 +288,8 @@ class TakesPage(Page):
         if song.slots and song is not self._looked and not self.document.worker.running:
             self._looked = song
             self._start(lambda desk, progress: (song, desk.lanes(song, progress)))
+        elif self.climbing and self._question != self._climbed:
+            self._climb()
         self.show_all()
 
     def _start(self, job: Callable[[TakeDesk, Progress], object]) -> None:
@@ -389,6 +426,84 @@ class TakesPage(Page):
     def take_over(self, scope: str) -> None:
         """Chords of the chosen take come into the one that is worked on."""
         self._apply(self.state.taken_over(scope))
+
+    # --- the ladder ---
+
+    @property
+    def climbing(self) -> bool:
+        """Whether the ladder is shown."""
+        return self.below.currentWidget() is self.ladder
+
+    def toggle_ladder(self) -> None:
+        """The ladder, or the two takes chord by chord again."""
+        self.below.setCurrentWidget(self.list if self.climbing else self.ladder)
+        self.commands.refresh()
+        self._foot = self.document.song.current
+        if self.climbing and (self._question != self._climbed or not self.ladder.steps):
+            self._climb()
+
+    @property
+    def _question(self) -> object:
+        """What the steps hang on: the take from which the ladder goes up, without voicings that the search
+        may change. Steps that are kept beside it ask nothing new."""
+        song = self.document.song
+        found = next((take for take in song.takes if take.id == self._foot), song.take)
+        locked = {at: one for at, one in found.arrangement.choices.items() if one.locked}
+        return (
+            song.chart,
+            song.hands,
+            found.id,
+            self.ladder.most_new,
+            replace(found.arrangement, choices=locked),
+        )
+
+    def _climb(self) -> None:
+        """Work the steps out for the song as it is."""
+        song, most, library = self.document.song, self.ladder.most_new, self.document.library
+        if not song.slots:
+            self.ladder.show_steps((), "There are no chords yet. Go to Song (Ctrl+1) and type a chart.")
+            return
+        self.ladder.show_steps((), "Working out the steps. Escape stops it.")
+        self._climbed = self._question
+        if any(take.id == self._foot for take in song.takes):
+            song = replace(song, current=self._foot)
+
+        def job(progress: Progress, _: Deliver) -> object:
+            from yellow_hinge.tasks.take_ladder import ladder  # noqa: PLC0415 - brings NumPy
+
+            return ladder(song, library, most, progress)
+
+        self.climber.start(job)
+
+    def _take_steps(self, steps: Sequence[LadderStep]) -> None:
+        self.ladder.show_steps(steps)
+        self.commands.refresh()
+
+    def _no_steps(self, error: YellowHingeError) -> None:
+        """The steps cannot be worked out: say why where they would stand."""
+        self.ladder.show_steps((), str(error))
+        self.said.emit(error.problems)
+
+    def hear_step(self) -> None:
+        """The chosen step, from the chosen round on."""
+        step = self.ladder.chosen
+        if step is not None:
+            song = step.voiced.song
+            self.hear.emit(Sounding(song, row(song, self.document.library), self._first(song)))
+
+    def keep_step(self) -> None:
+        """The chosen step becomes a take."""
+        from yellow_hinge.tasks.take_ladder import keep_step  # noqa: PLC0415
+
+        step = self.ladder.chosen
+        if step is not None:
+            self._made(keep_step(self.document.song, step))
+
+    def stop(self) -> None:
+        """Nothing more is worked out."""
+        self.climber.cancel()
+        if not self.ladder.steps:
+            self.ladder.show_steps((), "Stopped. L, and L again, works the steps out.")
 
     # --- hearing ---
 
