@@ -200,6 +200,7 @@ def keys(window: Window) -> None:
     assert isinstance(view, KeysPage)
     for _ in range(3):
         view.commands["down"].run()
+    view.commands["mark"].run()
 
 
 def rhythm(window: Window) -> None:

@@ -112,6 +112,7 @@ def test_unfinished_songs_can_be_kept() -> None:
         (lambda raw: raw.update(takes=[]), "takes must be"),
         (lambda raw: raw.update(ids=[1, 1]), "ids must be different"),
         (lambda raw: raw.update(lift_st=40), "lift_st"),
+        (lambda raw: raw.update(keys_chosen=3), "keys_chosen"),
         (lambda raw: raw["takes"][0].update(tastes={"Verse": {"colour": 7}}), "colour must be 0..3"),
         (lambda raw: raw["takes"][0].update(tastes={"Verse": {"pedal": "H"}}), "pedal must be a note"),
         (lambda raw: raw["takes"][0].update(tastes={"Verse": {"melody": "loud"}}), "melody"),

@@ -248,11 +248,12 @@ def whole_song() -> Song:
     song = decided_song()
     second = copy_take(song, "Rich").song
     return replace(
-        second, current=0, route={("Walk", 2): 1}, hands=song.hands.with_reach(10, 9), unknown={"later": [1]}
-    )
+        second, current=0, route={("Walk", 2): 1}, hands=song.hands.with_reach(10, 9), unknown={"later": [1]},
+        keys_chosen=frozenset({parse_key("Eb"), parse_key("F#m")}),
+    )  # fmt: skip
 
 
-@pytest.mark.parametrize("name", ["takes", "current", "route", "hands", "unknown"])
+@pytest.mark.parametrize("name", ["takes", "current", "route", "hands", "unknown", "keys_chosen"])
 def test_the_song_keeps_its_own_fields(name: str) -> None:
     song = whole_song()
     for after in (

@@ -9,7 +9,7 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import press, settle, show, type_chart, undo
+from .conftest import button, click, press, settle, show, type_chart, undo
 
 K = Qt.Key
 CHART = "title: Slack Water\nkey: F\ntempo: 100\n[A]\n| Fmaj7 | Dm7 | Gm7 | C7 |\n"
@@ -83,3 +83,19 @@ def test_another_chart_is_surveyed_anew(window: Window, view: KeysPage, qtbot: Q
     view.commands["look"].run()
     assert view.state.found == () or not view.worker.running
     qtbot.waitUntil(lambda: bool(view.state.found), timeout=30_000)
+
+
+def test_keys_are_chosen_to_practise_and_kept(window: Window, view: KeysPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Down, 2)
+    press(window, qtbot, K.Key_M)
+    assert [str(key) for key in window.document.song.keys_chosen] == ["G"]
+    assert view.state.found and not view.worker.running  # the survey stays
+    assert not window.document.worker.running  # and so do the voicings
+    press(window, qtbot, K.Key_Down)
+    click(qtbot, button(view, "To practise and print (M)"))
+    assert {str(key) for key in window.document.song.keys_chosen} == {"G", "Ab"}
+    press(window, qtbot, K.Key_Return)
+    settle(window, qtbot)
+    assert {str(key) for key in window.document.song.keys_chosen} == {"G", "Ab"}
+    undo(window, qtbot, 3)
+    assert not window.document.song.keys_chosen and str(window.document.song.key) == "F"

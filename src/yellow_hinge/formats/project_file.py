@@ -27,7 +27,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt
 from yellow_hinge.song.model import Song, Take
 from yellow_hinge.theory.chord_symbol import parse_chord
-from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
 from yellow_hinge.voicing.shape import Hands, HandShape, Hold, Voicing
 
@@ -155,6 +155,7 @@ class ProjectIn(msgspec.Struct):
     current: int = 0
     route: list[LegIn] = []
     lift_st: int = 0
+    keys_chosen: list[str] = []
     draft: str | None = None
 
     def __post_init__(self) -> None:
@@ -207,6 +208,7 @@ def read(data: bytes, place: str = "project") -> Opened:
         {(leg.section, leg.round): leg.take for leg in project.route if leg.take in known},
         profile_from(project.hands),
         project.lift_st,
+        reader.keys_chosen(project.keys_chosen),
     )
     return Opened(_with_unknown(song, raw), tuple(reader.problems), project.draft)
 
@@ -245,6 +247,16 @@ class _Reader:
 
     def _leave_out(self, what: str) -> None:
         self.problems.append(Problem(self._place, what, "it was left out"))
+
+    def keys_chosen(self, read_in: Sequence[str]) -> frozenset[Key]:
+        """The keys to practise; one that is none is left out."""
+        found = set()
+        for text in read_in:
+            try:
+                found.add(parse_key(text))
+            except BadInput:
+                self._leave_out(f"{text!r} among the keys to practise is no key")
+        return frozenset(found)
 
     def take(self, read_in: TakeIn) -> Take:
         arrangement = Arrangement(
@@ -356,6 +368,7 @@ def _project_out(song: Song) -> Raw:
         "ids": [one.id for one in song.chart.written],
         "hands": profile_out(song.hands),
         "lift_st": song.lift_st,
+        "keys_chosen": sorted(str(key) for key in song.keys_chosen),
         "current": song.current,
         "route": [
             {"section": section, "round": turn, "take": take}

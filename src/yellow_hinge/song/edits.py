@@ -174,6 +174,12 @@ def settle(song: Song, label: str | None = None, **changes: Any) -> Edit:
     return Edit(_changed(song, song.current, **changes), label)
 
 
+def choose_key(song: Song, key: Key, on: bool) -> Edit:
+    """A key is one of those to practise and to print, or no longer."""
+    chosen = song.keys_chosen | {key} if on else song.keys_chosen - {key}
+    return Edit(replace(song, keys_chosen=chosen), f"{'Choose' if on else 'No longer choose'} {key.pretty}")
+
+
 def lead_back(song: Song, on: bool) -> Edit:
     """Make the song a loop, or not."""
     return settle(song, "Lead back to the beginning" if on else "End at the end", loop=on)

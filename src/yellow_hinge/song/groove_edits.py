@@ -101,12 +101,13 @@ def mark_pedal(song: Song, at: At, places: Iterable[Fraction] | None, take_id: i
 
 
 def only_rhythm(before: Song, after: Song) -> bool:
-    """Whether two songs differ in nothing but how they are played, so that the voicings stay."""
+    """Whether two songs differ in nothing but how they are played, or in the keys chosen to practise, so that
+    the voicings stay."""
 
     def bare(song: Song) -> Song:
         takes = tuple(
             replace(one, arrangement=replace(one.arrangement, groove=Groove())) for one in song.takes
         )
-        return replace(song, takes=takes)
+        return replace(song, takes=takes, keys_chosen=frozenset())
 
     return before.chart is after.chart and bare(before) == bare(after)

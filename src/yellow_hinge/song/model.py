@@ -79,8 +79,8 @@ class Song:
 
     ``current`` is the id of the take that sounds and is edited; ``route`` (section, its round) ->
     id of another take that sounds there. ``lift_st`` is how far a change of key has moved the
-    player's own notes in all, so that coming back to a key brings them back. ``unknown`` keeps
-    fields of newer project files.
+    player's own notes in all, so that coming back to a key brings them back. ``keys_chosen``
+    are the keys to practise and to print. ``unknown`` keeps fields of newer project files.
     """
 
     chart: Chart = field(default=Chart())
@@ -89,6 +89,7 @@ class Song:
     route: Mapping[tuple[str, int], int] = field(default_factory=dict)
     hands: HandProfile = field(default=HandProfile())
     lift_st: int = 0
+    keys_chosen: frozenset[Key] = frozenset()
     unknown: Mapping[str, Any] = field(default_factory=dict)
 
     # --- what is written ---

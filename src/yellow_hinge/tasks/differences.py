@@ -69,6 +69,7 @@ def _decisions(before: Song, after: Song) -> list[str]:
         "the takes": names[0] != names[1],
         "which take sounds where": before.route != after.route,
         "the hands": before.hands != after.hands,
+        "the keys to practise": before.keys_chosen != after.keys_chosen,
     }
     return parts + [words for words, differ in others.items() if differ]
 

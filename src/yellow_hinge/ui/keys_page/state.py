@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from yellow_hinge.song.edits import Edit, with_voicings
+from yellow_hinge.song.edits import Edit, choose_key, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.theory.keys import Key
@@ -31,12 +31,18 @@ class KeysState:
 
     def take(self, song: Song) -> None:
         """Another song: its survey is still to come."""
-        if song is not self.song:
-            self.song, self.found = song, ()
+        if not self._same(song):
+            self.found = ()
+        self.song = song
+
+    def _same(self, song: Song) -> bool:
+        """Whether a song has the same survey: the keys that are chosen in it change none."""
+        old = self.song
+        return song is old or (song.chart is old.chart and replace(old, keys_chosen=song.keys_chosen) == song)
 
     def take_found(self, song: Song, found: Sequence[KeyFigures]) -> None:
         """The survey of a song; that of another one comes too late."""
-        if song is self.song:
+        if self._same(song):
             self.found = tuple(found)
             self.chosen = min(self.chosen, max(0, len(found) - 1))
 
@@ -74,7 +80,7 @@ class KeysState:
         if row is None:
             return None
         if not (self.carried if carried is None else carried) or row.carried is None:
-            return row.voiced.song
+            return replace(row.voiced.song, keys_chosen=self.song.keys_chosen)
         moved = to_key(self.song, row.key).song
         columns = [row.carried.voicings[column[0]] for column in moved.columns]
         return with_voicings(moved, columns)
@@ -91,6 +97,15 @@ class KeysState:
                 takes.append(replace(take, arrangement=replace(take.arrangement, choices=choices)))
             song = replace(song, takes=tuple(takes))
         return Edit(song, f"Key {row.key.pretty}")
+
+    def marked(self, key: Key) -> bool:
+        """Whether a key is chosen for practice and print."""
+        return key in self.song.keys_chosen
+
+    def mark(self) -> Edit | None:
+        """The chosen row's key is one to practise and to print, or no longer."""
+        row = self.row
+        return None if row is None else choose_key(self.song, row.key, not self.marked(row.key))
 
     def figures_words(self) -> str:
         """The chosen key in figures."""

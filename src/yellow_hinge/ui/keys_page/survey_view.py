@@ -79,19 +79,18 @@ class SurveyView(QWidget):
         painter.setPen(self.theme.color("ink"))
         own = row.key == self.state.song.key
         best = row.key == self.state.best
+        notes = (("own", own), ("least", best), ("practise", self.state.marked(row.key)))
+        said = [words for words, there in notes if there][-2:]
         painter.setFont(drawn_font(1.15, bold=own or chosen))
         painter.drawText(
-            QRectF(12, box.y(), 62, box.height() - (12 if own or best else 0)),
+            QRectF(12, box.y(), 62, box.height() - (12 if said else 0)),
             _LEFT,
             row.key.pretty.split()[0],
         )
-        if own or best:
+        if said:
             painter.setFont(drawn_font(0.68))
             painter.setPen(self.theme.color("muted"))
-            said = "own" if own else "least"
-            painter.drawText(
-                QRectF(12, box.y() + 24, 60, 16), _LEFT, f"{said}, least" if own and best else said
-            )
+            painter.drawText(QRectF(12, box.y() + 24, 62, 16), _LEFT, ", ".join(said))
         painter.setPen(self.theme.color("ink"))
         painter.setFont(drawn_font(1.0, bold=best))
         low = pretty_accidentals(note_name(row.lowest, row.key))

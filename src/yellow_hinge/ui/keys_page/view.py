@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QV
 
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.keys_page.state import ORDERS, KeysState
@@ -63,6 +64,10 @@ class KeysPage(Page):
             Command("open-key", "Make it the song's key", self.open_key, ("Return",),
                     tip="The chart and all takes go to this key, with the grips that are looked at; "
                     "undo brings the old one back", enabled=some),
+            Command("mark", "To practise and print", self.mark, ("M",),
+                    tip="One of the keys to practise and to print, or no longer; the project keeps it",
+                    enabled=some,
+                    checked=lambda: self.state.row is not None and self.state.marked(self.state.row.key)),
             Command("look", "Look again", self.look_again, (), tip="Solve the song in twelve keys anew",
                     enabled=lambda: bool(self.document.song.slots)),
         ]  # fmt: skip
@@ -118,7 +123,7 @@ class KeysPage(Page):
             else:
                 layout.addWidget(label)
         layout.addWidget(self.commands.bind(QPushButton(), "carried"))
-        for command in ("hear", "open-key"):
+        for command in ("hear", "mark", "open-key"):
             layout.addWidget(self.commands.bind(QPushButton(), command))
         layout.addStretch(1)
         return self.side
@@ -189,8 +194,8 @@ class KeysPage(Page):
         self.title.setText(self.document.song.title or "Untitled")
         self.key_title.setText("Twelve keys" if found is None else found.key.pretty)
         self.figures.setText(state.figures_words())
-        self.start.setText("" if found is None else f"{found.start[:1].upper()}{found.start[1:]}.")
-        self.why.setText("" if found is None else f"{found.why[:1].upper()}{found.why[1:]}.")
+        self.start.setText("" if found is None else _sentence(found.start))
+        self.why.setText("" if found is None else _sentence(found.why))
         self.carried.setText(state.carried_words())
         self.rows.update()
         if found is not None:
@@ -227,6 +232,12 @@ class KeysPage(Page):
             self.state.chosen = 0
             self.document.apply(edit)
 
+    def mark(self) -> None:
+        """The chosen key is one to practise and to print, or no longer."""
+        edit = self.state.mark()
+        if edit is not None:
+            self.document.apply(edit)
+
     def sounding(self) -> Sounding | None:
         song = self.state.here()
         return super().sounding() if song is None else Sounding(song, row(song, self.document.library), 0)
@@ -237,3 +248,7 @@ class KeysPage(Page):
         if song is not None:
             last = min(len(song.slots) - 1, 3)
             self.hear.emit(Sounding(song, row(song, self.document.library), 0, last))
+
+
+def _sentence(words: str) -> str:
+    return f"{words[:1].upper()}{pretty_accidentals(words[1:])}."
