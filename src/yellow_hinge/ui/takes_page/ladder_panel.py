@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QSpinBox, QVBoxLayout, QWidget
 
+from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.motion.figures import half_steps
+from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.take_ladder import LadderStep
@@ -19,13 +23,24 @@ _MOST_NEW = 32
 
 
 class LadderPanel(QWidget):
-    """``asked`` says that another number of new grips is wanted; in the row ``top`` is room for buttons."""
+    """The steps of the take that was worked on when the ladder was opened, worked out beside everything else.
 
-    asked = Signal()
+    ``changed`` says that other things can be done now; in the row ``top`` is room for buttons.
+    """
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    changed = Signal()
+    said = Signal(tuple)
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._document = document
+        self._foot = 0  #: id of the take from which it goes up
+        self._asked: object = None  #: what the steps that are shown, or under way, hang on
         self.steps: tuple[LadderStep, ...] = ()
+        self.worker = Worker(self, "ladder")
+        self.worker.done.connect(self._show)
+        self.worker.failed.connect(self._fail)
+        self.worker.busy.connect(lambda _: self.changed.emit())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.top = top = QHBoxLayout()
@@ -35,7 +50,7 @@ class LadderPanel(QWidget):
         self.most.setSpecialValueText("as many as it takes")
         self.most.setAccessibleName("New grips that a step may bring")
         self.most.setToolTip("A kind of grips that needs more comes in parts, in the order of the song")
-        self.most.valueChanged.connect(lambda _: self.asked.emit())
+        self.most.valueChanged.connect(lambda _: self.look())
         top.addWidget(self.most)
         top.addStretch(1)
         layout.addLayout(top)
@@ -46,17 +61,65 @@ class LadderPanel(QWidget):
         self.why = Words()
         layout.addWidget(self.why)
 
-    @property
-    def most_new(self) -> int | None:
-        """The limit; None: as many as it takes."""
-        return self.most.value() or None
+    # --- working out ---
+
+    def begin(self) -> None:
+        """The ladder goes up from the take that is worked on now."""
+        self._foot = self._document.song.current
+        if not self.steps:
+            self._asked = None
+        self.look()
+
+    def look(self) -> None:
+        """Work the steps out, unless they are shown or under way, or were stopped."""
+        song, library, most = self._document.song, self._document.library, self.most.value() or None
+        question = self._question()
+        if question == self._asked:
+            return
+        self._asked = question
+        if not song.slots:
+            self.worker.cancel()
+            self._show((), "There are no chords yet. Go to Song (Ctrl+1) and type a chart.")
+            return
+        self._show((), "Working out the steps. Escape stops it.")
+        if any(take.id == self._foot for take in song.takes):
+            song = replace(song, current=self._foot)
+
+        def job(progress: Progress, _: Deliver) -> object:
+            from yellow_hinge.tasks.take_ladder import ladder  # noqa: PLC0415 - brings NumPy
+
+            return ladder(song, library, most, progress)
+
+        self.worker.start(job)
+
+    def _question(self) -> object:
+        """What the steps hang on: their take without voicings that the search may change. Steps that are kept
+        beside it ask nothing new."""
+        song = self._document.song
+        found = next((take for take in song.takes if take.id == self._foot), song.take)
+        locked = {at: one for at, one in found.arrangement.choices.items() if one.locked}
+        arrangement = replace(found.arrangement, choices=locked)
+        return song.chart, song.hands, found.id, arrangement, self.most.value(), id(self._document.library)
+
+    def stop(self) -> None:
+        """Nothing more is worked out."""
+        self.worker.cancel()
+        if not self.steps:
+            self._show((), "Stopped. L, and L again, works the steps out.")
+
+    def _fail(self, error: YellowHingeError) -> None:
+        """The steps cannot be worked out: say why where they would stand."""
+        self._show((), str(error))
+        self.said.emit(error.problems)
+
+    # --- showing ---
 
     @property
     def chosen(self) -> LadderStep | None:
         row = self.list.currentRow()
         return self.steps[row] if 0 <= row < len(self.steps) else None
 
-    def show_steps(self, steps: Sequence[LadderStep], words: str = "") -> None:
+    def _show(self, steps: Sequence[LadderStep], words: str = "") -> None:
         """The steps, or why there are none (yet)."""
         row = max(0, self.list.currentRow())
         self.steps = tuple(steps)
@@ -64,10 +127,9 @@ class LadderPanel(QWidget):
         for one in steps:
             self.list.addItem(step_words(one))
         self.list.setCurrentRow(min(row, len(steps) - 1))
+        self._show_why()
         if words:
             self.why.setText(words)
-        else:
-            self._show_why()
 
     def step(self, direction: int) -> None:
         """To the next step up or down."""
@@ -76,6 +138,7 @@ class LadderPanel(QWidget):
     def _show_why(self) -> None:
         one = self.chosen
         self.why.setText("" if one is None else f"{one.name}: {one.why}.")
+        self.changed.emit()
 
 
 def step_words(one: LadderStep) -> str:

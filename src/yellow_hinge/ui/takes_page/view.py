@@ -22,7 +22,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.song.edits import Edit, copy_take, drop_take, keep_row, move_take, new_take, rename_take
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row, who_has_bass
@@ -41,7 +40,6 @@ from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.take_desk import Pair, TakeDesk
-    from yellow_hinge.tasks.take_ladder import LadderStep
 
 MakeDesk = Callable[[], "TakeDesk"]
 _SIDE_WIDTH = 300
@@ -58,15 +56,9 @@ class TakesPage(Page):
         self._make_desk = make_desk
         self._desk: TakeDesk | None = None
         self._looked: Song | None = None
-        self._foot = 0
-        self._climbed: object = None
         self.worker = Worker(self)
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
-        self.climber = Worker(self, "ladder")
-        self.climber.done.connect(self._take_steps)
-        self.climber.failed.connect(self._no_steps)
-        self.climber.busy.connect(lambda _: self.commands.refresh())
         document.worker.busy.connect(self._solved)
         document.learned.connect(lambda _: self._forget())
         self._build()
@@ -144,7 +136,7 @@ class TakesPage(Page):
             Command("keep-step", "Keep the step", self.keep_step, ("N",),
                     tip="The step becomes a take with its grips locked", enabled=chosen),
             Command("stop", "Cancel", self.stop, ("Escape",), tip="Stop the working out",
-                    enabled=lambda: self.climber.running),
+                    enabled=lambda: self.ladder.worker.running),
         ]  # fmt: skip
 
     def _is_other(self) -> bool:
@@ -176,9 +168,9 @@ class TakesPage(Page):
         self.list = QListWidget()
         self.list.setAccessibleName("The two takes chord by chord")
         self.list.currentRowChanged.connect(self._chord_chosen)
-        self.ladder = LadderPanel()
-        self.ladder.asked.connect(self._climb)
-        self.ladder.list.currentRowChanged.connect(lambda _: self.commands.refresh())
+        self.ladder = LadderPanel(self.document)
+        self.ladder.said.connect(self.said)
+        self.ladder.changed.connect(self.commands.refresh)
         self.below = QStackedWidget()
         self.below.addWidget(self.list)
         self.below.addWidget(self.ladder)
@@ -263,7 +255,7 @@ class TakesPage(Page):
 
     def close_page(self) -> None:
         self.worker.close()
-        self.climber.close()
+        self.ladder.worker.close()
 
     def entered(self) -> None:
         self._look()
@@ -288,8 +280,8 @@ class TakesPage(Page):
         if song.slots and song is not self._looked and not self.document.worker.running:
             self._looked = song
             self._start(lambda desk, progress: (song, desk.lanes(song, progress)))
-        elif self.climbing and self._question != self._climbed:
-            self._climb()
+        elif self.climbing:
+            self.ladder.look()
         self.show_all()
 
     def _start(self, job: Callable[[TakeDesk, Progress], object]) -> None:
@@ -437,52 +429,9 @@ class TakesPage(Page):
     def toggle_ladder(self) -> None:
         """The ladder, or the two takes chord by chord again."""
         self.below.setCurrentWidget(self.list if self.climbing else self.ladder)
+        if self.climbing:
+            self.ladder.begin()
         self.commands.refresh()
-        self._foot = self.document.song.current
-        if self.climbing and (self._question != self._climbed or not self.ladder.steps):
-            self._climb()
-
-    @property
-    def _question(self) -> object:
-        """What the steps hang on: the take from which the ladder goes up, without voicings that the search
-        may change. Steps that are kept beside it ask nothing new."""
-        song = self.document.song
-        found = next((take for take in song.takes if take.id == self._foot), song.take)
-        locked = {at: one for at, one in found.arrangement.choices.items() if one.locked}
-        return (
-            song.chart,
-            song.hands,
-            found.id,
-            self.ladder.most_new,
-            replace(found.arrangement, choices=locked),
-        )
-
-    def _climb(self) -> None:
-        """Work the steps out for the song as it is."""
-        song, most, library = self.document.song, self.ladder.most_new, self.document.library
-        if not song.slots:
-            self.ladder.show_steps((), "There are no chords yet. Go to Song (Ctrl+1) and type a chart.")
-            return
-        self.ladder.show_steps((), "Working out the steps. Escape stops it.")
-        self._climbed = self._question
-        if any(take.id == self._foot for take in song.takes):
-            song = replace(song, current=self._foot)
-
-        def job(progress: Progress, _: Deliver) -> object:
-            from yellow_hinge.tasks.take_ladder import ladder  # noqa: PLC0415 - brings NumPy
-
-            return ladder(song, library, most, progress)
-
-        self.climber.start(job)
-
-    def _take_steps(self, steps: Sequence[LadderStep]) -> None:
-        self.ladder.show_steps(steps)
-        self.commands.refresh()
-
-    def _no_steps(self, error: YellowHingeError) -> None:
-        """The steps cannot be worked out: say why where they would stand."""
-        self.ladder.show_steps((), str(error))
-        self.said.emit(error.problems)
 
     def hear_step(self) -> None:
         """The chosen step, from the chosen round on."""
@@ -500,10 +449,8 @@ class TakesPage(Page):
             self._made(keep_step(self.document.song, step))
 
     def stop(self) -> None:
-        """Nothing more is worked out."""
-        self.climber.cancel()
-        if not self.ladder.steps:
-            self.ladder.show_steps((), "Stopped. L, and L again, works the steps out.")
+        """No more steps are worked out."""
+        self.ladder.stop()
 
     # --- hearing ---
 
