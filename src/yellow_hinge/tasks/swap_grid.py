@@ -95,15 +95,16 @@ class SwapGrid:
 
     def edit(self, one: Combination) -> Edit:
         """The song with this combination in its current take. Locks stay, everything else is voiced anew."""
-        return Edit(with_switches(self.song, self.switches, one.on), _count(one.swaps))
+        return Edit(with_switches(self.song, self.switches, one.on), swaps_words(one.swaps))
 
     def as_take(self, one: Combination) -> Edit:
         """The same as a take of its own beside the others."""
-        made = copy_take(self.song, f"{self.song.take.name}, {_count(one.swaps).lower()}")
-        return Edit(with_switches(made.song, self.switches, one.on), f"Keep {_count(one.swaps).lower()}")
+        made = copy_take(self.song, f"{self.song.take.name}, {swaps_words(one.swaps).lower()}")
+        return Edit(with_switches(made.song, self.switches, one.on), f"Keep {swaps_words(one.swaps).lower()}")
 
 
-def _count(swaps: int) -> str:
+def swaps_words(swaps: int) -> str:
+    """A number of swaps in words."""
     return "No swaps" if not swaps else "One swap" if swaps == 1 else f"{swaps} swaps"
 
 

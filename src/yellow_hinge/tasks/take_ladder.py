@@ -22,6 +22,7 @@ from yellow_hinge.song.groove_edits import set_texture
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.reharmonise import point_with, trade_curve, turning_point
+from yellow_hinge.tasks.swap_grid import swaps_words
 from yellow_hinge.tasks.take_desk import alone
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.voicing.recipes import Library, Notes, School
@@ -114,9 +115,10 @@ def ladder(
     progress: Progress = lambda _: True,
 ) -> list[LadderStep]:
     """The steps for the current take. ``most_new`` new grips (distinct ones) may come with a step; None: as
-    many as it takes. A level that needs more is taken in parts, in playing order, as it is learned; each part
-    keeps what it brought. The last part of a level is exact: the least effort there is with its shapes,
-    everything held that it shares with the step before. Locked chords stay in every step.
+    many as it takes. The first step has nothing to keep and comes whole. A level that needs more is taken in
+    parts, in playing order, as it is learned; each part keeps what it brought. The last part of a level is
+    exact: the least effort there is with its shapes, everything held that it shares with the step before.
+    Locked chords stay in every step.
 
     Raises :class:`BadInput` for a song without chords or a limit below one, :class:`NoSolution` where no
     level can be played, and ``Cancelled``.
@@ -183,26 +185,27 @@ class _Climb:
         return with_arrangement(song, song.current, arrangement)
 
     def swaps(self) -> None:
-        """Up to :data:`MOST_SWAPS` swaps as long as each lowers the effort; what is not swapped keeps its
-        grip."""
+        """Up to :data:`MOST_SWAPS` swaps, so many that they lower the effort and bring no more new grips than
+        wanted; what is not swapped keeps its grip."""
         top = self._wanting(self.steps[-1].voiced.song, f"ladder-{self._level.id}")
         free = _unlocked(top, self._locks)
         curve = trade_curve(free, self._library, self._planner, MOST_SWAPS)
-        count = turning_point(curve)
-        if not count:
-            return
-        found = point_with(curve, count).voiced.song.arrangement.swaps
-        new = {at: row for at, row in found.items() if row != top.arrangement.swaps.get(at, ())}
-        swapped = change_swaps(_held(top), new).song
-        voiced = voice_song(swapped, self._library, self._planner)
-        rows = _rows(voiced.song)
-        words = "One swap" if count == 1 else f"{count} swaps"
-        chords = "; ".join(
-            f"{' '.join('N.C.' if one.chord is None else one.chord.pretty for one in row)} in bar "
-            f"{swapped.firsts[at].bar}"
-            for at, row in new.items()
-        )
-        self._add(words, f"Other chords that move less: {chords}", voiced, rows, count)
+        for count in range(turning_point(curve), 0, -1):
+            found = point_with(curve, count).voiced.song.arrangement.swaps
+            new = {at: row for at, row in found.items() if row != top.arrangement.swaps.get(at, ())}
+            swapped = change_swaps(_held(top), new).song
+            voiced = voice_song(swapped, self._library, self._planner)
+            rows = _rows(voiced.song)
+            few = self._most_new is None or len(self._new(rows)) <= self._most_new
+            if few and voiced.answer.cost < self.steps[-1].effort:
+                chords = "; ".join(
+                    f"{' '.join('N.C.' if one.chord is None else one.chord.pretty for one in row)} in bar "
+                    f"{swapped.firsts[at].bar}"
+                    for at, row in new.items()
+                )
+                why = f"Other chords that move less: {chords}"
+                self._add(swaps_words(count), why, voiced, rows, count)
+                return
 
     def rhythm(self) -> None:
         """The same grips struck again; a song that has patterns already keeps them."""
@@ -270,12 +273,15 @@ class _Climb:
                 now[slot] = rows[slot]
         return [*found, rows]
 
+    def _new(self, rows: Rows) -> set[Grip]:
+        """The grips of a row that no step had yet."""
+        return {own for own in map(_grip, rows) if own is not None} - self._known
+
     def _add(self, name: str, why: str, voiced: Voiced, rows: Rows, changed: int) -> None:
-        grips = {own for own in map(_grip, rows) if own is not None}
+        fresh = self._new(rows)
         song = self._wanting(_unlocked(voiced.song, self._locks), self._level.school)
-        new = len(grips - self._known)
-        self.steps.append(LadderStep(name, why, replace(voiced, song=song), new, changed, rows))
-        self._known |= grips
+        self.steps.append(LadderStep(name, why, replace(voiced, song=song), len(fresh), changed, rows))
+        self._known |= fresh
 
 
 def _grip(voicing: Voicing | None) -> Grip | None:

@@ -19,6 +19,7 @@ from yellow_hinge.tasks.swap_grid import (
     SwapGrid,
     Switch,
     swap_grid,
+    swaps_words,
     switches_of,
 )
 from yellow_hinge.theory.pretty import pretty_accidentals
@@ -192,7 +193,6 @@ def combination_words(grid: SwapGrid, one: Combination) -> str:
     """A combination in words: effort against none, half steps, bass and tune."""
     plain = grid.best(0)
     against = "" if plain is None or plain is one else f" ({more_words(one.cost - plain.cost)})"
-    swaps = "No swaps" if not one.swaps else "One swap" if one.swaps == 1 else f"{one.swaps} swaps"
     ends = (min(one.bass, default=0), max(one.bass, default=0))
     low, high = (pretty_accidentals(note_name(key, grid.song.key)) for key in ends)
     bass = f"the bass moves between {low} and {high}" if one.bass else "no bass"
@@ -203,6 +203,6 @@ def combination_words(grid: SwapGrid, one: Combination) -> str:
     now = " This is how the song is now." if grid.now is one else ""
     best = " The best of its size." if one.swaps and grid.best(one.swaps) is one else ""
     return (
-        f"{swaps}: effort {one.cost / 100:.1f} half steps{against}, {half_steps(one.motion_st)} moved; "
-        f"{bass}; {tune}.{best}{now}"
+        f"{swaps_words(one.swaps)}: effort {one.cost / 100:.1f} half steps{against}, "
+        f"{half_steps(one.motion_st)} moved; {bass}; {tune}.{best}{now}"
     )

@@ -49,7 +49,9 @@ class LadderPanel(QWidget):
         self.most.setRange(0, _MOST_NEW)
         self.most.setSpecialValueText("as many as it takes")
         self.most.setAccessibleName("New grips that a step may bring")
-        self.most.setToolTip("A kind of grips that needs more comes in parts, in the order of the song")
+        self.most.setToolTip(
+            "A kind of grips that needs more comes in parts, in the order of the song; the first comes whole"
+        )
         self.most.valueChanged.connect(lambda _: self.look())
         top.addWidget(self.most)
         top.addStretch(1)
