@@ -118,6 +118,7 @@ DECIDED: dict[str, object] = {
         {At(F): (Fraction(0), Fraction(5, 2))},
         60, False, 40, True, 3, "rolled", True, "brush", "swing-two",
     ),
+    "shift_st": 1,
 }  # fmt: skip
 
 

@@ -401,8 +401,14 @@ def test_a_round_may_be_varied_and_made_alike_again() -> None:
     assert alike.takes[1].arrangement.choices[At(F)] == Choice(held(41), True)  # still there
 
 
+def in_one_key(song: Song) -> Song:
+    """The takes in the song's own key."""
+    takes = (replace(take, arrangement=replace(take.arrangement, shift_st=0)) for take in song.takes)
+    return replace(song, takes=tuple(takes))
+
+
 def test_a_mix_takes_some_chords_from_another_take() -> None:
-    song = two_takes()
+    song = in_one_key(two_takes())
     mixed = mix_takes(song, 1, frozenset({F}), "Both").song
     one, rich = mixed.arrangement, song.takes[1].arrangement
     assert mixed.take.name == "Both" and mixed.takes[:2] == song.takes
@@ -416,8 +422,20 @@ def test_a_mix_takes_some_chords_from_another_take() -> None:
     assert one.asks[At(F)].hold == rich.asks[At(F)].hold
 
 
+def test_what_comes_from_a_take_in_another_key_comes_into_this_one() -> None:
+    song = two_takes()  # the other one sounds a half step up
+    mixed = mix_takes(song, 1, frozenset({F}), "Both").song.arrangement
+    theirs = song.takes[1].arrangement
+    there, here = theirs.choices[At(F)].voicing, mixed.choices[At(F)].voicing
+    assert here.left.keys == tuple(key - 1 for key in there.left.keys)
+    assert here.right.keys == tuple(key - 1 for key in there.right.keys)
+    assert [str(one.chord) for one in mixed.swaps[F]] == ["C#m9", "C7"] and mixed.shift_st == 0
+    plain = in_one_key(song)
+    assert mix_takes(plain, 1, frozenset({F}), "Both").song.arrangement.choices[At(F)].voicing == there
+
+
 def test_a_mix_of_a_whole_section_takes_its_wishes() -> None:
-    song = two_takes()
+    song = in_one_key(two_takes())
     ids = frozenset(one.id for one in song.chart.written if one.section == "Walk")
     one = mix_takes(song, 1, ids, "Both").song.arrangement
     rich = song.takes[1].arrangement

@@ -99,3 +99,20 @@ def test_keys_are_chosen_to_practise_and_kept(window: Window, view: KeysPage, qt
     assert {str(key) for key in window.document.song.keys_chosen} == {"G", "Ab"}
     undo(window, qtbot, 3)
     assert not window.document.song.keys_chosen and str(window.document.song.key) == "F"
+
+
+def test_a_key_is_kept_as_a_take_and_the_song_stays(window: Window, view: KeysPage, qtbot: QtBot) -> None:
+    keep = view.commands["take-key"]
+    assert not keep.enabled()  # the song's own key
+    press(window, qtbot, K.Key_Down)
+    wanted = view.state.here()
+    assert wanted is not None
+    press(window, qtbot, K.Key_K)
+    settle(window, qtbot)
+    song = window.document.song
+    assert str(song.key) == "F" and "key: F" in window.document.text
+    assert song.take.name == "First take in G♭ major" and len(song.takes) == 2
+    assert [str(slot.chord) for slot in song.slots] == ["Gbmaj7", "Ebm7", "Abm7", "Db7"]
+    assert [song.voicing(k) for k in range(4)] == [wanted.voicing(k) for k in range(4)]
+    undo(window, qtbot)
+    assert len(window.document.song.takes) == 1

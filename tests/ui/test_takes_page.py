@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.song.edits import settle as settle_wishes
 from yellow_hinge.ui.takes_page.view import TakesPage
 from yellow_hinge.ui.window import Window
 
@@ -164,3 +165,16 @@ def test_a_and_b_are_heard_from_the_same_spot(window: Window, two: TakesPage, qt
     assert two.state.hearing == other
     press(window, qtbot, K.Key_Space)
     qtbot.waitUntil(lambda: two.state.playing is None, timeout=5000)
+
+
+def test_the_pair_stays_in_step_until_it_is_parted(window: Window, two: TakesPage, qtbot: QtBot) -> None:
+    assert [take.twin for take in window.document.song.takes] == [1, 0]
+    window.document.apply(settle_wishes(window.document.song, colour=2))  # as any page does
+    rest(window, two, qtbot)
+    assert [take.arrangement.colour for take in window.document.song.takes] == [2, 2]
+    press(window, qtbot, K.Key_T)
+    assert [take.twin for take in window.document.song.takes] == [None, None]
+    assert not two.commands["in-step"].enabled()
+    window.document.apply(settle_wishes(window.document.song, colour=1))
+    rest(window, two, qtbot)
+    assert sorted(take.arrangement.colour or 0 for take in window.document.song.takes) == [1, 2]

@@ -91,10 +91,11 @@ def _keys(song: Song) -> Iterator[tuple[int, Key]]:
     """(tick, key) wherever the key changes; the first one from the pickup on."""
     before: Key | None = None
     for played in song.chart.played:
-        if played.bar.key != before:
+        key = song.key_of(played)
+        if key != before:
             at = 0 if before is None else _ticks(song, played.start_quarters)
-            before = played.bar.key
-            yield at, before
+            before = key
+            yield at, key
 
 
 def _part(

@@ -7,7 +7,7 @@ Fields that this version does not know are kept and written back where they stoo
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, fields, replace
 from fractions import Fraction
 from typing import Any, Literal
@@ -131,6 +131,8 @@ class TakeIn(msgspec.Struct):
     untouched: list[int] = []
     rules: list[RuleIn] = []
     groove: GrooveIn = msgspec.field(default_factory=GrooveIn)
+    shift_st: int = 0
+    twin: int | None = None
 
     def __post_init__(self) -> None:
         for name, level in self.levels.items():
@@ -138,6 +140,8 @@ class TakeIn(msgspec.Struct):
                 raise ValueError(f"level {name!r} must be -2..2, not {level}")
         if self.colour is not None and not 0 <= self.colour <= 3:
             raise ValueError(f"colour must be 0..3, not {self.colour}")
+        if not -6 <= self.shift_st <= 5:
+            raise ValueError(f"shift_st must be -6..5, not {self.shift_st}")
 
 
 class LegIn(msgspec.Struct):
@@ -203,7 +207,7 @@ def read(data: bytes, place: str = "project") -> Opened:
     known = {take.id for take in project.takes}
     song = Song(
         chart,
-        tuple(reader.take(take) for take in project.takes),
+        tuple(reader.take(take, known) for take in project.takes),
         project.current if project.current in known else project.takes[0].id,
         {(leg.section, leg.round): leg.take for leg in project.route if leg.take in known},
         profile_from(project.hands),
@@ -258,7 +262,7 @@ class _Reader:
                 self._leave_out(f"{text!r} among the keys to practise is no key")
         return frozenset(found)
 
-    def take(self, read_in: TakeIn) -> Take:
+    def take(self, read_in: TakeIn, known: Set[int]) -> Take:
         arrangement = Arrangement(
             read_in.school, read_in.colour, read_in.bass, read_in.melody, read_in.playing,
             read_in.inverted, read_in.loop, tuple(sorted(read_in.levels.items())), read_in.rules_off,
@@ -268,9 +272,11 @@ class _Reader:
             self._swaps(read_in),
             {at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
             frozenset(self._chart.by_id) & frozenset(read_in.untouched), rules_in(read_in.rules),
-            groove_in(read_in.groove, self._by_chord),
+            groove_in(read_in.groove, self._by_chord), read_in.shift_st,
         )  # fmt: skip
-        return Take(read_in.id, read_in.name, arrangement)
+        return Take(
+            read_in.id, read_in.name, arrangement, twin=read_in.twin if read_in.twin in known else None
+        )
 
     def _by_chord(self, read_in: Mapping[str, Any], make: Callable[[Any], Any], what: str) -> dict[At, Any]:
         found: dict[At, Any] = {}
@@ -400,6 +406,8 @@ def _take_out(take: Take) -> Raw:
         "untouched": sorted(one.untouched),
         "rules": [rule_out(rule) for rule in one.rules],
         "groove": groove_out(one.groove, _at_out),
+        "shift_st": one.shift_st,
+        "twin": take.twin,
     }
 
 

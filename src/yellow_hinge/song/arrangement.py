@@ -105,7 +105,8 @@ class Arrangement:
     id, -2..2); ``rules_off`` swap rules that are switched off. ``tastes`` go by section name;
     ``choices`` and ``asks`` by chord; ``swaps`` (what stands for a written chord), ``keys_set``
     (local keys) and ``untouched`` (chords that no swap may take) by the written chord's id. ``rules`` are
-    for the whole take; ``groove`` is how it is played.
+    for the whole take; ``groove`` is how it is played. ``shift_st``: the take sounds so many half steps
+    above the song's key (-6..5); everything else that is decided in it is in the key it sounds in.
     """
 
     school: str = "solo"
@@ -125,6 +126,7 @@ class Arrangement:
     untouched: frozenset[int] = frozenset()
     rules: tuple[HandRule, ...] = ()
     groove: Groove = field(default=Groove())
+    shift_st: int = 0
 
     def ask(self, at: At) -> Ask:
         """What the player asks of a chord."""

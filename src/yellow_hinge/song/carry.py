@@ -456,6 +456,7 @@ FIELDS: dict[str, Field] = {
     "untouched": Field(_untouched_recharted, mixed=_untouched_mixed),
     "rules": Field(transposed=_rules_transposed),
     "groove": Field(_groove_recharted, _groove_transposed, _groove_swapped, _groove_mixed),
+    "shift_st": Field(),
 }
 
 

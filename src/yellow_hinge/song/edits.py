@@ -259,8 +259,9 @@ def change_swaps(
     chord back. What was decided on chords that sound on stays with them."""
     take_id = song.current if take_id is None else take_id
     arrangement, lost = song.take_of(take_id).arrangement, []
+    by_id = {one.id: one for one in song.written_in(take_id)}
     for written, row in rows.items():
-        by = carry.Swapped(song.chart.by_id[written], arrangement.swaps.get(written, ()), row)
+        by = carry.Swapped(by_id[written], arrangement.swaps.get(written, ()), row)
         arrangement = carry.swapped(arrangement, by)
         lost += by.lost
     return Edit(with_arrangement(song, take_id, arrangement), label, None, _once(lost))
@@ -355,11 +356,37 @@ def take_over(song: Song, other: int, ids: frozenset[int]) -> Edit:
     whole = {one.section for one in song.chart.written} - {
         one.section for one in song.chart.written if one.id not in ids
     }
-    by = carry.Mixed(song.arrangement, song.take_of(other).arrangement, ids, frozenset(whole), section_of)
+    by = carry.Mixed(song.arrangement, _in_my_key(song, other), ids, frozenset(whole), section_of)
     mixed = carry.mixed(by)
     choices = {at: replace(one, locked=one.locked or at.written in ids) for at, one in mixed.choices.items()}
     label = f"From {song.take_of(other).name}"
     return Edit(with_arrangement(song, song.current, replace(mixed, choices=choices)), label)
+
+
+def _in_my_key(song: Song, other: int) -> Arrangement:
+    """What another take decides, in the key of the one that is being worked on."""
+    theirs = song.take_of(other).arrangement
+    step = nearest_st(song.arrangement.shift_st - theirs.shift_st)
+    if not step:
+        return theirs
+    move = song.move_of(other)
+    by = carry.Transposed(move_between(song.key if move is None else move.new, song.key_here), step)
+    return carry.transposed(theirs, by)
+
+
+def take_in_key(song: Song, moved: Song, name: str = "") -> Edit:
+    """A new take that sounds in another key, with the chart left as it is. ``moved`` is the song as a whole
+    in that key (:func:`change_key`), its current take with the grips that the new one is to have."""
+    step = nearest_st(moved.key.tonic.pitch_class - song.key.tonic.pitch_class)
+    shift = nearest_st(song.arrangement.shift_st + step)
+    key = moved.key_here
+    take = _new_take(
+        song, name or f"{song.take.name} in {key.pretty}", replace(moved.arrangement, shift_st=shift)
+    )
+    return Edit(
+        replace(song, takes=(*song.takes, take), current=take.id), f"Take in {key.pretty}", None,
+        (), out_of_bounds(replace(song, takes=(*song.takes, take), current=take.id)),
+    )  # fmt: skip
 
 
 def go_to_take(song: Song, take_id: int) -> Edit:
@@ -402,6 +429,6 @@ def mix_takes(song: Song, other: int, ids: frozenset[int], name: str) -> Edit:
     whole = {one.section for one in song.chart.written} - {
         one.section for one in song.chart.written if one.id not in ids
     }
-    by = carry.Mixed(song.arrangement, song.take_of(other).arrangement, ids, frozenset(whole), section_of)
+    by = carry.Mixed(song.arrangement, _in_my_key(song, other), ids, frozenset(whole), section_of)
     take = _new_take(song, name, carry.mixed(by))
     return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"Mix {take.name}")

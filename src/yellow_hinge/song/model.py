@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Hashable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 from typing import Any
@@ -16,10 +16,10 @@ from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.arrangement import Arrangement, Ask, Taste
 from yellow_hinge.song.at import At
-from yellow_hinge.song.chart import Chart, ChordAt
+from yellow_hinge.song.chart import Chart, ChordAt, Move, PlayedBar, Written, move_between
 from yellow_hinge.song.groove import Texture
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
-from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.keys import Key, plainest_key
 from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.roman import print_roman
@@ -31,12 +31,14 @@ FIRST_TAKE = "First take"
 
 @dataclass(frozen=True)
 class Take:
-    """An arrangement with a name. ``unknown`` keeps fields of newer project files."""
+    """An arrangement with a name. ``twin`` is the id of a take that it stays in step with
+    (:mod:`song.pairs`); ``unknown`` keeps fields of newer project files."""
 
     id: int
     name: str
     arrangement: Arrangement = field(default=Arrangement())
     unknown: Mapping[str, Any] = field(default_factory=dict)
+    twin: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +49,7 @@ class Slot:
     has there where a swap or a pedal note has changed it. ``bar`` counts from 1 in playing order,
     ``beat`` from 1 within the bar and ``beats`` its length, both in the bar's ``meter``;
     ``start_quarters`` from the first bar line and ``quarters`` its length in quarter notes. ``key``
-    is the key that its bar is written in, ``place`` its chord's index among
+    is the key of its bar, as the take sounds, ``place`` its chord's index among
     :attr:`Song.plain_slots`.
     """
 
@@ -112,8 +114,11 @@ class Song:
 
     @property
     def tune(self) -> tuple[tuple[Fraction, Fraction, Pitch], ...]:
-        """The melody as it sounds: (start, length, pitch) in quarters."""
-        return self.chart.tune
+        """The melody as it sounds: (start, length, pitch) in quarters; in the key of the take that sounds
+        there."""
+        if not any(take.arrangement.shift_st for take in self.takes):
+            return self.chart.tune
+        return self._tune_moved
 
     def number_of(self, chord: ChordSymbol, key: Key | None = None) -> str:
         """The chord as a number of a key, the song's own where none is given, in the chart's
@@ -179,6 +184,55 @@ class Song:
             slot.chord is None or self.voicing(slot.index) is not None for slot in self.slots
         )
 
+    # --- takes in other keys ---
+
+    def move_of(self, take_id: int) -> Move | None:
+        """How a take moves what is written into the key it sounds in; None where that is the song's."""
+        shift = self.take_of(take_id).arrangement.shift_st
+        if not shift:
+            return None
+        return move_between(self.key, plainest_key(self.key.tonic.pitch_class + shift, self.key.minor))
+
+    @property
+    def key_here(self) -> Key:
+        """The key of the take that is being worked on."""
+        move = self.move_of(self.current)
+        return self.key if move is None else move.new
+
+    def key_of(self, played: PlayedBar) -> Key:
+        """The key of a bar, as the take sounds that plays it."""
+        move = self.move_of(self.take_in(played.section.name, played.round).id)
+        return played.bar.key if move is None else move.key(played.bar.key)
+
+    def written_in(self, take_id: int) -> tuple[Written, ...]:
+        """The written chords in the key that a take sounds in."""
+        move = self.move_of(take_id)
+        if move is None:
+            return self.chart.written
+        within = {one.key: move.within(one.key) for one in self.chart.written}
+        return tuple(
+            replace(one, chord=within[one.key].chord(one.chord), key=within[one.key].new)
+            for one in self.chart.written
+        )
+
+    @cached_property
+    def written(self) -> tuple[Written, ...]:
+        """The written chords in the key of the take that is being worked on."""
+        return self.written_in(self.current)
+
+    @cached_property
+    def _tune_moved(self) -> tuple[tuple[Fraction, Fraction, Pitch], ...]:
+        played = self.chart.played
+        starts = [one.start_quarters for one in played]
+        found = []
+        for start, length, pitch in self.chart.tune:
+            bar = played[max(0, bisect_right(starts, start) - 1)]
+            move = self.move_of(self.take_in(bar.section.name, bar.round).id)
+            own = pitch if move is None else move.within(bar.bar.key).pitch(pitch)
+            assert own is not None
+            found.append((start, length, own))
+        return tuple(found)
+
     # --- what sounds ---
 
     @cached_property
@@ -213,17 +267,19 @@ class Song:
     def plain_slots(self) -> tuple[Slot, ...]:
         """The chart's own chords in playing order, as if nothing were swapped."""
         takes: dict[tuple[str, int], int] = {}
+        rows = {take.id: self.written_in(take.id) for take in self.takes}
         found: list[Slot] = []
         for one in self.chart.placed:
-            played, written, name = one.played, one.written, one.played.section.name
+            played, name = one.played, one.played.section.name
             take = takes.get((name, played.round))
             if take is None:
                 take = takes[name, played.round] = self.take_in(name, played.round).id
+            written = rows[take][one.written.index]
             found.append(
                 Slot(
                     len(found), At(written.id), take, name, played.round, played.number, written.beat,
                     written.beats, one.start_quarters, one.quarters, written.chord, None, played.bar.meter,
-                    played.bar.key, len(found),
+                    written.key, len(found),
                 )
             )  # fmt: skip
         return tuple(found)

@@ -89,7 +89,8 @@ def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Edit
     """The song with a proposal in place, or with a variant of its ``chords``; what an earlier swap
     put beside it stays."""
     row = row_with(song, proposal, chords)
-    return change_swaps(song, {proposal.at: row}, f"Swap {_shown(song.chart.by_id[proposal.at].chord)}")
+    own = next(one.chord for one in song.written if one.id == proposal.at)
+    return change_swaps(song, {proposal.at: row}, f"Swap {_shown(own)}")
 
 
 def row_with(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> tuple[ChordAt, ...]:

@@ -63,7 +63,7 @@ class _Checks:
         return float(quarters) * self._passing(at) / 1000  # type: ignore[operator,no-any-return]
 
     def name(self, key: int) -> str:
-        return name_for_pitch_class(key % 12, self.song.key.prefers_flats).pretty
+        return name_for_pitch_class(key % 12, self.song.key_here.prefers_flats).pretty
 
     # --- one hand on one chord ---
 

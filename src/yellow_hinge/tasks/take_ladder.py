@@ -304,7 +304,7 @@ def _holding(song: Song, held: Mapping[int, Voicing]) -> Song:
 def _plainer(song: Song) -> Song:
     """The song with every chord as its triad, locked ones and those with something held apart."""
     arrangement, rows = song.arrangement, {}
-    for written in song.chart.written:
+    for written in song.written:
         now = arrangement.swaps.get(written.id) or (ChordAt(written.chord, written.beats),)
         plain = tuple(replace(one, chord=None if one.chord is None else one.chord.triad) for one in now)
         own = [slot for slot in song.slots if slot.at.written == written.id]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -15,6 +16,7 @@ from yellow_hinge.song.edits import Edit, edit_chart
 from yellow_hinge.song.groove_edits import only_rhythm
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.pairs import in_step
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.drafts import changed_lines, checked_as_it_is, draft_remarks, shown_text
 from yellow_hinge.tasks.files import Unsaved, digest_of, is_project, open_song, save_song
@@ -149,7 +151,7 @@ class Document(QObject):
         if edit.song == self.song:
             return
         self._typed_since = None
-        self._push(edit, self.history.draft, edit.lost)
+        self._push(replace(edit, song=in_step(self.song, edit.song)), self.history.draft, edit.lost)
 
     def _push(self, edit: Edit, draft: str | None, lost: Sequence[str]) -> None:
         before = self.song

@@ -38,7 +38,7 @@ def values(side: Side, kind: Kind, song: Song, index: int, library: Library) -> 
     if kind == "top":
         return tuple((degree, "the root" if degree == "1" else f"the {degree}") for degree in TOPS)
     if kind in ("lowest", "highest"):
-        flats = song.key.prefers_flats
+        flats = song.key_here.prefers_flats
         row = range(_LOWEST_OFFERED, _HIGHEST_OFFERED + 1)
         return tuple((key, Pitch(key, name_for_pitch_class(key % 12, flats)).pretty) for key in row)
     voicing = song.voicing(index)

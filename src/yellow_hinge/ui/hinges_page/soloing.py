@@ -55,6 +55,6 @@ def soloing_words(song: Song, index: int, key: Key) -> str:
         lines.append(f"Into the next chord: {pretty_accidentals('; '.join(aims))}.")
     lines += [
         f"Whole song: {one.scale}, {one.scale.why}; over the others take care."
-        for one in passage_scales(chords, song.key, 2)
+        for one in passage_scales(chords, song.key_here, 2)
     ]
     return "\n".join(lines)

@@ -74,7 +74,7 @@ def basses(unsaid: str | None) -> Choices:
 
 def pedals(song: Song) -> Choices:
     """No pedal note, or one of the twelve as the song's key spells them."""
-    names = [name_for_pitch_class(place, song.key.prefers_flats) for place in range(12)]
+    names = [name_for_pitch_class(place, song.key_here.prefers_flats) for place in range(12)]
     return Choices(((None, "none"), *((name, f"{name.pretty} under the chords") for name in names)))
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from yellow_hinge.song.edits import Edit, choose_key, with_voicings
+from yellow_hinge.song.edits import Edit, choose_key, take_in_key, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.theory.keys import Key
@@ -97,6 +97,12 @@ class KeysState:
                 takes.append(replace(take, arrangement=replace(take.arrangement, choices=choices)))
             song = replace(song, takes=tuple(takes))
         return Edit(song, f"Key {row.key.pretty}")
+
+    def as_take(self) -> Edit | None:
+        """A take that sounds in the chosen key, with the grips that are looked at locked; the song keeps its
+        own key."""
+        edit = self.opened()
+        return None if edit is None else take_in_key(self.song, edit.song)
 
     def marked(self, key: Key) -> bool:
         """Whether a key is chosen for practice and print."""

@@ -64,6 +64,10 @@ class KeysPage(Page):
             Command("open-key", "Make it the song's key", self.open_key, ("Return",),
                     tip="The chart and all takes go to this key, with the grips that are looked at; "
                     "undo brings the old one back", enabled=some),
+            Command("take-key", "Keep as a take", self.keep_as_take, ("K",),
+                    tip="A take that sounds in this key, with the grips that are looked at; the chart stays "
+                    "in its own. On the Takes page a round can go through it: the last one a half step up",
+                    enabled=self._elsewhere),
             Command("mark", "To practise and print", self.mark, ("M",),
                     tip="One of the keys to practise and to print, or no longer; the project keeps it",
                     enabled=some,
@@ -71,6 +75,10 @@ class KeysPage(Page):
             Command("look", "Look again", self.look_again, (), tip="Solve the song in twelve keys anew",
                     enabled=lambda: bool(self.document.song.slots)),
         ]  # fmt: skip
+
+    def _elsewhere(self) -> bool:
+        row = self.state.row
+        return row is not None and row.key != self.document.song.key
 
     def _build(self) -> None:
         layout = QHBoxLayout(self)
@@ -123,7 +131,7 @@ class KeysPage(Page):
             else:
                 layout.addWidget(label)
         layout.addWidget(self.commands.bind(QPushButton(), "carried"))
-        for command in ("hear", "mark", "open-key"):
+        for command in ("hear", "mark", "take-key", "open-key"):
             layout.addWidget(self.commands.bind(QPushButton(), command))
         layout.addStretch(1)
         return self.side
@@ -230,6 +238,12 @@ class KeysPage(Page):
         edit = self.state.opened()
         if edit is not None:
             self.state.chosen = 0
+            self.document.apply(edit)
+
+    def keep_as_take(self) -> None:
+        """A take in the chosen key."""
+        edit = self.state.as_take()
+        if edit is not None:
             self.document.apply(edit)
 
     def mark(self) -> None:

@@ -160,7 +160,7 @@ class LineSide(QWidget):
 
     def add_played(self, key: int) -> None:
         """A key was struck on the keyboard that is heard: it goes into the field."""
-        name = Pitch(key, name_for_pitch_class(key % 12, self._state.song.key.prefers_flats))
+        name = Pitch(key, name_for_pitch_class(key % 12, self._state.song.key_here.prefers_flats))
         self.field.setText(f"{self.field.text()} {name}:{self.length.currentData()}".strip())
 
     def say(self, words: str) -> None:
@@ -173,7 +173,7 @@ class LineSide(QWidget):
         state = self._state
         notes: tuple[RiffNote, ...] = state.riff_notes()
         if not self.field.hasFocus():
-            self.field.setText(riff_text(notes, state.song.key.prefers_flats))
+            self.field.setText(riff_text(notes, state.song.key_here.prefers_flats))
             self.say("")
         self.notes.clear()
         readings = read_riff(state.song, state.index) if notes else []

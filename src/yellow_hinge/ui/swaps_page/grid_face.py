@@ -194,7 +194,7 @@ def combination_words(grid: SwapGrid, one: Combination) -> str:
     plain = grid.best(0)
     against = "" if plain is None or plain is one else f" ({more_words(one.cost - plain.cost)})"
     ends = (min(one.bass, default=0), max(one.bass, default=0))
-    low, high = (pretty_accidentals(note_name(key, grid.song.key)) for key in ends)
+    low, high = (pretty_accidentals(note_name(key, grid.song.key_here)) for key in ends)
     bass = f"the bass moves between {low} and {high}" if one.bass else "no bass"
     tune = (
         "nothing in the tune clashes" if not one.clashes

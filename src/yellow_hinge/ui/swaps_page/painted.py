@@ -91,7 +91,8 @@ class ChipsView(QWidget):
 
     def _paint_chip(self, painter: QPainter, box: QRectF, index: int) -> None:
         song = self.state.song
-        one, first = song.chart.written[index], song.firsts.get(song.chart.written[index].id)
+        one = song.written[index]
+        first = song.firsts.get(one.id)
         chosen, kept = index == self.state.chosen, one.id in song.arrangement.untouched
         style = Qt.PenStyle.DotLine if kept and not chosen else Qt.PenStyle.SolidLine
         painter.setPen(

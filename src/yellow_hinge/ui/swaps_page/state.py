@@ -91,8 +91,8 @@ class SwapsState:
         if same:
             return
         self.curve, self.found, self.weighed, self.base, self.turned = (), None, {}, None, {}
-        self.chosen = max(0, min(self.chosen, len(song.chart.written) - 1))
-        if not song.chart.written:
+        self.chosen = max(0, min(self.chosen, len(song.written) - 1))
+        if not song.written:
             self.proposal = None
 
     def take_found(self, found: Found, base: Voiced, weighed: Mapping[Proposal, Voiced]) -> None:
@@ -104,7 +104,7 @@ class SwapsState:
 
     def choose(self, place: int) -> None:
         """Another chord."""
-        self.chosen = max(0, min(place, len(self.song.chart.written) - 1))
+        self.chosen = max(0, min(place, len(self.song.written) - 1))
         self.weighed, self.every = {}, False
         self.proposal = next(iter(self.here), None)
 
@@ -113,7 +113,7 @@ class SwapsState:
     @property
     def written(self) -> Written | None:
         """The chosen chord as it is written; None in an empty song."""
-        written = self.song.chart.written
+        written = self.song.written
         return written[self.chosen] if self.chosen < len(written) else None
 
     @property
@@ -138,7 +138,7 @@ class SwapsState:
         """The local key of the chosen chord; that of its bar where none was found."""
         if self.found is not None and self.first is not None:
             return self.found.keys[self.first.place]
-        return self.song.key if self.written is None else self.written.key
+        return self.song.key_here if self.written is None else self.written.key
 
     @property
     def key_set(self) -> Key | None:
@@ -297,11 +297,11 @@ class SwapsState:
 
     def swapped_words(self) -> list[str]:
         """Every swap of the take: bar, what stands there, for what."""
-        chart, words = self.song.chart, []
+        by_id, words = {one.id: one for one in self.song.written}, []
         for written, row in self.song.arrangement.swaps.items():
             first = self.song.firsts.get(written)
             if first is not None:
-                chords, own = ", ".join(_shown(at.chord) for at in row), _shown(chart.by_id[written].chord)
+                chords, own = ", ".join(_shown(at.chord) for at in row), _shown(by_id[written].chord)
                 words.append((first.place, f"Bar {first.bar}: {chords} for {own}"))
         return [line for _, line in sorted(words)]
 
@@ -329,7 +329,7 @@ class SwapsState:
 
     def note_choices(self) -> list[tuple[NoteName, str]]:
         """The twelve notes as the song's key spells them."""
-        names = [name_for_pitch_class(place, self.song.key.prefers_flats) for place in range(12)]
+        names = [name_for_pitch_class(place, self.song.key_here.prefers_flats) for place in range(12)]
         return [(name, name.pretty) for name in names]
 
     def fitting_words(self, note: NoteName) -> str:

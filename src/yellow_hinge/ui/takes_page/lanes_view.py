@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from fractions import Fraction
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from yellow_hinge.song.model import Take
 from yellow_hinge.ui.takes_page.state import TakesState
 from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font
 
@@ -111,10 +113,22 @@ class LanesView(QWidget):
         found = self.state.lane_of(take.id)
         effort = "" if found is None or found.effort is None else f"effort {found.effort / 100:.1f}"
         painter.drawText(QRectF(6, y + 27, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, effort)
-        if now:
-            painter.drawText(QRectF(6, y + 42, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, "worked on")
+        words = " · ".join(self._about(take, now))
+        painter.setFont(drawn_fitting_font(words, 0.72, _NAMES - 14))
+        painter.drawText(QRectF(6, y + 42, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, words)
         for place in range(len(self.state.rounds)):
             self._paint_cell(painter, lane, place)
+
+    def _about(self, take: Take, now: bool) -> Iterator[str]:
+        """What is to be known of a take: whether it is worked on, its key, and whom it stays in step with."""
+        song = self.state.song
+        if now:
+            yield "worked on"
+        move = song.move_of(take.id)
+        if move is not None:
+            yield f"in {move.new.pretty}"
+        if take.twin is not None:
+            yield f"with {song.take_of(take.twin).name}"
 
     def _paint_cell(self, painter: QPainter, lane: int, place: int) -> None:
         """A mark for each change, as high as its half steps; below it how many notes the chords have."""

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.song.edits import Edit, copy_take, drop_take, keep_row, move_take, new_take, rename_take
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.pairs import new_twin, part
 from yellow_hinge.tasks.describe_song import row, who_has_bass
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.ui.commands import Command
@@ -100,8 +101,13 @@ class TakesPage(Page):
                     tip="Another row for the same chords that differs audibly becomes a take",
                     enabled=lambda: len(self.document.solved.offers) > 1),
             Command("pair", "With a bassist", self.with_bassist, ("B",),
-                    tip="The same take for when somebody else has the bass, or has not",
+                    tip="The same take for when somebody else has the bass, or has not; both stay in step: "
+                    "swaps, wishes and rhythm of one go into the other",
                     enabled=lambda: bool(self.document.song.slots)),
+            Command("in-step", "In step", self.part_from_twin, ("T",),
+                    tip="On: what is decided in one of the two goes into the other, the bass and the grips "
+                    "apart. Off: each goes its own way",
+                    enabled=self._has_twin, checked=self._has_twin),
         ]  # fmt: skip
 
     def _others(self) -> list[Command]:
@@ -141,6 +147,9 @@ class TakesPage(Page):
 
     def _is_other(self) -> bool:
         return bool(self.state.rounds) and self.state.chosen != self.document.song.current
+
+    def _has_twin(self) -> bool:
+        return self.document.song.take_of(self.state.chosen).twin is not None
 
     def _can_take(self) -> bool:
         return self._is_other() and bool(self.state.lanes)
@@ -209,7 +218,8 @@ class TakesPage(Page):
         school.addWidget(self.school, 1)
         school.addWidget(self.make)
         layout.addLayout(school)
-        self._row(layout, ("pair", "ladder"))
+        self._row(layout, ("pair", "in-step"))
+        self._row(layout, ("ladder",))
         self._heading(layout, "The route")
         self._row(layout, ("smooth",))
         shuffle = QHBoxLayout()
@@ -312,7 +322,7 @@ class TakesPage(Page):
         self.list.blockSignals(True)
         self.list.clear()
         for one in state.compared():
-            self.list.addItem(_pair_words(one, song.key.prefers_flats))
+            self.list.addItem(_pair_words(one, song.key_here.prefers_flats))
         self.list.setCurrentRow(state.chord if self.list.count() else -1)
         self.list.blockSignals(False)
         if state.rounds:
@@ -395,7 +405,11 @@ class TakesPage(Page):
         song = self._from_chosen()
         bass = "self" if who_has_bass(song.arrangement, self.document.library) == "bassist" else "bassist"
         words = "with a bassist" if bass == "bassist" else "alone"
-        self._made(new_take(song, f"{song.take.name} {words}", bass=bass))
+        self._made(new_twin(song, f"{song.take.name} {words}", bass))
+
+    def part_from_twin(self) -> None:
+        """The chosen take and its twin go their own ways."""
+        self._apply(part(self.document.song, self.state.chosen))
 
     def smooth(self) -> None:
         """The chords at the joints are found anew."""
