@@ -57,7 +57,9 @@ def _is_worker(config: pytest.Config) -> bool:
 @pytest.fixture(autouse=True)
 def _own_state(monkeypatch: pytest.MonkeyPatch, tmp_path_factory: pytest.TempPathFactory) -> None:
     """No test reads or writes what the player's own runs left."""
-    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path_factory.getbasetemp() / "state" / uuid4().hex[:8]))
+    for name in ("STATE", "CONFIG", "DATA"):
+        place = tmp_path_factory.getbasetemp() / name.lower() / uuid4().hex[:8]
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(place))
 
 
 @pytest.fixture(scope="session")

@@ -92,7 +92,7 @@ def test_a_formula_fits_where_its_goal_is() -> None:
         (4, 3),
     ]  # slowly, and where it ends
     found = every[1:]
-    there = found[0].edit(song).song
+    there = found[0].edit(song, builtin_library()).song
     assert [str(slot.chord) for slot in there.slots] == ["C", "Am7", "Dm9", "Db9", "Cmaj9", "C"]
     back = there
     for written in found[0].written:
@@ -130,6 +130,6 @@ def test_every_formula_leaves_bars_whole() -> None:
         song = demo_song(name)
         for formula in builtin_formulas().values():
             for one in fittings(song, formula):
-                assert len(one.edit(song).song.chart.written) == len(song.chart.written)
+                assert len(one.edit(song, builtin_library()).song.chart.written) == len(song.chart.written)
                 for written, row in one.rows.items():
                     assert sum(each.beats for each in row) == song.chart.by_id[written].beats

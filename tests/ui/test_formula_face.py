@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.tasks.own_formulas import own_formulas, own_formulas_path
 from yellow_hinge.ui.swaps_page.formula_face import FormulaFace
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
@@ -67,3 +68,57 @@ def test_anywhere_there_are_more_and_none_is_said(window: Window, qtbot: QtBot) 
     assert all(one.formula.family == "line cliches" for one in face.found)
     if not face.found:
         assert "None fits" in face.words.text() and not face.ready
+
+
+def test_a_run_is_kept_found_shown_in_all_keys_and_forgotten(window: Window, qtbot: QtBot) -> None:
+    face = opened(window, qtbot)
+    view = window.page
+    assert isinstance(view, SwapsPage)
+    pick(qtbot, face.family, "mine")
+    rest(face, qtbot)
+    assert "You have none yet" in face.words.text()
+    view.choose(1)
+    rest(face, qtbot)
+    assert not view.commands["keep-run"].enabled()  # it has no name
+    face.name.setFocus()
+    qtbot.keyClicks(face.name, "Way home")
+    assert "Am7 Dm7 G7 C:" in face.run_words.text()
+    qtbot.keyClick(face.name, K.Key_Return)
+    rest(face, qtbot)
+    assert [one.name for one in own_formulas().values()] == ["Way home"]
+    assert {one.formula.name for one in face.found} == {"Way home"} and face.name.text() == ""
+    assert "brings its grips and its rhythm" in face.why.text()
+    before = [window.document.song.voicing(k) for k in range(1, 5)]
+    view.chips.setFocus()
+    press(window, qtbot, K.Key_Return)
+    settle(window, qtbot)
+    song = window.document.song
+    assert [song.locked(k) for k in range(5)] == [False, True, True, True, True]
+    assert [song.voicing(k) for k in range(1, 5)] == before
+    rest(face, qtbot)
+    press(window, qtbot, K.Key_U)
+    rest(face, qtbot)
+    assert face.list.count() == 12 and face.list.item(1).text().startswith("F major: Dm7 Gm7 C7 F.")
+    press(window, qtbot, K.Key_Down, 3)
+    press(window, qtbot, K.Key_H)
+    qtbot.waitUntil(lambda: window.playback.playing, timeout=5000)
+    window.playback.stop()
+    assert face.edit(whole=False) is None  # a key is no place in this song
+    press(window, qtbot, K.Key_U)
+    rest(face, qtbot)
+    press(window, qtbot, K.Key_Delete)
+    rest(face, qtbot)
+    assert own_formulas() == {} and window.document.song.locked(1)
+
+
+def test_a_broken_file_is_said_and_left_alone(window: Window, qtbot: QtBot) -> None:
+    own_formulas_path().parent.mkdir(parents=True, exist_ok=True)
+    own_formulas_path().write_text("schema = 7")
+    face = opened(window, qtbot)
+    face.name.setText("Other")
+    heard: list[object] = []
+    face.said.connect(heard.append)
+    face.name.setFocus()
+    qtbot.keyClick(face.name, K.Key_Return)
+    assert heard and own_formulas_path().read_text() == "schema = 7"
+    assert face.name.text() == "Other"

@@ -11,11 +11,22 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from importlib.resources import files
+from typing import Any
 
 import msgspec
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.rhythm.events import Fill
+from yellow_hinge.rhythm.patterns import (
+    HANDS,
+    MOST_STROKES,
+    Hand,
+    Pattern,
+    PatternIn,
+    pattern_text,
+    toml_row,
+)
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import parse_number
@@ -25,6 +36,9 @@ FORMULAS_SCHEMA = "yellow-hinge/formulas/1"
 _MAJOR, _MINOR = parse_key("C"), parse_key("Am")
 _ID = re.compile(r"[a-z0-9][a-z0-9-]{0,40}")
 _MOST_CHORDS, _MOST_BEATS = 32, 64
+#: Notes lie at most so many half steps from the home note: the keyboard is not longer.
+_MOST_ST = 72
+_STEPS = re.compile(r"-?[0-9]{1,2}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,8 +50,42 @@ class FormulaChord:
 
 
 @dataclass(frozen=True, slots=True)
+class Line:
+    """A note of a line over a chord: when (beats after its beginning), how long (beats), half steps from the
+    home note, and the hand."""
+
+    at_beats: Fraction
+    beats: Fraction
+    st: int
+    hand: Hand
+
+
+@dataclass(frozen=True, slots=True)
+class Played:
+    """How a chord of a formula is played. ``left`` and ``right`` are the grip in half steps from the home
+    note (:func:`home_key`), the lowest first; then the ids of the patterns ("": held), the pedal and the
+    touch, small notes on the way to the next chord, whose keys are half steps from the home note too, and
+    the notes of a line."""
+
+    left: tuple[int, ...] = ()
+    right: tuple[int, ...] = ()
+    left_pattern: str = ""
+    right_pattern: str = ""
+    pedal: str = ""
+    touch: int = 0
+    small: tuple[Fill, ...] = ()
+    line: tuple[Line, ...] = ()
+
+
+def home_key(key: Key) -> int:
+    """The home note nearest to middle C, as a MIDI key."""
+    return 60 + (key.tonic.pitch_class + 6) % 12 - 6
+
+
+@dataclass(frozen=True, slots=True)
 class Formula:
-    """A run of chords in numbers, in a major or a minor key, and why it works."""
+    """A run of chords in numbers, in a major or a minor key, and why it works. A player's own says how each
+    chord is ``played`` (as many as chords, or none), and has those ``patterns`` for it that do not ship."""
 
     id: str
     name: str
@@ -45,6 +93,8 @@ class Formula:
     chords: tuple[FormulaChord, ...]
     why: str
     minor: bool = False
+    played: tuple[Played, ...] = ()
+    patterns: tuple[Pattern, ...] = ()
 
     @property
     def beats(self) -> Fraction:
@@ -56,6 +106,54 @@ class Formula:
         return tuple(parse_number(one.number, key) for one in self.chords)
 
 
+class PlayedIn(msgspec.Struct, forbid_unknown_fields=True):
+    """How a chord of a formula is played. ``small`` notes are "HAND START END NOTE AFTER BEATS", notes of a
+    ``line`` "HAND NOTE AFTER BEATS"."""
+
+    left: list[int] = []
+    right: list[int] = []
+    left_pattern: str = ""
+    right_pattern: str = ""
+    pedal: str = ""
+    touch: int = 0
+    small: list[str] = []
+    line: list[str] = []
+
+    def __post_init__(self) -> None:
+        for keys in (self.left, self.right):
+            if keys != sorted(set(keys)) or not all(-_MOST_ST <= key <= _MOST_ST for key in keys):
+                raise ValueError(
+                    f"a grip is different notes from the lowest up, within {_MOST_ST} half steps"
+                )
+        if len(self.small) > MOST_STROKES or len(self.line) > MOST_STROKES:
+            raise ValueError(f"at most {MOST_STROKES} notes")
+        if not -2 <= self.touch <= 2:
+            raise ValueError(f"touch must be -2..2, not {self.touch}")
+        self.read()
+
+    def read(self) -> Played:
+        """As the program uses it. Raises ``ValueError``."""
+        small = [_note(text, 3) for text in self.small]
+        line = [_note(text, 1) for text in self.line]
+        return Played(
+            tuple(self.left), tuple(self.right), self.left_pattern, self.right_pattern, self.pedal,
+            self.touch,
+            tuple(Fill(hand, st[0], st[1], st[2], at, beats) for hand, st, at, beats in small),
+            tuple(Line(at, beats, st[0], hand) for hand, st, at, beats in line),
+        )  # fmt: skip
+
+
+def _note(text: str, count: int) -> tuple[Hand, list[int], Fraction, Fraction]:
+    """Hand, so many notes (half steps), when and how long."""
+    words = text.split()
+    if len(words) == count + 3 and words[0] in HANDS and all(map(_STEPS.fullmatch, words[1:-2])):
+        at, beats = map(strict.length, words[-2:])
+        if at is not None and beats:
+            return words[0], [int(word) for word in words[1:-2]], at, beats
+    notes = " ".join(["NOTE"] * count)
+    raise ValueError(f"{text!r}: write HAND {notes} AFTER BEATS, notes in half steps from the home note")
+
+
 class FormulaIn(msgspec.Struct, forbid_unknown_fields=True):
     """One row of a file of formulas."""
 
@@ -65,8 +163,12 @@ class FormulaIn(msgspec.Struct, forbid_unknown_fields=True):
     chords: list[str]
     why: str
     minor: bool = False
+    played: list[PlayedIn] = []
+    pattern: list[PatternIn] = []
 
     def __post_init__(self) -> None:
+        if len(self.played) not in (0, len(self.chords)):
+            raise ValueError("it says of every chord how it is played, or of none")
         if not _ID.fullmatch(self.id):
             raise ValueError(f"id {self.id!r}: small letters, digits and hyphens, at most 41")
         if not 1 <= len(self.chords) <= _MOST_CHORDS:
@@ -112,10 +214,41 @@ def read_formulas(text: str, place: str) -> dict[str, Formula]:
             continue
         if one.id in found:
             problems.append(Problem(where, f"id {one.id!r} is there twice", "give one of them another id"))
-        found[one.id] = Formula(one.id, one.name.strip(), one.family, one.read(), one.why.strip(), one.minor)
+        found[one.id] = Formula(
+            one.id,
+            one.name.strip(),
+            one.family,
+            one.read(),
+            one.why.strip(),
+            one.minor,
+            tuple(each.read() for each in one.played),
+            tuple(each.pattern for each in one.pattern),
+        )
     if problems:
         raise BadInput(problems)
     return found
+
+
+def formula_text(one: Formula) -> str:
+    """A formula as rows of such a file."""
+    chords = [f"{chord.number} {chord.beats}" for chord in one.chords]
+    head = {"id": one.id, "name": one.name, "family": one.family, "minor": one.minor, "chords": chords,
+            "why": one.why}  # fmt: skip
+    rows = [toml_row("formula", head)]
+    rows += [toml_row("formula.played", _played_out(each)) for each in one.played]
+    rows += [pattern_text(each, "formula.pattern") for each in one.patterns]
+    return "".join(rows)
+
+
+def _played_out(one: Played) -> dict[str, Any]:
+    plain = {"left": one.left, "right": one.right, "left_pattern": one.left_pattern,
+             "right_pattern": one.right_pattern, "pedal": one.pedal, "touch": one.touch}  # fmt: skip
+    small = [
+        f"{note.hand} {note.start_key} {note.end_key} {note.key} {note.offset_beats} {note.beats}"
+        for note in one.small
+    ]
+    line = [f"{note.hand} {note.st} {note.at_beats} {note.beats}" for note in one.line]
+    return {name: value for name, value in {**plain, "small": small, "line": line}.items() if value}
 
 
 @lru_cache(maxsize=1)
@@ -152,7 +285,8 @@ class Place:
 
 def places(row: Sequence[SpotOf], formula: Formula) -> list[Place]:
     """Every run of a row for which the formula can stand: it ends on the same function (root and kind) as the
-    run does, and lasts as long, or half or twice as long. A run that is the formula already is left out."""
+    run does, and lasts as long, or half or twice as long. A run that is the formula already is left out,
+    unless the formula brings grips."""
     found = []
     for first in range(len(row)):
         if row[first].key.minor != formula.minor:
@@ -169,7 +303,7 @@ def places(row: Sequence[SpotOf], formula: Formula) -> list[Place]:
                 break
             if stretched in (Fraction(1, 2), 1, 2) and _same_goal(one.chord, chords[-1]):
                 run = tuple(zip(chords, (each.beats * stretched for each in formula.chords), strict=True))
-                if [one.chord for one in row[first : last + 1]] != list(chords):
+                if formula.played or [one.chord for one in row[first : last + 1]] != list(chords):
                     found.append(Place(first, last - first + 1, run, stretched))
     return found
 

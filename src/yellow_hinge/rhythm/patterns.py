@@ -262,15 +262,22 @@ def builtin_patterns() -> Patterns:
     return read_patterns(text, "patterns.toml")
 
 
-def pattern_text(pattern: Pattern) -> str:
+def pattern_text(pattern: Pattern, table: str = "pattern") -> str:
     """A pattern as a row of a TOML file."""
-    lines = ["[[pattern]]"]
-    for name, value in pattern_out(pattern).items():
-        if isinstance(value, list):
-            lines.append(f"{name} = [{', '.join(map(_quoted, value))}]")
-        else:
-            lines.append(f"{name} = {_quoted(value) if isinstance(value, str) else value}")
-    return "\n".join(lines) + "\n"
+    return toml_row(table, pattern_out(pattern))
+
+
+def toml_row(table: str, values: Mapping[str, Any]) -> str:
+    """A row of a TOML file: words, numbers, and lists of them."""
+    return "\n".join([f"[[{table}]]", *(f"{name} = {_toml(value)}" for name, value in values.items())]) + "\n"
+
+
+def _toml(value: Any) -> str:
+    if isinstance(value, (list, tuple)):
+        return f"[{', '.join(map(_toml, value))}]"
+    if isinstance(value, bool):
+        return str(value).lower()
+    return _quoted(value) if isinstance(value, str) else str(value)
 
 
 def _quoted(text: str) -> str:

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from bisect import bisect_right
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from itertools import accumulate
 from typing import Any
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.formulas import Formula, Place, SpotOf, builtin_formulas, places
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import local_keys, melody_fits
+from yellow_hinge.tasks.own_formulas import own_formulas, with_played
 from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.recipes import Library
 
@@ -28,10 +34,37 @@ class Fitting:
     bar: int
     rows: dict[int, tuple[ChordAt, ...]]
     clashes: int
+    key: Key
+    longer: Fraction
 
-    def edit(self, song: Song) -> Edit:
-        """The song with the formula there; giving back a swap takes it back."""
-        return change_swaps(song, self.rows, self.formula.name)
+    def edit(self, song: Song, library: Library) -> Edit:
+        """The song with the formula there, and with its grips, rhythm and small notes where it has them;
+        giving back a swap takes it back."""
+        edit = change_swaps(song, {written: self.rows.get(written, ()) for written in self.written},
+                            self.formula.name)  # fmt: skip
+        if not self.formula.played:
+            return edit
+        places = list(self._places(edit.song))
+        played = with_played(edit.song, self.formula, places, self.longer, self.key, library)
+        return replace(edit, song=played)
+
+    def _places(self, song: Song) -> Iterator[tuple[At, int, Fraction, Fraction]]:
+        """The chords of a song that has it: which of the formula each of them plays, how many beats of that
+        have passed, and its own beats."""
+        ends = list(accumulate(one.beats * self.longer for one in self.formula.chords))
+        now = Fraction(0)
+        for written in self.written:
+            row = song.arrangement.swaps.get(written)
+            parts = [one.beats for one in row] if row else [song.chart.by_id[written].beats]
+            for part, beats in enumerate(parts, 1 if row else 0):
+                number = bisect_right(ends, now)
+                yield At(written, part), number, now - (ends[number - 1] if number else 0), beats
+                now += beats
+
+
+def every_formula() -> dict[str, Formula]:
+    """The formulas that ship, and the player's own behind them. Raises as :func:`own_formulas`."""
+    return {**builtin_formulas(), **own_formulas()}
 
 
 def fittings(song: Song, formula: Formula) -> list[Fitting]:
@@ -53,7 +86,9 @@ def fittings(song: Song, formula: Formula) -> list[Fitting]:
             continue  # it would sound in every round, and its end in another section
         seen.add(written)
         rows = _rows(run, place)
-        found.append(Fitting(formula, written, run[0].bar, rows, _clashes(song, rows, written)))
+        clashes = _clashes(song, rows, written)
+        key = keys[run[0].place]
+        found.append(Fitting(formula, written, run[0].bar, rows, clashes, key, place.stretched))
     return found
 
 
@@ -97,22 +132,24 @@ def weigh(song: Song, found: Sequence[Fitting], library: Library, planner: Plann
     costs: list[int | None] = []
     for one in found:
         try:
-            costs.append(voice_song(one.edit(song).song, library, planner).answer.cost - base)
+            costs.append(voice_song(one.edit(song, library).song, library, planner).answer.cost - base)
         except NoSolution:
             costs.append(None)
     return costs
 
 
 def formulas_report() -> dict[str, Any]:
-    """Every formula in numbers, with the reason it works."""
+    """Every formula in numbers, with the reason it works; the player's own with the grips in half steps from
+    the home note."""
     return {
         "formulas": [
             {
                 "id": one.id, "name": one.name, "family": one.family, "minor": one.minor,
                 "numbers": [chord.number for chord in one.chords],
                 "beats": [float(chord.beats) for chord in one.chords], "why": one.why,
+                **({"grips": [(each.left, each.right) for each in one.played]} if one.played else {}),
             }
-            for one in builtin_formulas().values()
+            for one in every_formula().values()
         ]
     }  # fmt: skip
 
@@ -121,5 +158,5 @@ def formulas_text() -> str:
     """The same, a line each."""
     return "\n".join(
         f"{one.id:26} {' '.join(chord.number for chord in one.chords)}: {one.name}. {one.why}"
-        for one in builtin_formulas().values()
+        for one in every_formula().values()
     )

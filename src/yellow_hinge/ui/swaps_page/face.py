@@ -76,6 +76,11 @@ class GripFace(QWidget):
         """Whether a walk in counts is chosen."""
         return False
 
+    def can(self, act: str) -> bool:
+        """Whether something can be done that is this face's alone, by the name of its method."""
+        del act
+        return False
+
     def edit(self, whole: bool) -> Edit | None:
         """What taking it does: the chosen one, or the whole line or walk."""
         raise NotImplementedError

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 FACE_BUTTONS = {
     "proposals": ("mark",),
     "bass": ("hear", "accept", "take-whole"),
-    "formulas": ("hear", "accept"),
+    "formulas": ("hear", "accept", "turn-face", "keep-run", "forget"),
     "grid": ("hear", "accept", "take-whole"),
     "ladder": ("hear", "accept", "mark", "take-whole"),
 }
@@ -49,6 +49,13 @@ def face_commands(page: SwapsPage) -> list[Command]:
     def on_grip() -> bool:
         return there() and page.face in ("bass", "ladder")
 
+    def turns() -> bool:
+        return on_grip() or can("turn")
+
+    def can(act: str) -> bool:
+        face = page.grip_face
+        return face is not None and face.can(act)
+
     def marks() -> bool:
         return on_grip() or (page.grip_face is None and page.state.proposal is not None)
 
@@ -64,8 +71,15 @@ def face_commands(page: SwapsPage) -> list[Command]:
         Command("place-before", "Place or voice before", partial(on_face, "across", -1), (",",),
                 enabled=lambda: there() and page.face != "formulas"),
         Command("turn-face", "Held longer, or lying otherwise", partial(on_face, "turn"), ("U",),
-                tip="The hand held through more; the ladder close, spread, as it is", enabled=on_grip,
-                now=by_face(ladder="Close, spread", bass="Held longer")),
+                tip="The hand held through more; the ladder close, spread, as it is; a formula in all keys",
+                enabled=turns,
+                now=by_face(ladder="Close, spread", bass="Held longer", formulas="Twelve keys")),
+        Command("keep-run", "Keep as a formula", partial(on_face, "keep_run"), ("S",),
+                tip="The chords from here, with grips, rhythm and small notes, under the name beside them",
+                enabled=lambda: can("keep_run")),
+        Command("forget", "Forget it", partial(on_face, "forget"), ("Delete",),
+                tip="The chosen formula of your own goes out of your file; songs that have it keep it",
+                enabled=lambda: can("forget")),
         Command("mark", "Next line, or mark", page.mark, ("M",),
                 tip="A proposal for the grid of combinations; the next line that walks down; on the ladder "
                     "the next step of a walk of your own",

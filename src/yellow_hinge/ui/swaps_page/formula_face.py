@@ -5,14 +5,35 @@ from __future__ import annotations
 from itertools import groupby
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
+from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.reharm.formulas import builtin_formulas
+from yellow_hinge.reharm.formulas import Formula, builtin_formulas
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.formula_desk import Fitting, fittings, weigh
+from yellow_hinge.tasks.formula_desk import Fitting, every_formula, fittings, weigh
+from yellow_hinge.tasks.formula_keys import InKey, in_every_key
+from yellow_hinge.tasks.own_formulas import (
+    MINE,
+    MOST_NAME,
+    MOST_RUN,
+    drop_formula,
+    formula_of,
+    keep_formula,
+    own_formulas,
+)
+from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.swaps_page.face import GripFace
@@ -25,34 +46,22 @@ _HERE, _ANYWHERE = "here", "anywhere"
 
 
 class FormulaFace(GripFace):
-    """A line for each place where a formula can stand."""
+    """A line for each place where a formula can stand, or for each key that the chosen one can be in; and
+    below, a run of the song to be kept as a formula of the player's own."""
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
         self._planner = Planner(document.library)
         document.learned.connect(lambda library: setattr(self, "_planner", Planner(library)))
         self.found: list[Fitting] = []
+        self.keys: list[InKey] = []
+        self._of_keys: Formula | None = None
         self._costs: list[int | None] = []
         self._song: Song | None = None
+        self.every = dict(builtin_formulas())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        top = QHBoxLayout()
-        self.where = QComboBox()
-        self.where.setAccessibleName("Where formulas are looked for")
-        self.where.addItem("that hold this chord", _HERE)
-        self.where.addItem("anywhere in the song", _ANYWHERE)
-        self.family = QComboBox()
-        self.family.setAccessibleName("Kind of formula")
-        self.family.addItem("every kind", "")
-        for family in dict.fromkeys(one.family for one in builtin_formulas().values()):
-            self.family.addItem(family, family)
-        for box in (self.where, self.family):
-            box.activated.connect(lambda _: self._ask())
-        top.addWidget(QLabel("Formulas"))
-        top.addWidget(self.where)
-        top.addWidget(self.family)
-        top.addStretch(1)
-        layout.addLayout(top)
+        layout.addLayout(self._build_top())
         self.words = Words()
         layout.addWidget(self.words)
         self.list = QListWidget()
@@ -62,15 +71,62 @@ class FormulaFace(GripFace):
         layout.addWidget(self.list, 1)
         self.why = Words()
         layout.addWidget(self.why)
+        layout.addLayout(self._build_keeping())
+        self.run_words = Words()
+        layout.addWidget(self.run_words)
+        self.worker.progress.connect(self._show_share)
+
+    def _build_top(self) -> QHBoxLayout:
+        top = QHBoxLayout()
+        self.where = QComboBox()
+        self.where.setAccessibleName("Where formulas are looked for")
+        self.where.addItem("that hold this chord", _HERE)
+        self.where.addItem("anywhere in the song", _ANYWHERE)
+        self.family = QComboBox()
+        self.family.setAccessibleName("Kind of formula")
+        self.family.addItem("every kind", "")
+        for family in dict.fromkeys((*(one.family for one in self.every.values()), MINE)):
+            self.family.addItem(family, family)
+        for box in (self.where, self.family):
+            box.activated.connect(lambda _: self._ask())
+        top.addWidget(QLabel("Formulas"))
+        top.addWidget(self.where)
+        top.addWidget(self.family)
+        top.addStretch(1)
+        return top
+
+    def _build_keeping(self) -> QHBoxLayout:
+        """A run from the chosen chord on, with a name."""
+        row = QHBoxLayout()
+        self.run = QSpinBox()
+        self.run.setRange(1, MOST_RUN)
+        self.run.setValue(4)
+        self.run.setSuffix(" chords from here")
+        self.run.setAccessibleName("Chords of the formula of your own")
+        self.run.valueChanged.connect(lambda _: self._show_run())
+        self.name = QLineEdit()
+        self.name.setMaxLength(MOST_NAME)
+        self.name.setPlaceholderText("a name for it")
+        self.name.setAccessibleName("Name of the formula of your own")
+        self.name.setToolTip("Return keeps the run under this name")
+        self.name.textChanged.connect(lambda _: self.changed.emit())
+        self.name.returnPressed.connect(self.keep_run)
+        row.addWidget(QLabel("Your own:"))
+        row.addWidget(self.run)
+        row.addWidget(self.name, 1)
+        return row
 
     # --- looking ---
 
     def look(self) -> None:
         """What fits the song as it is."""
-        self._ask()
+        self._show_run()
+        if self._of_keys is None or self._song is not self.document.song:
+            self._ask()
 
     def _ask(self) -> None:
         song, planner, library = self.document.song, self._planner, self.document.library
+        self._of_keys, self.keys = None, []
         if not 0 <= self.index < len(song.slots):
             self._take_in(None)
             return
@@ -78,68 +134,163 @@ class FormulaFace(GripFace):
         here, family = self.where.currentData() == _HERE, self.family.currentData()
 
         def job(*_: object) -> object:
-            every = [one for formula in builtin_formulas().values() if family in ("", formula.family)
+            formulas = every_formula()
+            every = [one for formula in formulas.values() if family in ("", formula.family)
                      for one in fittings(song, formula)]  # fmt: skip
             wanted = [one for one in every if not here or written in one.written]
-            wanted.sort(key=lambda one: (one.clashes, one.bar))
-            return song, wanted, weigh(song, wanted[:_MOST_WEIGHED], library, planner)
+            wanted.sort(key=lambda one: (one.formula.family != MINE, one.clashes, one.bar))
+            return song, formulas, wanted, weigh(song, wanted[:_MOST_WEIGHED], library, planner)
 
         self.worker.start(job)
 
     def _take_in(self, result: Any) -> None:
-        if result is None:
+        if isinstance(result, list):
+            self.keys = result
+        elif result is None:
             self.found, self._costs, self._song = [], [], None
         else:
-            self._song, found, costs = result
+            self._song, self.every, found, costs = result
             rest: list[int | None] = [None] * (len(found) - len(costs))
             rows = sorted(zip(found, [*costs, *rest], strict=True), key=_rank)
             self.found, self._costs = [one for one, _ in rows], [cost for _, cost in rows]
         self._show()
 
+    def _show_share(self, share: float) -> None:
+        self.words.setText(f"Playing it in every key: {share:.0%}. Escape stops it.")
+
     def _show(self) -> None:
         chosen = max(0, self.list.currentRow())
+        lines = [_line(one, cost) for one, cost in zip(self.found, self._costs, strict=True)]
+        if self._of_keys is not None:
+            lines = [_key_line(one) for one in self.keys]
         self.list.blockSignals(True)
         self.list.clear()
-        for one, cost in zip(self.found, self._costs, strict=True):
-            self.list.addItem(_line(one, cost))
-        self.list.setCurrentRow(min(chosen, len(self.found) - 1))
+        self.list.addItems(lines)
+        self.list.setCurrentRow(min(chosen, len(lines) - 1))
         self.list.blockSignals(False)
-        none = "None fits: look anywhere in the song, or choose another chord."
-        self.words.setText(
-            f"{len(self.found)} places. Return puts one there as swaps." if self.found else none
-        )
+        self.words.setText(self._words())
         self._show_why()
         self.changed.emit()
 
+    def _words(self) -> str:
+        if self._of_keys is not None:
+            return f"{self._of_keys.name} in twelve keys, in fourths. H plays one; U goes back to the places."
+        if self.found:
+            return f"{len(self.found)} places. Return puts one there as swaps; U shows it in twelve keys."
+        if self.family.currentData() == MINE and not any(one.family == MINE for one in self.every.values()):
+            return "You have none yet: below, say how many chords from here, name them, and press Return."
+        return "None fits: look anywhere in the song, or choose another chord."
+
     def _show_why(self) -> None:
-        one = self._chosen
-        self.why.setText("" if one is None else f"{one.formula.name}: {one.formula.why}")
+        one = self._of_keys or (None if self._chosen is None else self._chosen.formula)
+        self.why.setText("" if one is None else f"{one.name}: {one.why}{_played_words(one)}")
+        self.changed.emit()
 
     @property
     def _chosen(self) -> Fitting | None:
         place = self.list.currentRow()
-        return self.found[place] if 0 <= place < len(self.found) else None
+        return self.found[place] if self._of_keys is None and 0 <= place < len(self.found) else None
+
+    @property
+    def _key(self) -> InKey | None:
+        place = self.list.currentRow()
+        return self.keys[place] if self._of_keys is not None and 0 <= place < len(self.keys) else None
+
+    # --- a run of one's own ---
+
+    @property
+    def last(self) -> int:
+        """The last slot of the run; it ends with the song at the latest."""
+        return min(self.index + self.run.value(), len(self.document.song.slots)) - 1
+
+    @property
+    def can_keep(self) -> bool:
+        """Whether there is a run, and a name for it."""
+        return self.index >= 0 and self.last >= self.index and bool(self.name.text().strip())
+
+    def _show_run(self) -> None:
+        slots = self.document.song.slots[max(0, self.index) : self.last + 1]
+        chords = " ".join("N.C." if slot.chord is None else slot.chord.pretty for slot in slots)
+        self.run_words.setText(
+            f"{chords}: kept in numbers with grips, rhythm and small notes, for any song and any key."
+            if chords else ""
+        )  # fmt: skip
+        self.changed.emit()
+
+    def keep_run(self) -> None:
+        """The run becomes a formula in the player's file."""
+        if not self.can_keep:
+            return
+        try:
+            made = formula_of(self.document.song, self.index, self.last, self.name.text(), own_formulas())
+            keep_formula(made)
+        except YellowHingeError as error:
+            self.said.emit(error.problems)
+            return
+        self.name.clear()
+        self.family.setCurrentIndex(self.family.findData(MINE))
+        self.where.setCurrentIndex(self.where.findData(_ANYWHERE))
+        self._ask()
+
+    @property
+    def own_chosen(self) -> Formula | None:
+        """The player's own formula that is chosen."""
+        one = self._of_keys or (None if self._chosen is None else self._chosen.formula)
+        return one if one is not None and one.family == MINE else None
+
+    def forget(self) -> None:
+        """The chosen formula of the player's own goes out of the file; what was put into songs stays."""
+        one = self.own_chosen
+        if one is None:
+            return
+        try:
+            drop_formula(one.id)
+        except YellowHingeError as error:
+            self.said.emit(error.problems)
+        self._ask()
 
     # --- acting ---
 
     def step(self, direction: int) -> None:
-        self.list.setCurrentRow(max(0, min(len(self.found) - 1, self.list.currentRow() + direction)))
+        self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + direction)))
+
+    def turn(self) -> None:
+        """The chosen formula in every key, or the places again."""
+        one, song = self._chosen, self.document.song
+        if self._of_keys is not None or one is None:
+            self._ask()
+            return
+        formula, library, planner = one.formula, self.document.library, self._planner
+        self._of_keys, self.keys, self._song = formula, [], song
+        self.list.clear()
+        self.worker.start(lambda progress, _: in_every_key(formula, song, library, planner, progress))
+
+    def can(self, act: str) -> bool:
+        allowed = {
+            "turn": self._of_keys is not None or self._chosen is not None,
+            "keep_run": self.can_keep, "forget": self.own_chosen is not None,
+        }  # fmt: skip
+        return allowed.get(act, False)
 
     @property
     def ready(self) -> bool:
-        return self._chosen is not None
+        return self._chosen is not None or (self._key is not None and self._key.voiced is not None)
 
     def edit(self, whole: bool) -> Edit | None:
         del whole
         one, song = self._chosen, self.document.song
-        return None if one is None or self._song is not song else one.edit(song)
+        return None if one is None or self._song is not song else one.edit(song, self.document.library)
 
     def audition(self) -> None:
-        """The formula in its place, with the chords around it."""
-        one, edit = self._chosen, self.edit(whole=True)
+        """The formula in its place, with the chords around it; or by itself in the chosen key."""
+        one, key = self._chosen, self._key
+        if key is not None and key.voiced is not None:
+            own_song = key.voiced.song
+            self.hear.emit(Sounding(own_song, row(own_song, self.document.library), 0))
+        edit = None if one is None else self.edit(whole=True)
         if one is None or edit is None:
             return
-        song = edit.song
+        song = voice_song(edit.song, self.document.library, self._planner).song
         own = [slot.index for slot in song.slots if slot.at.written in one.written]
         first, last = own[0], own[0]
         while last + 1 in own:
@@ -148,15 +299,34 @@ class FormulaFace(GripFace):
         self.hear.emit(Sounding(song, shown, max(0, first - 1), min(len(song.slots) - 1, last + 1)))
 
 
-def _rank(pair: tuple[Fitting, int | None]) -> tuple[int, bool, int]:
-    """What fits the tune first, then by effort; what is not weighed last."""
+def _played_words(one: Formula) -> str:
+    """What a formula of the player's own brings beside its chords."""
+    if not one.played:
+        return ""
+    small = sum(len(each.small) for each in one.played)
+    parts = ["its grips", "its rhythm"]
+    if small:
+        parts.append("one small note" if small == 1 else f"{small} small notes")
+    if any(each.line for each in one.played):
+        parts.append("a line")
+    return f" It brings {', '.join(parts[:-1])} and {parts[-1]}."
+
+
+def _key_line(one: InKey) -> str:
+    chords = " ".join(chord.pretty for chord in one.chords)
+    if one.voiced is None:
+        return f"{one.key.pretty}: {chords}. {one.trouble}."
+    return f"{one.key.pretty}: {chords}. Effort {one.voiced.answer.cost / 100:.1f} half steps."
+
+
+def _rank(pair: tuple[Fitting, int | None]) -> tuple[bool, int, bool, int]:
+    """The player's own first; then what fits the tune, by effort; what is not weighed last."""
     one, cost = pair
-    return one.clashes, cost is None, cost or 0
+    return one.formula.family != MINE, one.clashes, cost is None, cost or 0
 
 
 def _line(one: Fitting, cost: int | None) -> str:
-    every = (each.chord for row in one.rows.values() for each in row)
-    chords = [("N.C." if chord is None else chord.pretty) for chord, _ in groupby(every)]
+    chords = [chord.pretty for chord, _ in groupby(one.formula.in_key(one.key))]
     tune = "the tune fits" if not one.clashes else f"{one.clashes} notes of the tune rub"
     effort = "not weighed" if cost is None else f"{more_words(cost)} half steps of effort"
     return f"{one.formula.name}, bar {one.bar}: {' '.join(chords)}. {effort}; {tune}."
