@@ -147,8 +147,10 @@ def grip(window: Window) -> None:
     view.hands_on.enter(Keys((42, 52), (57, 61, 68)))
 
 
-def names(window: Window) -> None:
-    hinges(window, 4).commands["face-names"].run()
+def board(window: Window) -> None:
+    """What may stand over a bass on its way to the next chord."""
+    hinges(window, 5)
+    swaps_face(window, "board")
 
 
 def lines(window: Window) -> None:
@@ -239,7 +241,7 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("hinges-light", "lantern-ferry", hinges_leaf),
     ("rules-light", "lantern-ferry", rules),
     ("grip-light", "lantern-ferry", grip),
-    ("names-light", "lantern-ferry", names),
+    ("board-light", "salt-stairs", board),
     ("lines-light", "salt-stairs", lines),
     ("swaps-light", "salt-stairs", swaps),
     ("ways-light", "lantern-ferry", ways),

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from made import song_of
+from yellow_hinge.cli import run
 from yellow_hinge.errors import BadInput, FileTrouble
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.formulas import Formula, builtin_formulas, home_key
@@ -232,3 +233,15 @@ def test_the_list_of_formulas_has_them(monkeypatch: pytest.MonkeyPatch, tmp_path
     assert own_formulas_path().is_relative_to(tmp_path)
     row = next(row for row in formulas_report()["formulas"] if row["id"] == "my-way-home")
     assert len(row["grips"]) == 3 and row["family"] == "mine"
+
+
+@pytest.mark.parametrize(("old", "new", "code"), [("", "", 0), ("left = [", "left = [99, ", 1)])
+def test_check_knows_the_file(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], old: str, new: str, code: int
+) -> None:
+    path = tmp_path / "formulas.toml"
+    keep_formula(turn(), path)
+    path.write_text(path.read_text().replace(old, new, 1) if old else path.read_text())
+    assert (run(["check", str(path)]) != 0) == bool(code)
+    said = "".join(capsys.readouterr())
+    assert ("a grip is" in said) == bool(code)

@@ -10,10 +10,14 @@ from typing import Any
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.files import read_bytes
+from yellow_hinge.reharm.formulas import FORMULAS_SCHEMA
+from yellow_hinge.rhythm.patterns import PATTERNS_SCHEMA, read_patterns
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.drafts import checked_as_it_is, draft_remarks
 from yellow_hinge.tasks.files import MAX_BYTES, READ_SUFFIXES, open_song
 from yellow_hinge.tasks.library import read_own_recipes
+from yellow_hinge.tasks.own_files import decoded
+from yellow_hinge.tasks.own_formulas import own_formulas_in
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.profiles import read_profiles
 from yellow_hinge.voicing.recipes import Library
@@ -59,7 +63,7 @@ def _read(path: Path, library: Library) -> Problems:
         draft = () if opened.draft is None else draft_remarks(checked_as_it_is(opened.song, opened.draft))
         return (*opened.problems, *draft, *_song_problems(opened.song, library))
     others: dict[str, Callable[[bytes, str], object]] = {
-        ".toml": lambda data, place: read_own_recipes(data, place, library),
+        ".toml": lambda data, place: _read_own(data, place, library),
         ".json": read_profiles,
     }
     if suffix not in others:
@@ -67,6 +71,17 @@ def _read(path: Path, library: Library) -> Problems:
         raise BadInput(Problem(str(path), what, f"use {', '.join((*READ_SUFFIXES, *others))}"))
     others[suffix](read_bytes(path, MAX_BYTES), place)
     return ()
+
+
+def _read_own(data: bytes, place: str, library: Library) -> None:
+    """One of the player's own files: its schema says which. Raises :class:`BadInput`."""
+    text = decoded(data, place)
+    if PATTERNS_SCHEMA in text:
+        read_patterns(text, place)
+    elif FORMULAS_SCHEMA in text:
+        own_formulas_in(text, place)
+    else:
+        read_own_recipes(data, place, library)
 
 
 def _song_problems(song: Song, library: Library) -> Problems:

@@ -55,11 +55,14 @@ def own_formulas(path: Path | None = None) -> dict[str, Formula]:
     of it, and :class:`FileTrouble` when it is there and cannot be read."""
     path = path or own_formulas_path()
     text = own_text(path)
-    if text is None:
-        return {}
-    found = read_formulas(text, str(path))
+    return {} if text is None else own_formulas_in(text, str(path))
+
+
+def own_formulas_in(text: str, place: str) -> dict[str, Formula]:
+    """The formulas of a file of the player's own. Raises :class:`BadInput` with every problem."""
+    found = read_formulas(text, place)
     problems = [
-        Problem(f"{path}, {one.id}", what, "mend it there") for one in found.values() for what in _odd(one)
+        Problem(f"{place}, {one.id}", what, "mend it there") for one in found.values() for what in _odd(one)
     ]
     if problems:
         raise BadInput(problems)

@@ -20,6 +20,7 @@ FACES = (
     Face("bass", "Other bass", "B", "The right hand stays; another bass, or a line, goes under it"),
     Face("formulas", "Formulas", "F", "Runs of chords that work, and where they fit"),
     Face("grid", "Grid", "G", "A few swaps as switches: every combination with what it costs"),
+    Face("board", "Board", "I", "A degree, where it goes, and every upper chord that may stand over it"),
     Face("ladder", "Colour ladder", "O", "One voice moves: every chord that it passes through; walks"),
 )
 

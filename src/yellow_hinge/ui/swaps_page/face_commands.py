@@ -19,6 +19,7 @@ FACE_BUTTONS = {
     "bass": ("hear", "accept", "take-whole"),
     "formulas": ("hear", "accept", "turn-face", "keep-run", "forget"),
     "grid": ("hear", "accept", "take-whole"),
+    "board": ("hear", "accept", "turn-face"),
     "ladder": ("hear", "accept", "mark", "take-whole"),
 }
 
@@ -56,6 +57,9 @@ def face_commands(page: SwapsPage) -> list[Command]:
         face = page.grip_face
         return face is not None and face.can(act)
 
+    def walks_across() -> bool:
+        return can("across") or (there() and page.face != "formulas")
+
     def marks() -> bool:
         return on_grip() or (page.grip_face is None and page.state.proposal is not None)
 
@@ -63,17 +67,18 @@ def face_commands(page: SwapsPage) -> list[Command]:
         *open_,
         Command("take-whole", "Take all", partial(on_face, "take", True), ("Shift+Return",),
                 tip="The whole bass line; the marked rungs as a walk; the combination as a take of its own",
-                enabled=lambda: there() and page.face != "formulas",
+                enabled=lambda: there() and page.face not in ("formulas", "board"),
                 now=by_face(ladder="Take marked", grid="Keep as a take", bass="Take the line")),
         Command("next-place", "Next place or voice", partial(on_face, "across", 1), (".",),
-                tip="The next place of the run; the next voice of the ladder; the next of the grid's row",
-                enabled=lambda: there() and page.face != "formulas"),
+                tip="The next place of the run; voice of the ladder; the next of a row of grid or board",
+                enabled=walks_across),
         Command("place-before", "Place or voice before", partial(on_face, "across", -1), (",",),
-                enabled=lambda: there() and page.face != "formulas"),
+                enabled=walks_across),
         Command("turn-face", "Held longer, or lying otherwise", partial(on_face, "turn"), ("U",),
                 tip="The hand held through more; the ladder close, spread, as it is; a formula in all keys",
                 enabled=turns,
-                now=by_face(ladder="Close, spread", bass="Held longer", formulas="Twelve keys")),
+                now=by_face(ladder="Close, spread", bass="Held longer", formulas="Twelve keys",
+                            board="Next inversion")),
         Command("keep-run", "Keep as a formula", partial(on_face, "keep_run"), ("S",),
                 tip="The chords from here, with grips, rhythm and small notes, under the name beside them",
                 enabled=lambda: can("keep_run")),

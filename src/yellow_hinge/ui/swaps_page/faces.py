@@ -86,6 +86,10 @@ class Faces(QWidget):
             from yellow_hinge.ui.swaps_page.formula_face import FormulaFace  # noqa: PLC0415
 
             face = FormulaFace(self._document)
+        elif name == "board":
+            from yellow_hinge.ui.swaps_page.board_face import BoardFace  # noqa: PLC0415
+
+            face = BoardFace(self._document)
         elif name == "grid":
             from yellow_hinge.ui.swaps_page.grid_face import GridFace  # noqa: PLC0415
 

@@ -114,13 +114,13 @@ class LanesView(QWidget):
         effort = "" if found is None or found.effort is None else f"effort {found.effort / 100:.1f}"
         painter.drawText(QRectF(6, y + 27, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, effort)
         words = " · ".join(self._about(take, now))
-        painter.setFont(drawn_fitting_font(words, 0.72, _NAMES - 14))
+        painter.setFont(drawn_fitting_font(words, 0.72, _NAMES - 14, bold=False))
         painter.drawText(QRectF(6, y + 42, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, words)
         for place in range(len(self.state.rounds)):
             self._paint_cell(painter, lane, place)
 
     def _about(self, take: Take, now: bool) -> Iterator[str]:
-        """What is to be known of a take: whether it is worked on, its key, and whom it stays in step with."""
+        """What is to be known of a take: whether it is worked on, its key, and whether it has a twin."""
         song = self.state.song
         if now:
             yield "worked on"
@@ -128,7 +128,7 @@ class LanesView(QWidget):
         if move is not None:
             yield f"in {move.new.pretty}"
         if take.twin is not None:
-            yield f"with {song.take_of(take.twin).name}"
+            yield "in step"
 
     def _paint_cell(self, painter: QPainter, lane: int, place: int) -> None:
         """A mark for each change, as high as its half steps; below it how many notes the chords have."""
