@@ -45,6 +45,7 @@ _KINDS: dict[str, tuple[str, str, str, int, bool, tuple[str, ...]]] = {
     "Tristan": ("b3", "b5", "b7", 7, False, ()),
     "pedal": ("", "", "", 0, False, ()),
 }
+_READ = {name.lower(): body for name, body in _KINDS.items()}
 #: Kinds that may be written; the others name a function and are only read.
 _WRITTEN = [name for name in _KINDS if name[0].islower() and name != "pedal"]
 _NATURAL = {2: "9", 3: "3", 4: "11", 5: "5", 6: "6", 7: "b7", 9: "9", 11: "11", 13: "13"}
@@ -64,9 +65,9 @@ def read_kind(kind: str, degrees: list[Degree], root: NoteName, bass: NoteName |
 
     Raises ValueError (with a plain sentence) for kinds and degrees outside the standard.
     """
-    if kind not in _KINDS:
+    if kind.lower() not in _READ:
         raise ValueError(f"kind {kind!r} is not one of the standard's")
-    third, fifth, seventh, extension, sixth, sus = _KINDS[kind]
+    third, fifth, seventh, extension, sixth, sus = _READ[kind.lower()]
     chord = {"3": third, "5": fifth, "7": seventh}
     adds: set[str] = set()
     alters: set[str] = set()
@@ -83,7 +84,7 @@ def read_kind(kind: str, degrees: list[Degree], root: NoteName, bass: NoteName |
             chord[family] = label
         elif label == "6":
             sixth = True
-        elif degree.action == "alter" or (label[0] in "b#" and chord["7"]):
+        elif label[0] in "b#" and (degree.action == "alter" or chord["7"]):
             alters.add(label)
         else:
             adds.add(label)

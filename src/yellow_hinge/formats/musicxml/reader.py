@@ -6,53 +6,43 @@ or the place of a mistake, and do not guard against hostile files.
 
 from __future__ import annotations
 
-import io
-import zipfile
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
-from itertools import chain, count
-from typing import Any
+from itertools import chain, count, pairwise
+from string import ascii_uppercase
 from xml.etree import ElementTree as ET
 
-from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import DefusedXMLParser
-
-from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
-from yellow_hinge.formats.harmony import Degree, read_kind
 from yellow_hinge.formats.imported import Imported
+from yellow_hinge.formats.musicxml.form_in import ending_ends, parts_of, played_order, signs_of
+from yellow_hinge.formats.musicxml.measures import Lyric, Measure, PartReader, Sung, top_voice
+from yellow_hinge.formats.musicxml.parsing import MAX_BYTES, parsed, text_of, unpacked
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
-from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section
+from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Syllable, Words
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.keys import Key, key_from_fifths
-from yellow_hinge.theory.pitch import STEP_LETTERS, STEP_SEMITONES, NoteName, Pitch
 
-#: Limits on hostile input.
-MAX_BYTES = MAX_UNPACKED_BYTES = 12_000_000
+__all__ = ["MAX_BYTES", "MAX_MEASURES", "read"]
+
 MAX_MEASURES = 4_000
-MAX_ELEMENTS, MAX_DEPTH = 200_000, 60
-#: Members of a packed score, and how many times its size a member may unpack to.
-MAX_MEMBERS, MAX_RATIO = 400, 200
-#: Divisions of a quarter note, far beyond what any program writes; and what is told apart of them.
-MAX_DIVISIONS, FINEST = 100_000, 480
-#: Bytes from one > to the next: an element with hundreds of thousands of attributes takes seconds.
-MAX_RUN = 100_000
 #: Signs of a title or a name that are kept.
 MAX_SIGNS = 200
-
-
-# --- reading -------------------------------------------------------------------------
+_LONGEST = 24  # beats of a bar
+_LETTERS = [first + second for first in ("", *ascii_uppercase) for second in ascii_uppercase]
+Chords = list[tuple[Fraction, ChordSymbol | None]]
+#: A note of the file: place and length in quarters, key, and whether it is tied on.
+_Heard = tuple[Fraction, Fraction, int, bool]
 
 
 def read(data: bytes, place: str = "score") -> Imported:
-    """Read a lead sheet (.musicxml, .xml or .mxl): chords with durations, key, meter, melody.
+    """Read a lead sheet (.musicxml, .xml or .mxl): chords, form, keys, meters, tempi, tune and words.
 
-    The first part with chord symbols is taken. Raises :class:`BadInput` for files that are
-    not scores, too large, hostile, or without chords.
+    Chords come from the first part that has symbols, the tune from the part with words, else from that part,
+    else from the first one with notes; everything in sounding pitch. What is not taken over is remarked with
+    its bar. Raises :class:`BadInput` for files that are not scores, too large, hostile, or without chords.
     """
-    root = _parse(_unpack(data, place), place)
+    root = parsed(unpacked(data, place), place)
     if root.tag not in ("score-partwise", "score-timewise"):
         raise BadInput(Problem(place, f"the file holds <{root.tag}>, not a score", "open a MusicXML score"))
     if root.tag == "score-timewise":
@@ -65,374 +55,375 @@ def read(data: bytes, place: str = "score") -> Imported:
         raise BadInput(
             Problem(place, "the score has no chord symbols", "add them in the score, or type a chart")
         )
-    return _ScoreReader(root, chosen, place).run()
+    return _ScoreReader(root, parts, chosen, place).run()
 
 
-def _unpack(data: bytes, place: str) -> bytes:
-    """The score inside a compressed file; other data as it is."""
-    if len(data) > MAX_BYTES:
-        raise BadInput(
-            Problem(place, f"{len(data)} bytes are too large for a lead sheet", "export the lead sheet alone")
-        )
-    if not data.startswith(b"PK"):
-        return data
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if len(archive.infolist()) > MAX_MEMBERS:
-                what = f"{len(archive.infolist())} files are packed in it"
-                raise BadInput(Problem(place, what, "export the lead sheet alone"))
-            return _member(archive, _score_name(archive, place), place)
-    except BadInput:
-        raise
-    except Exception as error:  # what a damaged archive makes the library raise has no end
-        what = f"the compressed file is damaged ({type(error).__name__}: {error})"
-        raise BadInput(Problem(place, what, "export it once more")) from None
+@dataclass(frozen=True)
+class _Written:
+    """A bar as the chart will have it, with the measure that it begins with."""
 
-
-def _member(archive: zipfile.ZipFile, name: str, place: str) -> bytes:
-    """A packed file, never unpacked beyond the limits, whatever the archive says of its size."""
-    info = archive.getinfo(name)
-    most = min(MAX_UNPACKED_BYTES, MAX_RATIO * max(info.compress_size, 1000))
-    with archive.open(info) as member:
-        data = member.read(most + 1)
-    if len(data) > most:
-        raise BadInput(Problem(place, "the packed score is too large", "export the lead sheet alone"))
-    return data
-
-
-def _score_name(archive: zipfile.ZipFile, place: str) -> str:
-    container = "META-INF/container.xml"
-    if container in archive.namelist():
-        rootfile = _parse(_member(archive, container, place), place).find(".//{*}rootfile")
-        if rootfile is not None and rootfile.get("full-path") in archive.namelist():
-            return str(rootfile.get("full-path"))
-    for name in archive.namelist():
-        if name.endswith((".xml", ".musicxml")) and not name.startswith("META-INF"):
-            return name
-    raise BadInput(Problem(place, "the compressed file holds no score", "export it once more"))
-
-
-class _TooMuch(Exception):
-    """The file has more in it than any score."""
-
-
-class _Builder(ET.TreeBuilder):
-    """Builds the tree as long as it stays a sensible one."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._depth = self._count = 0
-
-    def start(self, tag: str, attrs: Any) -> ET.Element:
-        self._depth, self._count = self._depth + 1, self._count + 1 + len(attrs)
-        if self._depth > MAX_DEPTH or self._count > MAX_ELEMENTS:
-            raise _TooMuch
-        return super().start(tag, attrs)
-
-    def end(self, tag: str) -> ET.Element:
-        self._depth -= 1
-        return super().end(tag)
-
-
-def _parse(data: bytes, place: str) -> ET.Element:
-    if max(map(len, data.split(b">"))) > MAX_RUN:
-        raise BadInput(
-            Problem(place, f"an element is longer than {MAX_RUN:,} bytes", "export the score once more")
-        )
-    try:
-        parser = DefusedXMLParser(target=_Builder())
-        parser.feed(data)
-        root: ET.Element = parser.close()
-    except _TooMuch:
-        what = f"it has more than {MAX_ELEMENTS:,} elements, or they are nested more than {MAX_DEPTH} deep"
-        raise BadInput(Problem(place, what, "export the lead sheet alone")) from None
-    except ET.ParseError as error:
-        line, column = error.position
-        raise BadInput(
-            Problem(
-                f"{place}, line {line}, column {column + 1}", "this is not well-formed XML",
-                "export the score once more", line, column + 1,
-            )
-        ) from None  # fmt: skip
-    except DefusedXmlException:
-        raise BadInput(
-            Problem(
-                place,
-                "the file defines entities, which a score never needs",
-                "do not open files of unknown origin; export it once more",
-            )
-        ) from None
-    except (ValueError, LookupError) as error:
-        raise BadInput(Problem(place, f"this is not XML ({error})", "open a MusicXML score")) from None
-    return root
-
-
-def _text(element: ET.Element | None, path: str, default: str = "") -> str:
-    found = None if element is None else element.find(path)
-    return default if found is None or found.text is None else " ".join(found.text.split())
-
-
-def _whole(element: ET.Element | None, path: str, default: int) -> int:
-    value = strict.decimal(_text(element, path))
-    return default if value is None else int(value)
-
-
-#: A note of the tune: its place and length in quarters, its pitch, and whether it goes on.
-_Sung = tuple[Fraction, Fraction, Pitch | None, bool]
+    bar: Bar
+    first: int
 
 
 class _ScoreReader:
-    """Walks the measures of one part; positions are in quarters within the measure."""
+    """Puts a chart together from the measures of one or two parts and the signs of all."""
 
-    def __init__(self, root: ET.Element, part: ET.Element, place: str) -> None:
-        self.part, self.place = part, place
+    def __init__(self, root: ET.Element, parts: Sequence[ET.Element], chosen: ET.Element, place: str) -> None:
+        self.place = place
         self.problems: list[Problem] = []
-        self.title = (_text(root, "work/work-title") or _text(root, "movement-title"))[:MAX_SIGNS]
-        self.composer = _text(root, "identification/creator[@type='composer']")[:MAX_SIGNS]
-        self.key, self.meter, self.tempo = Key(NoteName(0)), Meter(), 100
-        self.unit = Fraction(1)  # quarters of the beat that the tempo counts
-        self.start = (self.key, self.meter, self.tempo)
-        self.divisions = 1
-        self.last_chord: ChordSymbol | None = None
-        self.any_chord = False
+        self.title = (text_of(root, "work/work-title") or text_of(root, "movement-title"))[:MAX_SIGNS]
+        self.composer = text_of(root, "identification/creator[@type='composer']")[:MAX_SIGNS]
+        rows = [part.findall("measure") for part in parts]
+        if max(map(len, rows)) > MAX_MEASURES:
+            raise BadInput(Problem(place, f"{max(map(len, rows))} bars are too many", "split the score"))
+        self.measures = PartReader(chosen, self._remark).measures()
+        self.signs = signs_of([[row[n] for row in rows if n < len(row)] for n in range(len(self.measures))])
+        self.tune, self.words = self._tune_of(parts, chosen)
+        self._take_tempi(parts, chosen)
+
+    def _remark(self, number: str, what: str, remedy: str) -> None:
+        problem = Problem(f"{self.place}, bar {number}", what, remedy)
+        if problem not in self.problems:
+            self.problems.append(problem)
+
+    def _remark_at(self, at: int, what: str, remedy: str) -> None:
+        self._remark(self.measures[at].number, what, remedy)
+
+    # --- which part ---
+
+    def _tune_of(
+        self, parts: Sequence[ET.Element], chosen: ET.Element
+    ) -> tuple[list[list[Sung]], list[Measure]]:
+        """The notes of the tune by measure, and the measures they come from."""
+        sung = next((part for part in parts if part.find("measure/note/lyric") is not None), None)
+        order = [part for part in (sung, chosen, *parts) if part is not None]
+        for part in dict.fromkeys(order):
+            measures = self.measures if part is chosen else PartReader(part, _nothing).measures()
+            voice = top_voice(measures)
+            if voice:
+                rows = [measure.voices.get(voice, []) for measure in measures]
+                blank: list[list[Sung]] = [[] for _ in range(len(self.measures) - len(rows))]
+                return (rows + blank)[: len(self.measures)], measures
+        return [[] for _ in self.measures], self.measures
+
+    def _take_tempi(self, parts: Sequence[ET.Element], chosen: ET.Element) -> None:
+        """Tempo marks may stand in any part, mostly the first."""
+        first = parts[0]
+        if first is not chosen:
+            for own, other in zip(self.measures, PartReader(first, _nothing).measures(), strict=False):
+                own.tempo, own.later = own.tempo or other.tempo, own.later or other.later
+
+    # --- putting it together ---
 
     def run(self) -> Imported:
-        measures = self.part.findall("measure")
-        if len(measures) > MAX_MEASURES:
-            raise BadInput(Problem(self.place, f"{len(measures)} bars are too many", "split the score"))
-        sections: list[tuple[str, list[Bar]]] = []
-        pickup: tuple[MelodyNote, ...] = ()
-        for number, measure in enumerate(measures, 1):
-            chords, tune = self._measure(number, measure)
-            if number == 1:
-                self.start = (self.key, self.meter, self.tempo)
-                pickup = self._pickup(measure, chords, tune) if len(measures) > 1 else ()
-                if pickup:
-                    continue
-            mark = _text(measure, ".//rehearsal")
-            if mark or not sections:
-                sections.append((_own_name(mark, [name for name, _ in sections]), []))
-            sections[-1][1].append(self._bar(number, chords, tune))
-        if not self.any_chord:
-            raise BadInput(
-                [
-                    *self.problems,
-                    Problem(self.place, "no chord symbol could be read", "write the chords in a chart"),
-                ]
+        if not any(chord for measure in self.measures for _, chord in measure.chords):
+            what = Problem(self.place, "no chord symbol could be read", "write the chords in a chart")
+            raise BadInput([*self.problems, what])
+        order = played_order(self.signs, MAX_MEASURES, self._remark_at)
+        if len(order) > MAX_MEASURES:
+            raise BadInput(Problem(self.place, "its repeats make more bars than any song", "split the score"))
+        pickup = self._pickup(order)
+        order = [at for at in order if not (pickup and at == 0)]
+        marks = {at for at, one in enumerate(self.signs) if one.mark} | ending_ends(self.signs)
+        joined = self._joined(order, marks)
+        parts, form = parts_of(order, sorted(marks | ({1} if pickup else set())))
+        bars = self._bars(joined, order)
+        names = self._names([part.first for part in parts], form is not None)
+        sections = [
+            Section(
+                name, _between(bars, part.first, part.end), part.times,
+                tuple(_between(bars, *ending) for ending in part.endings),
             )
-        key, meter, tempo = self.start
+            for name, part in zip(names, parts, strict=True)
+        ]  # fmt: skip
+        one = next(iter(bars.values()))
+        start = replace(one, meter=self.measures[next(iter(bars))].meter)
         chart = Chart(
-            self.title, self.composer, key, meter, tempo,
-            sum((note.beats for note in pickup), Fraction(0)), pickup,
-            sections=tuple(Section(name, bars) for name, bars in _with_ties(sections)),
+            self.title, self.composer, start.key, start.meter, start.tempo,
+            sum((note.beats for note in pickup), Fraction(0)), pickup, self._pickup_words(bool(pickup)),
+            sections=tuple(sections), form=() if form is None else tuple(names[number] for number in form),
         )  # fmt: skip
-        return Imported(_with_text(chart), tuple(self.problems))
+        chart = _with_text(_with_ties(chart))
+        self._compare(chart, order, bool(pickup))
+        return Imported(chart, tuple(self.problems))
 
-    def _pickup(
-        self, measure: ET.Element, chords: Sequence[object], tune: list[_Sung]
-    ) -> tuple[MelodyNote, ...]:
-        """The tune before the first bar, where the first measure counts as none."""
-        if measure.get("implicit") != "yes" or chords or not tune:
+    def _pickup(self, order: Sequence[int]) -> tuple[MelodyNote, ...]:
+        """The tune before the first bar: a short first measure without chords that is played once."""
+        first = self.measures[0]
+        short = 0 < first.length < first.meter.quarters
+        if not short or first.chords or order.count(0) != 1 or order[0] != 0 or len(order) < 2:
             return ()
-        per_beat = self.meter.quarters_per_beat
-        length = max(place + lasts for place, lasts, _, _ in tune) / per_beat
-        notes = _tune(tune, per_beat, length) if length < self.meter.beats else ()
-        return tuple(replace(note, tied=note.tied and note is not notes[-1]) for note in notes)
+        per_beat = first.meter.quarters_per_beat
+        return _tune(self.tune[0], per_beat, first.length / per_beat)
 
-    def _remark(self, number: int, what: str, remedy: str) -> None:
-        self.problems.append(Problem(f"{self.place}, bar {number}", what, remedy))
+    def _pickup_words(self, there: bool) -> tuple[Words, ...]:
+        return _words(self.tune[0]) if there else ()
 
-    def _measure(
-        self, number: int, measure: ET.Element
-    ) -> tuple[list[tuple[Fraction, ChordSymbol | None]], list[_Sung]]:
-        """Chords (place, chord) and melody notes (place, length, pitch)."""
-        now = Fraction(0)
-        voice: str | None = None
-        chords: list[tuple[Fraction, ChordSymbol | None]] = []
-        tune: list[_Sung] = []
-        for child in measure:
-            length = self._quarters(max(0, _whole(child, "duration", 0)))
-            if child.tag == "attributes":
-                self._attributes(number, child)
-            elif child.tag in ("direction", "sound"):
-                self._tempo(child)
-            elif child.tag == "harmony":
-                place = now + self._quarters(_whole(child, "offset", 0))
-                self._harmony(number, child, max(Fraction(0), place), chords)
-            elif child.tag == "backup":
-                now = max(Fraction(0), now - length)
-            elif child.tag == "forward":
-                now += length
-            elif child.tag == "note" and child.find("grace") is None:
-                voice = voice if voice is not None else _text(child, "voice", "1")
-                if child.find("chord") is not None:
-                    self._stacked(number, child, tune)
-                    continue
-                if _text(child, "voice", "1") == voice and _text(child, "staff", "1") == "1":
-                    tune.append((now, length, self._pitch(number, child), _goes_on(child)))
-                now += length
+    def _joined(self, order: Sequence[int], marks: set[int]) -> dict[int, list[int]]:
+        """The measures that make a bar together, by the first of them: a short one and the rest of it, where
+        nothing is repeated or begun between them."""
+        followed = {(a, b) for a, b in pairwise(order)}
+        found: dict[int, list[int]] = {}
+        at = 0
+        while at < len(self.measures):
+            one, row = self.measures[at], [at]
+            after = at + 1
+            if (
+                0 < one.length < one.meter.quarters
+                and after < len(self.measures)
+                and self.measures[after].implicit
+                and one.length + self.measures[after].length == one.meter.quarters
+                and all(b == after for a, b in followed if a == at)
+                and all(a == at for a, b in followed if b == after)
+                and after not in marks
+                and at > 0
+            ):
+                row.append(after)
+            found[at] = row
+            at += len(row)
+        return found
+
+    def _going_on(self, order: Sequence[int]) -> dict[int, ChordSymbol | None]:
+        """The chord that still sounds where a measure is first played."""
+        found: dict[int, ChordSymbol | None] = {}
+        now: ChordSymbol | None = None
+        for at in order:
+            found.setdefault(at, now)
+            if self.measures[at].chords:
+                now = max(self.measures[at].chords, key=lambda item: item[0])[1]
+        return found
+
+    def _bars(self, joined: dict[int, list[int]], order: Sequence[int]) -> dict[int, Bar]:
+        """Bars by their first measure; a bar without chords goes on with the one before."""
+        going_on = self._going_on(order)
+        unit = self.measures[0].meter.quarters_per_beat
+        tempo = Fraction(100) * unit
+        found: dict[int, Bar] = {}
+        for first, row in joined.items():
+            now = self.measures[first]
+            tempo = next((self.measures[at].tempo for at in row if self.measures[at].tempo), None) or tempo
+            chords, tune = self._put_together(row)
+            meter = self._meter_of(now, sum((self.measures[at].length for at in row), Fraction(0)))
+            chart_tempo = min(MAX_TEMPO, max(MIN_TEMPO, round(tempo / unit)))
+            found[first] = self._bar(now, chords, tune, meter, chart_tempo, going_on.get(first))
+            tempo = (
+                next((self.measures[at].later for at in reversed(row) if self.measures[at].later), None)
+                or tempo
+            )
+        return found
+
+    def _put_together(self, row: Sequence[int]) -> tuple[Chords, list[Sung]]:
+        chords: Chords = []
+        tune: list[Sung] = []
+        passed = Fraction(0)
+        for at in row:
+            chords += [(place + passed, chord) for place, chord in self.measures[at].chords]
+            tune += [replace(one, place=one.place + passed) for one in self.tune[at]]
+            passed += self.measures[at].length
         return chords, tune
 
-    def _quarters(self, divisions: int) -> Fraction:
-        """A length in quarters; what is finer than any chart writes goes to the nearest that it does."""
-        length = Fraction(divisions, self.divisions)
-        return length if length.denominator <= FINEST else Fraction(round(length * FINEST), FINEST)
-
-    def _stacked(self, number: int, note: ET.Element, tune: list[_Sung]) -> None:
-        """Of stacked notes the highest one is the melody."""
-        pitch = self._pitch(number, note)
-        if (
-            tune
-            and pitch
-            and tune[-1][2]
-            and pitch.key > tune[-1][2].key
-            and _text(note, "staff", "1") == "1"
-        ):
-            tune[-1] = (*tune[-1][:2], pitch, _goes_on(note))
-
-    def _attributes(self, number: int, element: ET.Element) -> None:
-        self.divisions = min(MAX_DIVISIONS, max(1, _whole(element, "divisions", self.divisions)))
-        if element.find("key/fifths") is not None:
-            minor = _text(element, "key/mode") == "minor"
-            fifths = _whole(element, "key/fifths", 0)
-            if abs(fifths) > 7:
-                self._remark(number, f"a signature of {fifths} fifths", "C is taken")
-                fifths = 0
-            self.key = key_from_fifths(fifths, minor)
-        if element.find("time/beats") is not None:
-            beats, unit = _whole(element, "time/beats", 4), _whole(element, "time/beat-type", 4)
-            if 1 <= beats <= 24 and unit in METER_UNITS:
-                self.meter = Meter(beats, unit)
-                if number == 1:
-                    self.unit = self.meter.quarters_per_beat
-            else:
-                self._remark(number, f"a meter of {beats}/{unit}", f"{self.meter} is kept")
-
-    def _tempo(self, element: ET.Element) -> None:
-        sound = element if element.tag == "sound" else element.find("sound")
-        word = None if sound is None else sound.get("tempo")
-        quarters = None if word is None else strict.decimal(word.strip())
-        if quarters is not None:
-            self.tempo = min(MAX_TEMPO, max(MIN_TEMPO, round(quarters / float(self.unit))))
-
-    def _harmony(
-        self,
-        number: int,
-        element: ET.Element,
-        place: Fraction,
-        chords: list[tuple[Fraction, ChordSymbol | None]],
-    ) -> None:
-        kind = _text(element, "kind")
-        if kind == "none":
-            chords.append((place, None))
-            return
-        root = self._name(element, "root/root-step", "root/root-alter")
-        if root is None:
-            self._remark(number, "a chord without a root (a function or number)", "write it as a symbol")
-            return
-        degrees = [
-            Degree(_whole(d, "degree-value", 0), _whole(d, "degree-alter", 0), _text(d, "degree-type", "add"))
-            for d in element.findall("degree")
-        ]
-        try:
-            chord = read_kind(kind, degrees, root, self._name(element, "bass/bass-step", "bass/bass-alter"))
-        except ValueError as error:
-            self._remark(number, f"a chord on {root}: {error}", "write it in the chart")
-            return
-        self.any_chord = True
-        chords.append((place, chord))
-
-    @staticmethod
-    def _name(element: ET.Element, step_path: str, alter_path: str) -> NoteName | None:
-        step = _text(element, step_path)
-        alter = _whole(element, alter_path, 0)
-        return (
-            NoteName(STEP_LETTERS.index(step), alter)
-            if len(step) == 1 and step in STEP_LETTERS and abs(alter) <= 2
-            else None
-        )
-
-    def _pitch(self, number: int, note: ET.Element) -> Pitch | None:
-        name = self._name(note, "pitch/step", "pitch/alter")
-        if name is None:
-            return None
-        key = (_whole(note, "pitch/octave", 4) + 1) * 12 + STEP_SEMITONES[name.step] + name.alter
-        if 0 <= key <= 127:
-            return Pitch(key, name)
-        self._remark(number, "a note beyond the keyboard", "it is left out")
-        return None
+    def _meter_of(self, measure: Measure, length: Fraction) -> Meter:
+        """The meter that holds, or for a measure of another length one of its own."""
+        if length in (0, measure.meter.quarters):
+            return measure.meter
+        for unit in sorted(METER_UNITS):
+            beats = length * unit / 4
+            if unit >= measure.meter.unit and beats.denominator == 1 and 1 <= beats <= _LONGEST:
+                return Meter(int(beats), unit)
+        what = f"its notes last {float(length):g} quarters in {measure.meter}"
+        self._remark(measure.number, what, "it is taken as a whole bar; look at it")
+        return measure.meter
 
     def _bar(
         self,
-        number: int,
-        chords: list[tuple[Fraction, ChordSymbol | None]],
-        tune: list[_Sung],
+        measure: Measure,
+        chords: Chords,
+        tune: list[Sung],
+        meter: Meter,
+        tempo: int,
+        before: ChordSymbol | None,
     ) -> Bar:
-        """Chords last until the next one; a bar without chords goes on with the one before."""
-        per_beat = self.meter.quarters_per_beat
-        total = Fraction(self.meter.beats)
+        """Chords last until the next one; ``before`` goes on up to the first."""
+        per_beat, total = meter.quarters_per_beat, Fraction(meter.beats)
         starts: dict[Fraction, ChordSymbol | None] = {}
         for place, chord in sorted(chords, key=lambda item: item[0]):
-            if place / per_beat < total:
-                starts[place / per_beat] = chord
+            at = place / per_beat
+            if at >= total:
+                self._remark(measure.number, f"the chord {chord} stands behind the bar", "it is left out")
             else:
-                self._remark(number, f"the chord {chord} stands behind the bar", "it is left out")
+                if at in starts:
+                    what = f"{starts[at]} and {chord} stand at one place"
+                    self._remark(measure.number, what, f"{chord} is taken")
+                starts[at] = chord
         if Fraction(0) not in starts:
-            starts[Fraction(0)] = self.last_chord
+            starts[Fraction(0)] = before
         places = sorted(starts)
-        ends = [*places[1:], total]
-        self.last_chord = starts[places[-1]]
+        lengths = [end - start for start, end in zip(places, [*places[1:], total], strict=True)]
         return Bar(
-            tuple(ChordAt(starts[start], end - start) for start, end in zip(places, ends, strict=True)),
-            self.meter, self.key, self.tempo, melody=_tune(tune, per_beat, total),
+            tuple(ChordAt(starts[start], length) for start, length in zip(places, lengths, strict=True)),
+            meter, measure.key, tempo, meter != measure.meter, _tune(tune, per_beat, total),
+            _words([one for one in tune if one.place < meter.quarters]),
         )  # fmt: skip
 
+    def _names(self, firsts: Sequence[int], needed: bool) -> list[str]:
+        """Names of sections, all different: rehearsal marks, a number behind the one before, or letters."""
+        found: list[str] = []
+        base = ""
+        for first in firsts:
+            mark = self.signs[first].mark
+            name = _clean(mark or base)
+            if not name and (needed or len(firsts) > 1):
+                found.append(next(one for one in _LETTERS if one not in found))
+                continue
+            base = mark or base
+            numbered = (f"{name} {n}".strip() for n in count(2))
+            found.append(next(one for one in chain([name], numbered) if one not in found))
+        return found
 
-def _tune(notes: list[_Sung], per_beat: Fraction, total: Fraction) -> tuple[MelodyNote, ...]:
+    # --- held against the file ---
+
+    def _compare(self, chart: Chart, order: Sequence[int], pickup: bool) -> None:
+        """Chords and tune as the chart plays them against the measures in order; what differs is said."""
+        chords: list[tuple[Fraction, ChordSymbol | None]] = []
+        tune: list[_Heard] = []
+        bars: list[tuple[Fraction, int]] = []
+        now = -self.measures[0].length if pickup else Fraction(0)
+        for at in ([0] if pickup else []) + list(order):
+            one = self.measures[at]
+            bars.append((now, at))
+            length = one.length or one.meter.quarters
+            chords += [(now + place, chord) for place, chord in one.chords if place < length]
+            _add_tune(tune, self.tune[at], now, length)
+            now += length
+        self._say_differences(bars, _changes(chords), _changes(_sounding(chart)), "the chords")
+        mine = [(start, length, pitch.key) for start, length, pitch in chart.tune]
+        self._say_differences(bars, _joined_ties(tune), mine, "the tune")
+
+    def _say_differences(
+        self, bars: list[tuple[Fraction, int]], wanted: Sequence[tuple[object, ...]],
+        own: Sequence[tuple[object, ...]], what: str,
+    ) -> None:  # fmt: skip
+        """One remark for each bar where something is not as in the file."""
+        odd = set(wanted) ^ set(own)
+        places = sorted({at for at, *_ in odd})  # type: ignore[type-var]
+        for place in places:
+            at = next((at for start, at in reversed(bars) if start <= place), bars[0][1])  # type: ignore[operator]
+            self._remark_at(at, f"{what} of this bar are not quite as in the file", "look at it")
+
+
+def _nothing(*_: str) -> None:
+    """Remarks of a part that is looked through for its notes only."""
+
+
+def _between(bars: dict[int, Bar], first: int, end: int) -> tuple[Bar, ...]:
+    return tuple(bar for at, bar in bars.items() if first <= at < end)
+
+
+def _clean(mark: str) -> str:
+    return " ".join(mark.replace("[", "(").replace("]", ")").replace(",", " ").split())[:60]
+
+
+def _sounding(chart: Chart) -> Chords:
+    return [(one.start_quarters, one.written.chord) for one in chart.placed]
+
+
+def _changes(chords: Chords) -> Chords:
+    """Chords without those that go on; of several at one place the last."""
+    found: Chords = []
+    for place, chord in sorted(dict(chords).items()):
+        if not found and chord is None:
+            continue
+        if not found or found[-1][1] != chord:
+            found.append((place, chord))
+    return found
+
+
+def _add_tune(tune: list[_Heard], row: Sequence[Sung], now: Fraction, length: Fraction) -> None:
+    """The notes of a measure behind those before; tied ones are joined by :func:`_joined_ties`."""
+    tune += [
+        (now + one.place, min(one.length, length - one.place), one.pitch.key, one.tied)
+        for one in sorted(row, key=lambda note: note.place)
+        if one.pitch is not None and one.place < length and one.length
+    ]
+
+
+def _joined_ties(tune: Sequence[_Heard]) -> list[tuple[Fraction, Fraction, int]]:
+    """Notes with those that ties lead on to."""
+    found: list[tuple[Fraction, Fraction, int]] = []
+    goes_on = False
+    for start, length, key, tied in tune:
+        if goes_on and found[-1][2] == key and found[-1][0] + found[-1][1] == start:
+            found[-1] = (found[-1][0], found[-1][1] + length, key)
+        else:
+            found.append((start, length, key))
+        goes_on = tied
+    return found
+
+
+def _tune(notes: Sequence[Sung], per_beat: Fraction, total: Fraction) -> tuple[MelodyNote, ...]:
     """Melody notes in beats, filled up with rests to a whole bar; empty when nothing sounds."""
-    if not any(pitch for _, _, pitch, _ in notes):
+    if not any(one.pitch for one in notes):
         return ()
     now = Fraction(0)
     melody: list[MelodyNote] = []
-    for place, length, pitch, tied in notes:
-        start, end = min(place / per_beat, total), min((place + length) / per_beat, total)
+    for one in sorted(notes, key=lambda note: note.place):
+        start, end = min(one.place / per_beat, total), min((one.place + one.length) / per_beat, total)
         if start > now:
             melody.append(MelodyNote(None, start - now))
         if end > max(start, now):
-            melody.append(MelodyNote(pitch, end - max(start, now), tied))
+            melody.append(MelodyNote(one.pitch, end - max(start, now), one.tied))
             now = end
     if now < total:
         melody.append(MelodyNote(None, total - now))
     return tuple(melody)
 
 
-def _goes_on(note: ET.Element) -> bool:
-    return any(tie.get("type") == "start" for tie in note.findall("tie"))
+def _words(notes: Sequence[Sung]) -> tuple[Words, ...]:
+    """The words of a bar, a row for each verse; a note without a syllable holds the one before."""
+    struck = [one for one in notes if one.pitch is not None and one.length]
+    verses = max((word.verse for one in struck for word in one.words), default=0)
+    return tuple(_verse(struck, verse) for verse in range(1, verses + 1))
 
 
-def _own_name(mark: str, taken: Sequence[str]) -> str:
-    """A section name from a rehearsal mark: one that no other section has."""
-    name = " ".join(mark.replace("[", "(").replace("]", ")").split())[:60]
-    numbered = (f"{name} {n}".strip() for n in count(2))
-    return next(one for one in chain([name], numbered) if one not in taken)
+def _verse(struck: Sequence[Sung], verse: int) -> Words:
+    rows: list[Lyric | None] = [
+        next((word for word in one.words if word.verse == verse and word.text), None) for one in struck
+    ]
+    while rows and rows[-1] is None:
+        rows.pop()
+    return tuple(Syllable(held=True) if one is None else Syllable(one.text, one.joined) for one in rows)
 
 
-def _with_ties(sections: Sequence[tuple[str, list[Bar]]]) -> list[tuple[str, tuple[Bar, ...]]]:
-    """The sections with those ties only that lead to the same pitch."""
-    after: MelodyNote | None = None
-    found: list[tuple[str, tuple[Bar, ...]]] = []
-    for name, bars in reversed(sections):
-        row: list[Bar] = []
-        for bar in reversed(bars):
-            notes: list[MelodyNote] = []
-            for note in reversed(bar.melody):
-                tied = note.tied and after is not None and note.pitch is not None and _same(note, after)
-                after = replace(note, tied=tied)
-                notes.insert(0, after)
-            after = after if bar.melody else None
-            row.insert(0, replace(bar, melody=tuple(notes)))
-        found.insert(0, (name, tuple(row)))
-    return found
+def _with_ties(chart: Chart) -> Chart:
+    """The chart with those ties only that lead to the same pitch wherever they are played."""
+    bad: set[int] = set()
+    row = [(-1, chart.pickup_melody), *((bar.place, bar.bar.melody) for bar in chart.played)]
+    for (place, notes), (_, after) in zip(row, [*row[1:], (0, ())], strict=True):
+        if notes and notes[-1].tied and not (after and _same(notes[-1], after[0])):
+            bad.add(place)
+    numbers = count()
+
+    def mended(bar: Bar) -> Bar:
+        return replace(bar, melody=_within(bar.melody, next(numbers) in bad))
+
+    sections = []
+    for section in chart.sections:
+        body = tuple(mended(bar) for bar in section.bars)
+        endings = tuple(tuple(mended(bar) for bar in ending) for ending in section.endings)
+        sections.append(replace(section, bars=body, endings=endings))
+    pickup = _within(chart.pickup_melody, -1 in bad)
+    return replace(chart, sections=tuple(sections), pickup_melody=pickup)
+
+
+def _within(notes: tuple[MelodyNote, ...], cut: bool) -> tuple[MelodyNote, ...]:
+    """The notes of a bar with those ties that lead on; ``cut``: none leads over its end."""
+    found = []
+    for place, note in enumerate(notes):
+        last = place + 1 == len(notes)
+        goes = not cut if last else _same(note, notes[place + 1])
+        found.append(replace(note, tied=note.tied and goes))
+    return tuple(found)
 
 
 def _same(one: MelodyNote, other: MelodyNote) -> bool:

@@ -1,0 +1,290 @@
+"""The order in which the measures of a score are played, and the same as sections, endings and a form."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from itertools import pairwise
+from typing import Literal
+from xml.etree import ElementTree as ET
+
+from yellow_hinge import strict
+
+#: Rounds of a repeat that are taken; more is a slip of the pen.
+MOST_TIMES = 16
+Jump = Literal["", "capo", "segno"]
+Say = Callable[[str, str], None]
+_CAPO = re.compile(r"\b(d\.? ?c\.?|da capo)(?![a-z])", re.I)
+_SEGNO = re.compile(r"\b(d\.? ?s\.?|dal segno)(?![a-z])", re.I)
+_TO_CODA = re.compile(r"\bto coda\b|\bal coda\b$", re.I)
+_FINE = re.compile(r"^\W*fine\W*$", re.I)
+
+
+@dataclass
+class Signs:
+    """What a measure says about the order: a repeat begins or ends with it (``ends``: how often it is played
+    in all, 0: none ends), it begins an ``ending`` for these rounds, one ends with it (``closes``), a jump is
+    made after it, and the signs that jumps go by. ``to_coda`` is where in it the coda is gone to, in
+    quarters."""
+
+    mark: str = ""
+    begins: bool = False
+    ends: int = 0
+    ending: frozenset[int] = frozenset()
+    closes: bool = False
+    jump: Jump = ""
+    segno: bool = False
+    coda: bool = False
+    to_coda: Fraction | None = None
+    fine: bool = False
+
+
+def signs_of(measures: Sequence[Sequence[ET.Element]]) -> list[Signs]:
+    """The signs of each measure, from all parts that have it."""
+    found = []
+    for parts in measures:
+        signs = Signs()
+        for element in parts:
+            _read(element, signs)
+        found.append(signs)
+    return found
+
+
+def _read(measure: ET.Element, signs: Signs) -> None:
+    started = False
+    for child in measure:
+        if child.tag == "note":
+            started = True
+        elif child.tag == "barline":
+            _barline(child, signs)
+        elif child.tag in ("direction", "sound"):
+            _direction(child, signs, started)
+
+
+def _barline(element: ET.Element, signs: Signs) -> None:
+    repeat, ending = element.find("repeat"), element.find("ending")
+    if repeat is not None and repeat.get("direction") == "forward":
+        signs.begins = True
+    elif repeat is not None:
+        signs.ends = max(2, min(MOST_TIMES, strict.whole(repeat.get("times", "")) or 2))
+    if ending is not None and ending.get("type") == "start":
+        numbers = (strict.whole(word) for word in re.split(r"[,\s.]+", ending.get("number", "")))
+        signs.ending = frozenset(one for one in numbers if one and one <= MOST_TIMES) or frozenset({1})
+    elif ending is not None:
+        signs.closes = True
+    signs.segno |= element.find("segno") is not None or bool(element.get("segno"))
+    signs.coda |= element.find("coda") is not None or bool(element.get("coda"))
+
+
+def _direction(element: ET.Element, signs: Signs, started: bool) -> None:
+    """Signs and words; what the sound element says goes before what is printed."""
+    sound = element if element.tag == "sound" else element.find("sound")
+    said = {} if sound is None else sound.attrib
+    kinds = [kind for one in element.findall("direction-type") for kind in one]
+    words = " ".join(" ".join((kind.text or "").split()) for kind in kinds if kind.tag == "words")
+    mark = next((" ".join((kind.text or "").split()) for kind in kinds if kind.tag == "rehearsal"), "")
+    signs.mark = signs.mark or mark
+    signs.segno |= "segno" in said or any(kind.tag == "segno" for kind in kinds)
+    place = Fraction(1) if started else Fraction(0)
+    if "tocoda" in said or (_TO_CODA.search(words) and not (_CAPO.search(words) or _SEGNO.search(words))):
+        signs.to_coda = place
+    else:
+        signs.coda |= "coda" in said or any(kind.tag == "coda" for kind in kinds)
+    if said.get("dacapo") == "yes" or _CAPO.search(words):
+        signs.jump = "capo"
+    elif "dalsegno" in said or _SEGNO.search(words):
+        signs.jump = "segno"
+    elif said.get("fine") or _FINE.match(words):
+        signs.fine = True
+
+
+@dataclass
+class _Walk:
+    """Where a player is, how often the stretch since ``start`` was begun, and whether a jump was made."""
+
+    at: int = 0
+    start: int = 0
+    turn: int = 1
+    jumped: bool = False
+    done: set[int] = field(default_factory=set)
+
+
+def played_order(signs: Sequence[Signs], most: int, say: Callable[[int, str, str], None]) -> list[int]:
+    """The measures as they are played: repeats and endings in turn, once through after a jump, to the coda or
+    the fine. Stops at ``most`` measures, which is said, with what cannot be followed."""
+    walk = _Walk()
+    order: list[int] = []
+    while walk.at < len(signs) and len(order) <= most:
+        one = signs[walk.at]
+        if one.begins and walk.at != walk.start:
+            walk.start, walk.turn = walk.at, 1
+        if one.ending and _skips(signs, walk):
+            walk.at = _after_ending(signs, walk.at)
+            continue
+        if walk.jumped and one.to_coda == 0 and _to_coda(signs, walk, say):
+            continue
+        order.append(walk.at)
+        if walk.jumped and one.fine:
+            break
+        if walk.jumped and one.to_coda and _to_coda(signs, walk, say):
+            continue
+        _go_on(signs, walk, say)
+    return order
+
+
+def _skips(signs: Sequence[Signs], walk: _Walk) -> bool:
+    """Whether the ending that begins here is another round's; after a jump the last one is taken."""
+    if walk.jumped:
+        after = _after_ending(signs, walk.at)
+        return after < len(signs) and bool(signs[after].ending)
+    return walk.turn not in signs[walk.at].ending and _rounds(signs, walk.at) >= walk.turn
+
+
+def _after_ending(signs: Sequence[Signs], at: int) -> int:
+    """The measure behind an ending: where it closes, or where the next one or another repeat begins."""
+    place = at
+    while place + 1 < len(signs) and not signs[place].closes and not signs[place].ends:
+        if signs[place + 1].ending or signs[place + 1].begins:
+            break
+        place += 1
+    return place + 1
+
+
+def _rounds(signs: Sequence[Signs], at: int) -> int:
+    """The highest number among the endings that stand in a row, from this one on."""
+    highest = 0
+    while at < len(signs) and signs[at].ending:
+        highest = max(highest, *signs[at].ending)
+        at = _after_ending(signs, at)
+    return highest
+
+
+def _in_ending(signs: Sequence[Signs], at: int, start: int) -> int | None:
+    """Where the ending begins that a measure belongs to."""
+    for place in range(at, start - 1, -1):
+        if signs[place].ending:
+            return place if _after_ending(signs, place) > at else None
+    return None
+
+
+def _go_on(signs: Sequence[Signs], walk: _Walk, say: Callable[[int, str, str], None]) -> None:
+    """From the end of a measure: back, away, or on."""
+    one, here = signs[walk.at], walk.at
+    ending = _in_ending(signs, here, walk.start)
+    if one.ends and not walk.jumped:
+        rounds = one.ends if ending is None else max(one.ends, _rounds(signs, ending))
+        if walk.turn < rounds:
+            walk.at, walk.turn = walk.start, walk.turn + 1
+            return
+    if one.jump and here not in walk.done:
+        walk.done.add(here)
+        target = _segno(signs) if one.jump == "segno" else 0
+        if target is not None:
+            walk.at = walk.start = target
+            walk.turn, walk.jumped = 1, True
+            return
+        say(here, "it goes back to a sign that is not there", "it goes on; look at the form")
+    walk.at = here + 1
+    ended = one.ends or (ending is not None and _after_ending(signs, ending) == walk.at)
+    if ended and not (walk.at < len(signs) and signs[walk.at].ending):
+        walk.start, walk.turn = walk.at, 1
+
+
+def _segno(signs: Sequence[Signs]) -> int | None:
+    return next((place for place, one in enumerate(signs) if one.segno), None)
+
+
+def _to_coda(signs: Sequence[Signs], walk: _Walk, say: Callable[[int, str, str], None]) -> bool:
+    """Go to the coda; False, which is said, where there is none behind."""
+    coda = next((place for place in range(walk.at + 1, len(signs)) if signs[place].coda), None)
+    if coda is None:
+        say(walk.at, "it goes to a coda that is not there", "it goes on; look at the form")
+        return False
+    walk.at = walk.start = coda
+    walk.turn = 1
+    return True
+
+
+# --- as sections -------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A section of the chart: from one written measure to before another, so often, with endings that are
+    taken in turn, each from and to."""
+
+    first: int
+    end: int
+    times: int = 1
+    endings: tuple[tuple[int, int], ...] = ()
+
+
+Run = tuple[int, int]
+
+
+def parts_of(order: Sequence[int], marks: Sequence[int]) -> tuple[list[Part], list[int] | None]:
+    """The sections that play measures in an order, in written order, and the form as places among them; None
+    where they are played as they stand. ``marks`` are measures that begin a section of their own."""
+    runs = _runs(order, set(marks))
+    found: list[Part] = []
+    form: list[int] = []
+    counts = Counter(runs)
+    at = 0
+    while at < len(runs):
+        part, used = _collapsed(runs, at, counts)
+        if part not in found:
+            found.append(part)
+        form.append(found.index(part))
+        at += used
+    by_place = sorted(range(len(found)), key=lambda number: found[number].first)
+    form = [by_place.index(number) for number in form]
+    found = [found[number] for number in by_place]
+    return found, None if form == list(range(len(found))) else form
+
+
+def _runs(order: Sequence[int], marks: set[int]) -> list[Run]:
+    """The order as stretches that are never entered or left in their middle."""
+    cuts = set(marks) | set(order[:1])
+    for before, after in pairwise(order):
+        if after != before + 1:
+            cuts |= {after, before + 1}
+    runs: list[Run] = []
+    for measure in order:
+        if runs and runs[-1][1] == measure and measure not in cuts:
+            runs[-1] = (runs[-1][0], measure + 1)
+        else:
+            runs.append((measure, measure + 1))
+    return runs
+
+
+def _collapsed(runs: Sequence[Run], at: int, counts: Counter[Run]) -> tuple[Part, int]:
+    """The section that begins at a place of the row of stretches, and how many of them it plays: one that
+    comes again at once, with endings or without, where it is heard nowhere else."""
+    body = runs[at]
+    times = 1
+    while at + times < len(runs) and runs[at + times] == body:
+        times += 1
+    if times > 1 and counts[body] == times:
+        return Part(*body, times), times
+    endings: list[Run] = []
+    while at + 2 * len(endings) + 1 < len(runs) and runs[at + 2 * len(endings)] == body:
+        endings.append(runs[at + 2 * len(endings) + 1])
+    close = bool(endings) and endings[0][0] == body[1] and all(one[0] >= body[1] for one in endings)
+    own = close and counts[body] == len(endings) and all(counts[one] == endings.count(one) for one in endings)
+    if len(set(endings)) > 1 and own and _in_a_row(endings):
+        return Part(*body, len(endings), tuple(endings)), 2 * len(endings)
+    return Part(*body), 1
+
+
+def _in_a_row(endings: Sequence[Run]) -> bool:
+    """Whether endings stand one behind the other as they are written."""
+    written = list(dict.fromkeys(endings))
+    return all(one[1] == other[0] for one, other in pairwise(written))
+
+
+def ending_ends(signs: Sequence[Signs]) -> set[int]:
+    """The measures behind endings: what comes there is no part of them."""
+    return {_after_ending(signs, at) for at, one in enumerate(signs) if one.ending}
