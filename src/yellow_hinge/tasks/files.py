@@ -102,13 +102,20 @@ def encode(song: Song, suffix: str, library: Library, draft: str | None = None) 
     if suffix == ".mid":
         return midi.write(song, row(song, library).bassist)
     if suffix == ".musicxml":
-        return musicxml.write(song)
+        return score_of(song, library)
     if suffix == ".wav":
         return _sound(song, library)
     raise BadInput(
         Problem("export", f"{suffix or 'no suffix'} is not a format that can be written",
                 f"use {', '.join(WRITE_SUFFIXES)}")
     )  # fmt: skip
+
+
+def score_of(song: Song, library: Library) -> bytes:
+    """The song as MusicXML, with fingers and bassist."""
+    found = row(song, library)
+    fingers = [(one.left_fingers, one.right_fingers) for one in found.held]
+    return musicxml.write(song, found.bassist, fingers)
 
 
 def _sound(song: Song, library: Library) -> bytes:

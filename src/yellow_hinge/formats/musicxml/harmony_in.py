@@ -7,7 +7,7 @@ from dataclasses import replace
 from xml.etree import ElementTree as ET
 
 from yellow_hinge.errors import BadInput
-from yellow_hinge.formats.harmony import Degree, read_kind
+from yellow_hinge.formats.harmony import Degree, read_kind, write_kind
 from yellow_hinge.formats.musicxml.parsing import text_of, whole_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord, with_bass
 from yellow_hinge.theory.keys import MAJOR_STEPS, MINOR_STEPS, Key, key_from_fifths
@@ -75,9 +75,11 @@ def _chord(element: ET.Element, key: Key, say: Say) -> ChordSymbol | None:
 
 
 def _of_kind(kind: str, text: str, degrees: list[Degree], root: NoteName, say: Say) -> ChordSymbol | None:
-    """By the kind and its degrees; by the text where that says more, or where the kind is none of the
-    standard's."""
+    """By the kind and its degrees; by the text where that says the same or more, or where the kind is none of
+    the standard's."""
     written = _read(f"{root}{text}") if text else None
+    if written is not None and (kind, degrees) == write_kind(written):
+        return written
     try:
         chord = read_kind(kind, degrees, root, None)
     except ValueError as error:

@@ -57,7 +57,7 @@ class Sung:
 class Measure:
     """What a measure of one part holds. ``length`` is how far its notes reach, 0 where there are none; meter
     and key are those that hold in it; ``tempo`` (quarters a minute) is what its beginning says, or None;
-    ``later`` what is said within it; ``voices`` by voice of the top staff."""
+    ``later`` what a mark within it says; ``voices`` by voice of the top staff."""
 
     number: str
     implicit: bool
@@ -100,7 +100,7 @@ class PartReader:
         self._divisions = 1
         self._key, self._meter = Key(NoteName(0)), Meter()
         self._transposed = Transposed()
-        self._number = ""
+        self._number, self._first = "", True
 
     def measures(self) -> list[Measure]:
         """Every measure in written order."""
@@ -113,6 +113,7 @@ class PartReader:
 
     def _measure(self, count: int, element: ET.Element) -> Measure:
         number = element.get("number", "")
+        self._first = count == 1
         self._number = number if number.isdecimal() else str(count)
         found = Measure(self._number, element.get("implicit") == "yes" or number[:1].upper() == "X")
         now = end = last = Fraction(0)
@@ -178,18 +179,19 @@ class PartReader:
             self._remark(f"a meter of {'+'.join(words)}/{unit}", f"{self._meter} is kept")
 
     def _tempo(self, element: ET.Element, now: Fraction, found: Measure) -> None:
+        """A tempo at the beginning, or a mark that is printed later: what only sounds within a bar is a
+        slowing, as is a sound by itself behind the first measure."""
         sound = element if element.tag == "sound" else element.find("sound")
         word = None if sound is None else sound.get("tempo")
         said = None if word is None else strict.decimal(word.strip())
-        quarters = None if said is None else Fraction(str(said))
         metronome = element.find("direction-type/metronome")
-        if quarters is None and metronome is not None:
-            quarters = _metronome(metronome)
-        if quarters:
-            if now == 0 and found.tempo is None:
-                found.tempo = quarters
-            else:
-                found.later = quarters
+        quarters = Fraction(str(said)) if said else None if metronome is None else _metronome(metronome)
+        if not quarters or (element.tag == "sound" and not self._first):
+            return
+        if now == 0 and found.tempo is None:
+            found.tempo = quarters
+        elif metronome is not None:
+            found.later = quarters
 
     # --- notes ---
 

@@ -20,6 +20,9 @@ MAX_ELEMENTS, MAX_DEPTH = 200_000, 60
 MAX_MEMBERS, MAX_RATIO = 400, 200
 #: Bytes from one > to the next: an element with hundreds of thousands of attributes takes seconds.
 MAX_RUN = 100_000
+#: The field of our own files that says in which part the tune is ("none": in none), so that they reopen as
+#: they were.
+TUNE_FIELD = "yellow-hinge-tune"
 
 
 def unpacked(data: bytes, place: str) -> bytes:

@@ -18,7 +18,7 @@ from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.musicxml.form_in import ending_ends, parts_of, played_order, signs_of
 from yellow_hinge.formats.musicxml.measures import Lyric, Measure, PartReader, Sung, top_voice
-from yellow_hinge.formats.musicxml.parsing import MAX_BYTES, parsed, text_of, unpacked
+from yellow_hinge.formats.musicxml.parsing import MAX_BYTES, TUNE_FIELD, parsed, text_of, unpacked
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Syllable, Words
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -74,6 +74,8 @@ class _ScoreReader:
         self.problems: list[Problem] = []
         self.title = (text_of(root, "work/work-title") or text_of(root, "movement-title"))[:MAX_SIGNS]
         self.composer = text_of(root, "identification/creator[@type='composer']")[:MAX_SIGNS]
+        field = f"identification/miscellaneous/miscellaneous-field[@name='{TUNE_FIELD}']"
+        self.tune_part = text_of(root, field)  # of our own files: where the tune is, if there is one
         rows = [part.findall("measure") for part in parts]
         if max(map(len, rows)) > MAX_MEASURES:
             raise BadInput(Problem(place, f"{max(map(len, rows))} bars are too many", "split the score"))
@@ -96,7 +98,11 @@ class _ScoreReader:
         self, parts: Sequence[ET.Element], chosen: ET.Element
     ) -> tuple[list[list[Sung]], list[Measure]]:
         """The notes of the tune by measure, and the measures they come from."""
+        if self.tune_part == "none":
+            return [[] for _ in self.measures], self.measures
+        own = next((part for part in parts if part.get("id") == self.tune_part), None)
         sung = next((part for part in parts if part.find("measure/note/lyric") is not None), None)
+        sung = sung if own is None else own
         order = [part for part in (sung, chosen, *parts) if part is not None]
         for part in dict.fromkeys(order):
             measures = self.measures if part is chosen else PartReader(part, _nothing).measures()
@@ -123,7 +129,8 @@ class _ScoreReader:
         order = played_order(self.signs, MAX_MEASURES, self._remark_at)
         if len(order) > MAX_MEASURES:
             raise BadInput(Problem(self.place, "its repeats make more bars than any song", "split the score"))
-        pickup = self._pickup(order)
+        beats, pickup_tune = self._pickup(order)
+        pickup = beats > 0
         order = [at for at in order if not (pickup and at == 0)]
         marks = {at for at, one in enumerate(self.signs) if one.mark} | ending_ends(self.signs)
         joined = self._joined(order, marks)
@@ -141,21 +148,23 @@ class _ScoreReader:
         start = replace(one, meter=self.measures[next(iter(bars))].meter)
         chart = Chart(
             self.title, self.composer, start.key, start.meter, start.tempo,
-            sum((note.beats for note in pickup), Fraction(0)), pickup, self._pickup_words(bool(pickup)),
+            beats, pickup_tune, self._pickup_words(pickup),
             sections=tuple(sections), form=() if form is None else tuple(names[number] for number in form),
         )  # fmt: skip
         chart = _with_text(_with_ties(chart))
-        self._compare(chart, order, bool(pickup))
+        self._compare(chart, order, pickup)
         return Imported(chart, tuple(self.problems))
 
-    def _pickup(self, order: Sequence[int]) -> tuple[MelodyNote, ...]:
-        """The tune before the first bar: a short first measure without chords that is played once."""
+    def _pickup(self, order: Sequence[int]) -> tuple[Fraction, tuple[MelodyNote, ...]]:
+        """The beats before the first bar and their tune: a short first measure without chords that is played
+        once."""
         first = self.measures[0]
         short = 0 < first.length < first.meter.quarters
         if not short or first.chords or order.count(0) != 1 or order[0] != 0 or len(order) < 2:
-            return ()
+            return Fraction(0), ()
         per_beat = first.meter.quarters_per_beat
-        return _tune(self.tune[0], per_beat, first.length / per_beat)
+        beats = first.length / per_beat
+        return beats, _tune(self.tune[0], per_beat, beats)
 
     def _pickup_words(self, there: bool) -> tuple[Words, ...]:
         return _words(self.tune[0]) if there else ()
