@@ -26,6 +26,7 @@ from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import Engines, make_window
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
+from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.takes_page.view import TakesPage
@@ -33,7 +34,16 @@ from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library
 
 _Page = TypeVar("_Page", bound=Page)
-PAGES: tuple[type[Page], ...] = (SongPage, HandsPage, HingesPage, SwapsPage, TakesPage, KeysPage, RhythmPage)
+PAGES: tuple[type[Page], ...] = (
+    SongPage,
+    HandsPage,
+    HingesPage,
+    SwapsPage,
+    TakesPage,
+    KeysPage,
+    RhythmPage,
+    SheetPage,
+)
 
 
 def settle(window: Window, qtbot: QtBot) -> None:

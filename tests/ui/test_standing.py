@@ -27,6 +27,7 @@ from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
+from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.takes_page.view import TakesPage
@@ -49,9 +50,10 @@ CONTROLS = (
 SCREENS: list[tuple[type[Page], Qt.Key | None]] = [
     (SongPage, None), (HandsPage, None),
     *((HingesPage, key) for key in (K.Key_E, K.Key_Y, K.Key_I, K.Key_W, K.Key_S)),
-    *((SwapsPage, key) for key in (K.Key_E, K.Key_B, K.Key_F, K.Key_G, K.Key_O)),
+    *((SwapsPage, key) for key in (K.Key_E, K.Key_B, K.Key_F, K.Key_G, K.Key_I, K.Key_O)),
     (TakesPage, None), (KeysPage, None),
     *((RhythmPage, key) for key in (K.Key_E, K.Key_F, K.Key_L)),
+    *((SheetPage, key) for key in (K.Key_C, K.Key_S, K.Key_L, K.Key_K, K.Key_P)),
 ]  # fmt: skip
 every_screen = pytest.mark.parametrize(
     ("kind", "key"), SCREENS, ids=[f"{kind.name}-{key.name[4:] if key else ''}" for kind, key in SCREENS]

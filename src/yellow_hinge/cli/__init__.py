@@ -4,22 +4,27 @@ interrupted. Nothing of what follows is loaded when the window opens."""
 from __future__ import annotations
 
 import sys
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from yellow_hinge.sheet.page import Press
 
 #: What the first word of a command line may be; anything else is a file for the window.
 COMMANDS = (
     "voice", "candidates", "judge", "name", "schools", "formulas", "patterns", "swaps", "keys", "events",
-    "convert", "check",
+    "convert", "sheet", "check",
 )  # fmt: skip
 OUTPUT_LOST = OUR_MISTAKE = 1
 BAD_INPUT, NO_SOLUTION, INTERRUPTED = 2, 3, 130
 
 
-def run(arguments: list[str]) -> int:
-    """Run one command and give its exit code."""
+def run(arguments: list[str], press: Press | None = None) -> int:
+    """Run one command and give its exit code. ``press`` puts sheets on paper: it has the faces, which nothing
+    here knows."""
     try:
         from yellow_hinge.cli.border import guarded  # noqa: PLC0415 - loading may be interrupted too
 
-        return guarded(arguments)
+        return guarded(arguments, press)
     except KeyboardInterrupt:
         if sys.stderr is not None:
             print("interrupted", file=sys.stderr)

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from yellow_hinge.cli import BAD_INPUT, NO_SOLUTION, OUR_MISTAKE, OUTPUT_LOST, streams
 from yellow_hinge.cli.parser import parser
 from yellow_hinge.errors import FileTrouble, NoSolution, YellowHingeError
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
+if TYPE_CHECKING:
+    from yellow_hinge.sheet.page import Press
 
-def guarded(arguments: list[str]) -> int:
+
+def guarded(arguments: list[str], press: Press | None = None) -> int:
     """Run a command; whatever goes wrong is said on standard error."""
     streams.prepare()
     try:
-        return _run(arguments)
+        return _run(arguments, press)
     except SystemExit as end:  # help and version
         return end.code if isinstance(end.code, int) else 0
     except YellowHingeError as error:
@@ -29,8 +34,9 @@ def guarded(arguments: list[str]) -> int:
         return OUR_MISTAKE
 
 
-def _run(arguments: list[str]) -> int:
+def _run(arguments: list[str], press: Press | None) -> int:
     options = parser().parse_args(arguments)
+    options.press = press
     code = options.run(options, _library())
     return code if isinstance(code, int) else 0
 

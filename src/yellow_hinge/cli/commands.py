@@ -251,5 +251,21 @@ def convert(options: argparse.Namespace, library: Library) -> None:
     save_song(song, target, library)
 
 
+def sheet(options: argparse.Namespace, library: Library) -> None:
+    """A sheet of the song as it is kept, or voiced with the options."""
+    from yellow_hinge.sheet.page import Options  # noqa: PLC0415 - only sheets need it
+    from yellow_hinge.tasks.sheets import sheet_of  # noqa: PLC0415
+
+    press, target = options.press, Path(options.out)
+    if press is None:
+        raise BadInput(Problem("sheet", "there is nothing to paint with here", "start it as yellow-hinge"))
+    press.check(target)
+    song = _voiced(options, library, Planner(library))[0].song
+    wanted = Options(options.paper, options.across, options.large, options.plain, degrees=options.degrees)
+    made = sheet_of(song, library, options.kind, wanted, press.metrics())
+    for path in press.write(made, target, options.plain):
+        out(str(path))
+
+
 def _print_json(value: Any) -> None:
     out(json.dumps(value, ensure_ascii=not is_unicode()))

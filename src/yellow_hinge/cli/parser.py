@@ -43,22 +43,14 @@ def _add_song_commands(found: Commands) -> None:
     """What voices a song."""
     voice = found.add_parser("voice", help="voice a chart, MusicXML or project file")
     voice.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
-    _add_hand_options(voice)
-    voice.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
-    voice.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
-    voice.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
-    _add_rhythm_options(voice)
+    _add_voice_options(voice)
     voice.add_argument("--takes", type=int, metavar="K", help="list K takes that differ audibly")
     voice.add_argument("--json", action="store_true", help="print JSON")
     voice.set_defaults(run=commands.voice)
 
     events = found.add_parser("events", help="say what sounds when, the pedal included")
     events.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
-    _add_hand_options(events)
-    events.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
-    events.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
-    events.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
-    _add_rhythm_options(events)
+    _add_voice_options(events)
     events.add_argument(
         "--takes", type=int, metavar="K", help="as for voice; events are those of the song's own row"
     )
@@ -110,6 +102,8 @@ def _add_others(found: Commands) -> None:
     formulas.add_argument("--json", action="store_true", help="print JSON")
     formulas.set_defaults(run=commands.formulas)
 
+    _add_sheet(found)
+
     check = found.add_parser("check", help="read files of any format and say every problem")
     check.add_argument("files", nargs="+", metavar="FILE", help="a file, or - for chart text")
     check.add_argument("--json", action="store_true", help="print JSON")
@@ -121,12 +115,35 @@ def _add_others(found: Commands) -> None:
     convert.set_defaults(run=commands.convert)
 
 
+def _add_sheet(found: Commands) -> None:
+    sheet = found.add_parser("sheet", help="write a page as PDF, SVG or PNG")
+    sheet.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
+    sheet.add_argument("out", metavar="OUT", help="a file that ends with .pdf, .svg or .png")
+    kinds = ("crib", "score", "lead", "keys", "practice")
+    sheet.add_argument("--kind", choices=kinds, default="crib", help="what is written down")
+    sheet.add_argument("--paper", choices=("a4", "letter", "a5"), default="a4")
+    sheet.add_argument("--across", action="store_true", help="the paper lies across")
+    sheet.add_argument("--large", action="store_true", help="large print")
+    sheet.add_argument("--plain", action="store_true", help="black and white")
+    sheet.add_argument("--degrees", action="store_true", help="degrees below the notes")
+    _add_voice_options(sheet)
+    sheet.set_defaults(run=commands.sheet)
+
+
 def _add_hand_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
     parser.add_argument("--school", help="an id of: yellow-hinge schools")
     parser.add_argument("--reach", metavar="LH,RH", help="widest easy intervals on white keys: 10th,9th")
     parser.add_argument("--bass", choices=("self", "bassist"), help="who plays the bass")
     parser.add_argument("--colour", type=int, choices=range(4), help="0 plain to 3 rich")
+
+
+def _add_voice_options(parser: argparse.ArgumentParser) -> None:
+    _add_hand_options(parser)
+    parser.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
+    parser.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
+    parser.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
+    _add_rhythm_options(parser)
 
 
 def _add_rhythm_options(parser: argparse.ArgumentParser) -> None:

@@ -38,7 +38,6 @@ DEGREES: dict[str, tuple[int, int]] = {
 
 _ACCIDENTALS = {"b": -1, "♭": -1, "#": 1, "♯": 1, "x": 2, "𝄪": 2, "𝄫": -2}
 _NOTE = re.compile(r"([A-Ga-g])([b♭#♯x𝄪𝄫]{0,4})(-?[0-9]{1,2})?")
-_SIGNS = {-1: "♭", 1: "♯", 2: "𝄪", -2: "𝄫"}
 
 
 def degree_semitones(label: str) -> int:
@@ -63,12 +62,7 @@ class NoteName:
     @property
     def pretty(self) -> str:
         """With real music signs, for the screen and the page."""
-        if self.alter == 0:
-            return STEP_LETTERS[self.step]
-        sign = _SIGNS.get(self.alter)
-        if sign is None:
-            sign = ("♭" if self.alter < 0 else "♯") * abs(self.alter)
-        return STEP_LETTERS[self.step] + sign
+        return STEP_LETTERS[self.step] + ("♭" * -self.alter if self.alter < 0 else "♯" * self.alter)
 
     def above(self, letters: int, semitones: int) -> NoteName:
         """The name ``letters`` steps up that sounds ``semitones`` higher (modulo the octave)."""

@@ -6,32 +6,33 @@ from dataclasses import replace
 from xml.etree import ElementTree as ET
 
 from yellow_hinge.formats.harmony import write_kind
-from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_quality
 from yellow_hinge.theory.pitch import STEP_LETTERS, NoteName
 
 
-def write_harmony(measure: ET.Element, chord: ChordSymbol | None) -> None:
+def write_harmony(measure: ET.Element, chord: ChordSymbol | None, degrees: bool = True) -> None:
     """A symbol at the place where a measure stands; of a chord over another one the upper one comes first, as
-    the standard reads a row of them."""
+    the standard reads a row of them. Without ``degrees`` its text alone says them: engravers print both."""
     harmony = ET.SubElement(measure, "harmony")
     if chord is None:
         ET.SubElement(ET.SubElement(harmony, "root"), "root-step", text="").text = "C"
         ET.SubElement(harmony, "kind", text="N.C.").text = "none"
     else:
         if chord.upper is not None:
-            _write_chord(harmony, chord.upper)
-        _write_chord(harmony, replace(chord, upper=None))
+            _write_chord(harmony, chord.upper, degrees)
+        _write_chord(harmony, replace(chord, upper=None), degrees)
     ET.SubElement(harmony, "staff").text = "1"
 
 
-def _write_chord(harmony: ET.Element, chord: ChordSymbol) -> None:
+def _write_chord(harmony: ET.Element, chord: ChordSymbol, said: bool) -> None:
     """The text of a kind says its degrees already, so they are not printed beside it."""
     _write_name(ET.SubElement(harmony, "root"), "root", chord.root)
     kind, degrees = write_kind(chord)
-    ET.SubElement(harmony, "kind", text=chord.quality).text = kind
+    text = chord.quality if said else pretty_quality(chord.quality)
+    ET.SubElement(harmony, "kind", text=text).text = kind
     if chord.bass is not None:
         _write_name(ET.SubElement(harmony, "bass"), "bass", chord.bass)
-    for degree in degrees:
+    for degree in degrees if said else ():
         element = ET.SubElement(harmony, "degree", {"print-object": "no"})
         ET.SubElement(element, "degree-value").text = str(degree.value)
         ET.SubElement(element, "degree-alter").text = str(degree.alter)

@@ -8,6 +8,7 @@ from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
+from typing import Literal
 from xml.etree import ElementTree as ET
 
 from yellow_hinge.formats.musicxml.notation import TYPES, Accidentals, voices_of
@@ -29,6 +30,7 @@ from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 _MIDDLE_C = 60
 #: A finger number for each key of the left and the right grip, by slot.
 Fingers = Sequence[tuple[Sequence[int | None], Sequence[int | None]]]
+Only = Literal["", "lead", "hands"]
 
 
 @dataclass(frozen=True)
@@ -54,8 +56,15 @@ class _Part:
 class _Score:
     """A song with what is played in it, ready to be written bar by bar."""
 
-    def __init__(self, song: Song, bass_keys: tuple[int | None, ...], fingers: Fingers) -> None:
-        self.song = song
+    def __init__(
+        self,
+        song: Song,
+        bass_keys: tuple[int | None, ...],
+        fingers: Fingers,
+        only: Only = "",
+        degrees: bool = True,
+    ) -> None:
+        self.song, self.degrees = song, degrees
         self.played = song.chart.played
         self._starts = [one.start_quarters for one in self.played]
         playing = Playing(song)
@@ -67,7 +76,7 @@ class _Score:
             *(slot.quarters.denominator for slot in song.slots),
             song.chart.pickup_quarters.denominator,
         )
-        self.parts = tuple(self._parts(events, bass))
+        self.parts = tuple(self._parts(events, bass, only))
         self._pedal = _pedal_signs(playing.pedalled())
         self._spelled = self._spellings()
         self.fingers = self._fingers(fingers)
@@ -75,18 +84,21 @@ class _Score:
         for slot in song.slots:
             self.slots.setdefault(slot.bar - 1, []).append(slot)
         per_beat = song.meter.quarters_per_beat
-        self._tempos = {max(start, Fraction(0)): int(rate / per_beat) for start, rate in song.chart.tempos}
+        self._tempos = {start: int(rate / per_beat) for start, rate in song.chart.tempos}
         self.slowing = [one for one in tempo_changes(song) if one not in song.chart.tempos]
 
-    def _parts(self, events: Sequence[NoteEvent], bass: Sequence[NoteEvent]) -> Iterator[_Part]:
-        tune = [one for one in events if one.part == "melody"]
-        if tune:
-            yield _Part("P1", "Tune", (_Staff(("G", "2"), 0, self._by_bar(tune)),), symbols=True, words=True)
+    def _parts(self, events: Sequence[NoteEvent], bass: Sequence[NoteEvent], only: Only) -> Iterator[_Part]:
+        tune = [one for one in events if one.part == "melody" and only != "hands"]
+        if tune or only == "lead":
+            staff = _Staff(("G", "2"), 0, self._by_bar(tune))
+            yield _Part("P1", "Tune", (staff,), symbols=True, words=bool(tune))
+        if only == "lead":
+            return
         number = 2 if tune else 1
         right = _Staff(("G", "2"), 1, self._by_bar(_of_hand(events, "right")))
         left = _Staff(("F", "4"), 2, self._by_bar(_of_hand(events, "left")))
         yield _Part(f"P{number}", "Keyboard", (right, left), symbols=not tune, pedal=True)
-        if bass:
+        if bass and only != "hands":
             written = [replace(one, key=one.key + 12) for one in bass]
             staff = _Staff(("F", "4"), 0, self._by_bar(written))
             yield _Part(f"P{number + 1}", "Bassist", (staff,), octave=-1)
@@ -241,11 +253,19 @@ def _pedal_signs(row: Iterable[Pedalled]) -> list[tuple[Fraction, str]]:
 # --- the file ------------------------------------------------------------------------------------
 
 
-def write(song: Song, bass_keys: tuple[int | None, ...] = (), fingers: Fingers = ()) -> bytes:
+def write(
+    song: Song,
+    bass_keys: tuple[int | None, ...] = (),
+    fingers: Fingers = (),
+    only: Only = "",
+    degrees: bool = True,
+) -> bytes:
     """A score: the tune with its words where there is one, what the hands play on two staves with chord
     symbols, fingers and pedal, and the bassist; repeats as repeats where their rounds are alike. Lengths that
-    no single note has are tied. ``bass_keys`` and ``fingers`` are by slot."""
-    score = _Score(song, bass_keys, fingers)
+    no single note has are tied. ``bass_keys`` and ``fingers`` are by slot; ``only``
+    the "lead" (tune, words and symbols) or the "hands"; without ``degrees`` the text of a symbol alone says
+    them, for engravers that print both."""
+    score = _Score(song, bass_keys, fingers, only, degrees)
     root = ET.Element("score-partwise", version="4.0")
     _write_head(root, score)
     sheets = sheets_of(song, score.content)
@@ -289,6 +309,7 @@ class _PartWriter:
         self._measure = element
         self._now = Fraction(0)
         self._named: tuple[str, tuple[int, ...]] | None = None
+        self._tempo = 0
         self._open: tuple[int, ...] = ()  # the rounds of the ending that is open
 
     def write(self, sheets: Sequence[Sheet]) -> None:
@@ -301,9 +322,9 @@ class _PartWriter:
             else:
                 number += 1
                 self._measure.set("number", str(number))
-            self._write_measure(sheet)
+            self._write_measure(sheet, last=sheet is sheets[-1])
 
-    def _write_measure(self, sheet: Sheet) -> None:
+    def _write_measure(self, sheet: Sheet, last: bool) -> None:
         score = self._score
         self._left_line(sheet)
         self._attributes(sheet)
@@ -313,13 +334,13 @@ class _PartWriter:
         if self._part.symbols:
             for slot in score.slots.get(sheet.place, ()):
                 self._go_to(slot.start_quarters)
-                write_harmony(self._measure, slot.chord)
+                write_harmony(self._measure, slot.chord, score.degrees)
         if self._part.pedal and sheet.place >= 0:
             self._write_pedal(sheet.place)
         for staff in self._part.staves:
             self._staff(staff, sheet)
         self._go_to(score.end(sheet.place))
-        self._right_line(sheet)
+        self._right_line(sheet, last)
 
     def _go_to(self, quarters: Fraction) -> None:
         """Go on, or back, within the measure."""
@@ -342,11 +363,11 @@ class _PartWriter:
             ET.SubElement(line, "repeat", direction="forward")
         self._open = sheet.ending or self._open
 
-    def _right_line(self, sheet: Sheet) -> None:
-        if not (sheet.ends or sheet.closes):
+    def _right_line(self, sheet: Sheet, last: bool) -> None:
+        if not (sheet.ends or sheet.closes or last):
             return
         line = ET.SubElement(self._measure, "barline", location="right")
-        if sheet.ends:
+        if sheet.ends or last:
             ET.SubElement(line, "bar-style").text = "light-heavy"
         if sheet.closes:
             numbers = ",".join(map(str, self._open))
@@ -397,9 +418,10 @@ class _PartWriter:
 
     def _directions(self, sheet: Sheet) -> None:
         score, first = self._score, len(self._element) == 1
-        tempo = score.tempo(sheet.place)
-        if tempo is not None or first:
-            _write_tempo(self._measure, score.song, score.song.tempo if tempo is None else tempo)
+        tempo = score.song.tempo if first else score.tempo(sheet.place)
+        if tempo is not None and tempo != self._tempo:
+            _write_tempo(self._measure, score.song, tempo)
+            self._tempo = tempo
         if sheet.place < 0:
             return
         section = self._section(score.played[sheet.place].section.name, sheet)

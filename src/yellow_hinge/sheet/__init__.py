@@ -1,0 +1,1 @@
+"""What is written down: pages as lines, glyphs and texts in millimetres, whoever paints them."""

@@ -1,0 +1,232 @@
+"""The crib sheet: chord by chord what each hand takes, on small keyboards and in words, section by section;
+what comes again says only what is different."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from itertools import groupby
+
+from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.rhythm.time import beats_text
+from yellow_hinge.sheet.keyboard import PIN_MM, keyboard, span_of
+from yellow_hinge.sheet.moves import move_sentence
+from yellow_hinge.sheet.page import (
+    POINT_MM,
+    Block,
+    Filler,
+    Ink,
+    Item,
+    Metrics,
+    Options,
+    Sheet,
+    Text,
+    columns,
+    fitted,
+    heading,
+    in_rows,
+    line_mm,
+    paragraph,
+    shifted,
+    wrapped,
+)
+from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.playing import known_patterns
+from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
+
+_CELL_MM, _GAP_MM = 41.0, 4.0
+
+
+@dataclass(frozen=True)
+class Played:
+    """A song with its grips described: one a slot, and one hinge between neighbours (more for a loop)."""
+
+    song: Song
+    held: Sequence[Held]
+    hinges: Sequence[HingeReport]
+
+
+def crib_sheet(played: Played, options: Options, metrics: Metrics) -> Sheet:
+    """All sections in playing order; rounds that are alike are said, not drawn again."""
+    song = played.song
+    chart = song.chart
+    under = f"{song.key_here.pretty} · {song.meter} · {song.tempo} beats a minute"
+    if song.take.name and len(song.takes) > 1:
+        under += f" · {song.take.name}"
+    if options.keyboards:
+        under += " · squares: left hand, discs: right hand, a bar below: held from the chord before"
+    filler = Filler(song.title or "Untitled", chart.composer, under, options, metrics)
+    writer = _Crib(played, options, metrics, filler.inner)
+    filler.add(list(writer.blocks()))
+    return filler.sheet()
+
+
+class _Crib:
+    def __init__(self, played: Played, options: Options, metrics: Metrics, width: float) -> None:
+        self._played, self._options, self._metrics, self._width = played, options, metrics, width
+        rows = [one.voicing.keys for one in played.held]
+        self._span = span_of(rows)
+        self._count, self._cell = columns(width, _CELL_MM * options.scale, _GAP_MM)
+
+    def blocks(self) -> Iterator[Block]:
+        song = self._played.song
+        if not song.slots:
+            yield paragraph("There are no chords yet.", self._width, self._options, self._metrics)
+        seen: dict[str, list[Slot]] = {}
+        for (name, turn), group in groupby(song.slots, key=lambda slot: (slot.section, slot.round)):
+            slots = list(group)
+            first = seen.get(name)
+            title = name or "Song"
+            if first is None:
+                seen[name] = slots
+                yield self._heading(title, slots)
+                yield from self._cells(slots)
+                continue
+            others = self._different(first, slots)
+            title = f"{title}, round {turn}"
+            if not others:
+                words = f"{title} (bars {slots[0].bar} to {slots[-1].bar}): as before."
+                yield paragraph(words, self._width, self._options, self._metrics)
+            else:
+                yield self._heading(f"{title}: as before, except", slots)
+                yield from self._cells(others)
+
+    def _heading(self, title: str, slots: Sequence[Slot]) -> Block:
+        bars = (
+            f"bars {slots[0].bar} to {slots[-1].bar}"
+            if slots[-1].bar > slots[0].bar
+            else f"bar {slots[0].bar}"
+        )
+        aside = f"{bars}{self._pattern_words(slots)}"
+        return heading(title, self._width, self._options, self._metrics, aside)
+
+    def _pattern_words(self, slots: Sequence[Slot]) -> str:
+        """What the hands play through a section, where that is more than to hold."""
+        if not self._options.counts:
+            return ""
+        song = self._played.song
+        found: list[str] = []
+        for hand in ("left", "right"):
+            names = {song.texture(slot.index).hand(hand) for slot in slots}
+            known = known_patterns(song.decided(slots[0].index).groove)
+            if len(names) == 1 and (name := names.pop()) != "held" and name in known:
+                found.append(f"{hand} hand: {known[name].name}")
+        return "".join(f" · {words}" for words in found)
+
+    def _different(self, first: Sequence[Slot], slots: Sequence[Slot]) -> list[Slot]:
+        """The chords of a round that are not those of the first one."""
+        held = self._played.held
+        found = []
+        for place, slot in enumerate(slots):
+            other = first[place] if place < len(first) else None
+            same = other is not None and (other.chord, other.beats) == (slot.chord, slot.beats)
+            if not same or other is None or held[other.index].voicing != held[slot.index].voicing:
+                found.append(slot)
+        return found
+
+    def _cells(self, slots: Sequence[Slot]) -> list[Block]:
+        cells = [self._one(slot) for slot in slots]
+        return in_rows(cells, self._width, _CELL_MM * self._options.scale, _GAP_MM)[0]
+
+    # --- one chord ---
+
+    def _one(self, slot: Slot) -> Block:
+        options, metrics, scale = self._options, self._metrics, self._options.scale
+        items: list[Item] = []
+        y = 13 * scale * POINT_MM * 1.1
+        symbol = "N.C." if slot.chord is None else slot.chord.pretty
+        number = self._number(slot)
+        aside = metrics.width_mm(number, 8.5 * scale) + 1.5
+        size = fitted(symbol, self._cell - aside, 13 * scale, metrics, bold=True)
+        items.append(Text(0, y, symbol, size, bold=True))
+        items.append(Text(self._cell, y, number, 8.5 * scale, ink="quiet", side="right"))
+        y += line_mm(7.5 * scale)
+        where = f"bar {slot.bar}" if slot.beat == 1 else f"bar {slot.bar}, beat {beats_text(slot.beat)}"
+        lasts = f"{beats_text(slot.beats)} beat{'' if slot.beats == 1 else 's'}" if options.counts else ""
+        items.append(Text(0, y, where, 7.5 * scale, ink="quiet"))
+        if lasts:
+            items.append(Text(self._cell, y, lasts, 7.5 * scale, ink="quiet", side="right"))
+        y += 1.4
+        held = self._played.held[slot.index]
+        if slot.chord is not None and options.keyboards and held.voicing.keys:
+            height = min(11.0 * scale, self._cell / 4)
+            stays = self._held_before(slot.index)
+            drawn = keyboard(
+                held.voicing.left.keys, held.voicing.right.keys, stays, self._span, self._cell, height
+            )
+            items += [shifted(item, 0, y) for item in drawn]
+            y += height + PIN_MM + 0.3
+        y = self._notes(slot, held, items, y)
+        y = self._words(slot, items, y)
+        return Block(y + 1.0, tuple(items))
+
+    def _number(self, slot: Slot) -> str:
+        if slot.chord is None:
+            return ""
+        return pretty_accidentals(self._played.song.number_of(slot.chord, slot.key))
+
+    def _held_before(self, index: int) -> tuple[int, ...]:
+        """The keys that stay from the chord before, in the same hand."""
+        if not index:
+            return ()
+        report = self._played.hinges[index - 1]
+        return tuple(to for hand in (report.left, report.right) for start, to in hand.pairs if start == to)
+
+    def _notes(self, slot: Slot, held: Held, items: list[Item], y: float) -> float:
+        """A line for each hand, and its degrees or fingers below."""
+        if slot.chord is None:
+            return y
+        options, scale = self._options, self._options.scale
+        for side, letter in (("left", "L"), ("right", "R")):
+            shape, fingers = held.hand(side)
+            if not shape.keys:
+                continue
+            y += line_mm(9.5 * scale)
+            pitches = " ".join(pitch.pretty for pitch in shape.pitches(slot.chord))
+            size = fitted(pitches, self._cell - 4 * scale, 9.5 * scale, self._metrics)
+            ink: Ink = "left" if side == "left" else "right"
+            items.append(Text(0, y, letter, 8 * scale, bold=True, ink=ink))
+            items.append(Text(4 * scale, y, pitches, size))
+            rows = []
+            if options.degrees:
+                rows.append(" ".join(pretty_degree(one) for one in shape.degrees))
+            if options.fingers:
+                rows.append("fingers " + " ".join(map(str, fingers)))
+            for row in rows:
+                y += line_mm(7.5 * scale)
+                items.append(Text(4 * scale, y, row, 7.5 * scale, ink="quiet"))
+        return y
+
+    def _words(self, slot: Slot, items: list[Item], y: float) -> float:
+        """The move to the next chord, and the words that are sung here."""
+        options, size = self._options, 7.5 * self._options.scale
+        if options.moves and slot.index < len(self._played.hinges):
+            for line in wrapped(
+                move_sentence(self._played.hinges[slot.index]), self._cell, size, self._metrics
+            ):
+                y += line_mm(size)
+                items.append(Text(0, y, line, size, italic=True))
+        cue = self._cue(slot) if options.words else ""
+        if cue:
+            y += line_mm(size)
+            cut = self._cut(f"“{cue}”", size)
+            items.append(Text(0, y, cut, size, ink="quiet"))
+        return y
+
+    def _cue(self, slot: Slot) -> str:
+        """The words of the bar that begins with this chord, in its round."""
+        if slot.beat != 1:
+            return ""
+        bar = self._played.song.chart.played[slot.bar - 1].bar
+        if not bar.words:
+            return ""
+        row = bar.words[min(slot.round, len(bar.words)) - 1]
+        text = "".join(one.text + ("-" if one.joined else " ") for one in row if not one.held)
+        return text.replace("- ", "").strip()
+
+    def _cut(self, words: str, size: float) -> str:
+        """Words that fit on one line; what is beyond is left out, which dots say."""
+        while words and self._metrics.width_mm(words, size) > self._cell:
+            words = words.rstrip("…”").rsplit(" ", 1)[0] if " " in words else words[:-2]
+            words = f"{words}…”"
+        return words

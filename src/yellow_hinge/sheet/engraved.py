@@ -1,0 +1,181 @@
+"""Engraved music: MusicXML to pages of SVG by verovio, taken apart into drawing and words, so that the words
+are set in the face of the page, can be searched, and are drawn by whoever paints it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from importlib.resources import files
+from xml.etree import ElementTree as ET
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.sheet.page import (
+    MARGIN_MM,
+    POINT_MM,
+    Filler,
+    Item,
+    Metrics,
+    Options,
+    Page,
+    Picture,
+    Sheet,
+    Text,
+)
+
+#: Verovio's units to a millimetre, at a scale of 100.
+_UNITS_MM = 10.0
+#: Our face is wider than the one that verovio leaves room for.
+_FACE_SHARE = 0.9
+#: How large a letter is that stands beside a sign of the music face.
+_SIGN_SHARE = 0.56
+_SVG = "{http://www.w3.org/2000/svg}"
+#: Signs of the music face among the words, as the letters they stand for.
+_SIGNS = {
+    "\uea63": "♭♭", "\uea64": "♭", "\uea65": "♮", "\uea66": "♯", "\uea67": "♯♯",
+    "\ue260": "♭", "\ue261": "♮", "\ue262": "♯", "\ue263": "♯♯", "\ue264": "♭♭", "\ued60": "♭", "\ued61": "♮",
+    "\ued62": "♯", "\ue870": "°", "\ue871": "ø", "\ue873": "Δ", "\ue1d5": "♩", "\ueca5": "♩", "\ueca7": "♪",
+    "\ueca3": "half", "\ue1e7": ".", "\uecb7": ".",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Run:
+    """A part of words; ``sign``: it is in the music face, whose sizes are others."""
+
+    words: str
+    size: float
+    bold: bool
+    italic: bool
+    sign: bool
+
+
+def engraved_sheet(
+    score: bytes, title: str, composer: str, under: str, options: Options, metrics: Metrics, percent: int = 86
+) -> Sheet:
+    """A score over as many pages as it needs; ``percent`` is how large its staves are. Raises
+    :class:`BadInput` where the score cannot be engraved."""
+    filler = Filler(title, composer, under, options, metrics)
+    top = filler.head(first=True)[0]
+    width, height = options.size
+    toolkit = _toolkit(width - 2 * MARGIN_MM, filler.bottom - top, round(percent * options.scale))
+    if not toolkit.loadData(score.decode()):
+        raise BadInput(
+            Problem(title, "the score could not be engraved", "export it and look at it elsewhere")
+        )
+    count = toolkit.getPageCount()
+    pages = []
+    for number in range(1, count + 1):
+        items = list(_page(toolkit.renderToSVG(number), MARGIN_MM, top, width - 2 * MARGIN_MM))
+        around = (*filler.head(number == 1)[1], *filler.foot(number, count))
+        pages.append(Page(width, height, (*around, *items)))
+    return Sheet(title, tuple(pages))
+
+
+def _toolkit(width: float, height: float, percent: int):  # type: ignore[no-untyped-def]
+    import verovio  # noqa: PLC0415 - heavy, and only scores need it
+
+    verovio.enableLog(verovio.LOG_OFF)
+    toolkit = verovio.toolkit(False)  # where its faces lie is known to the thread that loaded it alone
+    toolkit.setResourcePath(str(files("verovio") / "data"))
+    share = _UNITS_MM * 100 / percent
+    toolkit.setOptions(
+        {
+            "pageWidth": round(width * share), "pageHeight": round(height * share), "scale": percent,
+            "header": "none", "footer": "none", "breaks": "auto", "font": "Bravura", "svgViewBox": True,
+            "pageMarginLeft": 0, "pageMarginRight": 0, "pageMarginTop": 20, "pageMarginBottom": 0,
+            "smuflTextFont": "none", "adjustPageHeight": False, "lyricSize": 4.0, "spacingStaff": 8,
+        }
+    )  # fmt: skip
+    return toolkit
+
+
+def _page(svg: str, x: float, y: float, width: float) -> Iterator[Item]:
+    """The drawing without words, and the words."""
+    root = ET.fromstring(svg)
+    inner = next(one for one in root.iter(f"{_SVG}svg") if one is not root)
+    box = [float(word) for word in (inner.get("viewBox") or "").split()]
+    scale = width / box[2]
+    margin = next(one for one in inner.iter(f"{_SVG}g") if one.get("class") == "page-margin")
+    shift = [float(word) for word in re.findall(r"-?[0-9.]+", margin.get("transform", "")) or ("0", "0")]
+    _drop_placeholders(inner)
+    words = list(_words(inner, x + shift[0] * scale, y + shift[1] * scale, scale))
+    yield Picture(x, y, width, box[3] * scale, _drawing(root, inner))
+    yield from words
+
+
+def _drop_placeholders(inner: ET.Element) -> None:
+    """What stands for something that is drawn elsewhere, such as the milestones of sections."""
+    for parent in list(inner.iter()):
+        for child in list(parent):
+            if "placeholder" in child.get("class", "").split():
+                parent.remove(child)
+
+
+def _drawing(root: ET.Element, inner: ET.Element) -> bytes:
+    """The same as one plain SVG: the inner one becomes a group, since many painters skip a nested one."""
+    whole = ET.Element("svg", {"viewBox": inner.get("viewBox") or ""})
+    for child in root:
+        if child.tag == f"{_SVG}defs":
+            whole.append(child)
+    group = ET.SubElement(
+        whole, "g", {"color": "black", "fill": "black", "stroke": "black", "stroke-width": "0"}
+    )
+    group.extend(list(inner))
+    for element in whole.iter():
+        element.tag = element.tag.removeprefix(_SVG)
+        for name in ("id", "class", "style"):
+            if not (name == "id" and element.get("id", "").startswith("E")):
+                element.attrib.pop(name, None)
+        if element.tag in ("path", "polyline", "polygon", "rect") and "stroke-width" in element.attrib:
+            element.attrib.setdefault("stroke", "black")
+    body: bytes = ET.tostring(whole, encoding="utf-8")
+    text = body.decode().replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
+    return text.replace("ns0:href", "xlink:href").encode()
+
+
+def _words(inner: ET.Element, x: float, y: float, scale: float) -> Iterator[Text]:
+    """All words, taken out of the drawing."""
+    parents = {child: parent for parent in inner.iter() for child in parent}
+    for element in list(inner.iter(f"{_SVG}text")):
+        runs = [run for run in _runs(element, 0.0, False, False) if run.words.strip()]
+        place = _place(element)
+        if runs and place is not None:
+            text = " ".join("".join(run.words for run in runs).split())
+            plain = [run.size for run in runs if not run.sign] or [runs[0].size * _SIGN_SHARE]
+            size = _FACE_SHARE * max(plain) * scale / POINT_MM
+            side = {"middle": "middle", "end": "right"}.get(_anchor(element), "left")
+            yield Text(
+                x + place[0] * scale, y + place[1] * scale, text, size, any(run.bold for run in runs),
+                side=side, italic=all(run.italic for run in runs),  # type: ignore[arg-type]
+            )  # fmt: skip
+        parents[element].remove(element)
+
+
+def _place(element: ET.Element) -> tuple[float, float] | None:
+    """Where words begin: at the text or at the first part of it that says so."""
+    for one in element.iter():
+        if one.get("x") and one.get("y"):
+            return float((one.get("x") or "0").split()[0]), float((one.get("y") or "0").split()[0])
+    return None
+
+
+def _anchor(element: ET.Element) -> str:
+    return next((one.get("text-anchor") or "" for one in element.iter() if one.get("text-anchor")), "")
+
+
+def _runs(element: ET.Element, size: float, bold: bool, italic: bool) -> Iterator[_Run]:
+    own = re.match(r"[0-9.]+", element.get("font-size") or "")
+    size = float(own[0]) if own else size
+    bold = (element.get("font-weight") or ("bold" if bold else "")) == "bold"
+    italic = (element.get("font-style") or ("italic" if italic else "")) == "italic"
+    if element.text and (element.text.strip() or not len(element)):
+        words = "".join(_SIGNS.get(sign, sign) for sign in element.text if not _odd(sign))
+        yield _Run(words, size, bold, italic, element.get("font-family") == "Bravura")
+    for child in element:
+        yield from _runs(child, size, bold, italic)
+
+
+def _odd(sign: str) -> bool:
+    """A sign of the music face that has no letter."""
+    return "\ue000" <= sign <= "\uf8ff" and sign not in _SIGNS

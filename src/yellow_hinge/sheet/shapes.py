@@ -1,0 +1,85 @@
+"""Shapes in all keys: every different grip of a song, or the chords of a formula, on twelve keyboards."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from yellow_hinge.sheet.keyboard import keyboard, span_of
+from yellow_hinge.sheet.page import (
+    POINT_MM,
+    Block,
+    Filler,
+    Item,
+    Metrics,
+    Options,
+    Sheet,
+    Text,
+    columns,
+    fitted,
+    heading,
+    in_rows,
+    line_mm,
+    shifted,
+)
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.voicing.shape import Voicing
+
+_CELL_MM, _GAP_MM = 41.0, 4.0
+
+
+@dataclass(frozen=True)
+class InKeys:
+    """A grip in twelve keys: what it is called, where it is from, and (chord, grip) in each key."""
+
+    title: str
+    aside: str
+    rows: Sequence[tuple[ChordSymbol, Voicing]]
+
+
+def shapes_sheet(
+    title: str, composer: str, shapes: Sequence[InKeys], options: Options, metrics: Metrics
+) -> Sheet:
+    """Each grip with its twelve keyboards."""
+    under = "Each grip in twelve keys, in fourths. Squares: left hand; discs: right hand."
+    filler = Filler(f"{title or 'Untitled'}: shapes in all keys", composer, under, options, metrics)
+    blocks: list[Block] = []
+    for one in shapes:
+        blocks.append(heading(one.title, filler.inner, options, metrics, one.aside))
+        blocks += _rows(one, filler.inner, options, metrics)
+    filler.add(blocks)
+    return filler.sheet()
+
+
+def _rows(one: InKeys, width: float, options: Options, metrics: Metrics) -> list[Block]:
+    least = _CELL_MM * options.scale
+    _, cell = columns(width, least, _GAP_MM)
+    span = span_of([voicing.keys for _, voicing in one.rows])
+    cells = [_cell(chord, voicing, span, cell, options, metrics) for chord, voicing in one.rows]
+    return in_rows(cells, width, least, _GAP_MM)[0]
+
+
+def _cell(
+    chord: ChordSymbol,
+    voicing: Voicing,
+    span: tuple[int, int],
+    width: float,
+    options: Options,
+    metrics: Metrics,
+) -> Block:
+    scale = options.scale
+    y = 11 * scale * POINT_MM
+    size = fitted(chord.pretty, width, 11 * scale, metrics, bold=True)
+    items: list[Item] = [Text(0, y, chord.pretty, size, bold=True)]
+    y += 1.2
+    height = min(11.0 * scale, width / 4)
+    drawn = keyboard(voicing.left.keys, voicing.right.keys, (), span, width, height)
+    items += [shifted(item, 0, y) for item in drawn]
+    y += height
+    left, right = (
+        " ".join(p.pretty for p in shape.pitches(chord)) for shape in (voicing.left, voicing.right)
+    )
+    words = f"{left} | {right}" if left and right else left or right
+    y += line_mm(8 * scale)
+    items.append(Text(0, y, words, fitted(words, width, 8 * scale, metrics)))
+    return Block(y + 1.0, tuple(items))

@@ -1,0 +1,1 @@
+"""The Sheet page: what will be printed, as it will be printed."""

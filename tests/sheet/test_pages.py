@@ -1,0 +1,252 @@
+"""Sheets as lists of things to paint: nothing off the page, nothing split, nothing said twice."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from made import charts, held, song_of
+from yellow_hinge.errors import BadInput
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.sheet.keyboard import keyboard, span_of
+from yellow_hinge.sheet.moves import move_sentence
+from yellow_hinge.sheet.page import (
+    MARGIN_MM,
+    PAPERS,
+    POINT_MM,
+    Block,
+    Box,
+    Disc,
+    Filler,
+    Options,
+    Picture,
+    Rule,
+    Sheet,
+    Text,
+    fitted,
+    wrapped,
+)
+from yellow_hinge.song.chart import Chart
+from yellow_hinge.song.edits import choose, choose_key, vary_with_copy, with_voicings
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.sheets import KINDS, sheet_of
+from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.recipes import builtin_library
+
+LIBRARY = builtin_library()
+PLANNER = Planner(LIBRARY)
+
+
+class Letters:
+    """Every letter is half as wide as it is high."""
+
+    def width_mm(self, words: str, size: float, bold: bool = False) -> float:
+        return len(words) * size * POINT_MM * (0.56 if bold else 0.5)
+
+
+METRICS = Letters()
+
+
+def solved(text: str) -> Song:
+    return voice_song(song_of(text), LIBRARY, PLANNER).song
+
+
+def texts(sheet: Sheet) -> list[str]:
+    return [item.words for page in sheet.pages for item in page.items if isinstance(item, Text)]
+
+
+def check(sheet: Sheet) -> None:
+    """Everything lies within the margins of its page."""
+    for page in sheet.pages:
+        right, bottom = page.width - MARGIN_MM + 0.6, page.height - MARGIN_MM + 0.6
+        for item in page.items:
+            if isinstance(item, Text):
+                wide = METRICS.width_mm(item.words, item.size, item.bold)
+                left = item.x - {"left": 0, "middle": wide / 2, "right": wide}[item.side]
+                assert left >= MARGIN_MM - 0.6, item
+                assert left + wide <= right or " " not in item.words, item
+                assert MARGIN_MM - 0.6 <= item.y <= bottom, item
+            elif isinstance(item, Rule):
+                assert max(item.x1, item.x2) <= right and max(item.y1, item.y2) <= bottom
+            elif isinstance(item, Box):
+                assert item.x >= MARGIN_MM - 1.5 and item.x + item.w <= right + 1.5
+                assert item.y + item.h <= bottom
+            elif isinstance(item, Disc):
+                assert item.x + item.radius >= MARGIN_MM and item.x - item.radius <= right
+            else:
+                assert isinstance(item, Picture) and item.svg.startswith(b"<svg")
+
+
+options = st.builds(
+    Options, st.sampled_from(list(PAPERS)), st.booleans(), st.booleans(), st.booleans(), st.booleans(),
+    st.booleans(), st.booleans(), st.booleans(), st.booleans(), st.booleans(), st.booleans(),
+    st.sampled_from(["", "5 May 2031"]),
+)  # fmt: skip
+
+
+@given(options, st.sampled_from([kind for kind in KINDS if kind not in ("score", "lead")]))
+@settings(deadline=None, max_examples=40)
+def test_nothing_is_off_the_page(options: Options, kind: str) -> None:
+    for name in DEMO_SONGS:
+        check(sheet_of(demo_song(name), LIBRARY, kind, options, METRICS))
+
+
+@pytest.mark.parametrize("kind", ["score", "lead"])
+@pytest.mark.parametrize("paper", PAPERS)
+def test_engraved_pages_have_their_words_and_their_drawing(kind: str, paper: str) -> None:
+    song = demo_song("salt-stairs")
+    sheet = sheet_of(song, LIBRARY, kind, Options(paper=paper), METRICS)
+    every = texts(sheet)
+    symbols = {slot.chord.pretty for slot in song.slots if slot.chord}
+    assert symbols <= set(every), symbols - set(every)
+    assert {"Verse", "Stairs", "salt", "Salt Stairs"} <= set(every)
+    assert all(any(isinstance(item, Picture) for item in page.items) for page in sheet.pages)
+    assert [f"{n} of {len(sheet.pages)}" in every for n in range(1, len(sheet.pages) + 1)]
+    drawing = next(item for item in sheet.pages[0].items if isinstance(item, Picture)).svg
+    assert b"<text" not in drawing and drawing.count(b"<svg") == 1
+    bare = sheet_of(song, LIBRARY, kind, Options(words=False, fingers=False), METRICS)
+    assert "salt" not in texts(bare)
+
+
+def test_a_long_song_goes_over_many_pages_and_nothing_is_lost() -> None:
+    chart = "key: C\n" + "".join(f"[Part {n}]\n| Dm9 | G13 | Cmaj9 | A7b9 |\n" for n in range(40))
+    song = solved(chart)
+    sheet = sheet_of(song, LIBRARY, "crib", Options(), METRICS)
+    check(sheet)
+    assert len(sheet.pages) > 5
+    headings = [words for words in texts(sheet) if words.startswith("Part ")]
+    assert headings == [f"Part {n}" for n in range(40)]
+    assert sum(words == "Dm9" for words in texts(sheet)) == 40
+    for page in sheet.pages:  # no heading stands alone at the foot of a page
+        heads = [item for item in page.items if isinstance(item, Text) and item.words.startswith("Part ")]
+        symbols = [item.y for item in page.items if isinstance(item, Text) and item.words == "Dm9"]
+        assert all(any(y > head.y for y in symbols) for head in heads)
+
+
+def test_rounds_that_are_alike_are_said_and_others_shown() -> None:
+    song = solved("key: C\n[A] x3\n| Dm9 | G13 |\n[B]\n| Cmaj9 |\n")
+    every = texts(sheet_of(song, LIBRARY, "crib", Options(), METRICS))
+    assert "A, round 2 (bars 3 to 4): as before." in every and every.count("Dm9") == 1
+    varied = vary_with_copy(song, "A", 2).song
+    other = choose(varied, 2, held(50)).song
+    every = texts(sheet_of(other, LIBRARY, "crib", Options(), METRICS))
+    assert "A, round 2: as before, except" in every
+    assert every.count("Dm9") == 2 and every.count("G13") == 1
+    assert "A, round 3 (bars 5 to 6): as before." in every
+
+
+def test_a_crib_sheet_shows_what_it_is_asked_for() -> None:
+    song = demo_song("salt-stairs")
+    plain = Options(keyboards=False, degrees=False, fingers=False, moves=False, words=False, counts=False)
+    bare = texts(sheet_of(song, LIBRARY, "crib", plain, METRICS))
+    full = texts(sheet_of(song, LIBRARY, "crib", Options(degrees=True, date="5 May 2031"), METRICS))
+    assert not any(words.startswith("fingers") or words[2:7] == "beats" or "“" in words for words in bare)
+    assert any(words.startswith("fingers ") for words in full)
+    assert "4 beats" in full and "“salt on”" in full and "5 May 2031" in full
+    held_row = row(song, LIBRARY)
+    sentence = move_sentence(held_row.hinges[0])
+    assert sentence.split(",")[0].split()[0] in {words.split()[0] for words in full}
+    found = sheet_of(song, LIBRARY, "crib", plain, METRICS)
+    assert not any(isinstance(item, Box) for page in found.pages for item in page.items)
+
+
+def test_moves_are_short_sentences() -> None:
+    song = with_voicings(song_of("| C | C | C | C |"), [held(48), held(48), held(50), held(48)])
+    hinges = row(song, LIBRARY).hinges
+    assert move_sentence(hinges[0]) == "All stays."
+    assert move_sentence(hinges[1]).endswith("right hand up a whole step.")
+    chords = solved("key: C\n[A]\n| Dm9 | G13 | Cmaj9 | C6 |\n")
+    for report in row(chords, LIBRARY).hinges:
+        words = move_sentence(report)
+        assert (
+            words[0].isupper() and words.endswith(".") and (("the rest stays" in words) == bool(report.held))
+        )
+
+
+@given(st.lists(st.integers(21, 108), min_size=1, max_size=9, unique=True), st.data())
+@settings(deadline=None)
+def test_keys_are_marked_in_their_place(keys: list[int], data: st.DataObject) -> None:
+    keys = sorted(keys)
+    cut = data.draw(st.integers(0, len(keys)))
+    stays = data.draw(st.lists(st.sampled_from(keys), unique=True))
+    span = span_of([keys])
+    assert span[0] <= keys[0] and keys[-1] <= span[1]
+    items = keyboard(keys[:cut], keys[cut:], stays, span, 40, 10)
+    squares = [item.x + item.w / 2 for item in items if isinstance(item, Box) and item.fill == "left"]
+    discs = [item.x for item in items if isinstance(item, Disc)]
+    pins = [item for item in items if isinstance(item, Box) and item.fill == "held"]
+    assert (len(squares), len(discs), len(pins)) == (cut, len(keys) - cut, len(stays))
+    assert squares == sorted(squares) and discs == sorted(discs)
+    assert all(-1 <= x <= 41 for x in (*squares, *discs)) and all(pin.y >= 10 for pin in pins)
+
+
+def test_shapes_are_on_twelve_roots() -> None:
+    song = solved("key: C\n[A]\n| Dm9 | G13 | Dm9 |\n")
+    sheet = sheet_of(song, LIBRARY, "keys", Options(), METRICS)
+    check(sheet)
+    every = texts(sheet)
+    roots = {words for words in every if words.endswith("m9")}
+    assert len(roots) == 12 and sum(words.endswith("13") for words in every) >= 12
+
+
+def test_a_practice_page_has_boxes_reasons_and_the_caution() -> None:
+    song = choose_key(demo_song("lantern-ferry"), parse_key("Bb"), True).song
+    sheet = sheet_of(song, LIBRARY, "practice", Options(), METRICS)
+    check(sheet)
+    every = " ".join(texts(sheet))
+    assert "where something hurts, stop" in every and "half steps, largest move" in every
+    assert "All of it in B♭ major" in every
+    assert sum(isinstance(item, Box) for page in sheet.pages for item in page.items) > 30
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_without_chords_there_is_nothing_to_write(kind: str) -> None:
+    with pytest.raises(BadInput):
+        sheet_of(Song(), LIBRARY, kind, Options(), METRICS)
+
+
+@given(charts())
+@settings(deadline=None, max_examples=15)
+def test_any_chart_can_be_written_down(chart: Chart) -> None:
+    song = Song(chart)
+    if not song.slots:
+        return
+    for kind in ("crib", "practice"):
+        check(sheet_of(song, LIBRARY, kind, Options(), METRICS))
+
+
+@given(st.text(alphabet="ab ", max_size=60), st.floats(5, 60))
+def test_words_are_wrapped_and_none_is_lost(words: str, width: float) -> None:
+    lines = wrapped(words, width, 9, METRICS)
+    assert " ".join(lines) == " ".join(words.split())
+    assert all(METRICS.width_mm(line, 9) <= width or " " not in line for line in lines)
+    size = fitted(words, width, 9, METRICS)
+    assert 4.5 <= size <= 9
+
+
+@given(st.lists(st.tuples(st.floats(3, 120), st.booleans()), max_size=30))
+def test_blocks_are_never_split(rows: list[tuple[float, bool]]) -> None:
+    filler = Filler("Title", "", "under", Options(), METRICS)
+    blocks = [Block(height, (Box(0, 0, 10, height),), keep) for height, keep in rows]
+    filler.add(blocks)
+    sheet = filler.sheet()
+    boxes = [(number, item.y, item.h) for number, page in enumerate(sheet.pages)
+             for item in page.items if isinstance(item, Box)]  # fmt: skip
+    assert len(boxes) == len(rows)
+    assert all(y + h <= filler.bottom + 0.01 for _, y, h in boxes)
+    assert boxes == sorted(boxes)
+
+
+def test_scores_are_engraved_in_any_thread() -> None:
+    """The engraver keeps where its faces lie for each thread by itself."""
+    song = demo_song("lantern-ferry")
+    with ThreadPoolExecutor(2) as pool:
+        made = [pool.submit(sheet_of, song, LIBRARY, "lead", Options(), METRICS) for _ in range(4)]
+        assert all("Aadd9" in texts(one.result()) for one in made)
+    assert "Aadd9" in texts(sheet_of(song, LIBRARY, "lead", Options(), METRICS))

@@ -1,0 +1,165 @@
+"""The Sheet page by real keys and clicks, and what it writes, read by others."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from xml.etree import ElementTree as ET
+
+import pypdf
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtPrintSupport import QPrinter
+from PySide6.QtWidgets import QCheckBox
+from pytestqt.qtbot import QtBot
+
+from yellow_hinge.sheet.page import PAPERS, Disc, Options
+from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.tasks.sheets import KINDS, sheet_of
+from yellow_hinge.ui.sheet_page.view import SheetPage
+from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, svg_bytes
+from yellow_hinge.ui.window import Window
+from yellow_hinge.voicing.recipes import builtin_library
+
+from .conftest import button, click, pick, press, settle, show, type_chart, undo
+
+K = Qt.Key
+LIBRARY = builtin_library()
+
+
+def rest(window: Window, view: SheetPage, qtbot: QtBot) -> None:
+    settle(window, qtbot)
+    qtbot.waitUntil(lambda: not view.worker.running and not view.state.stale, timeout=8_000)
+    qtbot.wait(20)
+
+
+def tick(qtbot: QtBot, box: QCheckBox) -> None:
+    click(qtbot, box, QPoint(8, box.height() // 2))
+
+
+@pytest.fixture
+def view(window: Window, qtbot: QtBot) -> SheetPage:
+    settle(window, qtbot)
+    page = show(window, qtbot, SheetPage)
+    rest(window, page, qtbot)
+    return page
+
+
+def test_kinds_are_chosen_by_letter_and_pages_turned(window: Window, view: SheetPage, qtbot: QtBot) -> None:
+    assert view.state.kind == "crib" and view.where.text() == "page 1 of 2"
+    press(window, qtbot, K.Key_Right)
+    assert view.where.text() == "page 2 of 2" and not view.commands["forward"].enabled()
+    press(window, qtbot, K.Key_PageUp)
+    assert view.where.text() == "page 1 of 2"
+    for key, kind in ((K.Key_S, "score"), (K.Key_L, "lead"), (K.Key_K, "keys"), (K.Key_P, "practice")):
+        press(window, qtbot, key)
+        rest(window, view, qtbot)
+        assert view.state.kind == kind
+        assert view.boxes["keyboards"].isVisible() == (kind == "crib")
+
+
+def test_what_it_shows_and_its_paper_are_chosen(window: Window, view: SheetPage, qtbot: QtBot) -> None:
+    first = view.state.sheet
+    tick(qtbot, view.boxes["keyboards"])
+    rest(window, view, qtbot)
+    assert view.state.sheet is not None and first is not None and view.state.sheet != first
+    assert not any(isinstance(item, Disc) for item in view.state.sheet.pages[0].items)
+    pick(qtbot, view.paper_box, "letter")
+    rest(window, view, qtbot)
+    assert view.state.sheet is not None and view.state.sheet.pages[0].width == PAPERS["letter"][0]
+    tick(qtbot, view.boxes["across"])
+    rest(window, view, qtbot)
+    assert view.state.sheet.pages[0].height == PAPERS["letter"][0]
+    tick(qtbot, view.dated)
+    rest(window, view, qtbot)
+    assert view.state.options.date
+
+
+def test_zoom_by_keys(window: Window, view: SheetPage, qtbot: QtBot) -> None:
+    fitting = view.paper.zoom
+    assert view.paper.height() <= view.area.viewport().height() + 2
+    press(window, qtbot, K.Key_Plus)
+    assert view.paper.zoom > fitting
+    press(window, qtbot, K.Key_Minus, 2)
+    press(window, qtbot, K.Key_F)
+    assert view.paper.zoom == fitting
+
+
+def test_it_follows_the_song(window: Window, view: SheetPage, qtbot: QtBot) -> None:
+    type_chart(window, qtbot, "title: Other\nkey: C\n[A]\n| Dm9 | G13 |\n")
+    show(window, qtbot, SheetPage)
+    rest(window, view, qtbot)
+    assert view.state.sheet is not None and view.state.sheet.title == "Other"
+    undo(window, qtbot)
+    rest(window, view, qtbot)
+    assert view.state.sheet.title == "Lantern Ferry"
+
+
+def test_an_empty_song_says_what_to_do(window: Window, view: SheetPage, qtbot: QtBot) -> None:
+    type_chart(window, qtbot, "title: None\nkey: C\n")
+    show(window, qtbot, SheetPage)
+    qtbot.wait(50)
+    if not window.document.song.slots:
+        assert "type a chart" in view.paper.said and view.state.sheet is None
+        assert not view.commands["save"].enabled()
+
+
+def test_it_is_saved_copied_and_printed(
+    window: Window, view: SheetPage, qtbot: QtBot, tmp_path: Path
+) -> None:
+    view.save_to(tmp_path / "crib.pdf")
+    assert len(pypdf.PdfReader(tmp_path / "crib.pdf").pages) == 2
+    assert "crib.pdf" in view.words.text()
+    view.save_to(tmp_path / "crib.png")
+    assert (tmp_path / "crib.png").exists() and (tmp_path / "crib-2.png").exists()
+    said: list[object] = []
+    view.said.connect(said.append)
+    view.save_to(tmp_path / "no" / "crib.pdf")
+    assert said and not (tmp_path / "no").exists()
+    click(qtbot, button(view, "Copy as a picture (Y)"))
+    image = QGuiApplication.clipboard().image()
+    assert abs(image.width() / image.height() - 210 / 297) < 0.01
+    printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(tmp_path / "printed.pdf"))
+    view.print_with(printer)
+    assert len(pypdf.PdfReader(tmp_path / "printed.pdf").pages) == 2
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_pdf_has_its_size_its_faces_and_its_words(kind: str, qtbot: QtBot) -> None:
+    song = demo_song("salt-stairs")
+    sheet = sheet_of(song, LIBRARY, kind, Options(paper="a5"), QtPress().metrics())
+    found = pypdf.PdfReader(io.BytesIO(pdf_bytes(sheet)))
+    assert found.metadata is not None and found.metadata.title == sheet.title
+    assert len(found.pages) == len(sheet.pages)
+    for page in found.pages:
+        size = [float(side) / 72 * 25.4 for side in (page.mediabox.width, page.mediabox.height)]
+        assert size == pytest.approx(PAPERS["a5"], abs=0.5)
+        fonts = page["/Resources"]["/Font"]  # type: ignore[index]
+        for font in fonts.values():
+            inner = font.get_object()["/DescendantFonts"][0].get_object()
+            assert "/FontFile2" in inner["/FontDescriptor"].get_object()
+    text = " ".join(page.extract_text() for page in found.pages)
+    assert "Salt Stairs" in text and "E♭maj9" in "".join(text.split())
+
+
+def test_svg_and_png_show_the_same_page(qtbot: QtBot) -> None:
+    sheet = sheet_of(demo_song("lantern-ferry"), LIBRARY, "crib", Options(), QtPress().metrics())
+    page = sheet.pages[0]
+    root = ET.fromstring(svg_bytes(page, sheet.title))
+    words = ["".join(one.itertext()).strip() for one in root.iter("{http://www.w3.org/2000/svg}text")]
+    assert "Lantern Ferry" in words and "Aadd9" in words and "C♯m11" in "".join(words)
+    image = QImage.fromData(png_bytes(page, sheet.title))
+    assert (image.width(), image.height()) == (1654, 2339)
+    dark = sum(image.pixelColor(x, y).lightness() < 100 for x in range(0, 1654, 7) for y in range(0, 2339, 7))
+    assert dark > 300
+
+
+def test_black_and_white_has_no_colour(qtbot: QtBot) -> None:
+    assert all(color.saturation() == 0 for color in inks(True).values())
+    sheet = sheet_of(demo_song("lantern-ferry"), LIBRARY, "crib", Options(plain=True), QtPress().metrics())
+    image = QImage.fromData(png_bytes(sheet.pages[0], "", plain=True))
+    colours = {image.pixelColor(x, y).saturation() for x in range(0, 1654, 5) for y in range(0, 2339, 5)}
+    assert colours == {0}
