@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from fractions import Fraction
 from xml.etree import ElementTree as ET
 
 from yellow_hinge import strict
+from yellow_hinge.formats.lead_sheet import Lyric, Measure, Sung
 from yellow_hinge.formats.musicxml.harmony_in import chords_of
 from yellow_hinge.formats.musicxml.parsing import text_of, whole_of
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
@@ -29,45 +29,6 @@ _BEAT_UNITS = {
 _LETTERS = {0: 0, 1: 1, 2: 1, 3: 2, 4: 2, 5: 3, 6: 3, 7: 4, 8: 5, 9: 5, 10: 6, 11: 6}
 
 Remark = Callable[[str, str, str], None]
-
-
-@dataclass(frozen=True, slots=True)
-class Lyric:
-    """A syllable: its verse from 1, its text, whether it is joined to the next, and whether it is held on."""
-
-    verse: int
-    text: str
-    joined: bool
-    held: bool
-
-
-@dataclass(frozen=True, slots=True)
-class Sung:
-    """A note of a voice: place and length in quarters, pitch as it sounds (None: a rest), whether a tie leads
-    on from it, and its words."""
-
-    place: Fraction
-    length: Fraction
-    pitch: Pitch | None
-    tied: bool
-    words: tuple[Lyric, ...] = ()
-
-
-@dataclass
-class Measure:
-    """What a measure of one part holds. ``length`` is how far its notes reach, 0 where there are none; meter
-    and key are those that hold in it; ``tempo`` (quarters a minute) is what its beginning says, or None;
-    ``later`` what a mark within it says; ``voices`` by voice of the top staff."""
-
-    number: str
-    implicit: bool
-    length: Fraction = Fraction(0)
-    meter: Meter = field(default=Meter())
-    key: Key = field(default=Key(NoteName(0)))
-    tempo: Fraction | None = None
-    later: Fraction | None = None
-    chords: list[tuple[Fraction, ChordSymbol | None]] = field(default_factory=list)
-    voices: dict[str, list[Sung]] = field(default_factory=lambda: defaultdict(list))
 
 
 @dataclass(frozen=True, slots=True)
@@ -261,17 +222,3 @@ def _lyrics(note: ET.Element) -> Iterator[Lyric]:
         text = "\u203f".join(filter(None, texts))
         if text or lyric.find("extend") is not None:
             yield Lyric(verse, text, joined, lyric.find("extend") is not None)
-
-
-def top_voice(measures: Sequence[Measure]) -> str:
-    """The voice of the tune: among those that sound in half as many measures as the busiest one, the highest
-    on average; "" where nothing sounds."""
-    bars: Counter[str] = Counter()
-    keys: dict[str, list[int]] = defaultdict(list)
-    for measure in measures:
-        for name, row in measure.voices.items():
-            sounding = [one.pitch.key for one in row if one.pitch is not None]
-            bars[name] += bool(sounding)
-            keys[name] += sounding
-    often = [name for name, count in bars.items() if count and 2 * count >= max(bars.values())]
-    return max(often, key=lambda name: (sum(keys[name]) / len(keys[name]), name < "~"), default="")

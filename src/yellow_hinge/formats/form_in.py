@@ -2,25 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from itertools import pairwise
 from typing import Literal
-from xml.etree import ElementTree as ET
-
-from yellow_hinge import strict
 
 #: Rounds of a repeat that are taken; more is a slip of the pen.
 MOST_TIMES = 16
 Jump = Literal["", "capo", "segno"]
-Say = Callable[[str, str], None]
-_CAPO = re.compile(r"\b(d\.? ?c\.?|da capo)(?![a-z])", re.I)
-_SEGNO = re.compile(r"\b(d\.? ?s\.?|dal segno)(?![a-z])", re.I)
-_TO_CODA = re.compile(r"\bto coda\b|\bal coda\b$", re.I)
-_FINE = re.compile(r"^\W*fine\W*$", re.I)
 
 
 @dataclass
@@ -40,65 +31,6 @@ class Signs:
     coda: bool = False
     to_coda: Fraction | None = None
     fine: bool = False
-
-
-def signs_of(measures: Sequence[Sequence[ET.Element]]) -> list[Signs]:
-    """The signs of each measure, from all parts that have it."""
-    found = []
-    for parts in measures:
-        signs = Signs()
-        for element in parts:
-            _read(element, signs)
-        found.append(signs)
-    return found
-
-
-def _read(measure: ET.Element, signs: Signs) -> None:
-    started = False
-    for child in measure:
-        if child.tag == "note":
-            started = True
-        elif child.tag == "barline":
-            _barline(child, signs)
-        elif child.tag in ("direction", "sound"):
-            _direction(child, signs, started)
-
-
-def _barline(element: ET.Element, signs: Signs) -> None:
-    repeat, ending = element.find("repeat"), element.find("ending")
-    if repeat is not None and repeat.get("direction") == "forward":
-        signs.begins = True
-    elif repeat is not None:
-        signs.ends = max(2, min(MOST_TIMES, strict.whole(repeat.get("times", "")) or 2))
-    if ending is not None and ending.get("type") == "start":
-        numbers = (strict.whole(word) for word in re.split(r"[,\s.]+", ending.get("number", "")))
-        signs.ending = frozenset(one for one in numbers if one and one <= MOST_TIMES) or frozenset({1})
-    elif ending is not None:
-        signs.closes = True
-    signs.segno |= element.find("segno") is not None or bool(element.get("segno"))
-    signs.coda |= element.find("coda") is not None or bool(element.get("coda"))
-
-
-def _direction(element: ET.Element, signs: Signs, started: bool) -> None:
-    """Signs and words; what the sound element says goes before what is printed."""
-    sound = element if element.tag == "sound" else element.find("sound")
-    said = {} if sound is None else sound.attrib
-    kinds = [kind for one in element.findall("direction-type") for kind in one]
-    words = " ".join(" ".join((kind.text or "").split()) for kind in kinds if kind.tag == "words")
-    mark = next((" ".join((kind.text or "").split()) for kind in kinds if kind.tag == "rehearsal"), "")
-    signs.mark = signs.mark or mark
-    signs.segno |= "segno" in said or any(kind.tag == "segno" for kind in kinds)
-    place = Fraction(1) if started else Fraction(0)
-    if "tocoda" in said or (_TO_CODA.search(words) and not (_CAPO.search(words) or _SEGNO.search(words))):
-        signs.to_coda = place
-    else:
-        signs.coda |= "coda" in said or any(kind.tag == "coda" for kind in kinds)
-    if said.get("dacapo") == "yes" or _CAPO.search(words):
-        signs.jump = "capo"
-    elif "dalsegno" in said or _SEGNO.search(words):
-        signs.jump = "segno"
-    elif said.get("fine") or _FINE.match(words):
-        signs.fine = True
 
 
 @dataclass
