@@ -198,7 +198,8 @@ def test_every_voice_of_every_bar_adds_up(pattern: str) -> None:
         score = converter.parseData(text, format="musicxml")
         assert isinstance(score, stream.Score)
         for part in score.parts:
-            bars = list(part.getElementsByClass("Measure"))
+            bars = list(part.expandRepeats().getElementsByClass("Measure"))
+            bars = bars[1:] if song.chart.pickup else bars
             assert len(bars) == len(song.chart.played)
             for measure, played in zip(bars, song.chart.played, strict=True):
                 for voice in list(measure.voices) or [measure]:

@@ -132,7 +132,7 @@ class LeadSheet:
         short = 0 < first.length < first.meter.quarters
         if not short or first.chords or order.count(0) != 1 or order[0] != 0 or len(order) < 2:
             return Fraction(0), ()
-        per_beat = first.meter.quarters_per_beat
+        per_beat = self.measures[order[1]].meter.quarters_per_beat  # in the beats of the first whole bar
         beats = first.length / per_beat
         return beats, _tune(self.tune[0], per_beat, beats)
 
