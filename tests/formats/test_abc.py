@@ -141,7 +141,7 @@ def test_another_reader_reads_what_we_write() -> None:
 
 def test_tunes_that_others_ship_are_read_as_they_read_them() -> None:
     """Single tunes in ABC that music21 ships, some hundred of them: nothing is refused, and most sound the
-    same note by note. The rest is repeated otherwise by the other reader, or it forgets what accidentals hold."""
+    same note by note. The others it repeats otherwise, or it forgets which accidentals hold."""
     from music21 import converter, harmony, stream
 
     found = same = 0

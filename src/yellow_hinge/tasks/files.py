@@ -5,33 +5,63 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from importlib.resources import files
 from pathlib import Path
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem
-from yellow_hinge.formats import chart_text, midi, musicxml, project_file
+from yellow_hinge.formats import (
+    abc_in,
+    abc_out,
+    chart_text,
+    chordpro,
+    midi,
+    musicxml,
+    over_words,
+    project_file,
+)
 from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
-from yellow_hinge.song.walk import perform
 from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.played_midi import read_midi
+from yellow_hinge.tasks.row_table import row_table
 from yellow_hinge.voicing.recipes import Library
 
+
+def _read_text(data: bytes, place: str) -> Imported:
+    """Chart text, or chords over words where no line has bars."""
+    try:
+        return chart_text.read(data, place)
+    except BadInput:
+        if over_words.looks_like(chart_text.cleaned(chart_text.decode(data, place))):
+            return over_words.read(data, place)
+        raise
+
+
 _READERS: dict[str, Callable[[bytes, str], Imported]] = {
-    ".txt": chart_text.read,
+    ".txt": _read_text,
     ".chart": chart_text.read,
+    ".cho": chordpro.read,
+    ".chopro": chordpro.read,
+    ".chordpro": chordpro.read,
+    ".pro": chordpro.read,
+    ".abc": abc_in.read,
     ".musicxml": musicxml.read,
     ".xml": musicxml.read,
     ".mxl": musicxml.read,
 }
 SUFFIX = project_file.SUFFIX
-READ_SUFFIXES = (project_file.SUFFIX, *_READERS)
-WRITE_SUFFIXES = (".yhinge", ".txt", ".chart", ".mid", ".musicxml", ".wav")
+MIDI_SUFFIXES = (".mid", ".midi")
+READ_SUFFIXES = (project_file.SUFFIX, *_READERS, *MIDI_SUFFIXES)
+WRITE_SUFFIXES = (
+    ".yhinge", ".txt", ".chart", ".mid", ".midi", ".musicxml", ".xml", ".mxl", ".abc", ".cho", ".chordpro",
+    ".csv", ".wav", ".flac", ".ogg",
+)  # fmt: skip
+SOUND_SUFFIXES = (".wav", ".flac", ".ogg")
 #: Formats that hold voicings and not only chords.
-VOICED_SUFFIXES = (".mid", ".musicxml", ".wav", ".yhinge")
-#: The loudest sample of a sound file, of 1.
-_LOUDEST = 0.8
+VOICED_SUFFIXES = (".mid", ".midi", ".musicxml", ".xml", ".mxl", ".csv", *SOUND_SUFFIXES, ".yhinge")
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
 
 
@@ -75,6 +105,8 @@ def open_song(path: Path) -> Opened:
     data = read_bytes(path, MAX_BYTES)
     if is_project(path):
         return replace(project_file.read(data, path.name), digest=_digest(data))
+    if path.suffix.lower() in MIDI_SUFFIXES:
+        return read_midi(data, path.name)
     imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
     return Opened(Song(imported.chart), imported.problems)
 
@@ -93,22 +125,27 @@ def save_song(song: Song, path: Path, library: Library, draft: str | None = None
 
 def encode(song: Song, suffix: str, library: Library, draft: str | None = None) -> bytes:
     """The song's bytes in one of :data:`WRITE_SUFFIXES`."""
-    if suffix in (".mid", ".musicxml", ".wav") and not song.slots:
+    writers: dict[str, Callable[[], bytes]] = {
+        ".yhinge": lambda: project_file.write(song, draft),
+        ".txt": lambda: song.chart.text.encode() or chart_text.write(song.chart),
+        ".chart": lambda: song.chart.text.encode() or chart_text.write(song.chart),
+        ".mid": lambda: midi.write(song, row(song, library).bassist),
+        ".midi": lambda: midi.write(song, row(song, library).bassist),
+        ".musicxml": lambda: score_of(song, library),
+        ".xml": lambda: score_of(song, library),
+        ".mxl": lambda: musicxml.packed(score_of(song, library)),
+        ".abc": lambda: abc_out.write(song.chart),
+        ".cho": lambda: chordpro.write(song.chart),
+        ".chordpro": lambda: chordpro.write(song.chart),
+        ".csv": lambda: row_table(song, library),
+    }
+    writers |= {own: partial(_sound, song, library, own) for own in SOUND_SUFFIXES}
+    if suffix not in writers:
+        what = f"{suffix or 'no suffix'} is not a format that can be written"
+        raise BadInput(Problem("export", what, f"use {', '.join(WRITE_SUFFIXES)}"))
+    if suffix not in (".yhinge", ".txt", ".chart") and not song.slots:
         raise BadInput(Problem("export", "there are no chords yet", "write a chart first"))
-    if suffix == ".yhinge":
-        return project_file.write(song, draft)
-    if suffix in (".txt", ".chart"):
-        return song.chart.text.encode() or chart_text.write(song.chart)
-    if suffix == ".mid":
-        return midi.write(song, row(song, library).bassist)
-    if suffix == ".musicxml":
-        return score_of(song, library)
-    if suffix == ".wav":
-        return _sound(song, library)
-    raise BadInput(
-        Problem("export", f"{suffix or 'no suffix'} is not a format that can be written",
-                f"use {', '.join(WRITE_SUFFIXES)}")
-    )  # fmt: skip
+    return writers[suffix]()
 
 
 def score_of(song: Song, library: Library) -> bytes:
@@ -118,15 +155,10 @@ def score_of(song: Song, library: Library) -> bytes:
     return musicxml.write(song, found.bassist, fingers)
 
 
-def _sound(song: Song, library: Library) -> bytes:
-    from yellow_hinge.sound.instrument import best_instrument  # noqa: PLC0415 - sound libraries
-    from yellow_hinge.sound.player import render  # noqa: PLC0415
-    from yellow_hinge.sound.wav import wav_bytes  # noqa: PLC0415
+def _sound(song: Song, library: Library, suffix: str) -> bytes:
+    from yellow_hinge.tasks.sound_file import SoundWishes, sound_file  # noqa: PLC0415 - sound libraries
 
-    heard = perform(song, row(song, library).bassist, melody=True)
-    sound = render(best_instrument(), heard.notes, heard.tempo, heard.pedal)
-    loudest = float(abs(sound).max()) if len(sound) else 0.0
-    return wav_bytes(sound, _LOUDEST / loudest if loudest else 1.0)
+    return sound_file(song, library, suffix, SoundWishes())
 
 
 def demo_song(name: str) -> Song:

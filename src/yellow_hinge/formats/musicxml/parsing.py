@@ -69,6 +69,20 @@ def _score_name(archive: zipfile.ZipFile, place: str) -> str:
     raise BadInput(Problem(place, "the compressed file holds no score", "export it once more"))
 
 
+def packed(score: bytes) -> bytes:
+    """A score as a compressed file (.mxl)."""
+    container = (
+        '<?xml version="1.0" encoding="UTF-8"?>\n<container><rootfiles>'
+        '<rootfile full-path="score.musicxml" media-type="application/vnd.recordare.musicxml+xml"/>'
+        "</rootfiles></container>\n"
+    )
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("META-INF/container.xml", container)
+        archive.writestr("score.musicxml", score)
+    return buffer.getvalue()
+
+
 class _TooMuch(Exception):
     """The file has more in it than any score."""
 
