@@ -29,7 +29,7 @@ def write(song: Song, bass_keys: tuple[int | None, ...] = ()) -> bytes:
     """A format 1 file: tempo, meter and chord names, then a track for each part that plays."""
     import mido  # noqa: PLC0415 - heavy, and the command line starts without it
 
-    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER)
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS_PER_QUARTER, charset="utf-8")
     file.tracks.append(_conductor(song))
     heard = perform(song, bass_keys, melody=True)
     events = heard.notes
@@ -51,13 +51,18 @@ def _ticks(song: Song, quarters: Fraction) -> int:
 def _conductor(song: Song) -> mido.MidiTrack:
     import mido  # noqa: PLC0415
 
-    timed = [(0, mido.MetaMessage("track_name", name=_latin(song.title)))]
+    timed = [(0, mido.MetaMessage("track_name", name=song.title))]
     timed += [
         (_ticks(song, start), mido.MetaMessage("set_tempo", tempo=round(60_000_000 / float(rate))))
         for start, rate in tempo_changes(song)
     ]
     timed += [
-        (at, mido.MetaMessage("time_signature", numerator=beats, denominator=unit))
+        (
+            at,
+            mido.MetaMessage(
+                "time_signature", numerator=beats, denominator=unit, clocks_per_click=_clocks(beats, unit)
+            ),
+        )
         for at, beats, unit in _meters(song)
     ]
     timed += [(at, mido.MetaMessage("key_signature", key=str(key))) for at, key in _keys(song)]
@@ -66,11 +71,17 @@ def _conductor(song: Song) -> mido.MidiTrack:
         for slot in song.slots
     ]
     timed += [
-        (_ticks(song, song.slots[index].start_quarters), mido.MetaMessage("marker", text=_latin(name)))
+        (_ticks(song, song.slots[index].start_quarters), mido.MetaMessage("marker", text=name))
         for index, name in song.section_starts.items()
         if name
     ]
     return _track(sorted(timed, key=lambda item: item[0]))
+
+
+def _clocks(beats: int, unit: int) -> int:
+    """MIDI clocks (24 a quarter) from click to click: a beat, or three in compound meters."""
+    clocks = 96 // unit
+    return clocks * 3 if unit >= 8 and beats % 3 == 0 and beats > 3 else clocks
 
 
 def _meters(song: Song) -> Iterator[tuple[int, int, int]]:
@@ -140,8 +151,3 @@ def _track(timed: Iterable[tuple[int, mido.Message | mido.MetaMessage]]) -> mido
         track.append(message.copy(time=tick - now))
         now = tick
     return track
-
-
-def _latin(text: str) -> str:
-    """MIDI text is Latin-1; other letters become question marks."""
-    return text.encode("latin-1", "replace").decode("latin-1")

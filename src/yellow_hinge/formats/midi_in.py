@@ -100,7 +100,10 @@ def _opened(data: bytes, place: str) -> tuple[list[_Track], _Said]:
     import mido  # noqa: PLC0415 - heavy, and only these files need it
 
     try:
-        file = mido.MidiFile(file=io.BytesIO(data), clip=True)
+        try:
+            file = mido.MidiFile(file=io.BytesIO(data), clip=True, charset="utf-8")
+        except UnicodeDecodeError:  # older files have the letters of western Europe
+            file = mido.MidiFile(file=io.BytesIO(data), clip=True)
         unit = file.ticks_per_beat
         if not 1 <= unit <= 32_767:
             raise ValueError(f"{unit} ticks a quarter")

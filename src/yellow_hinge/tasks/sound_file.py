@@ -25,6 +25,7 @@ PEAK = 10 ** (-1 / 20)
 #: How long a file may last, in seconds, and how many rounds it may have.
 MOST_S, MOST_ROUNDS = 3600, 50
 _FORMATS = {".wav": ("WAV", "PCM_16"), ".flac": ("FLAC", "PCM_16"), ".ogg": ("OGG", "VORBIS")}
+_PIECE = 65_536
 Progress = Callable[[float], bool]
 
 
@@ -76,7 +77,9 @@ def sound_file(
     sound = sound_of(song, library, wishes, best_instrument(), progress)
     form, kind = _FORMATS[suffix]
     buffer = io.BytesIO()
-    soundfile.write(buffer, sound, SAMPLE_RATE, format=form, subtype=kind)
+    with soundfile.SoundFile(buffer, "w", SAMPLE_RATE, 2, kind, format=form) as file:
+        for start in range(0, len(sound), _PIECE):  # long pieces at once are more than the library bears
+            file.write(sound[start : start + _PIECE])
     return buffer.getvalue()
 
 

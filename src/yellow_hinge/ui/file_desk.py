@@ -6,17 +6,32 @@ import os
 from collections.abc import Callable
 from itertools import count
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.formats.files import write_atomically
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.differences import difference
-from yellow_hinge.tasks.files import READ_SUFFIXES, SUFFIX, Unsaved, demo_song, is_project, open_song
+from yellow_hinge.tasks.files import (
+    READ_SUFFIXES,
+    SOUND_SUFFIXES,
+    SUFFIX,
+    Unsaved,
+    demo_song,
+    is_project,
+    open_song,
+)
+from yellow_hinge.tasks.recent import recent_files, remember
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.message import MessageBar
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.pasted import Recognised
+    from yellow_hinge.tasks.sound_file import SoundWishes
 
 Whose = Literal["theirs", "mine", "beside", ""]
 NEW_CHART = """title: Untitled
@@ -35,6 +50,18 @@ class FileDesk:
 
     def __init__(self, document: Document, message: MessageBar, before: Callable[[], object]) -> None:
         self._document, self._message, self._before = document, message, before
+        self.sound_worker = Worker(document, "sound file")
+        self.sound_worker.done.connect(lambda path: message.tell(f"Saved as {path}"))
+        self.sound_worker.failed.connect(lambda error: message.say(error.problems))
+        self.sound_worker.progress.connect(self._show_share)
+        self.recent = recent_files()  #: those that were used last
+
+    def _show_share(self, share: float) -> None:
+        self._message.tell(f"Writing the sound file: {share:.0%}. The File menu cancels it.")
+
+    def _remember(self, path: Path) -> None:
+        remember(path)
+        self.recent = recent_files()
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved changes; True when the song may be left."""
@@ -54,6 +81,72 @@ class FileDesk:
         if not self.may_leave():
             return False
         return self._open(lambda: self._document.start_over(Song(parse_chart(NEW_CHART)), None))
+
+    def new_from(self, text: str) -> bool:
+        """Begin a new song with a chart; whether that was done."""
+        if not self.may_leave():
+            return False
+        return self._open(lambda: self._document.start_over(Song(parse_chart(text)), None))
+
+    def ask_paste(self, text: str) -> bool:
+        """Show what a text is taken for, and begin a song with it; whether that was done."""
+        from yellow_hinge.ui.paste_dialog import PasteDialog  # noqa: PLC0415 - rarely wanted
+
+        if not self.may_leave():
+            return False
+        dialog = PasteDialog(text, self._message)
+        if not dialog.exec() or dialog.found.chart is None:
+            return False
+        return self.take_pasted(dialog.found)
+
+    def take_pasted(self, found: Recognised) -> bool:
+        """Begin a song with what was recognised; what was left out is said."""
+        chart = found.chart
+        if chart is None:
+            return False
+        done = self._open(lambda: self._document.start_over(Song(chart), None))
+        if done and found.problems:
+            self._message.say(found.problems)
+        return done
+
+    def ask_sound(self) -> None:
+        """What a sound file is to have, and where it goes; it is written beside everything else."""
+        from yellow_hinge.ui.sound_dialog import SoundDialog  # noqa: PLC0415 - brings the sound libraries
+
+        song = self._document.song
+        dialog = SoundDialog(song.tempo, bool(song.tune), self._message)
+        if not dialog.exec():
+            return
+        name, kind = QFileDialog.getSaveFileName(
+            self._message, "Sound file", str(Path.home() / f"{song.title or 'song'}.flac"),
+            "FLAC, without loss (*.flac);;WAV (*.wav);;OGG, small (*.ogg)",
+        )  # fmt: skip
+        if name:
+            path = Path(name)
+            suffix = kind[kind.rfind("*") + 1 : kind.rfind(")")] or ".flac"
+            self.write_sound(path if path.suffix else path.with_suffix(suffix), dialog.wishes)
+
+    def write_sound(self, path: Path, wishes: SoundWishes) -> None:
+        """Write a sound file; it can be cancelled, and nothing is left half written."""
+        song, library = self._document.song, self._document.library
+
+        def job(progress: Progress, _: Deliver) -> object:
+            from yellow_hinge.tasks.sound_file import sound_file  # noqa: PLC0415
+
+            suffix = path.suffix.lower()
+            if suffix not in SOUND_SUFFIXES:
+                what = f"{suffix or 'no suffix'} is no sound file"
+                raise BadInput(Problem(path.name, what, f"use {', '.join(SOUND_SUFFIXES)}"))
+            write_atomically(path, sound_file(song, library, suffix, wishes, progress))
+            return path
+
+        self._message.tell("Writing the sound file. The File menu cancels it.")
+        self.sound_worker.start(job)
+
+    def open_recent(self, place: int) -> None:
+        """Open one of the files that were used last."""
+        if place < len(self.recent) and self.may_leave():
+            self.open_path(self.recent[place])
 
     def open_demo(self, name: str) -> None:
         if self.may_leave():
@@ -82,7 +175,8 @@ class FileDesk:
     def open_path(self, path: Path) -> None:
         """Open a file; on trouble the song that is open stays."""
         problems: list[Problem] = []
-        self._open(lambda: problems.extend(self._document.open(path)))
+        if self._open(lambda: problems.extend(self._document.open(path))):
+            self._remember(path)
         if problems:
             self._message.say(problems)
 
@@ -108,7 +202,10 @@ class FileDesk:
         """Save, unless somebody else changed the file and the player wants it otherwise."""
         document = self._document
         if not document.changed_by_others(path):
-            return self._tried(lambda: document.save(path))
+            done = self._tried(lambda: document.save(path))
+            if done:
+                self._remember(path)
+            return done
         answer = self._ask_whose(path)
         if answer == "theirs":
             self._tried(lambda: self._message.say(document.take_theirs()))
@@ -152,9 +249,8 @@ class FileDesk:
     def ask_export(self) -> None:
         title = self._document.song.title or "song"
         name, kind = QFileDialog.getSaveFileName(
-            self._message, "Export", str(Path.home() / f"{title}.mid"),
-            "MIDI, a track for each hand (*.mid);;MusicXML, two staves (*.musicxml);;Chart text (*.txt)",
-        )  # fmt: skip
+            self._message, "Export", str(Path.home() / f"{title}.mid"), ";;".join(_EXPORTS)
+        )
         if name:
             path = Path(name)
             suffix = kind[kind.rfind("*") + 1 : kind.rfind(")")] or ".mid"
@@ -164,6 +260,14 @@ class FileDesk:
         """Export and say so, or say what is in the way."""
         if self._tried(lambda: self._document.export(path)):
             self._message.tell(f"Exported to {path}")
+
+
+#: What is exported, as the dialog lists it.
+_EXPORTS = (
+    "MIDI, a track for each hand (*.mid)", "MusicXML score (*.musicxml)", "MusicXML score, packed (*.mxl)",
+    "Chart text (*.txt)", "ChordPro (*.cho)", "ABC notation, tune and chords (*.abc)",
+    "Table of the row (*.csv)",
+)  # fmt: skip
 
 
 def free_name(path: Path) -> Path:

@@ -5,9 +5,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import cached_property, partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtGui import QCloseEvent, QKeyEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
@@ -27,6 +28,8 @@ from yellow_hinge import __version__
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS
+from yellow_hinge.tasks.recent import MOST as MOST_RECENT
+from yellow_hinge.tasks.templates import TEMPLATES
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
@@ -96,6 +99,7 @@ class Window(QMainWindow):
         self.devices.played.connect(self._pedalled)
         self.copies.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
+        self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
         self._refresh()
@@ -162,11 +166,31 @@ class Window(QMainWindow):
                         menu="File/Open demo song", tip=f"The demo song {_title(name)}")
                 for name in DEMO_SONGS
             ),
+            *(
+                Command(f"template-{number}", name, partial(self._new_from, text),
+                        menu="File/New from a form", tip="A chart to be written over")
+                for number, (name, text) in enumerate(TEMPLATES.items())
+            ),
+            *(
+                Command(f"recent-{place}", f"File {place + 1}", partial(desk.open_recent, place),
+                        menu="File/Open again", tip="A file that was used lately",
+                        enabled=partial(self._is_recent, place), now=partial(self._recent_name, place))
+                for place in range(MOST_RECENT)
+            ),
+            Command("paste", "Paste as a song...", self.paste_song, ("Ctrl+Shift+V",), "File",
+                    "Chords over words, ChordPro, ABC or a chart from the clipboard"),
+            Command("copy-chart", "Copy the chart text", self.copy_chart, ("Ctrl+Shift+C",), "File",
+                    "The chart as text, for other programs"),
             Command("save", "Save", desk.save, ("Ctrl+S",), "File", "Save the project"),
             Command("save-as", "Save as...", desk.ask_save, ("Ctrl+Shift+S",), "File",
                     "Save the project under another name"),
             Command("export", "Export...", desk.ask_export, ("Ctrl+E",), "File",
-                    "Export MIDI, MusicXML or chart text"),
+                    "Export MIDI, MusicXML, ChordPro, ABC, chart text or a table"),
+            Command("sound", "Sound file...", desk.ask_sound, ("Ctrl+Shift+E",), "File",
+                    "WAV, FLAC or OGG to play along with: rounds, tempi, hands left out",
+                    enabled=lambda: bool(self.document.song.slots)),
+            Command("stop-sound", "Cancel the sound file", self._stop_sound, (), "File",
+                    "Nothing is written", enabled=lambda: desk.sound_worker.running),
             Command("quit", "Quit", self.close, ("Ctrl+Q",), "File", "Close the window"),
         ]  # fmt: skip
 
@@ -363,6 +387,44 @@ class Window(QMainWindow):
         if self.files.new_song():
             self.go_to(self._rows[0].name)
 
+    def _is_recent(self, place: int) -> bool:
+        return place < len(self.files.recent)
+
+    def _recent_name(self, place: int) -> str:
+        if self._is_recent(place):
+            return self.files.recent[place].name
+        return "-" if place else "none yet"
+
+    def _new_from(self, text: str) -> None:
+        """Begin a new song with a chart, on the page that comes first."""
+        if self.files.new_from(text):
+            self.go_to(self._rows[0].name)
+
+    def paste_song(self) -> None:
+        """The text of the clipboard as a song, once it was seen what it is taken for."""
+        if self.files.ask_paste(QGuiApplication.clipboard().text()):
+            self.go_to(self._rows[0].name)
+
+    def copy_chart(self) -> None:
+        """The chart text goes to the clipboard."""
+        QGuiApplication.clipboard().setText(self.document.text)
+        self.message.tell("The chart text is in the clipboard.")
+
+    def _stop_sound(self) -> None:
+        self.files.sound_worker.cancel()
+        self.message.tell("The sound file was not written.")
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A file that is let go over the window is opened."""
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths and self.files.may_leave():
+            event.acceptProposedAction()
+            self.files.open_path(paths[0])
+
     def undo(self) -> None:
         self.document.undo()
 
@@ -378,6 +440,7 @@ class Window(QMainWindow):
         self.copies.close()
         self.found.close_bar()
         self.document.worker.close()
+        self.files.sound_worker.close()
         for page in self._pages.values():
             page.close_page()
         event.accept()

@@ -1,0 +1,64 @@
+"""Pasted text before it becomes a song: what it was taken for, and what each line is."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QLabel,
+    QListWidget,
+    QPlainTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge.tasks.pasted import Recognised, recognise
+from yellow_hinge.ui.words import Words
+
+_MOST_PROBLEMS = 4
+
+
+class PasteDialog(QDialog):
+    """The text can still be changed; what it is taken for follows."""
+
+    def __init__(self, text: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Paste as a song")
+        self.resize(760, 560)
+        layout = QVBoxLayout(self)
+        layout.addWidget(QLabel("Chords over words, plain rows of chords, ChordPro, ABC or chart text:"))
+        self.text = QPlainTextEdit(text)
+        self.text.setAccessibleName("Text that becomes a song")
+        self.text.textChanged.connect(self._look)
+        layout.addWidget(self.text, 3)
+        self.words = Words()
+        layout.addWidget(self.words)
+        self.lines = QListWidget()
+        self.lines.setAccessibleName("What each line was taken for")
+        layout.addWidget(self.lines, 2)
+        self.buttons = QDialogButtonBox()
+        self.make = self.buttons.addButton("Make it a song", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
+        self.buttons.accepted.connect(self.accept)
+        self.buttons.rejected.connect(self.reject)
+        layout.addWidget(self.buttons)
+        self.found: Recognised = recognise(text)
+        self._look()
+
+    def _look(self) -> None:
+        self.found = found = recognise(self.text.toPlainText())
+        self.make.setEnabled(found.chart is not None)
+        shown = found.problems[:_MOST_PROBLEMS]
+        said = "".join(f"\n{one.place}: {one.what}. → {one.remedy}." for one in shown)
+        chart = found.chart
+        if chart is None:
+            self.words.setText(f"Taken for {found.words}, and not understood yet.{said}")
+        else:
+            bars, chords = len(chart.played), sum(one.chord is not None for one in chart.written)
+            self.words.setText(
+                f"Taken for {found.words}: {chords} chords, {bars} bars as they are played, "
+                f"in {chart.key.pretty}.{said}"
+            )
+        self.lines.clear()
+        rows = (f"{kind:8} {text}" if kind else text for kind, text in found.lines if text.strip())
+        self.lines.addItems(list(rows))

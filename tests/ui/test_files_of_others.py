@@ -1,0 +1,123 @@
+"""Pasting, forms to begin with, files let go over the window, files used last, and sound files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+import soundfile
+from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
+from PySide6.QtGui import QDropEvent, QGuiApplication
+from PySide6.QtWidgets import QApplication, QDialog, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from yellow_hinge.tasks.recent import recent_files
+from yellow_hinge.tasks.sound_file import SoundWishes
+from yellow_hinge.ui.paste_dialog import PasteDialog
+from yellow_hinge.ui.sound_dialog import SoundDialog
+from yellow_hinge.ui.window import Window
+
+from .conftest import settle
+
+OVER = "[Verse]\nC    G7\noh   no\n"
+
+
+def test_pasted_text_is_shown_as_it_was_taken_and_becomes_a_song(window: Window, qtbot: QtBot) -> None:
+    settle(window, qtbot)
+    QGuiApplication.clipboard().setText("nothing")
+    seen: list[str] = []
+
+    def type_and_accept() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, PasteDialog)
+        seen.append(dialog.words.text())
+        assert not dialog.make.isEnabled()
+        dialog.text.selectAll()
+        for number, line in enumerate(OVER.split("\n")):
+            if number:
+                qtbot.keyClick(dialog.text, Qt.Key.Key_Return)
+            qtbot.keyClicks(dialog.text, line)
+        seen.append(dialog.words.text())
+        seen.extend(dialog.lines.item(k).text() for k in range(dialog.lines.count()))
+        qtbot.mouseClick(dialog.make, Qt.MouseButton.LeftButton)
+
+    QTimer.singleShot(200, type_and_accept)
+    window.commands["paste"].run()
+    assert "not understood yet" in seen[0] and "2 chords, 2 bars" in seen[1]
+    assert seen[2].startswith("section") and seen[3].startswith("chords") and seen[4].startswith("words")
+    settle(window, qtbot)
+    assert [str(slot.chord) for slot in window.document.song.slots] == ["C", "G7"]
+    assert "no lengths" in window.message.text.text() and window.page.name == "Song"
+
+
+def test_the_chart_text_goes_to_the_clipboard(window: Window, qtbot: QtBot) -> None:
+    settle(window, qtbot)
+    window.commands["copy-chart"].run()
+    assert QGuiApplication.clipboard().text() == window.document.text != ""
+
+
+def test_a_new_song_from_a_form(window: Window, qtbot: QtBot) -> None:
+    settle(window, qtbot)
+    window.commands["template-1"].run()
+    settle(window, qtbot)
+    assert len(window.document.song.chart.played) == 24 and window.page.name == "Song"
+
+
+def test_a_file_let_go_over_the_window_is_opened_and_remembered(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    settle(window, qtbot)
+    path = tmp_path / "quay.cho"
+    path.write_text("{title: Quay}\n[C]oh [G7]no\n")
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    event = QDropEvent(
+        QPointF(300, 300),
+        Qt.DropAction.CopyAction,
+        data,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+    )
+    QApplication.sendEvent(window, event)
+    settle(window, qtbot)
+    assert window.document.song.title == "Quay" and recent_files() == [path]
+    assert window.commands["recent-0"].said == "quay.cho" or window.files.recent == [path]
+    window.commands["template-0"].run()
+    settle(window, qtbot)
+    window.commands["recent-0"].run()
+    settle(window, qtbot)
+    assert window.document.song.title == "Quay"
+
+
+def test_a_sound_file_is_written_with_progress(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    settle(window, qtbot)
+    target = tmp_path / "song.flac"
+    window.files.write_sound(target, SoundWishes(rounds=2, count_in=True))
+    qtbot.waitUntil(lambda: target.exists() and not window.files.sound_worker.running, timeout=60_000)
+    assert "Saved as" in window.message.text.text()
+    assert soundfile.info(str(target)).duration > 30
+    window.files.write_sound(tmp_path / "song.mp9", SoundWishes())
+    qtbot.waitUntil(lambda: "no sound file" in window.message.text.text(), timeout=10_000)
+    window.files.write_sound(tmp_path / "long.wav", SoundWishes(rounds=20))
+    window.commands["stop-sound"].run()
+    qtbot.wait(100)
+    assert not (tmp_path / "long.wav").exists() and not window.files.sound_worker.running
+
+
+def test_what_a_sound_file_has_is_chosen(qtbot: QtBot) -> None:
+    dialog = SoundDialog(90, tune=False)
+    qtbot.addWidget(dialog)
+    assert dialog.wishes == SoundWishes(1, 90, 90, count_in=True, tune=False)
+    dialog.rounds.setValue(5)
+    dialog.last.setValue(120)
+    dialog.boxes["left"].click()
+    wishes = dialog.wishes
+    assert (wishes.rounds, wishes.last_tempo, wishes.left) == (5, 120, False)
+    assert dialog.result() == QDialog.DialogCode.Rejected
+
+
+@pytest.fixture(autouse=True)
+def never_asked(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What is not saved is let go: these tests are not about that."""
+    discard = QMessageBox.StandardButton.Discard
+    monkeypatch.setattr(QMessageBox, "question", lambda *_, **__: discard)
