@@ -41,12 +41,26 @@ from bending import (
 )
 
 from yellow_hinge.errors import MOST_PROBLEMS, Problem, YellowHingeError
-from yellow_hinge.formats import chart_text, hands_file, musicxml, project_file
+from yellow_hinge.formats import (
+    abc_in,
+    abc_out,
+    chart_text,
+    chordpro,
+    hands_file,
+    midi,
+    midi_in,
+    musicxml,
+    over_words,
+    project_file,
+)
 from yellow_hinge.hands.profile import parse_reach
+from yellow_hinge.reharm.formulas import formula_text
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, encode
 from yellow_hinge.tasks.judge import read_grips
 from yellow_hinge.tasks.library import read_own_recipes
+from yellow_hinge.tasks.own_formulas import formula_of, own_formulas_in
+from yellow_hinge.tasks.played_midi import read_midi
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.profiles import read_profiles
 from yellow_hinge.tasks.report import names_report
@@ -60,6 +74,13 @@ from yellow_hinge.voicing.recipes import builtin_library
 MOST_S, MOST_BYTES = 2.0, 300_000_000
 MOST_SIGNS = 500
 _KEY = parse_key("C")
+_ABC_WORDS = (
+    "|:", ":|", "::", "[1", "|2", "|]", '"Am7"', "(3", "^g", "__a", "z4", "[M:3/4]", "K:D", "L:1/8",
+    "w: a-b _ *", ">", "<", "-", "{ab}", "!segno!", "!D.S.!", "Z4", "X:2", "V:2", "P:B", "/", "12", "\\\n",
+)  # fmt: skip
+_PRO_WORDS = ("{soc}", "{eoc}", "{chorus}", "{sog}", "| . . |", "%", "{key: D}", "{time: 3/4}", "[C]", "[|]",
+              "{t: x}")  # fmt: skip
+_OVER = b"Quay\nKey: G\n\n[Verse 1]\n  G    D7\nthe lamp is lit\nChorus:\nC  G\nrow\n"
 
 
 # --- what is read ------------------------------------------------------------------------
@@ -158,6 +179,10 @@ def readers() -> dict[str, Reader]:
     own = (shipped[: shipped.index("[[")] + _OWN_RECIPE).encode()
     symbols, notes = tuple(word.encode() for word in CHORDS), (b"C3,E3,G3,B3", b"48,55,64", b"G2,C4,E4")
     grips = (b"Dm7: D3 C4 ; F4 A4\nG7: 43 53 ; 59 64\n# x\nC: C3 G3 ; E4 G4 C5",)
+    tunes, songs = (tuple(write(song.chart) for song in demos) for write in (abc_out.write, chordpro.write))
+    played = tuple(midi.write(song) for song in demos)
+    own_formula = formula_text(formula_of(demos[0], 0, 3, "x", {}))
+    formulas = (f'schema = "yellow-hinge/formulas/1"\n\n{own_formula}'.encode(),)
     text = lambda words, read, name, seeds, share: Reader(  # noqa: E731
         name, read, _is_text, seeds, words, bend_text(words), share
     )
@@ -178,6 +203,14 @@ def readers() -> dict[str, Reader]:
                (profiles,), (), bend_json, 5),
         Reader("recipes", lambda data: read_own_recipes(data, "own.toml", library),
                _well_formed(lambda data: tomllib.loads(data.decode())), (own,), (), bend_toml, 6),
+        Reader("formulas", lambda data: own_formulas_in(_text(data), "formulas.toml"),
+               _well_formed(lambda data: tomllib.loads(data.decode())), formulas, (), bend_toml, 4),
+        text(_ABC_WORDS, lambda data: abc_in.read(data, "tune.abc"), "abc", tunes, 8),
+        text((*plain, *_PRO_WORDS), lambda data: chordpro.read(data, "song.cho"), "chordpro", songs, 6),
+        text((*plain, "|", "\n", "Verse:", "[Bridge]", "key: D", "1", "5-7"),
+             lambda data: over_words.read(data, "song.txt"), "words", (_OVER,), 6),
+        Reader("midi", lambda data: read_midi(data, "a.mid"), _well_formed(midi_in.read), played, (),
+               flip_bytes, 8),
         Reader("score", _read_score, _well_formed(ET.fromstring), scores, (), bend_xml, 10),
         Reader("packed", _read_score, _well_formed(_unzipped), tuple(map(_packed, scores)), (), bend_zip, 4),
     )  # fmt: skip

@@ -141,7 +141,7 @@ def test_check_reads_everything_and_says_all(
     for name in ("walk.yhinge", "walk.musicxml", "walk.chart"):
         assert run(["convert", chart, str(tmp_path / name)]) == 0
     (tmp_path / "bad.txt").write_text("key: Z\n| H | C:9 |\n")
-    (tmp_path / "x.mid").write_bytes(b"")
+    (tmp_path / "x.xyz").write_bytes(b"")
     (tmp_path / "own.toml").write_text('schema = "yellow-hinge/recipes/1"\n')
     (tmp_path / "hands.json").write_text('{"schema": "yellow-hinge/hands/1", "profiles": {}}')
     good = [
@@ -151,10 +151,10 @@ def test_check_reads_everything_and_says_all(
     code, found = checked(capsys, *good)
     assert code == 0 and [one["file"] for one in found] == good
     assert all(one["ok"] and one["problems"] == [] for one in found)
-    code, found = checked(capsys, chart, str(tmp_path / "bad.txt"), str(tmp_path / "x.mid"), "gone.txt")
+    code, found = checked(capsys, chart, str(tmp_path / "bad.txt"), str(tmp_path / "x.xyz"), "gone.txt")
     assert code == 2 and [one["ok"] for one in found] == [True, False, False, False]
     assert len(found[1]["problems"]) == 3
-    assert ".mid is no format" in found[2]["problems"][0]["what"]
+    assert ".xyz is no format" in found[2]["problems"][0]["what"]
     assert set(found[1]["problems"][0]) == {"place", "what", "remedy"}
     assert run(["check", chart]) == 0 and capsys.readouterr().out == f"{chart}: good\n"
 

@@ -197,7 +197,7 @@ def read_formulas(text: str, place: str) -> dict[str, Formula]:
     """The formulas of a file by id. Raises :class:`BadInput` with every bad row."""
     try:
         data = tomllib.loads(text)
-    except (tomllib.TOMLDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise BadInput(Problem(place, str(error) or "it is nested too deeply", "mend it there")) from None
     rows = data.get("formula", [])
     if data.get("schema") != FORMULAS_SCHEMA or not isinstance(rows, list):

@@ -232,7 +232,7 @@ def read_patterns(text: str, place: str) -> dict[str, Pattern]:
     """The patterns of a file by id. Raises :class:`BadInput` with every bad row."""
     try:
         data = tomllib.loads(text)
-    except (tomllib.TOMLDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise BadInput(Problem(place, str(error) or "it is nested too deeply", "mend it there")) from None
     rows = data.get("pattern", [])
     if data.get("schema") != PATTERNS_SCHEMA or not isinstance(rows, list):

@@ -6,28 +6,25 @@ import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
+from importlib import import_module
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem
-from yellow_hinge.formats import (
-    abc_in,
-    abc_out,
-    chart_text,
-    chordpro,
-    midi,
-    musicxml,
-    over_words,
-    project_file,
-)
+from yellow_hinge.formats import chart_text, project_file
 from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.played_midi import read_midi
-from yellow_hinge.tasks.row_table import row_table
 from yellow_hinge.voicing.recipes import Library
+
+
+def _format(name: str) -> Any:
+    """A format by the name of its module: loaded when a file of it is read or written, since the window opens
+    without."""
+    return import_module(f"yellow_hinge.formats.{name}")
 
 
 def _read_text(data: bytes, place: str) -> Imported:
@@ -35,22 +32,23 @@ def _read_text(data: bytes, place: str) -> Imported:
     try:
         return chart_text.read(data, place)
     except BadInput:
+        over_words = _format("over_words")
         if over_words.looks_like(chart_text.cleaned(chart_text.decode(data, place))):
-            return over_words.read(data, place)
+            return _read_as("over_words", data, place)
         raise
+
+
+def _read_as(name: str, data: bytes, place: str) -> Imported:
+    found: Imported = _format(name).read(data, place)
+    return found
 
 
 _READERS: dict[str, Callable[[bytes, str], Imported]] = {
     ".txt": _read_text,
     ".chart": chart_text.read,
-    ".cho": chordpro.read,
-    ".chopro": chordpro.read,
-    ".chordpro": chordpro.read,
-    ".pro": chordpro.read,
-    ".abc": abc_in.read,
-    ".musicxml": musicxml.read,
-    ".xml": musicxml.read,
-    ".mxl": musicxml.read,
+    **dict.fromkeys((".cho", ".chopro", ".chordpro", ".pro"), partial(_read_as, "chordpro")),
+    ".abc": partial(_read_as, "abc_in"),
+    **dict.fromkeys((".musicxml", ".xml", ".mxl"), partial(_read_as, "musicxml")),
 }
 SUFFIX = project_file.SUFFIX
 MIDI_SUFFIXES = (".mid", ".midi")
@@ -94,7 +92,7 @@ def digest_of(path: Path) -> str | None:
 
 
 #: The largest file of a song that is read.
-MAX_BYTES = max(musicxml.MAX_BYTES, project_file.MAX_BYTES)
+MAX_BYTES = max(12_000_000, project_file.MAX_BYTES)
 
 
 def open_song(path: Path) -> Opened:
@@ -106,6 +104,8 @@ def open_song(path: Path) -> Opened:
     if is_project(path):
         return replace(project_file.read(data, path.name), digest=_digest(data))
     if path.suffix.lower() in MIDI_SUFFIXES:
+        from yellow_hinge.tasks.played_midi import read_midi  # noqa: PLC0415 - brings NumPy
+
         return read_midi(data, path.name)
     imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
     return Opened(Song(imported.chart), imported.problems)
@@ -129,15 +129,15 @@ def encode(song: Song, suffix: str, library: Library, draft: str | None = None) 
         ".yhinge": lambda: project_file.write(song, draft),
         ".txt": lambda: song.chart.text.encode() or chart_text.write(song.chart),
         ".chart": lambda: song.chart.text.encode() or chart_text.write(song.chart),
-        ".mid": lambda: midi.write(song, row(song, library).bassist),
-        ".midi": lambda: midi.write(song, row(song, library).bassist),
+        ".mid": lambda: _format("midi").write(song, row(song, library).bassist),
+        ".midi": lambda: _format("midi").write(song, row(song, library).bassist),
         ".musicxml": lambda: score_of(song, library),
         ".xml": lambda: score_of(song, library),
-        ".mxl": lambda: musicxml.packed(score_of(song, library)),
-        ".abc": lambda: abc_out.write(song.chart),
-        ".cho": lambda: chordpro.write(song.chart),
-        ".chordpro": lambda: chordpro.write(song.chart),
-        ".csv": lambda: row_table(song, library),
+        ".mxl": lambda: _format("musicxml").packed(score_of(song, library)),
+        ".abc": lambda: _format("abc_out").write(song.chart),
+        ".cho": lambda: _format("chordpro").write(song.chart),
+        ".chordpro": lambda: _format("chordpro").write(song.chart),
+        ".csv": lambda: _table(song, library),
     }
     writers |= {own: partial(_sound, song, library, own) for own in SOUND_SUFFIXES}
     if suffix not in writers:
@@ -152,7 +152,14 @@ def score_of(song: Song, library: Library) -> bytes:
     """The song as MusicXML, with fingers and bassist."""
     found = row(song, library)
     fingers = [(one.left_fingers, one.right_fingers) for one in found.held]
-    return musicxml.write(song, found.bassist, fingers)
+    score: bytes = _format("musicxml").write(song, found.bassist, fingers)
+    return score
+
+
+def _table(song: Song, library: Library) -> bytes:
+    from yellow_hinge.tasks.row_table import row_table  # noqa: PLC0415
+
+    return row_table(song, library)
 
 
 def _sound(song: Song, library: Library, suffix: str) -> bytes:
