@@ -6,6 +6,7 @@ import os
 import sys
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -24,6 +25,7 @@ from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
+from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.takes_page.view import TakesPage
 from yellow_hinge.ui.window import Window
@@ -82,28 +84,6 @@ def rules(window: Window) -> None:
     panel.kind_box.activated.emit(panel.kind_box.currentIndex())
 
 
-def ways(window: Window) -> None:
-    """A grip that is too wide for these hands, and the ways to play it."""
-    view = hinges(window, 4)
-    view.commands["face-grip"].run()
-    view.hands_on.enter(Keys((42, 49, 57), (69, 73, 76)))
-
-
-def held_hand(window: Window) -> None:
-    """A line that walks down under a hand that is held."""
-    hinges(window, 4)
-    window.go_to("Swaps")
-    settle(window)
-    view = window.page
-    assert isinstance(view, SwapsPage)
-    view.commands["bass"].run()
-    for _ in range(3):
-        settle(window)
-        view.commands["turn-face"].run()
-    settle(window)
-    view.commands["mark"].run()
-
-
 def ladder(window: Window) -> None:
     hinges(window, 4)
     window.go_to("Swaps")
@@ -151,12 +131,6 @@ def board(window: Window) -> None:
     """What may stand over a bass on its way to the next chord."""
     hinges(window, 5)
     swaps_face(window, "board")
-
-
-def lines(window: Window) -> None:
-    view = hinges(window, 5)
-    view.toggle_melody()
-    view.commands["face-solo"].run()
 
 
 def swaps(window: Window) -> None:
@@ -230,6 +204,16 @@ def rhythm_dark(window: Window) -> None:
     view.strip.line = None
 
 
+def sheet(kind: str, window: Window) -> None:
+    """A kind of sheet, on the page that shows it."""
+    window.go_to("Sheet")
+    view = window.page
+    assert isinstance(view, SheetPage)
+    view.choose(kind)
+    while view.state.stale:
+        settle(window)
+
+
 def hinges_dark(window: Window) -> None:
     window.set_theme(theme.DARK)
     hinges(window, 2)
@@ -242,10 +226,7 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("rules-light", "lantern-ferry", rules),
     ("grip-light", "lantern-ferry", grip),
     ("board-light", "salt-stairs", board),
-    ("lines-light", "salt-stairs", lines),
     ("swaps-light", "salt-stairs", swaps),
-    ("ways-light", "lantern-ferry", ways),
-    ("held-hand-light", "lantern-ferry", held_hand),
     ("ladder-light", "lantern-ferry", ladder),
     ("formulas-light", "salt-stairs", formulas),
     ("grid-light", "lantern-ferry", grid),
@@ -254,6 +235,9 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("keys-light", "salt-stairs", keys),
     ("rhythm-light", "lantern-ferry", rhythm),
     ("rhythm-dark", "copper-kite", rhythm_dark),
+    ("crib-light", "lantern-ferry", partial(sheet, "crib")),
+    ("score-light", "salt-stairs", partial(sheet, "score")),
+    ("lead-light", "salt-stairs", partial(sheet, "lead")),
     ("hinges-dark", "salt-stairs", hinges_dark),
 )
 
