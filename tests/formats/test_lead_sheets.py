@@ -126,6 +126,9 @@ FORMS = {
         6, {1: SEGNO, 4: CODA, 2: words("To Coda")}, {3: words("D.S. al Coda")},
         [0, 1, 2, 3, 1, 4, 5],
     ),
+    "a coda by its signs alone": (
+        6, {1: SEGNO, 4: CODA}, {2: CODA, 3: words("D.S. al Coda")}, [0, 1, 2, 3, 1, 2, 4, 5],
+    ),
     "no repeats after the jump": (
         4, {0: BEGIN, 1: ONE[0], 2: TWO[0]}, {1: ONE[1], 2: TWO[1], 3: words("D.C.", 'dacapo="yes"')},
         [0, 1, 0, 2, 3, 0, 2, 3],
@@ -301,6 +304,16 @@ def test_slashes_cues_graces_and_other_staves_are_no_tune() -> None:
     )  # fmt: skip
     tune = musicxml.read(score([body])).chart.tune
     assert [(float(start), str(pitch)) for start, _, pitch in tune] == [(2, "E5")]
+
+
+def test_a_stretch_in_slashes_is_no_tune() -> None:
+    style = '<attributes><measure-style><slash type="{}"/></measure-style></attributes>'
+    measures = [
+        symbol(0) + style.format("start") + note("B"), symbol(1) + note("B"),
+        style.format("stop") + symbol(2) + note("E", 5),
+    ]  # fmt: skip
+    tune = musicxml.read(score(measures)).chart.tune
+    assert [(float(start), str(pitch)) for start, _, pitch in tune] == [(8, "E5")]
 
 
 def test_stacked_notes_give_the_top_one_wherever_it_stands() -> None:

@@ -250,3 +250,13 @@ def test_scores_are_engraved_in_any_thread() -> None:
         made = [pool.submit(sheet_of, song, LIBRARY, "lead", Options(), METRICS) for _ in range(4)]
         assert all("Aadd9" in texts(one.result()) for one in made)
     assert "Aadd9" in texts(sheet_of(song, LIBRARY, "lead", Options(), METRICS))
+
+
+def test_lines_of_a_score_begin_with_sections_and_are_even() -> None:
+    song = demo_song("salt-stairs")
+    sheet = sheet_of(song, LIBRARY, "lead", Options(), METRICS)
+    items = [item for page in sheet.pages for item in page.items if isinstance(item, Text)]
+    left = {item.words: item.x for item in items if item.words in ("Verse (2)", "Stairs")}
+    assert left and all(x < MARGIN_MM + 12 for x in left.values())
+    assert not any(a is not b and a.words == "Stairs" and abs(a.x - b.x) < 8 and abs(a.y - b.y) < 2
+                   for a in items for b in items)  # fmt: skip

@@ -321,3 +321,13 @@ def test_a_song_without_chords_offers_nothing_that_needs_some(window: Window, qt
     assert window.document.song == Song() and not window.playback.playing
     assert view.chosen_title.text() == "Nothing chosen"
     view.grab()
+
+
+def test_the_leaves_are_copied_as_a_picture(window: Window, qtbot: QtBot) -> None:
+    from PySide6.QtGui import QGuiApplication
+
+    settle(window, qtbot)
+    view = show(window, qtbot, HingesPage)
+    press(window, qtbot, Qt.Key.Key_O)
+    image = QGuiApplication.clipboard().image()
+    assert image.width() >= view.row_view.width() and "picture" in window.message.text.text()

@@ -163,3 +163,18 @@ def test_black_and_white_has_no_colour(qtbot: QtBot) -> None:
     image = QImage.fromData(png_bytes(sheet.pages[0], "", plain=True))
     colours = {image.pixelColor(x, y).saturation() for x in range(0, 1654, 5) for y in range(0, 2339, 5)}
     assert colours == {0}
+
+
+def test_one_grip_or_a_formula_in_all_keys(window: Window, view: SheetPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_K)
+    rest(window, view, qtbot)
+    assert view.state.sheet is not None and len(view._pages) > 3
+    place = next(
+        k for k in range(view.shape_box.count()) if view.shape_box.itemText(k).startswith("the grip of")
+    )
+    pick(qtbot, view.shape_box, view.shape_box.itemData(place))
+    rest(window, view, qtbot)
+    assert len(view._pages) == 1
+    pick(qtbot, view.shape_box, "two-five-one")
+    rest(window, view, qtbot)
+    assert "in all keys" in view.state.sheet.title and len(view._pages) >= 2

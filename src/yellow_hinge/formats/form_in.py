@@ -18,8 +18,8 @@ Jump = Literal["", "capo", "segno"]
 class Signs:
     """What a measure says about the order: a repeat begins or ends with it (``ends``: how often it is played
     in all, 0: none ends), it begins an ``ending`` for these rounds, one ends with it (``closes``), a jump is
-    made after it, and the signs that jumps go by. ``to_coda`` is where in it the coda is gone to, in
-    quarters."""
+    made after it, and the signs that jumps go by. ``to_coda`` is where in it the coda is gone to (0: before
+    it, else behind it), ``coda_at`` where a coda's sign stands in it."""
 
     mark: str = ""
     begins: bool = False
@@ -30,6 +30,7 @@ class Signs:
     segno: bool = False
     coda: bool = False
     to_coda: Fraction | None = None
+    coda_at: Fraction = Fraction(0)
     fine: bool = False
 
 

@@ -7,6 +7,8 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from importlib.resources import files
+from itertools import pairwise
+from typing import Any
 from xml.etree import ElementTree as ET
 
 from yellow_hinge.errors import BadInput, Problem
@@ -58,11 +60,12 @@ def engraved_sheet(
     filler = Filler(title, composer, under, options, metrics)
     top = filler.head(first=True)[0]
     width, height = options.size
-    toolkit = _toolkit(width - 2 * MARGIN_MM, filler.bottom - top, round(percent * options.scale))
-    if not toolkit.loadData(score.decode()):
-        raise BadInput(
-            Problem(title, "the score could not be engraved", "export it and look at it elsewhere")
-        )
+    room = (width - 2 * MARGIN_MM, filler.bottom - top, round(percent * options.scale))
+    toolkit = _toolkit(*room, "auto")
+    _load(toolkit, score.decode(), title)
+    in_lines = _in_lines(score, _capacity(toolkit))
+    toolkit = _toolkit(*room, "line")
+    _load(toolkit, in_lines, title)
     count = toolkit.getPageCount()
     pages = []
     for number in range(1, count + 1):
@@ -72,7 +75,38 @@ def engraved_sheet(
     return Sheet(title, tuple(pages))
 
 
-def _toolkit(width: float, height: float, percent: int):  # type: ignore[no-untyped-def]
+def _load(toolkit: Any, score: str, title: str) -> None:
+    if not toolkit.loadData(score):
+        what = "the score could not be engraved"
+        raise BadInput(Problem(title, what, "export it as MusicXML and look at it elsewhere"))
+
+
+def _capacity(toolkit: Any) -> int:
+    """How many bars a line holds, by the engraver's own lines."""
+    counts: list[int] = []
+    for number in range(1, toolkit.getPageCount() + 1):
+        systems = toolkit.renderToSVG(number).split('class="system"')[1:]
+        counts += [one.count('class="measure"') for one in systems]
+    return max(1, sorted(counts)[(len(counts) - 1) // 2]) if counts else 4
+
+
+def _in_lines(score: bytes, capacity: int) -> str:
+    """The score with lines that begin where sections do and hold about as many bars each, no more than so
+    many."""
+    text = score.decode()
+    root = ET.fromstring(text[text.index("<score-partwise") :])
+    part = root.find("part")
+    measures = [] if part is None else part.findall("measure")
+    starts = [0, *(place for place, one in enumerate(measures) if place and one.find("print") is not None)]
+    for first, end in pairwise([*starts, len(measures)]):
+        lines = -(-(end - first) // capacity)
+        each = -(-(end - first) // max(1, lines))
+        for place in range(first + each, end, each):
+            measures[place].insert(0, ET.Element("print", {"new-system": "yes"}))
+    return ET.tostring(root, encoding="unicode")
+
+
+def _toolkit(width: float, height: float, percent: int, breaks: str) -> Any:
     import verovio  # noqa: PLC0415 - heavy, and only scores need it
 
     verovio.enableLog(verovio.LOG_OFF)
@@ -82,7 +116,8 @@ def _toolkit(width: float, height: float, percent: int):  # type: ignore[no-unty
     toolkit.setOptions(
         {
             "pageWidth": round(width * share), "pageHeight": round(height * share), "scale": percent,
-            "header": "none", "footer": "none", "breaks": "auto", "font": "Bravura", "svgViewBox": True,
+            "header": "none", "footer": "none", "breaks": breaks,
+            "font": "Bravura", "svgViewBox": True,
             "pageMarginLeft": 0, "pageMarginRight": 0, "pageMarginTop": 20, "pageMarginBottom": 0,
             "smuflTextFont": "none", "adjustPageHeight": False, "lyricSize": 4.0, "spacingStaff": 8,
         }

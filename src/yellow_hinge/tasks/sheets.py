@@ -9,6 +9,7 @@ from itertools import groupby
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import musicxml
 from yellow_hinge.motion.hinge import HingeReport
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.formulas import Formula
 from yellow_hinge.sheet.crib import Played, crib_sheet
 from yellow_hinge.sheet.engraved import engraved_sheet
@@ -20,6 +21,8 @@ from yellow_hinge.song.chart import Bar, Chart
 from yellow_hinge.song.grip_edits import on_root
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import Row, row
+from yellow_hinge.tasks.formula_desk import every_formula
+from yellow_hinge.tasks.formula_keys import in_every_key
 from yellow_hinge.tasks.keys import twelve_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
@@ -36,15 +39,18 @@ _MOST_CHANGES, MOST_GRIPS = 8, 24
 _FOURTH_ST = 5
 
 
-def sheet_of(song: Song, library: Library, kind: str, options: Options, metrics: Metrics) -> Sheet:
-    """A sheet of one of :data:`KINDS`. Raises :class:`BadInput` where there is nothing to write down."""
+def sheet_of(
+    song: Song, library: Library, kind: str, options: Options, metrics: Metrics, shape: str | int = ""
+) -> Sheet:
+    """A sheet of one of :data:`KINDS`; ``shape`` is what the one of all keys shows: every grip, that of a
+    slot, or a formula by its id. Raises :class:`BadInput` where there is nothing to write down."""
     if not song.slots:
         raise BadInput(Problem("sheet", "there are no chords yet", "write a chart first"))
     made: dict[str, Callable[[], Sheet]] = {
         "crib": lambda: _crib(song, library, options, metrics),
         "score": lambda: _score(song, library, options, metrics),
         "lead": lambda: _lead(song, options, metrics),
-        "keys": lambda: _keys(song, options, metrics),
+        "keys": lambda: _keys(song, library, options, metrics, shape),
         "practice": lambda: _practice(song, library, options, metrics),
     }
     return made[kind]()
@@ -60,13 +66,13 @@ def _score(song: Song, library: Library, options: Options, metrics: Metrics) -> 
     found = row(song, library)
     fingers = [(one.left_fingers, one.right_fingers) for one in found.held] if options.fingers else ()
     own = song if options.words else replace(song, chart=_wordless(song))
-    score = musicxml.write(own, found.bassist, fingers, "" if options.tune else "hands", degrees=False)
+    score = musicxml.write(own, found.bassist, fingers, "" if options.tune else "hands", engraved=True)
     return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, metrics)
 
 
 def _lead(song: Song, options: Options, metrics: Metrics) -> Sheet:
     own = song if options.words else replace(song, chart=_wordless(song))
-    score = musicxml.write(own, only="lead", degrees=False)
+    score = musicxml.write(own, only="lead", engraved=True)
     return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, metrics, 100)
 
 
@@ -96,19 +102,25 @@ def _under(song: Song) -> str:
 # --- shapes in all keys ------------------------------------------------------------------------
 
 
-def _keys(song: Song, options: Options, metrics: Metrics) -> Sheet:
-    """The different grips of a song, each on twelve roots."""
+def _keys(song: Song, library: Library, options: Options, metrics: Metrics, shape: str | int) -> Sheet:
+    """The different grips of a song, or one of them, each on twelve roots; or a formula in twelve keys."""
+    if isinstance(shape, str) and shape:
+        formula = every_formula()[shape]
+        rows = in_every_key(formula, song, library, Planner(library))
+        songs = [(one.key, one.voiced.song) for one in rows if one.voiced is not None]
+        return formula_sheet(formula, songs, options, metrics)
+    only = shape if isinstance(shape, int) else None
     shapes: list[InKeys] = []
     seen: set[tuple[str, tuple[tuple[int, ...], ...]]] = set()
     for slot in song.slots:
         voicing = song.voicing(slot.index)
-        if slot.chord is None or voicing is None or not voicing.keys:
+        if slot.chord is None or voicing is None or not voicing.keys or only not in (None, slot.index):
             continue
         low = min(voicing.keys)
-        shape = tuple(tuple(key - low for key in hand.keys) for hand in (voicing.left, voicing.right))
-        if (slot.chord.quality, shape) in seen:
+        form = tuple(tuple(key - low for key in hand.keys) for hand in (voicing.left, voicing.right))
+        if (slot.chord.quality, form) in seen:
             continue
-        seen.add((slot.chord.quality, shape))
+        seen.add((slot.chord.quality, form))
         aside = f"from bar {slot.bar}"
         shapes.append(InKeys(slot.chord.pretty, aside, tuple(_twelve(slot.chord, voicing, song))))
     shown = shapes[:MOST_GRIPS]

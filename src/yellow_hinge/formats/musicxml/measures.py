@@ -62,6 +62,7 @@ class PartReader:
         self._key, self._meter = Key(NoteName(0)), Meter()
         self._transposed = Transposed()
         self._number, self._first = "", True
+        self._slashes = False  # a stretch that is written in slashes
 
     def measures(self) -> list[Measure]:
         """Every measure in written order."""
@@ -123,6 +124,9 @@ class PartReader:
             self._remark("music without a meter", f"{self._meter} is kept; look at its bars")
         elif element.find("time/beats") is not None:
             self._take_meter(element)
+        slash = element.find("measure-style/slash")
+        if slash is not None:
+            self._slashes = slash.get("type") == "start"
         moved = element.find("transpose")
         if moved is not None:
             self._transposed = _transposed(moved)
@@ -161,7 +165,9 @@ class PartReader:
         if text_of(note, "staff", "1") != "1":
             return
         row = found.voices[text_of(note, "voice", "1")]
-        silent = note.find("cue") is not None or text_of(note, "notehead") in ("slash", "slashed")
+        silent = (
+            self._slashes or note.find("cue") is not None or text_of(note, "notehead") in ("slash", "slashed")
+        )
         pitch = None if silent else self._pitch(note)
         tied = any(tie.get("type") == "start" for tie in note.findall("tie"))
         words = () if silent else tuple(_lyrics(note))

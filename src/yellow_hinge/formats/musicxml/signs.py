@@ -24,6 +24,14 @@ def signs_of(measures: Sequence[Sequence[ET.Element]]) -> list[Signs]:
         for element in parts:
             _read(element, signs)
         found.append(signs)
+    codas = [one for one in found if one.coda]
+    if (
+        len(codas) > 1
+        and any(one.jump for one in found)
+        and not any(one.to_coda is not None for one in found)
+    ):
+        for one in codas[:-1]:  # the same sign says where the coda is gone to, and where it is
+            one.coda, one.to_coda = False, one.coda_at
     return found
 
 
@@ -66,7 +74,9 @@ def _direction(element: ET.Element, signs: Signs, started: bool) -> None:
     if "tocoda" in said or (_TO_CODA.search(words) and not (_CAPO.search(words) or _SEGNO.search(words))):
         signs.to_coda = place
     else:
-        signs.coda |= "coda" in said or any(kind.tag == "coda" for kind in kinds)
+        here = "coda" in said or any(kind.tag == "coda" for kind in kinds)
+        signs.coda_at = place if here and not signs.coda else signs.coda_at
+        signs.coda |= here
     if said.get("dacapo") == "yes" or _CAPO.search(words):
         signs.jump = "capo"
     elif "dalsegno" in said or _SEGNO.search(words):

@@ -62,9 +62,9 @@ class _Score:
         bass_keys: tuple[int | None, ...],
         fingers: Fingers,
         only: Only = "",
-        degrees: bool = True,
+        engraved: bool = False,
     ) -> None:
-        self.song, self.degrees = song, degrees
+        self.song, self.engraved = song, engraved
         self.played = song.chart.played
         self._starts = [one.start_quarters for one in self.played]
         playing = Playing(song)
@@ -258,14 +258,14 @@ def write(
     bass_keys: tuple[int | None, ...] = (),
     fingers: Fingers = (),
     only: Only = "",
-    degrees: bool = True,
+    engraved: bool = False,
 ) -> bytes:
     """A score: the tune with its words where there is one, what the hands play on two staves with chord
     symbols, fingers and pedal, and the bassist; repeats as repeats where their rounds are alike. Lengths that
     no single note has are tied. ``bass_keys`` and ``fingers`` are by slot; ``only``
-    the "lead" (tune, words and symbols) or the "hands"; without ``degrees`` the text of a symbol alone says
-    them, for engravers that print both."""
-    score = _Score(song, bass_keys, fingers, only, degrees)
+    the "lead" (tune, words and symbols) or the "hands". ``engraved``: for an engraver, which prints degrees
+    beside the text of a symbol that says them already, and is told where lines begin."""
+    score = _Score(song, bass_keys, fingers, only, engraved)
     root = ET.Element("score-partwise", version="4.0")
     _write_head(root, score)
     sheets = sheets_of(song, score.content)
@@ -334,7 +334,7 @@ class _PartWriter:
         if self._part.symbols:
             for slot in score.slots.get(sheet.place, ()):
                 self._go_to(slot.start_quarters)
-                write_harmony(self._measure, slot.chord, score.degrees)
+                write_harmony(self._measure, slot.chord, not score.engraved)
         if self._part.pedal and sheet.place >= 0:
             self._write_pedal(sheet.place)
         for staff in self._part.staves:
@@ -425,6 +425,8 @@ class _PartWriter:
         if sheet.place < 0:
             return
         section = self._section(score.played[sheet.place].section.name, sheet)
+        if section and score.engraved and len(self._element) > 1 + bool(score.song.chart.pickup):
+            self._measure.insert(0, ET.Element("print", {"new-system": "yes"}))
         if section:
             direction = ET.SubElement(self._measure, "direction", placement="above")
             ET.SubElement(ET.SubElement(direction, "direction-type"), "rehearsal").text = section

@@ -6,6 +6,8 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PySide6.QtGui import QGuiApplication
+
 from yellow_hinge.song.edits import copy_take, drop_take, lead_back
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.hinges_page.faces import FACES
@@ -94,6 +96,8 @@ def _takes_commands(page: HingesPage) -> list[Command]:
 def _showing(page: HingesPage) -> list[Command]:
     state = page.state
     return [
+        Command("picture", "Copy as a picture", partial(_copy_picture, page), ("O",),
+                tip="The leaves and hinges that are seen, for other programs", enabled=page.any_chord),
         Command("labels", "Notes", page.next_label, ("N",),
                 tip="What stands on the notes: names, degrees or fingers",
                 now=lambda: f"Notes: {state.label}"),
@@ -112,3 +116,9 @@ def _toggle_loop(page: HingesPage) -> None:
     """Lead back to the first chord, or end with the last one."""
     song = page.document.song
     page.document.apply(lead_back(song, not song.arrangement.loop))
+
+
+def _copy_picture(page: HingesPage) -> None:
+    """The leaves that are seen go to the clipboard."""
+    QGuiApplication.clipboard().setPixmap(page.row_view.grab())
+    page.document.noted.emit(("The leaves that are seen are in the clipboard as a picture.",))

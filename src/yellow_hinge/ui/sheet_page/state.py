@@ -38,15 +38,16 @@ class SheetState:
         self.song = Song()
         self.kind = "crib"
         self.options = Options()
+        self.shape: str | int = ""  #: in all keys: every grip, that of a slot, or a formula by its id
         self.sheet: Sheet | None = None
         self.made_of: object = None  #: song, kind and options of the sheet
         self.page = 0
         self.zoom: float | None = None  #: None: the page fits
 
     @property
-    def wanted(self) -> tuple[Song, str, Options]:
+    def wanted(self) -> tuple[Song, str, Options, str | int]:
         """What the sheet hangs on."""
-        return self.song, self.kind, self.options
+        return self.song, self.kind, self.options, self.shape if self.kind == "keys" else ""
 
     @property
     def stale(self) -> bool:

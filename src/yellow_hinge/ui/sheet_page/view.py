@@ -24,8 +24,10 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.errors import YellowHingeError
+from yellow_hinge.reharm.formulas import builtin_formulas
 from yellow_hinge.sheet.page import Options, Sheet
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.formula_desk import every_formula
 from yellow_hinge.tasks.sheets import sheet_of
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
@@ -142,6 +144,10 @@ class SheetPage(Page):
         layout.addWidget(self.shown_heading)
         for name, words, _ in SHOWN:
             layout.addWidget(self._box(name, words))
+        self.shape_box = QComboBox()
+        self.shape_box.setAccessibleName("What is shown in all keys")
+        self.shape_box.activated.connect(lambda _: self._choose_shape())
+        layout.addWidget(self.shape_box)
         layout.addStretch(1)
         self.words = Words()
         layout.addWidget(self.words)
@@ -205,9 +211,9 @@ class SheetPage(Page):
             self.worker.start(partial(self._make, wanted))
         self._show()
 
-    def _make(self, wanted: tuple[Song, str, Options], *_: object) -> object:
-        song, kind, options = wanted
-        return wanted, sheet_of(song, self.document.library, kind, options, self.metrics)
+    def _make(self, wanted: tuple[Song, str, Options, str | int], *_: object) -> object:
+        song, kind, options, shape = wanted
+        return wanted, sheet_of(song, self.document.library, kind, options, self.metrics, shape)
 
     def _take(self, result: tuple[object, Sheet]) -> None:
         self.state.take(*result)
@@ -229,14 +235,38 @@ class SheetPage(Page):
         for name, _, kinds in SHOWN:
             self.boxes[name].setVisible(state.kind in kinds)
         self.shown_heading.setVisible(any(state.kind in kinds for _, _, kinds in SHOWN))
+        self.shape_box.setVisible(state.kind == "keys")
         self._fit_room()
         self.commands.refresh()
 
     # --- acting ---
 
+    def _list_shapes(self) -> None:
+        """Every grip, the chosen chord's, or a formula."""
+        song, now = self.document.song, self.document.chosen
+        self.shape_box.clear()
+        self.shape_box.addItem("every grip of the song", "")
+        if now < len(song.slots) and (chord := song.slots[now].chord) is not None:
+            self.shape_box.addItem(f"the grip of {chord.pretty}, bar {song.slots[now].bar}", now)
+        try:
+            formulas = every_formula()
+        except YellowHingeError as error:
+            self.said.emit(error.problems)
+            formulas = dict(builtin_formulas())
+        for one in formulas.values():
+            self.shape_box.addItem(f"formula: {one.name}", one.id)
+        self.shape_box.setCurrentIndex(max(0, self.shape_box.findData(self.state.shape)))
+        self.state.shape = self.shape_box.currentData()
+
+    def _choose_shape(self) -> None:
+        self.state.shape, self.state.page = self.shape_box.currentData(), 0
+        self._look()
+
     def choose(self, kind: str) -> None:
         """Another kind of sheet."""
         self.state.choose(kind)
+        if kind == "keys":
+            self._list_shapes()
         self._look()
 
     def settle(self, **changes: Any) -> None:
