@@ -6,18 +6,29 @@ from pathlib import Path
 
 import pytest
 import soundfile
-from PySide6.QtCore import QMimeData, QPointF, Qt, QTimer, QUrl
-from PySide6.QtGui import QDropEvent, QGuiApplication
-from PySide6.QtWidgets import QApplication, QDialog, QMessageBox
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication
+from PySide6.QtWidgets import QApplication, QDialog, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.recent import recent_files
 from yellow_hinge.tasks.sound_file import SoundWishes
 from yellow_hinge.ui.paste_dialog import PasteDialog
+from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.sound_dialog import SoundDialog
 from yellow_hinge.ui.window import Window
 
-from .conftest import settle
+from .conftest import settle, show
+
+
+def let_go(window: Window, point: QPoint, data: QMimeData) -> None:
+    """Drag data from another application to a point of the window, and let it go there."""
+    copy, left, plain = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    handle = window.windowHandle()
+    QApplication.sendEvent(handle, QDragEnterEvent(point, copy, data, left, plain))
+    QApplication.sendEvent(handle, QDragMoveEvent(point, copy, data, left, plain))
+    QApplication.sendEvent(handle, QDropEvent(QPointF(point), copy, data, left, plain))
+
 
 OVER = "[Verse]\nC    G7\noh   no\n"
 
@@ -27,8 +38,17 @@ def test_pasted_text_is_shown_as_it_was_taken_and_becomes_a_song(window: Window,
     QGuiApplication.clipboard().setText("nothing")
     seen: list[str] = []
 
-    def type_and_accept() -> None:
+    def at_the_dialog() -> None:
         dialog = QApplication.activeModalWidget()
+        if dialog is None:
+            return
+        try:  # a dialog that stays open would hold the test for ever
+            type_and_accept(dialog)
+        finally:
+            if dialog.isVisible():
+                dialog.close()
+
+    def type_and_accept(dialog: QWidget) -> None:
         assert isinstance(dialog, PasteDialog)
         seen.append(dialog.words.text())
         assert not dialog.make.isEnabled()
@@ -41,7 +61,7 @@ def test_pasted_text_is_shown_as_it_was_taken_and_becomes_a_song(window: Window,
         seen.extend(dialog.lines.item(k).text() for k in range(dialog.lines.count()))
         qtbot.mouseClick(dialog.make, Qt.MouseButton.LeftButton)
 
-    QTimer.singleShot(200, type_and_accept)
+    QTimer.singleShot(200, at_the_dialog)
     window.commands["paste"].run()
     assert "not understood yet" in seen[0] and "2 chords, 2 bars" in seen[1]
     assert seen[2].startswith("section") and seen[3].startswith("chords") and seen[4].startswith("words")
@@ -71,14 +91,8 @@ def test_a_file_let_go_over_the_window_is_opened_and_remembered(
     path.write_text("{title: Quay}\n[C]oh [G7]no\n")
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path))])
-    event = QDropEvent(
-        QPointF(300, 300),
-        Qt.DropAction.CopyAction,
-        data,
-        Qt.MouseButton.LeftButton,
-        Qt.KeyboardModifier.NoModifier,
-    )
-    QApplication.sendEvent(window, event)
+    chart = show(window, qtbot, SongPage).editor
+    let_go(window, chart.mapTo(window, chart.rect().center()), data)  # over the text, which takes no files
     settle(window, qtbot)
     assert window.document.song.title == "Quay" and recent_files() == [path]
     assert window.commands["recent-0"].said == "quay.cho" or window.files.recent == [path]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, Signal
+from PySide6.QtCore import QEvent, QMimeData, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence, QTextCursor
 from PySide6.QtWidgets import QPlainTextEdit
 
@@ -46,6 +46,12 @@ class ChartEditor(QPlainTextEdit):
         self._filling = False
         if self.textCursor().hasSelection():
             self.setTextCursor(cursor)
+
+    def canInsertFromMimeData(self, source: QMimeData) -> bool:
+        """A file is not text: the window opens it when it is let go here."""
+        if any(url.isLocalFile() for url in source.urls()):
+            return False
+        return super().canInsertFromMimeData(source)
 
     def event(self, event: QEvent) -> bool:
         """Undo and redo are the window's."""
