@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QFileDialog, QMenu, QMessageBox
+from PySide6.QtWidgets import QDialog, QFileDialog, QMenu, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.errors import Cancelled
@@ -46,6 +46,7 @@ def quiet(monkeypatch: pytest.MonkeyPatch) -> None:
     """Dialogs are called off; swaps are weighed elsewhere."""
     for name in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, name, lambda *_: ("", ""))
+    monkeypatch.setattr(QDialog, "exec", lambda *_: QDialog.DialogCode.Rejected)
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     for name in ("look", "curve"):
         monkeypatch.setattr(SwapDesk, name, lambda *_: (_ for _ in ()).throw(Cancelled))

@@ -102,7 +102,7 @@ def test_an_empty_song_says_what_to_do(window: Window, view: SheetPage, qtbot: Q
     qtbot.wait(50)
     if not window.document.song.slots:
         assert "type a chart" in view.paper.said and view.state.sheet is None
-        assert not view.commands["save"].enabled()
+        assert not view.commands["save-sheet"].enabled()
 
 
 def test_it_is_saved_copied_and_printed(

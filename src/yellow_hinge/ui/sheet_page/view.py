@@ -64,8 +64,8 @@ class SheetPage(Page):
     def make_commands(self) -> Sequence[Command]:
         there = lambda: self.state.sheet is not None and not self.state.stale  # noqa: E731
         kinds = [
-            Command(kind, words, partial(self.choose, kind), (key,), tip=tip, menu="Kind",
-                    checked=partial(self._is_kind, kind))
+            Command(f"sheet-{kind}", words, partial(self.choose, kind), (key,), tip=tip,
+                    menu="Kind", checked=partial(self._is_kind, kind))
             for kind, words, key, tip in KINDS
         ]  # fmt: skip
         return [
@@ -78,11 +78,11 @@ class SheetPage(Page):
             Command("further", "Smaller", partial(self.closer, -1), ("-",), enabled=there),
             Command("fit", "Whole page", self.fit, ("F",), enabled=there,
                     checked=lambda: self.state.zoom is None),
-            Command("save", "Save it", self.ask_save, ("W",),
+            Command("save-sheet", "Save it", self.ask_save, ("W",),
                     tip="As PDF, or as SVG or PNG, a file for each page", enabled=there),
-            Command("print", "Print", self.ask_print, ("R",), tip="Through the dialog of the system",
+            Command("print-sheet", "Print", self.ask_print, ("R",), tip="Through the dialog of the system",
                     enabled=there),
-            Command("copy", "Copy as a picture", self.copy_picture, ("Y",),
+            Command("copy-sheet", "Copy as a picture", self.copy_picture, ("Y",),
                     tip="The page that is shown, for other programs", enabled=there),
         ]  # fmt: skip
 
@@ -126,7 +126,7 @@ class SheetPage(Page):
         layout = QVBoxLayout(self.side)
         layout.setContentsMargins(14, 12, 14, 12)
         for kind, _, _, _ in KINDS:
-            layout.addWidget(self.commands.bind(QPushButton(), kind))
+            layout.addWidget(self.commands.bind(QPushButton(), f"sheet-{kind}"))
         self.paper_box = QComboBox()
         self.paper_box.setAccessibleName("Paper")
         for paper, words in PAPER_WORDS.items():
@@ -151,7 +151,7 @@ class SheetPage(Page):
         layout.addStretch(1)
         self.words = Words()
         layout.addWidget(self.words)
-        for command in ("save", "print", "copy"):
+        for command in ("save-sheet", "print-sheet", "copy-sheet"):
             layout.addWidget(self.commands.bind(QPushButton(), command))
         return self.side
 
