@@ -9,6 +9,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction, QWheelEvent
+from PySide6.QtPrintSupport import QPrintDialog
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -69,6 +70,9 @@ class Monkey:
             "question",
             lambda *_: self.rng.choice([buttons.Save, buttons.Discard, buttons.Cancel]),
         )
+        codes = [QDialog.DialogCode.Accepted, QDialog.DialogCode.Rejected]
+        patch(QDialog, "exec", lambda *_: self.rng.choice(codes))
+        patch(QPrintDialog, "exec", lambda *_: QDialog.DialogCode.Rejected)
         patch(QMessageBox, "exec", lambda box: self.rng.choice(box.buttons()).click())
 
     def _name(self) -> str:
