@@ -12,6 +12,7 @@ from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.sheet.keyboard import PIN_MM, keyboard, span_of
 from yellow_hinge.sheet.moves import move_sentence
 from yellow_hinge.sheet.page import (
+    CELL_MM,
     POINT_MM,
     Block,
     Filler,
@@ -33,8 +34,6 @@ from yellow_hinge.sheet.page import (
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import known_patterns
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
-
-_CELL_MM, _GAP_MM = 41.0, 4.0
 
 
 @dataclass(frozen=True)
@@ -66,7 +65,7 @@ class _Crib:
         self._played, self._options, self._metrics, self._width = played, options, metrics, width
         rows = [one.voicing.keys for one in played.held]
         self._span = span_of(rows)
-        self._count, self._cell = columns(width, _CELL_MM * options.scale, _GAP_MM)
+        self._count, self._cell = columns(width, CELL_MM * options.scale)
 
     def blocks(self) -> Iterator[Block]:
         song = self._played.song
@@ -126,7 +125,7 @@ class _Crib:
 
     def _cells(self, slots: Sequence[Slot]) -> list[Block]:
         cells = [self._one(slot) for slot in slots]
-        return in_rows(cells, self._width, _CELL_MM * self._options.scale, _GAP_MM)[0]
+        return in_rows(cells, self._width, CELL_MM * self._options.scale)
 
     # --- one chord ---
 

@@ -17,6 +17,9 @@ PAPERS: dict[str, tuple[float, float]] = {
 #: A point in millimetres.
 POINT_MM = 25.4 / 72
 MARGIN_MM = 14.0
+#: Between columns; and the least width of a chord with its keyboard, in print of usual size.
+GAP_MM = 4.0
+CELL_MM = 41.0
 Side = Literal["left", "middle", "right"]
 #: Inks by what they mean; black and white papers have ink for all of them.
 Ink = Literal["ink", "quiet", "line", "left", "right", "held", "paper", "soft"]
@@ -302,23 +305,20 @@ def paragraph(words: str, width: float, options: Options, metrics: Metrics, size
     return Block(step * len(lines) + 1.5, items)
 
 
-def in_rows(
-    cells: Sequence[Block], width: float, least: float, gap: float = 4.0
-) -> tuple[list[Block], int, float]:
-    """Blocks side by side in rows, as many as are at least ``least`` wide; also how many, and how wide."""
-    count = max(1, int((width + gap) // (least + gap)))
-    own = (width - gap * (count - 1)) / count
+def in_rows(cells: Sequence[Block], width: float, least: float) -> list[Block]:
+    """Blocks side by side in rows, as many as are at least ``least`` wide."""
+    count, own = columns(width, least)
     rows = []
     for first in range(0, len(cells), count):
         row = cells[first : first + count]
         items = tuple(
-            shifted(item, place * (own + gap), 0) for place, cell in enumerate(row) for item in cell.items
+            shifted(item, place * (own + GAP_MM), 0) for place, cell in enumerate(row) for item in cell.items
         )
         rows.append(Block(max(cell.height for cell in row) + 2.0, items))
-    return rows, count, own
+    return rows
 
 
-def columns(width: float, least: float, gap: float = 4.0) -> tuple[int, float]:
+def columns(width: float, least: float) -> tuple[int, float]:
     """How many columns of at least ``least`` fit, and how wide each is then."""
-    count = max(1, int((width + gap) // (least + gap)))
-    return count, (width - gap * (count - 1)) / count
+    count = max(1, int((width + GAP_MM) // (least + GAP_MM)))
+    return count, (width - GAP_MM * (count - 1)) / count

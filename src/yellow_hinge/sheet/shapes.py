@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from yellow_hinge.sheet.keyboard import keyboard, span_of
 from yellow_hinge.sheet.page import (
+    CELL_MM,
     POINT_MM,
     Block,
     Filler,
@@ -24,8 +25,6 @@ from yellow_hinge.sheet.page import (
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.shape import Voicing
-
-_CELL_MM, _GAP_MM = 41.0, 4.0
 
 
 @dataclass(frozen=True)
@@ -52,11 +51,11 @@ def shapes_sheet(
 
 
 def _rows(one: InKeys, width: float, options: Options, metrics: Metrics) -> list[Block]:
-    least = _CELL_MM * options.scale
-    _, cell = columns(width, least, _GAP_MM)
+    least = CELL_MM * options.scale
+    _, cell = columns(width, least)
     span = span_of([voicing.keys for _, voicing in one.rows])
     cells = [_cell(chord, voicing, span, cell, options, metrics) for chord, voicing in one.rows]
-    return in_rows(cells, width, least, _GAP_MM)[0]
+    return in_rows(cells, width, least)
 
 
 def _cell(

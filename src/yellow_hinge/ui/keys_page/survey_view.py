@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QWidget
 from yellow_hinge.tasks.key_survey import KeyFigures, note_name
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.keys_page.state import KeysState
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_font
+from yellow_hinge.ui.theme import drawn_font
+from yellow_hinge.ui.worked_page import Drawing
 
 _ROW, _HEAD = 46.0, 26.0
 #: Where the columns begin, in pixels; the profile has what is left of them.
@@ -24,7 +25,7 @@ _COLUMNS = (
 _PROFILE = 446.0
 
 
-class SurveyView(QWidget):
+class SurveyView(Drawing):
     """Draws the rows; ``chosen`` carries the row that was clicked."""
 
     chosen = Signal(int)
@@ -32,7 +33,6 @@ class SurveyView(QWidget):
     def __init__(self, state: KeysState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state = state
-        self.theme: Theme = LIGHT
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The song in twelve keys")
         self.setMinimumSize(int(_PROFILE + 220), int(_HEAD + 12 * _ROW + 8))

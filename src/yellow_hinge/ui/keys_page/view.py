@@ -16,36 +16,34 @@ from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.keys_page.state import ORDERS, KeysState
 from yellow_hinge.ui.keys_page.survey_view import SurveyView
-from yellow_hinge.ui.page import Page, Sounding
+from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.quiet import QuietScroll
-from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.words import Words
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worked_page import WorkedPage
+from yellow_hinge.ui.worker import Deliver, Progress
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.key_survey import KeyFigures
 
 Survey = Callable[[Song, Library, Progress], "list[KeyFigures]"]
-_SIDE_WIDTH = 330
 
 
-class KeysPage(Page):
+class KeysPage(WorkedPage):
     """The page. The survey is worked out when it is seen."""
 
     name = "Keys"
+    side_width = 330
 
     def __init__(self, document: Document, survey: Survey, parent: QWidget | None = None) -> None:
         self.state = KeysState()
         super().__init__(document, parent)
         self._survey = survey
-        self.worker = Worker(self)
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         self.worker.busy.connect(self._show_busy)
         self.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
         document.learned.connect(lambda _: self._forget())
-        document.worker.busy.connect(self._solved)
         self._build()
 
     def make_commands(self) -> Sequence[Command]:
@@ -92,7 +90,7 @@ class KeysPage(Page):
         head.addStretch(1)
         head.addWidget(self.commands.bind(QPushButton(), "order"))
         middle.addLayout(head)
-        self.rows = SurveyView(self.state)
+        self.drawing = self.rows = SurveyView(self.state)
         self.rows.chosen.connect(self.choose)
         self.area = QuietScroll()
         self.area.setWidgetResizable(True)
@@ -138,35 +136,11 @@ class KeysPage(Page):
 
     # --- showing ---
 
-    @property
-    def focus(self) -> QWidget:
-        return self.rows
-
-    def fit_text(self) -> None:
-        self.side.setFixedWidth(scaled(_SIDE_WIDTH))
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.rows.theme = theme
-        self.rows.update()
-
-    def close_page(self) -> None:
-        self.worker.close()
-
-    def entered(self) -> None:
-        self._look()
-
     def refresh(self) -> None:
         """Take over the document; survey it when the page is seen."""
         self.state.take(self.document.song)
-        if self.isVisible():
-            self._look()
+        super().refresh()
         self.show_all()
-
-    def _solved(self, busy: bool) -> None:
-        """The song's own row is there: now its keys."""
-        if not busy and self.isVisible():
-            self._look()
 
     def _forget(self) -> None:
         self.state.found = ()
@@ -174,9 +148,9 @@ class KeysPage(Page):
     def look_again(self) -> None:
         """Solve the song in twelve keys anew."""
         self._forget()
-        self._look()
+        self.look()
 
-    def _look(self) -> None:
+    def look(self) -> None:
         """Survey the song as it is, unless that is known or under way; a song that is still being solved
         first."""
         self.state.take(self.document.song)

@@ -9,20 +9,20 @@ from PySide6.QtWidgets import QWidget
 from yellow_hinge.sheet.page import Page
 from yellow_hinge.ui.sheet_page.state import SheetState
 from yellow_hinge.ui.sheet_painter import UNITS_MM, PagePainter
-from yellow_hinge.ui.theme import LIGHT, font
+from yellow_hinge.ui.theme import font
+from yellow_hinge.ui.worked_page import Drawing
 
 _AROUND = 12
 #: Pixels of a millimetre at a zoom of 1: as on a screen of 96 dots to an inch.
 PIXELS_MM = 96 / 25.4
 
 
-class PaperView(QWidget):
+class PaperView(Drawing):
     """The chosen page; ``room`` is how much of it can be seen at once."""
 
     def __init__(self, state: SheetState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state = state
-        self.theme = LIGHT
         self.room = QSize(400, 500)
         self.said = ""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

@@ -31,34 +31,29 @@ from yellow_hinge.tasks.formula_desk import every_formula
 from yellow_hinge.tasks.sheets import sheet_of
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.quiet import QuietScroll
 from yellow_hinge.ui.sheet_page.paper_view import PaperView
 from yellow_hinge.ui.sheet_page.state import KINDS, PAPER_WORDS, SHOWN, SheetState
 from yellow_hinge.ui.sheet_painter import FontMetrics, QtPress, page_image, paint_on_printer
-from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.words import Words
-from yellow_hinge.ui.worker import Worker
+from yellow_hinge.ui.worked_page import WorkedPage
 
-_SIDE_WIDTH = 300
 #: Dots to a millimetre of a picture for the clipboard: 150 to an inch.
 _COPIED_DOTS = 150 / 25.4
 
 
-class SheetPage(Page):
+class SheetPage(WorkedPage):
     """The page. A sheet is made when it is seen."""
 
     name = "Sheet"
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = SheetState()
-        super().__init__(document, parent)
+        super().__init__(document, parent, "sheet")
         self.metrics = FontMetrics()
-        self.worker = Worker(self, "sheet")
         self.worker.done.connect(self._take)
         self.worker.failed.connect(self._fail)
         self.worker.busy.connect(lambda _: self._show())
-        document.worker.busy.connect(self._solved)
         self._build()
 
     def make_commands(self) -> Sequence[Command]:
@@ -100,7 +95,7 @@ class SheetPage(Page):
         layout.setContentsMargins(14, 10, 14, 10)
         layout.setSpacing(12)
         middle = QVBoxLayout()
-        self.paper = PaperView(self.state)
+        self.drawing = self.paper = PaperView(self.state)
         self.area = QuietScroll()
         self.area.setWidgetResizable(True)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -164,10 +159,6 @@ class SheetPage(Page):
 
     # --- showing ---
 
-    @property
-    def focus(self) -> QWidget:
-        return self.paper
-
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         if event.type() == QEvent.Type.Resize:
             self._fit_room()
@@ -177,31 +168,12 @@ class SheetPage(Page):
         self.paper.room = self.area.viewport().size()
         self.paper.grow()
 
-    def fit_text(self) -> None:
-        self.side.setFixedWidth(scaled(_SIDE_WIDTH))
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.paper.theme = theme
-        self.paper.update()
-
-    def close_page(self) -> None:
-        self.worker.close()
-
-    def entered(self) -> None:
-        self._look()
-
     def refresh(self) -> None:
         """Take over the document; make the sheet when it is seen."""
         self.state.song = self.document.song
-        if self.isVisible():
-            self._look()
+        super().refresh()
 
-    def _solved(self, busy: bool) -> None:
-        if not busy and self.isVisible():
-            self._look()
-
-    def _look(self) -> None:
+    def look(self) -> None:
         """Make the sheet of the song as it is, unless it is there; a song that is being solved first."""
         self.state.song = self.document.song
         if not self.state.song.slots:
@@ -260,19 +232,19 @@ class SheetPage(Page):
 
     def _choose_shape(self) -> None:
         self.state.shape, self.state.page = self.shape_box.currentData(), 0
-        self._look()
+        self.look()
 
     def choose(self, kind: str) -> None:
         """Another kind of sheet."""
         self.state.choose(kind)
         if kind == "keys":
             self._list_shapes()
-        self._look()
+        self.look()
 
     def settle(self, **changes: Any) -> None:
         """Another paper, or something more or less on it."""
         self.state.settle(**changes)
-        self._look()
+        self.look()
 
     def _set_date(self, on: bool) -> None:
         today = date.today()

@@ -11,14 +11,15 @@ from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.song.model import Take
 from yellow_hinge.ui.takes_page.state import TakesState
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font
+from yellow_hinge.ui.theme import drawn_fitting_font, drawn_font
+from yellow_hinge.ui.worked_page import Drawing
 
 _HEAD, _LANE, _NAMES, _GAP = 44.0, 78.0, 128.0, 8.0
 #: The least and the usual width of a quarter, in pixels.
 _LEAST, _QUARTER = 3.0, 16.0
 
 
-class LanesView(QWidget):
+class LanesView(Drawing):
     """Draws lanes and route. ``chosen`` carries the lane and the round of a click, ``routed`` the same where
     the route is to go through it: a click on the cell that is chosen already, or with the right button."""
 
@@ -28,7 +29,6 @@ class LanesView(QWidget):
     def __init__(self, state: TakesState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state = state
-        self.theme: Theme = LIGHT
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Takes in lanes under the form of the song, and the route through them")
         self._starts: list[float] = []

@@ -29,24 +29,23 @@ from yellow_hinge.tasks.describe_song import row, who_has_bass
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.page import Page, Sounding
+from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.quiet import QuietScroll
 from yellow_hinge.ui.takes_page.ladder_panel import LadderPanel
 from yellow_hinge.ui.takes_page.lanes_view import LanesView
 from yellow_hinge.ui.takes_page.state import TakesState
-from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.words import Words
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worked_page import WorkedPage
+from yellow_hinge.ui.worker import Deliver, Progress
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.take_desk import Pair, TakeDesk
 
 MakeDesk = Callable[[], "TakeDesk"]
-_SIDE_WIDTH = 300
 
 
-class TakesPage(Page):
+class TakesPage(WorkedPage):
     """The page. What solves takes is made when it is first needed."""
 
     name = "Takes"
@@ -57,10 +56,8 @@ class TakesPage(Page):
         self._make_desk = make_desk
         self._desk: TakeDesk | None = None
         self._looked: Song | None = None
-        self.worker = Worker(self)
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
-        document.worker.busy.connect(self._solved)
         document.learned.connect(lambda _: self._forget())
         self._build()
 
@@ -164,7 +161,7 @@ class TakesPage(Page):
         self.title = QLabel()
         self.title.setObjectName("title")
         middle.addWidget(self.title)
-        self.lanes = LanesView(self.state)
+        self.drawing = self.lanes = LanesView(self.state)
         self.lanes.chosen.connect(self.choose)
         self.lanes.routed.connect(lambda _, __: self.route_here())
         self.area = QuietScroll()
@@ -251,38 +248,14 @@ class TakesPage(Page):
 
     # --- showing ---
 
-    @property
-    def focus(self) -> QWidget:
-        return self.lanes
-
-    def fit_text(self) -> None:
-        self.side.setFixedWidth(scaled(_SIDE_WIDTH))
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.lanes.theme = theme
-        self.lanes.update()
-
     def close_page(self) -> None:
-        self.worker.close()
+        super().close_page()
         self.ladder.worker.close()
-
-    def entered(self) -> None:
-        self._look()
-
-    def refresh(self) -> None:
-        """Take over the document; its takes are solved when the page is seen."""
-        if self.isVisible():
-            self._look()
-
-    def _solved(self, busy: bool) -> None:
-        if not busy and self.isVisible():
-            self._look()
 
     def _forget(self) -> None:
         self._desk = self._looked = None
 
-    def _look(self) -> None:
+    def look(self) -> None:
         from yellow_hinge.tasks.take_desk import joints, rounds_of  # noqa: PLC0415 - brings NumPy
 
         song = self.document.song

@@ -1,0 +1,65 @@
+"""A page whose contents are worked out beside the window once it is seen: a drawing with its side."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QWidget
+
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.theme import LIGHT, Theme, scaled
+from yellow_hinge.ui.worker import Worker
+
+
+class Drawing(QWidget):
+    """What such a page draws, in the colours of its theme."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = LIGHT
+
+
+class WorkedPage(Page):
+    """A page builds its ``drawing`` and its ``side`` and says in :meth:`look` what it works out of the song.
+
+    It looks when it is shown, and when the song or its solved row is another one while it is shown.
+    """
+
+    side_width = 300
+    drawing: Drawing
+    side: QWidget
+
+    def __init__(self, document: Document, parent: QWidget | None = None, thread: str = "search") -> None:
+        super().__init__(document, parent)
+        self.worker = Worker(self, thread)
+        document.worker.busy.connect(self._solved)
+
+    def look(self) -> None:
+        """Work the song out as it is, unless that is known or under way."""
+
+    @property
+    def focus(self) -> QWidget:
+        return self.drawing
+
+    def fit_text(self) -> None:
+        self.side.setFixedWidth(scaled(self.side_width))
+
+    def set_theme(self, theme: Theme) -> None:
+        super().set_theme(theme)
+        self.drawing.theme = theme
+        self.drawing.update()
+
+    def close_page(self) -> None:
+        self.worker.close()
+
+    def entered(self) -> None:
+        self.look()
+
+    def refresh(self) -> None:
+        """Take over the document; it is worked out when the page is seen."""
+        if self.isVisible():
+            self.look()
+
+    def _solved(self, busy: bool) -> None:
+        """The song's own row is there: now what follows from it."""
+        if not busy and self.isVisible():
+            self.look()
