@@ -2,255 +2,20 @@
 
 from __future__ import annotations
 
-import math
-from bisect import bisect_right
-from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
 from fractions import Fraction
-from functools import cached_property
-from typing import Literal
 from xml.etree import ElementTree as ET
 
 from yellow_hinge.formats.musicxml.notation import TYPES, Accidentals, voices_of
 from yellow_hinge.formats.musicxml.notes_out import StaffWriter
 from yellow_hinge.formats.musicxml.parsing import TUNE_FIELD
 from yellow_hinge.formats.musicxml.repeats_out import Sheet, sheets_of
+from yellow_hinge.formats.musicxml.score_out import Fingers, Only, Part, Score, Staff
 from yellow_hinge.formats.musicxml.symbols_out import write_harmony
-from yellow_hinge.rhythm.events import NoteEvent
-from yellow_hinge.rhythm.perform import Pedalled
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.song.chart import Syllable, Words
-from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.song.playing import Playing
-from yellow_hinge.song.tune import melody_events
-from yellow_hinge.song.walk import tempo_changes, walk
+from yellow_hinge.song.model import Song
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
-
-_MIDDLE_C = 60
-#: A finger number for each key of the left and the right grip, by slot.
-Fingers = Sequence[tuple[Sequence[int | None], Sequence[int | None]]]
-Only = Literal["", "lead", "hands"]
-
-
-@dataclass(frozen=True)
-class _Staff:
-    """A staff: its clef, its number in the part (0: the only one), and what is played on it by bar."""
-
-    clef: tuple[str, str]
-    number: int
-    bars: Mapping[int, list[NoteEvent]]
-
-
-@dataclass(frozen=True)
-class _Part:
-    id: str
-    name: str
-    staves: tuple[_Staff, ...]
-    symbols: bool = False
-    pedal: bool = False
-    words: bool = False
-    octave: int = 0  # how many octaves it sounds above what is written
-
-
-class _Score:
-    """A song with what is played in it, ready to be written bar by bar."""
-
-    def __init__(
-        self,
-        song: Song,
-        bass_keys: tuple[int | None, ...],
-        fingers: Fingers,
-        only: Only = "",
-        engraved: bool = False,
-    ) -> None:
-        self.song, self.engraved = song, engraved
-        self.played = song.chart.played
-        self._starts = [one.start_quarters for one in self.played]
-        playing = Playing(song)
-        events = [*playing.written(), *melody_events(song)]
-        bass = [one for one in walk(song, bass_keys) if one.part == "bass"]
-        self.divisions = math.lcm(
-            64,
-            *(value.denominator for one in (*events, *bass) for value in (one.start_quarters, one.quarters)),
-            *(slot.quarters.denominator for slot in song.slots),
-            song.chart.pickup_quarters.denominator,
-        )
-        self.parts = tuple(self._parts(events, bass, only))
-        self._pedal = _pedal_signs(playing.pedalled())
-        self._spelled = self._spellings()
-        self.fingers = self._fingers(fingers)
-        self.slots: dict[int, list[Slot]] = {}
-        for slot in song.slots:
-            self.slots.setdefault(slot.bar - 1, []).append(slot)
-        per_beat = song.meter.quarters_per_beat
-        self._tempos = {start: int(rate / per_beat) for start, rate in song.chart.tempos}
-        self.slowing = [one for one in tempo_changes(song) if one not in song.chart.tempos]
-
-    def _parts(self, events: Sequence[NoteEvent], bass: Sequence[NoteEvent], only: Only) -> Iterator[_Part]:
-        tune = [one for one in events if one.part == "melody" and only != "hands"]
-        if tune or only == "lead":
-            staff = _Staff(("G", "2"), 0, self._by_bar(tune))
-            yield _Part("P1", "Tune", (staff,), symbols=True, words=bool(tune))
-        if only == "lead":
-            return
-        number = 2 if tune else 1
-        right = _Staff(("G", "2"), 1, self._by_bar(_of_hand(events, "right")))
-        left = _Staff(("F", "4"), 2, self._by_bar(_of_hand(events, "left")))
-        yield _Part(f"P{number}", "Keyboard", (right, left), symbols=not tune, pedal=True)
-        if bass and only != "hands":
-            written = [replace(one, key=one.key + 12) for one in bass]
-            staff = _Staff(("F", "4"), 0, self._by_bar(written))
-            yield _Part(f"P{number + 1}", "Bassist", (staff,), octave=-1)
-
-    def _by_bar(self, events: Iterable[NoteEvent]) -> dict[int, list[NoteEvent]]:
-        """Place of a bar -> what sounds in it; the pickup is -1."""
-        found: dict[int, list[NoteEvent]] = {}
-        for event in events:
-            place = bisect_right(self._starts, event.start_quarters) - 1
-            while place < len(self._starts) and (place < 0 or self._starts[place] < event.end_quarters):
-                found.setdefault(place, []).append(event)
-                place += 1
-                if place == 0 and event.end_quarters <= 0:
-                    break
-        return found
-
-    # --- what stands where ---
-
-    def start(self, place: int) -> Fraction:
-        return self._starts[place] if place >= 0 else -self.song.chart.pickup_quarters
-
-    def end(self, place: int) -> Fraction:
-        return self.start(place) + self.played[place].bar.quarters if place >= 0 else Fraction(0)
-
-    def tempo(self, place: int) -> int | None:
-        """The tempo that begins with a bar."""
-        return self._tempos.get(self.start(place))
-
-    def pedal_in(self, place: int) -> list[tuple[Fraction, str]]:
-        """The pedal's signs in a bar; one that falls on its end belongs to the next one, if there is one."""
-        start, end = self.start(place), self.end(place)
-        last = place == len(self.played) - 1
-        return [(at, kind) for at, kind in self._pedal if start <= at < end or (last and at == end)]
-
-    def content(self, place: int) -> Hashable:
-        """All that is printed in a bar, but for section marks and words: bars that have it alike may be
-        written once."""
-        start, one = self.start(place), self.played[place]
-        notes = tuple(
-            (part.id, staff.number, event.start_quarters - start, event.quarters, event.key, event.way,
-             event.part, self._name_of(place, event))
-            for part in self.parts for staff in part.staves for event in staff.bars.get(place, ())
-        )  # fmt: skip
-        symbols = tuple((slot.beat, slot.chord, slot.key) for slot in self.slots.get(place, ()))
-        pedal = tuple((at - start, kind) for at, kind in self.pedal_in(place))
-        slowing = tuple((at - start, rate) for at, rate in self.slowing if start <= at < self.end(place))
-        return notes, symbols, pedal, slowing, one.bar.meter, one.bar.tempo
-
-    # --- spelling and fingers ---
-
-    def _spellings(self) -> dict[tuple[int, int], Pitch]:
-        found: dict[tuple[int, int], Pitch] = {}
-        for slot in self.song.slots:
-            voicing = self.song.voicing(slot.index)
-            if voicing is not None and slot.chord is not None:
-                for pitch in (*voicing.left.pitches(slot.chord), *voicing.right.pitches(slot.chord)):
-                    found[slot.index, pitch.key % 12] = pitch
-        return found
-
-    def _name_of(self, place: int, event: NoteEvent) -> Pitch:
-        if event.part == "melody":
-            return self.tune_pitch(place, event.key)
-        return self.spelled(event.key, event.slot)
-
-    def spelled(self, key: int, slot: int) -> Pitch:
-        """A key in the spelling of its chord, or else of the song's key."""
-        known = self._spelled.get((slot, key % 12))
-        if known is not None:
-            return Pitch(key, known.name)
-        own = self.song.slots[slot] if 0 <= slot < len(self.song.slots) else None
-        if own is not None and own.chord is not None:
-            label = own.chord.label_of(key % 12)
-            if label is not None:
-                return Pitch(key, own.chord.root.degree(label))
-        tonality = self.song.key_here if own is None else own.key
-        return Pitch(key, name_for_pitch_class(key % 12, tonality.prefers_flats))
-
-    @cached_property
-    def _tune_names(self) -> Mapping[tuple[int, int], Pitch]:
-        """(place of a bar, key) -> a note of the tune as it is written there."""
-        names = {(start, pitch.key): pitch for start, _, pitch in self.song.tune}
-        staff = next(part.staves[0] for part in self.parts if part.words)
-        return {
-            (place, one.key): names[one.start_quarters, one.key]
-            for place, row in staff.bars.items()
-            for one in row
-        }
-
-    def tune_pitch(self, place: int, key: int) -> Pitch:
-        """A key of the tune as it is written in a bar."""
-        return self._tune_names[place, key]
-
-    def _fingers(self, fingers: Fingers) -> dict[tuple[Fraction, int], int]:
-        """(start, key) -> the finger, where a whole grip is struck at the beginning of its chord."""
-        found: dict[tuple[Fraction, int], int] = {}
-        for slot, row in zip(self.song.slots, fingers, strict=False):
-            voicing = self.song.voicing(slot.index)
-            if voicing is None:
-                continue
-            for shape, own in ((voicing.left, row[0]), (voicing.right, row[1])):
-                for key, finger in zip(shape.keys, own, strict=False):
-                    if finger is not None:
-                        found[slot.start_quarters, key] = finger
-        return found
-
-    def words_in(self, sheet: Sheet) -> dict[Fraction, list[tuple[int, Syllable]]]:
-        """(verse, syllable) by the start of the note that they stand under."""
-        if sheet.place < 0:
-            rows: Sequence[Words] = self.song.chart.pickup_words
-            own = list(enumerate(rows, 1))
-        else:
-            rows = self.played[sheet.place].bar.words
-            own = [(verse, rows[turn - 1]) for verse, turn in enumerate(sheet.rounds, 1) if turn <= len(rows)]
-        start, end = self.start(sheet.place), self.end(sheet.place)
-        struck = [at for at, _, _ in self.song.tune if start <= at < end]
-        found: dict[Fraction, list[tuple[int, Syllable]]] = {}
-        for verse, row in own:
-            for at, syllable in zip(struck, row, strict=False):
-                found.setdefault(at, []).append((verse, syllable))
-        return found
-
-
-def _of_hand(events: Iterable[NoteEvent], hand: str) -> Iterator[NoteEvent]:
-    """A hand's own notes, and riffs on its side of middle C."""
-    for one in events:
-        riff = one.part == "riff" and (one.key >= _MIDDLE_C) == (hand == "right")
-        if one.part == hand or riff:
-            yield one
-
-
-def _pedal_signs(row: Iterable[Pedalled]) -> list[tuple[Fraction, str]]:
-    """(place, start or stop); where it is changed, both: not everybody reads the sign for that."""
-    found: list[tuple[Fraction, str]] = []
-    end: Fraction | None = None  # where the pedal is down until
-    for one in row:
-        if end is not None and (end != one.start or not (one.changes or one.hold)):
-            found.append((end, "stop"))
-            end = None
-        if one.hold and end is not None:
-            end = one.end
-            continue
-        for at in one.changes:
-            if end is not None:
-                found.append((one.start + at, "stop"))
-            found.append((one.start + at, "start"))
-            end = one.end
-    if end is not None:
-        found.append((end, "stop"))
-    return found
-
-
-# --- the file ------------------------------------------------------------------------------------
+from yellow_hinge.theory.pitch import Pitch
 
 
 def write(
@@ -265,7 +30,7 @@ def write(
     no single note has are tied. ``bass_keys`` and ``fingers`` are by slot; ``only``
     the "lead" (tune, words and symbols) or the "hands". ``engraved``: for an engraver, which prints degrees
     beside the text of a symbol that says them already, and is told where lines begin."""
-    score = _Score(song, bass_keys, fingers, only, engraved)
+    score = Score(song, bass_keys, fingers, only, engraved)
     root = ET.Element("score-partwise", version="4.0")
     _write_head(root, score)
     sheets = sheets_of(song, score.content)
@@ -284,7 +49,7 @@ def write(
     return doctype.encode() + body + b"\n"
 
 
-def _write_head(root: ET.Element, score: _Score) -> None:
+def _write_head(root: ET.Element, score: Score) -> None:
     chart = score.song.chart
     ET.SubElement(ET.SubElement(root, "work"), "work-title").text = chart.title
     identification = ET.SubElement(root, "identification")
@@ -303,7 +68,7 @@ def _write_head(root: ET.Element, score: _Score) -> None:
 class _PartWriter:
     """Writes the measures of one part; the first part also says tempo and sections."""
 
-    def __init__(self, element: ET.Element, part: _Part, score: _Score, leads: bool) -> None:
+    def __init__(self, element: ET.Element, part: Part, score: Score, leads: bool) -> None:
         self._element, self._part, self._score, self._leads = element, part, score, leads
         self._before: tuple[Key, Meter] | None = None
         self._measure = element
@@ -450,7 +215,7 @@ class _PartWriter:
 
     # --- notes ---
 
-    def _staff(self, staff: _Staff, sheet: Sheet) -> None:
+    def _staff(self, staff: Staff, sheet: Sheet) -> None:
         score, place = self._score, sheet.place
         start, end = score.start(place), score.end(place)
         played = score.played[max(0, place)]
@@ -493,7 +258,7 @@ def _write_tempo(measure: ET.Element, song: Song, tempo: int) -> None:
     ET.SubElement(direction, "sound", tempo=f"{quarters:g}")
 
 
-def _write_slowing(measure: ET.Element, score: _Score, place: int) -> None:
+def _write_slowing(measure: ET.Element, score: Score, place: int) -> None:
     """The slowing at the end, with its word where it begins."""
     bar, end = score.start(place), score.end(place)
     for at, rate in score.slowing:
