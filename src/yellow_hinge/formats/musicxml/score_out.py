@@ -1,4 +1,4 @@
-"""What is played in a song, by part, staff and bar: events, names, fingers, pedal and words, ready to write."""
+"""What is played in a song, by part, staff and bar, ready to write: events, names, fingers, pedal, words."""
 
 from __future__ import annotations
 
