@@ -36,6 +36,7 @@ VERSION = 2
 SUFFIX = ".yhinge"
 MAX_BYTES = 20_000_000
 MOST_TAKES = 64
+MOST_ID = 64
 
 Raw = dict[str, Any]
 #: version -> what turns such a file into the next version's, and what it could not take along.
@@ -161,8 +162,11 @@ class ProjectIn(msgspec.Struct):
     lift_st: int = 0
     keys_chosen: list[str] = []
     draft: str | None = None
+    id: str = ""
 
     def __post_init__(self) -> None:
+        if len(self.id) > MOST_ID or not self.id.isprintable():
+            raise ValueError(f"id must be at most {MOST_ID} printable signs")
         ids = [take.id for take in self.takes]
         if not 1 <= len(ids) <= MOST_TAKES or len(set(ids)) < len(ids):
             raise ValueError(f"takes must be 1..{MOST_TAKES} with ids of their own")
@@ -213,6 +217,7 @@ def read(data: bytes, place: str = "project") -> Opened:
         profile_from(project.hands),
         project.lift_st,
         reader.keys_chosen(project.keys_chosen),
+        id=project.id,
     )
     return Opened(_with_unknown(song, raw), tuple(reader.problems), project.draft)
 
@@ -370,6 +375,7 @@ def write(song: Song, draft: str | None = None) -> bytes:
 def _project_out(song: Song) -> Raw:
     return {
         "schema": f"{SCHEMA}{VERSION}",
+        "id": song.own_id,
         "chart": song.chart.text or chart_text.write(song.chart).decode(),
         "ids": [one.id for one in song.chart.written],
         "hands": profile_out(song.hands),

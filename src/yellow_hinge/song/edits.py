@@ -72,7 +72,7 @@ def edit_chart(song: Song, read: Chart, gesture: str | None = None, since: Song 
         for (section, turn), take in base.route.items()
         if section in by.sections
     }
-    after = replace(base, chart=chart, takes=takes, route=route, hands=song.hands)
+    after = replace(base, chart=chart, takes=takes, route=route, hands=song.hands, id=song.own_id)
     return Edit(after, "Change chart", gesture, _once(by.lost))
 
 
@@ -113,7 +113,7 @@ def change_key(song: Song, key: Key, text: str = "", register: Register = "regio
     by = carry.Transposed(move, lift - song.lift_st)
     chart = replace(song.chart.moved(move), text=text)
     takes = _in_all(song, lambda arrangement: carry.transposed(arrangement, by))
-    after = replace(song, chart=chart, takes=takes, lift_st=lift)
+    after = replace(song, chart=chart, takes=takes, lift_st=lift, id=song.own_id)
     return Edit(after, f"Change key to {key.pretty}", None, _once(by.lost), out_of_bounds(after))
 
 

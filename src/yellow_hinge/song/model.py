@@ -10,6 +10,7 @@ from collections.abc import Hashable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
+from hashlib import sha256
 from typing import Any
 
 from yellow_hinge.hands.profile import HandProfile
@@ -27,6 +28,8 @@ from yellow_hinge.voicing.hand_rules import merged, of_kind
 from yellow_hinge.voicing.shape import Voicing
 
 FIRST_TAKE = "First take"
+#: Signs of an id that is made of a title.
+_ID_LENGTH = 24
 
 
 @dataclass(frozen=True)
@@ -82,7 +85,8 @@ class Song:
     ``current`` is the id of the take that sounds and is edited; ``route`` (section, its round) ->
     id of another take that sounds there. ``lift_st`` is how far a change of key has moved the
     player's own notes in all, so that coming back to a key brings them back. ``keys_chosen``
-    are the keys to practise and to print. ``unknown`` keeps fields of newer project files.
+    are the keys to practise and to print. ``unknown`` keeps fields of newer project files. ``id`` is
+    given once and no part of what the song is.
     """
 
     chart: Chart = field(default=Chart())
@@ -93,6 +97,16 @@ class Song:
     lift_st: int = 0
     keys_chosen: frozenset[Key] = frozenset()
     unknown: Mapping[str, Any] = field(default_factory=dict)
+    id: str = field(default="", compare=False)
+
+    @cached_property
+    def own_id(self) -> str:
+        """What the practice log knows the song by: its id; for a chart that has none yet, one made of its
+        title and composer, or of its text. It stays when the chart is edited."""
+        if self.id:
+            return self.id
+        named = f"{self.chart.title}\n{self.chart.composer}" if self.chart.title else self.chart.text
+        return sha256(named.strip().casefold().encode("utf-8", "surrogatepass")).hexdigest()[:_ID_LENGTH]
 
     # --- what is written ---
 

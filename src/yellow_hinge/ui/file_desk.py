@@ -7,6 +7,7 @@ from collections.abc import Callable
 from itertools import count
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
+from uuid import uuid4
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
@@ -80,13 +81,13 @@ class FileDesk:
         """Begin a new song; whether that was done."""
         if not self.may_leave():
             return False
-        return self._open(lambda: self._document.start_over(Song(parse_chart(NEW_CHART)), None))
+        return self._open(lambda: self._document.start_over(_begun(NEW_CHART), None))
 
     def new_from(self, text: str) -> bool:
         """Begin a new song with a chart; whether that was done."""
         if not self.may_leave():
             return False
-        return self._open(lambda: self._document.start_over(Song(parse_chart(text)), None))
+        return self._open(lambda: self._document.start_over(_begun(text), None))
 
     def ask_paste(self, text: str) -> bool:
         """Show what a text is taken for, and begin a song with it; whether that was done."""
@@ -283,3 +284,8 @@ def _theirs(path: Path, document: Document) -> str:
     except YellowHingeError as error:
         return f"What it holds now cannot be read: {error.problems[0]}."
     return f"Theirs against yours: {difference(document.song, theirs.song, theirs.draft) or 'no difference'}."
+
+
+def _begun(text: str) -> Song:
+    """A new song, which the practice log knows from any other, whatever it is called."""
+    return Song(parse_chart(text), id=uuid4().hex)

@@ -1,0 +1,75 @@
+"""Drills: what is played over and over, as a row of stands."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Literal
+
+from yellow_hinge.practice.piece import Piece
+
+Hands = Literal["left", "right", "both"]
+Kind = Literal["change", "spots", "chain", "section", "song"]
+#: How often a single change is played in a round: there and back, each way so many times.
+TIMES = 4
+#: A chain joins so many changes at most.
+MOST_CHAIN = 4
+NO_TIME = Fraction(0)
+
+
+@dataclass(frozen=True)
+class Drill:
+    """Stretches of a song, each from one stand to another, played over and over. ``piece`` is its place on
+    the shelf. A single change goes there and back; several of them come in turn ("spots"); whatever is longer
+    begins anew."""
+
+    kind: Kind
+    piece: int
+    spans: tuple[tuple[int, int], ...]
+    hands: Hands = "both"
+
+    @property
+    def first(self) -> int:
+        return self.spans[0][0]
+
+    @property
+    def last(self) -> int:
+        return self.spans[-1][1]
+
+    @property
+    def alternates(self) -> bool:
+        """Whether it goes there and back."""
+        return self.kind in ("change", "spots")
+
+    def changes(self, piece: Piece) -> tuple[int, ...]:
+        """The changes that a round practises, each once, in order."""
+        return tuple(dict.fromkeys(change for span in self.spans for change in piece.changes_in(*span)))
+
+    def round(self, piece: Piece) -> Iterator[tuple[int, int, bool]]:
+        """The stands of one round in order, each with the change that leads to it (-1: none) and whether that
+        is played backwards."""
+        for first, last in self.spans:
+            if self.alternates:
+                change = piece.row[first]
+                yield first, -1, False
+                for turn in range(2 * TIMES - 1):
+                    yield (first if turn % 2 else last), change, bool(turn % 2)
+            else:
+                yield first, -1, False
+                for stand in range(first + 1, last + 1):
+                    yield stand, piece.row[stand - 1], False
+
+    def round_seconds(self, piece: Piece, tempo: float) -> float:
+        """How long a round lasts at a tempo."""
+        quarters = sum((piece.stands[stand].quarters for stand, _, _ in self.round(piece)), start=NO_TIME)
+        return piece.seconds(quarters, tempo)
+
+
+def kind_of(piece: Piece, first: int, last: int) -> Kind:
+    """What a stretch is called."""
+    if (first, last) == (0, len(piece.stands) - 1) and last > MOST_CHAIN:
+        return "song"
+    if last - first <= 1:
+        return "change"
+    return "chain" if last - first <= MOST_CHAIN else "section"

@@ -1,0 +1,119 @@
+"""A song as it is practised: its grips in playing order, and the changes between them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.song.at import At
+from yellow_hinge.voicing.shape import Voicing
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class ChangeId:
+    """A change by identity: the song's id, the take's, the chords it leads from and to, and the key it is
+    played in. So what was practised stays with it when the chart is edited around it."""
+
+    song: str
+    take: int
+    start: At
+    end: At
+    key: str
+
+
+@dataclass(frozen=True)
+class Stand:
+    """A chord of the song in playing order: its place, how long it lasts in quarters, and its grip; the
+    grip of a rest is empty."""
+
+    slot: int
+    at: At
+    section: str
+    round: int
+    bar: int
+    quarters: Fraction
+    meter: Meter
+    held: Held
+
+    @property
+    def voicing(self) -> Voicing:
+        return self.held.voicing
+
+    @property
+    def words(self) -> str:
+        """The chord as it is read."""
+        return "N.C." if self.held.chord is None else self.held.chord.pretty
+
+
+@dataclass(frozen=True)
+class Change:
+    """A change that the hands learn as one: wherever the song goes from one grip to the same other one.
+    ``ids`` are all its identities, ``places`` the stands it starts from (the first one gives its length
+    and words), ``strain`` how much of the comfortable reach its wider grip takes (1.0: all of it)."""
+
+    ids: tuple[ChangeId, ...]
+    places: tuple[int, ...]
+    quarters: Fraction
+    report: HingeReport
+    strain: float
+
+    @property
+    def id(self) -> ChangeId:
+        return self.ids[0]
+
+    @property
+    def words(self) -> str:
+        """ "Em7 to A13"."""
+        return " to ".join("N.C." if end.chord is None else end.chord.pretty for end in self.report.ends)
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A song to practise. ``row`` says for each stand but the last which change leads on from it (an index
+    of ``changes``; -1: from or to a rest). ``tempo`` counts beats of the first meter, each
+    ``quarters_per_beat`` long."""
+
+    id: str
+    title: str
+    key: str
+    take: int
+    tempo: int
+    quarters_per_beat: Fraction
+    stands: tuple[Stand, ...]
+    changes: tuple[Change, ...]
+    row: tuple[int, ...]
+
+    def seconds(self, quarters: Fraction, tempo: float) -> float:
+        """How long something lasts at a tempo, in beats a minute."""
+        return float(quarters / self.quarters_per_beat) * 60 / tempo
+
+    @cached_property
+    def sections(self) -> tuple[tuple[int, int], ...]:
+        """First and last stand of every section in playing order."""
+        found: list[tuple[int, int]] = []
+        for index, stand in enumerate(self.stands):
+            before = self.stands[index - 1] if index else None
+            if before is not None and (before.section, before.round) == (stand.section, stand.round):
+                found[-1] = (found[-1][0], index)
+            else:
+                found.append((index, index))
+        return tuple(found)
+
+    def section_words(self, stand: int) -> str:
+        """What the section of a stand is called: its name, or the bars."""
+        first, last = next(one for one in self.sections if one[0] <= stand <= one[1])
+        bars = f"bars {self.stands[first].bar} to {self.stands[last].bar}"
+        return self.stands[first].section or bars
+
+    @cached_property
+    def by_id(self) -> dict[ChangeId, int]:
+        """Identity -> index of its change."""
+        return {own: index for index, change in enumerate(self.changes) for own in change.ids}
+
+    def changes_in(self, first: int, last: int) -> Iterator[int]:
+        """The changes on the way from one stand to another, in order."""
+        return (change for change in self.row[first:last] if change >= 0)

@@ -1,0 +1,146 @@
+"""A simulated player practises for some days, by the plan or otherwise: what becomes of the slips."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from typing import Literal
+
+from yellow_hinge.practice.build import opening
+from yellow_hinge.practice.drills import Drill
+from yellow_hinge.practice.ladder import Ladder
+from yellow_hinge.practice.learner import Law, Learner
+from yellow_hinge.practice.piece import Piece
+from yellow_hinge.practice.plan import BREAK, Block, Shelf, Wishes, breaks_in, plan
+from yellow_hinge.practice.portions import share_for
+from yellow_hinge.practice.sureness import Sureness, begun
+from yellow_hinge.stopping import ask
+
+#: In what order minutes are spent: by the plan; from start to end, over and over; on what is worst, without
+#: spacing.
+Order = Literal["weakest", "song", "worst"]
+FIRST_DAY = datetime(2026, 1, 5, 18, tzinfo=UTC)
+
+
+@dataclass(frozen=True)
+class Day:
+    """A day of practice: minutes, and the chance of a slip at the worst change and in the mean, after it."""
+
+    day: int
+    minutes: float
+    worst: float
+    mean: float
+
+
+class Simulation:
+    """One player, some songs, one way to spend the minutes."""
+
+    def __init__(self, pieces: Sequence[Piece], law: Law, days: int, minutes: float, seed: int) -> None:
+        self.pieces, self.minutes, self.days = pieces, minutes, days
+        openings = [opening(change, piece) for piece in pieces for change in piece.changes]
+        self.learner = Learner.made(openings, law, days, seed)
+        self.sure: list[Sureness] = [begun(one) for one in openings]
+        self.now = FIRST_DAY
+        self._left_off = (0, 0)
+        self.strokes = 0
+
+    def run(self, order: Order) -> Iterator[Day]:
+        """Day by day."""
+        ways: dict[Order, Callable[[], None]] = {
+            "weakest": self._by_plan, "song": self._start_to_end, "worst": self._worst_first,
+        }  # fmt: skip
+        for day in range(1, self.days + 1):
+            ask()
+            ways[order]()
+            slips = self.learner.chances()
+            yield Day(day, self.minutes, float(slips.max()), float(slips.mean()))
+            self.learner.next_day()
+            self.now += timedelta(days=1)
+
+    @property
+    def shelf(self) -> Shelf:
+        return Shelf(self.pieces, self.sure, self.now)
+
+    def _by_plan(self) -> None:
+        """Block after block by the clock: a round that has begun is finished, and the next block is as much
+        shorter; at the end of the session nothing is."""
+        ends = self._playing_s
+        clock = due = 0.0
+        for block in plan(self.shelf, Wishes(self.minutes)):
+            if block.drill is not None:
+                due += block.minutes * 60
+                clock = self._block(block, block.drill, clock, min(due, ends), ends)
+
+    def _block(self, block: Block, drill: Drill, clock: float, until: float, ends: float) -> float:
+        """A block by its ladder; when it is over, in seconds."""
+        piece = self.pieces[drill.piece]
+        ladder = Ladder(block.from_tempo, piece.tempo)
+        while clock < until:
+            slips, tries, took = self._round(drill, piece, ladder.tempo, ends - clock)
+            clock += took
+            ladder.fed(slips, tries)
+        return clock
+
+    def _round(self, drill: Drill, piece: Piece, tempo: int, left: float) -> tuple[int, int, float]:
+        """One round at a tempo: slips, tries, and the seconds it took."""
+        slips, tries, took = 0, 0, 0.0
+        offset = self.shelf_offset(drill.piece)
+        for stand, change, backwards in drill.round(piece):
+            took += piece.seconds(piece.stands[stand].quarters, tempo)
+            if took > left + 1e-9:
+                break
+            if backwards:
+                self.learner.came_back(offset + change)
+            elif change >= 0:
+                tries += 1
+                slips += not self._try(offset + change, tempo / piece.tempo)
+        return slips, tries, took
+
+    def _try(self, change: int, share: float) -> bool:
+        self.strokes += 1
+        clean = self.learner.plays(change, share)
+        self.sure[change] = self.sure[change].tried(clean, share, self.now)
+        return clean
+
+    def shelf_offset(self, piece: int) -> int:
+        """Number of the first change of a song in the row of all."""
+        return sum(len(one.changes) for one in self.pieces[:piece])
+
+    @property
+    def _playing_s(self) -> float:
+        return (self.minutes - BREAK * breaks_in(self.minutes)) * 60
+
+    def _start_to_end(self) -> None:
+        """All songs from start to end, going on where the day before stopped; at the tempo that their changes
+        allow in the mean."""
+        left = self._playing_s
+        while left > 0:
+            number, stand = self._left_off
+            piece = self.pieces[number]
+            offset = self.shelf_offset(number)
+            own = [one.slip(self.now) for one in self.sure[offset : offset + len(piece.changes)]]
+            share = share_for(sum(own) / len(own)) if own else 1.0
+            while left > 0 and stand < len(piece.stands):
+                left -= piece.seconds(piece.stands[stand].quarters, piece.tempo * share)
+                if stand and piece.row[stand - 1] >= 0 and left >= 0:
+                    self._try(offset + piece.row[stand - 1], share)
+                stand += 1
+            over = stand >= len(piece.stands)
+            self._left_off = ((number + 1) % len(self.pieces), 0) if over else (number, stand)
+
+    def _worst_first(self) -> None:
+        """The change that seems worst, there and back for a minute; then the next worst: no spacing, nothing
+        joined."""
+        left = self._playing_s
+        while left > 0:
+            worst = max(range(len(self.sure)), key=lambda k: self.sure[k].slip(self.now))
+            number = next(k for k in range(len(self.pieces)) if worst < self.shelf_offset(k + 1))
+            piece = self.pieces[number]
+            stand = piece.changes[worst - self.shelf_offset(number)].places[0]
+            drill = Drill("change", number, ((stand, stand + 1),))
+            share = share_for(self.sure[worst].slip(self.now))
+            end = left - 60
+            while left > max(0.0, end):
+                _, _, took = self._round(drill, piece, max(20, round(piece.tempo * share)), left)
+                left -= took

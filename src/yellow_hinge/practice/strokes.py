@@ -1,0 +1,160 @@
+"""What is wanted in a round of a drill, stroke by stroke, and what the program plays to it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Literal
+
+from yellow_hinge.motion.describe import bass_line
+from yellow_hinge.motion.hinge import FINGER_WORDS, SIDES, Held
+from yellow_hinge.practice.drills import NO_TIME, Drill
+from yellow_hinge.practice.piece import Piece
+from yellow_hinge.rhythm.events import NoteEvent, Part
+from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.playing import Playing
+from yellow_hinge.theory.pitch import name_for_pitch_class
+
+#: How the hands play: the whole grip once for each chord, as the take has it, or the left hand's grips under
+#: a line of the right hand.
+Rhythm = Literal["blocks", "written", "line"]
+_BASS_VELOCITY, _CLICK_VELOCITY = 66, 90
+#: High and low wood block (General MIDI percussion).
+_CLICKS = (76, 77)
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """Keys that are struck together. ``at`` and ``quarters`` count from the beginning of the round. ``keys``
+    by hand, left and right; ``change`` is the change that this stroke completes (-1: none), ``backwards``
+    that it is played the other way round."""
+
+    at: Fraction
+    quarters: Fraction
+    left: tuple[int, ...]
+    right: tuple[int, ...]
+    held: Held
+    stand: int
+    change: int = -1
+    backwards: bool = False
+
+    @property
+    def keys(self) -> tuple[int, ...]:
+        return tuple(sorted({*self.left, *self.right}))
+
+    def side_of(self, key: int) -> str:
+        """ "left" or "right": whose key it is."""
+        return "left" if key in self.left else "right"
+
+    def who(self, key: int) -> str:
+        """Hand and finger that play a key: "right middle finger"; the hand alone where a line has none."""
+        side = self.side_of(key)
+        shape, fingers = self.held.hand(side)
+        if key not in shape.keys or len(fingers) != len(shape.keys):
+            return f"{side} hand"
+        return f"{side} {FINGER_WORDS[fingers[shape.keys.index(key)]]}"
+
+    def name(self, key: int) -> str:
+        """A key as it is spelled in the chord; what does not belong to it as its neighbours would be."""
+        for side in SIDES:
+            if key in self.held.voicing.hand(side).keys and self.held.chord is not None:
+                return self.held.name(side, key).pretty
+        chord = self.held.chord
+        label = None if chord is None else chord.label_of(key % 12)
+        if chord is not None and label is not None:
+            return chord.root.degree(label).pretty
+        flats = chord is not None and any("b" in str(self.held.name(side, own))[1:] for side in SIDES
+                                          for own in self.held.voicing.hand(side).keys)  # fmt: skip
+        return name_for_pitch_class(key % 12, flats).pretty
+
+
+def strokes_of(
+    piece: Piece, drill: Drill, song: Song | None = None, rhythm: Rhythm = "blocks"
+) -> tuple[Stroke, ...]:
+    """One round in order of time. ``song`` is needed for the take's own rhythm and for a line."""
+    found: list[Stroke] = []
+    at = NO_TIME
+    playing = None if song is None or rhythm == "blocks" else Playing(song)
+    for stand, change, backwards in drill.round(piece):
+        quarters = piece.stands[stand].quarters
+        block = _block(piece, drill, stand, at)
+        own = [block] if playing is None else list(_written(playing, block, rhythm))
+        if own:
+            own[0] = replace(own[0], change=change, backwards=backwards)
+        found += [one for one in own if one.keys]
+        at += quarters
+    return tuple(found)
+
+
+def length_of(piece: Piece, drill: Drill) -> Fraction:
+    """How long a round is, in quarters."""
+    return sum((piece.stands[stand].quarters for stand, _, _ in drill.round(piece)), start=NO_TIME)
+
+
+def _block(piece: Piece, drill: Drill, stand: int, at: Fraction) -> Stroke:
+    one = piece.stands[stand]
+    left = one.voicing.left.keys if drill.hands != "right" else ()
+    right = one.voicing.right.keys if drill.hands != "left" else ()
+    return Stroke(at, one.quarters, left, right, one.held, stand)
+
+
+def _written(playing: Playing, block: Stroke, rhythm: Rhythm) -> Iterator[Stroke]:
+    """A chord as the take plays it, cut into strokes; with a line, the left hand's grip stays whole and the
+    right hand has the line."""
+    slot = playing.song.slots[block.stand]
+    notes: list[NoteEvent] = []
+    if rhythm == "line":
+        line = [note for note in playing.riffs([slot]) if note.slot == slot.index]
+        notes = [replace(note, part="right") for note in line] if block.right else []
+        notes += [NoteEvent(slot.start_quarters, key, slot.quarters, 64, "left") for key in block.left]
+    else:
+        for side, keys in (("left", block.left), ("right", block.right)):
+            notes += playing.of_slot(slot.index, "left" if side == "left" else "right") if keys else []
+    for start in sorted({note.start_quarters for note in notes}):
+        struck = [note for note in notes if note.start_quarters == start]
+        left, right = (tuple(sorted({note.key for note in struck if note.part == side})) for side in SIDES)
+        lasts = max(note.quarters for note in struck)
+        yield replace(
+            block, at=block.at + start - slot.start_quarters, quarters=lasts, left=left, right=right
+        )
+
+
+def backing(piece: Piece, drill: Drill, bass: bool, click: bool) -> list[NoteEvent]:
+    """What the program plays to a round: a bass note for each chord, a click on each count."""
+    found: list[NoteEvent] = []
+    at = NO_TIME
+    stands = [piece.stands[stand] for stand, _, _ in drill.round(piece)]
+    keys = bass_line([one.held.chord for one in stands])
+    for one, key in zip(stands, keys, strict=True):
+        if bass and key is not None:
+            found.append(NoteEvent(at, key, one.quarters, _BASS_VELOCITY, "bass"))
+        if click:
+            found += clicks(at, one.quarters, one.meter)
+        at += one.quarters
+    return sorted(found)
+
+
+def clicks(start: Fraction, quarters: Fraction, meter: Meter, first_high: bool = True) -> list[NoteEvent]:
+    """A click on each count of a stretch, the first one higher."""
+    unit, part = meter.quarters_per_beat, _CLICK_PART
+    counts = int(-(-quarters // unit))
+    return [
+        NoteEvent(start + k * unit, _CLICKS[bool(k) or not first_high], unit / 4, _CLICK_VELOCITY, part)
+        for k in range(counts)
+    ]
+
+
+_CLICK_PART: Part = "click"
+
+
+def demonstration(strokes: Sequence[Stroke]) -> list[NoteEvent]:
+    """A round as it should sound."""
+    parts: tuple[Part, Part] = ("left", "right")
+    return sorted(
+        NoteEvent(one.at, key, one.quarters, 68, part, one.stand)
+        for one in strokes
+        for part, keys in zip(parts, (one.left, one.right), strict=True)
+        for key in keys
+    )
