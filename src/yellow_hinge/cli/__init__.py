@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 #: What the first word of a command line may be; anything else is a file for the window.
 COMMANDS = (
     "voice", "candidates", "judge", "name", "schools", "formulas", "patterns", "swaps", "keys", "events",
-    "convert", "sheet", "check",
+    "convert", "sheet", "check", "practice",
 )  # fmt: skip
 OUTPUT_LOST = OUR_MISTAKE = 1
 BAD_INPUT, NO_SOLUTION, INTERRUPTED = 2, 3, 130

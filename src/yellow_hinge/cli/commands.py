@@ -71,7 +71,8 @@ def _player(options: argparse.Namespace, library: Library) -> Player:
     return Player(song.arrangement, song.hands)
 
 
-def _read_song(name: str) -> Song:
+def read_song(name: str) -> Song:
+    """The song of a file; what is to be said of it is said."""
     if name == "-":
         return Song(parse_chart(decode(read_input(MAX_BYTES), "standard input")))
     opened = open_song(Path(name))
@@ -82,7 +83,7 @@ def _read_song(name: str) -> Song:
 
 def _song(options: argparse.Namespace, library: Library) -> Song:
     """The song of FILE with the options' key and hands."""
-    return _settled(options, _in_key(_read_song(options.file), options.key), library)
+    return _settled(options, _in_key(read_song(options.file), options.key), library)
 
 
 def _in_key(song: Song, key: str | None) -> Song:
@@ -103,9 +104,9 @@ def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> 
     song = with_patterns(song, options.left_pattern, options.right_pattern)
     _say_missing_tune(song, library)
     if not options.swaps:
-        return voice_song(song, library, planner, _progress("voicing")), []
+        return voice_song(song, library, planner, progress_of("voicing")), []
     found = find_swaps(song)
-    curve = trade_curve(song, library, planner, options.swaps, _progress("swaps"), found)
+    curve = trade_curve(song, library, planner, options.swaps, progress_of("swaps"), found)
     voiced = point_with(curve, options.swaps).voiced
     return voiced, explain_swaps(song, voiced.song, found)
 
@@ -114,7 +115,7 @@ def events(options: argparse.Namespace, library: Library) -> None:
     voiced, _ = _voiced(options, library, Planner(library))
     song = with_feel(voiced.song, options.feel)
     if options.json:
-        _print_json(events_report(song, library))
+        print_json(events_report(song, library))
     else:
         out(events_text(song, library))
 
@@ -128,10 +129,10 @@ def voice(options: argparse.Namespace, library: Library) -> None:
     takes = (
         []
         if options.takes is None
-        else voice_takes(song, library, planner, options.takes, _progress("takes"))
+        else voice_takes(song, library, planner, options.takes, progress_of("takes"))
     )
     if options.json:
-        _print_json(voice_report(voiced, library, takes))
+        print_json(voice_report(voiced, library, takes))
     else:
         out("\n".join((voice_text(voiced, library), *reasons)))
 
@@ -146,7 +147,7 @@ def _say_missing_tune(song: Song, library: Library) -> None:
         say(Problem(place, what, "write one under the bars: melody: E4:2 G4:2"))
 
 
-def _progress(what: str) -> Callable[[float], bool]:
+def progress_of(what: str) -> Callable[[float], bool]:
     """Shows a share on standard error when that is a terminal."""
     if not sys.stderr.isatty():
         return lambda _: True
@@ -168,22 +169,22 @@ def judge(options: argparse.Namespace, library: Library) -> None:
         text, place = decode(read_bytes(Path(options.file), MAX_BYTES), options.file), options.file
     row = judge_row(read_grips(text, key, place), key, _player(options, library), library)
     if options.json:
-        _print_json(judge_report(row))
+        print_json(judge_report(row))
     else:
         out(judge_text(row))
 
 
 def swaps(options: argparse.Namespace, library: Library) -> None:
-    song = _in_key(_read_song(options.file), options.key)
+    song = _in_key(read_song(options.file), options.key)
     del library
     if options.json:
-        _print_json(swaps_report(song, local_keys(song), find_swaps(song)))
+        print_json(swaps_report(song, local_keys(song), find_swaps(song)))
     else:
         out(swaps_text(song, find_swaps(song)))
 
 
 def keys(options: argparse.Namespace, library: Library) -> None:
-    _print_json(keys_report(survey(_song(options, library), library, _progress("keys")), library))
+    print_json(keys_report(survey(_song(options, library), library, progress_of("keys")), library))
 
 
 def name(options: argparse.Namespace, library: Library) -> None:
@@ -191,7 +192,7 @@ def name(options: argparse.Namespace, library: Library) -> None:
     key = None if options.key is None else parse_key(options.key, "--key")
     report = names_report(options.chords, key)
     if options.json:
-        _print_json(report)
+        print_json(report)
         return
     lines = []
     for text, result in zip(options.chords, report["results"], strict=True):
@@ -202,12 +203,12 @@ def name(options: argparse.Namespace, library: Library) -> None:
 
 def candidates(options: argparse.Namespace, library: Library) -> None:
     key = None if options.key is None else parse_key(options.key, "--key")
-    _print_json(candidates_report(options.symbols, key, _player(options, library), library))
+    print_json(candidates_report(options.symbols, key, _player(options, library), library))
 
 
 def schools(options: argparse.Namespace, library: Library) -> None:
     if options.json:
-        _print_json(schools_report(library))
+        print_json(schools_report(library))
         return
     out("\n".join(f"{one.id:8} {one.name}: {one.about}" for one in library.schools.values()))
 
@@ -216,7 +217,7 @@ def patterns(options: argparse.Namespace, library: Library) -> None:
     del library
     every = {**builtin_patterns(), **own_patterns()}
     if options.json:
-        _print_json(patterns_report(every))
+        print_json(patterns_report(every))
     else:
         out(patterns_text(every))
 
@@ -224,7 +225,7 @@ def patterns(options: argparse.Namespace, library: Library) -> None:
 def formulas(options: argparse.Namespace, library: Library) -> None:
     del library
     if options.json:
-        _print_json(formulas_report())
+        print_json(formulas_report())
     else:
         out(formulas_text())
 
@@ -238,16 +239,16 @@ def check(options: argparse.Namespace, library: Library) -> int:
         else:
             found.append(check_file(Path(name), library))
     if options.json:
-        _print_json(check_report(found))
+        print_json(check_report(found))
     else:
         out("\n".join(line for one in found for line in one.lines))
     return 0 if all(one.ok for one in found) else BAD_INPUT
 
 
 def convert(options: argparse.Namespace, library: Library) -> None:
-    song, target = _read_song(options.file), Path(options.out)
+    song, target = read_song(options.file), Path(options.out)
     if target.suffix.lower() in VOICED_SUFFIXES and not song.solved:
-        song = voice_song(song, library, Planner(library), _progress("voicing")).song
+        song = voice_song(song, library, Planner(library), progress_of("voicing")).song
     save_song(song, target, library)
 
 
@@ -267,5 +268,6 @@ def sheet(options: argparse.Namespace, library: Library) -> None:
         out(str(path))
 
 
-def _print_json(value: Any) -> None:
+def print_json(value: Any) -> None:
+    """Print a value as JSON."""
     out(json.dumps(value, ensure_ascii=not is_unicode()))

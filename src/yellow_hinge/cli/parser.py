@@ -6,7 +6,7 @@ import argparse
 from typing import TYPE_CHECKING, NoReturn
 
 from yellow_hinge import __version__
-from yellow_hinge.cli import commands
+from yellow_hinge.cli import commands, practice_commands
 from yellow_hinge.cli.streams import out
 from yellow_hinge.errors import BadInput, Problem
 
@@ -103,6 +103,7 @@ def _add_others(found: Commands) -> None:
     formulas.set_defaults(run=commands.formulas)
 
     _add_sheet(found)
+    _add_practice(found)
 
     check = found.add_parser("check", help="read files of any format and say every problem")
     check.add_argument("files", nargs="+", metavar="FILE", help="a file, or - for chart text")
@@ -128,6 +129,30 @@ def _add_sheet(found: Commands) -> None:
     sheet.add_argument("--degrees", action="store_true", help="degrees below the notes")
     _add_voice_options(sheet)
     sheet.set_defaults(run=commands.sheet)
+
+
+def _add_practice(found: Commands) -> None:
+    practice = found.add_parser("practice", help="plan what to practise, try a plan, or read the log")
+    what = practice.add_subparsers(dest="what", metavar="plan|simulate|log", required=True)
+    for name, words, count in (
+        ("plan", "what to practise today, in blocks with their reasons", "+"),
+        ("simulate", "let a simulated player practise for some days", "+"),
+        ("log", "what has been practised, and how sure each change is", "*"),
+    ):
+        one = what.add_parser(name, help=words)
+        one.add_argument("files", nargs=count, metavar="FILE", help="songs, in their order on the shelf")
+        one.add_argument("--minutes", type=float, default=20.0, metavar="M", help="minutes a day (20)")
+        days = 30 if name == "simulate" else 1
+        one.add_argument("--days", type=int, default=days, metavar="D", help=f"days ({days})")
+        one.add_argument("--order", choices=("weakest", "song"), default="weakest",
+                         help="by the plan, or from start to end")  # fmt: skip
+        one.add_argument("--log", metavar="LOG", help="a practice log other than one's own")
+        one.add_argument("--seed", type=int, default=1, metavar="S", help="which simulated player (1)")
+        one.add_argument("--apart", action="store_true", help="hands apart first")
+        one.add_argument("--json", action="store_true", help="print JSON")
+        one.set_defaults(run=practice_commands.COMMANDS[name])
+    one.add_argument("--csv", action="store_true", help="print every try as CSV")
+    one.add_argument("--forget", action="store_true", help="delete what is known of these songs, for good")
 
 
 def _add_hand_options(parser: argparse.ArgumentParser) -> None:

@@ -116,8 +116,7 @@ class Log:
     def add(self, tries: Sequence[Try], titles: Iterable[tuple[str, str]] = ()) -> None:
         """Write tries down, and what their songs are called."""
         with self._open() as db, db:
-            db.executemany("INSERT INTO songs VALUES (?, ?) ON CONFLICT (id) DO UPDATE SET title = excluded.title",
-                           list(titles))  # fmt: skip
+            db.executemany("INSERT OR REPLACE INTO songs VALUES (?, ?)", list(titles))
             db.executemany(f"INSERT INTO tries ({_COLUMNS}) VALUES ({_MARKS})", [_row(one) for one in tries])
 
     def begin(
@@ -206,8 +205,8 @@ _COLUMNS, _MARKS = ", ".join(_NAMES), ", ".join("?" * len(_NAMES))
 def _row(one: Try) -> tuple[Any, ...]:
     own = one.change
     return (
-        one.at.isoformat(), own.song, own.take, own.start.written, own.start.part, own.end.written, own.end.part,
-        own.key, one.hands, one.drill, one.tempo, one.share, int(one.clean), one.words,
+        one.at.isoformat(), own.song, own.take, own.start.written, own.start.part, own.end.written,
+        own.end.part, own.key, one.hands, one.drill, one.tempo, one.share, int(one.clean), one.words,
     )  # fmt: skip
 
 

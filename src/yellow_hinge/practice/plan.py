@@ -13,24 +13,31 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import accumulate, pairwise
+from typing import Literal
 
 import numpy as np
 
 from yellow_hinge.practice.build import hard_because
 from yellow_hinge.practice.drills import Drill, Hands, Kind, kind_of
+from yellow_hinge.practice.ladder import STEP
 from yellow_hinge.practice.piece import Piece
-from yellow_hinge.practice.portions import SLOWEST, Floats, Market, share_for
+from yellow_hinge.practice.portions import SLOWEST, Market, share_for
 from yellow_hinge.practice.sureness import Sureness
 
 #: Minutes: between breaks, of a break, of the last block, and the least and the most of any other. Short
 #: blocks with breaks, as teachers of musicians' health ask for; the lengths are our choice.
 BETWEEN_BREAKS, BREAK, LAST, LEAST, MOST = 15.0, 1.0, 1.5, 0.8, 4.0
+#: A change that slips so often is tried alone before what is around it, and with each hand by players who
+#: begin apart.
+ALONE = 0.25
 #: What slips no more often than this, in the mean, works.
 WORKS = 0.1
+#: What the key of the day gets, in minutes.
+KEY = 2.5
 #: Changes that come in turn in one block.
 MOST_SPOTS = 4
-#: A drill begins at this share of the tempo that was clean before, and rises by so much on a day.
-_AGAIN, _RISE = 0.92, 1.25
+#: What is new begins at this share of the song's tempo; a tempo rises by so much on a day.
+NEW, _RISE = 0.7, 1.25
 _SLOWEST_TEMPO = 20
 
 
@@ -60,17 +67,23 @@ REST = Block(None, "Rest", 0, 0, BREAK, "loosen hands and shoulders; stand up on
 
 @dataclass(frozen=True)
 class Wishes:
-    """What a player wants of a plan: minutes, and whether hands come apart first."""
+    """What a player wants of a plan: minutes, whether hands come apart first, and whether the weakest changes
+    decide or the songs are played from start to end."""
 
     minutes: float = 20.0
     apart_first: bool = False
+    order: Literal["weakest", "song"] = "weakest"
 
 
 class Shelf:
-    """The songs of a plan, all their changes in one row; ``sure`` has one for each."""
+    """The songs of a plan, all their changes in one row; ``sure`` has one for each. Behind the ``songs``
+    stand some of them again in other keys, which are to be learnt."""
 
-    def __init__(self, pieces: Sequence[Piece], sure: Sequence[Sureness], now: datetime) -> None:
+    def __init__(
+        self, pieces: Sequence[Piece], sure: Sequence[Sureness], now: datetime, songs: int | None = None
+    ) -> None:
         self.pieces, self.sure, self.now = pieces, sure, now
+        self.songs = len(pieces) if songs is None else songs
         self.offsets = [0, *accumulate(len(piece.changes) for piece in pieces)]
 
     def sureness(self, piece: int, change: int) -> Sureness:
@@ -80,9 +93,15 @@ class Shelf:
         """The chance of a slip now, at the song's tempo."""
         return self.sureness(piece, change).slip(self.now)
 
-    def slips(self) -> Floats:
-        """Chances of a slip now, (changes,)."""
-        return np.array([one.slip(self.now) for one in self.sure])
+    def mean(self, drill: Drill) -> float:
+        """The chance of a slip in the mean, over the changes of a drill."""
+        own = drill.changes(self.pieces[drill.piece])
+        return sum(self.slip(drill.piece, change) for change in own) / max(1, len(own))
+
+    @property
+    def own(self) -> Sequence[Sureness]:
+        """What is known of the songs in their own keys."""
+        return self.sure[: self.offsets[self.songs]]
 
 
 def breaks_in(minutes: float) -> int:
@@ -92,14 +111,66 @@ def breaks_in(minutes: float) -> int:
 
 def plan(shelf: Shelf, wishes: Wishes) -> tuple[Block, ...]:
     """The blocks of today; none where there is nothing to practise or no time."""
-    if not shelf.sure or wishes.minutes <= 0:
+    if not shelf.own or wishes.minutes <= 0:
         return ()
     playing = wishes.minutes - BREAK * breaks_in(wishes.minutes)
+    if wishes.order == "song":
+        return tuple(_with_breaks(_rounded(_songs(shelf, playing), playing), wishes.minutes))
     last = min(LAST, playing / 3)
-    drills = _joined(shelf, _chosen(shelf, (playing - last) * 60))
-    blocks = [block for drill, s in drills for block in _blocks(shelf, drill, s / 60, wishes)]
-    blocks.append(_ending(shelf, last, [drill for drill, _ in drills]))
-    return tuple(_with_breaks(_rounded(blocks, playing), wishes.minutes))
+    key = _key_of_today(shelf, min(KEY, playing / 4))
+    drills = _joined(shelf, _chosen(shelf, (playing - last - sum(one.minutes for one in key)) * 60))
+    blocks = [
+        block for k, (drill, s) in enumerate(drills) for block in _blocks(shelf, drill, s / 60, wishes, k)
+    ]
+    blocks += [*key, _ending(shelf, last, [drill for drill, _ in drills])]
+    return tuple(_with_breaks(_rounded(_merged(blocks), playing), wishes.minutes))
+
+
+def _merged(blocks: Sequence[Block]) -> list[Block]:
+    """Neighbours that drill the same are one block, for the reason of the later one."""
+    found: list[Block] = []
+    for block in blocks:
+        same = found and found[-1].drill == block.drill
+        found.append(replace(block, minutes=found.pop().minutes + block.minutes) if same else block)
+    return found
+
+
+def _key_of_today(shelf: Shelf, minutes: float) -> list[Block]:
+    """One of the further keys: one that is due, or else a new one of a song that works in its own; new keys
+    are spread over the days, one a day."""
+    places = range(shelf.songs, len(shelf.pieces))
+    sections = {k: max(shelf.pieces[k].sections, key=lambda span: span[1] - span[0]) for k in places}
+    drills = [Drill(kind_of(shelf.pieces[k], *sections[k]), k, (sections[k],)) for k in places]
+    drills = [drill for drill in drills if drill.changes(shelf.pieces[drill.piece])]
+
+    def tried(drill: Drill) -> bool:
+        return any(shelf.sureness(drill.piece, k).tries for k in drill.changes(shelf.pieces[drill.piece]))
+
+    def works(drill: Drill) -> bool:
+        home = next((k for k in range(shelf.songs) if shelf.pieces[k].id == shelf.pieces[drill.piece].id), 0)
+        whole = Drill("song", home, ((0, len(shelf.pieces[home].stands) - 1),))
+        return shelf.mean(whole) <= WORKS
+
+    def due(drill: Drill) -> bool:
+        changes = drill.changes(shelf.pieces[drill.piece])
+        return any(shelf.sureness(drill.piece, k).due(shelf.now) for k in changes)
+
+    begun_today = any(one.tries == one.day_tries > 0 and one.days_since(shelf.now) == 0
+                      for one in shelf.sure[shelf.offsets[shelf.songs] :])  # fmt: skip
+    old = sorted((drill for drill in drills if tried(drill) and due(drill)), key=shelf.mean)
+    new = [] if begun_today else [drill for drill in drills if not tried(drill) and works(drill)]
+    chosen = (old[-1:] or new[:1])[:1]
+    return [
+        _block(shelf, drill, minutes, "" if tried(drill) else f"a new key: {shelf.pieces[drill.piece].key}")
+        for drill in chosen
+    ]
+
+
+def _songs(shelf: Shelf, minutes: float) -> list[Block]:
+    """All songs from start to end, in the order of the shelf."""
+    songs = [k for k, piece in enumerate(shelf.pieces[: shelf.songs]) if piece.changes]
+    drills = [Drill("song", k, ((0, len(shelf.pieces[k].stands) - 1),)) for k in songs]
+    return [_block(shelf, drill, minutes / len(drills), "from start to end") for drill in drills]
 
 
 # --- from portions to drills ------------------------------------------------------------------
@@ -108,10 +179,10 @@ Timed = tuple[Drill, float]
 
 
 def _chosen(shelf: Shelf, seconds: float) -> list[Timed]:
-    slips = np.array([one.cautious(shelf.now) for one in shelf.sure])
-    tried = np.array([one.tries for one in shelf.sure], dtype=float)
-    today = np.array([one.day_tries * (one.days_since(shelf.now) == 0) for one in shelf.sure], dtype=float)
-    portions = Market(shelf.pieces, slips).spend(slips, tried, today, seconds)
+    slips = np.array([one.cautious(shelf.now) for one in shelf.own])
+    tried = np.array([one.tries for one in shelf.own], dtype=float)
+    today = np.array([one.day_tries * (one.days_since(shelf.now) == 0) for one in shelf.own], dtype=float)
+    portions = Market(shelf.pieces[: shelf.songs], slips).spend(slips, tried, today, seconds)
     return [(portions.drills[at], spent) for at, spent in portions.seconds.items()]
 
 
@@ -136,7 +207,22 @@ def _joined(shelf: Shelf, chosen: Sequence[Timed]) -> list[Timed]:
         found += _spots(singles)
         found += [one for one in own if one[0].kind == "chain"]
         found += [one for one in own if one[0].kind in ("section", "song")]
-    return _long_enough(found)
+    return [timed for drill, seconds in _long_enough(found) for timed in _opened(shelf, drill, seconds)]
+
+
+def _opened(shelf: Shelf, drill: Drill, seconds: float) -> Iterator[Timed]:
+    """A drill as it is; a chain with a weak change, and time for it, begins with that change alone."""
+    if drill.kind != "chain":
+        yield drill, seconds
+        return
+    piece = shelf.pieces[drill.piece]
+    first, last = drill.spans[0]
+    weakest = max(range(first, last), key=lambda at: shelf.slip(drill.piece, piece.row[at]))
+    if shelf.slip(drill.piece, piece.row[weakest]) >= ALONE and seconds >= 2 * LEAST * 60:
+        alone = max(LEAST * 60, seconds / 3)
+        yield Drill("change", drill.piece, ((weakest, weakest + 1),)), alone
+        seconds -= alone
+    yield drill, seconds
 
 
 def _spots(singles: Sequence[Timed]) -> Iterator[Timed]:
@@ -173,11 +259,13 @@ def _long_enough(drills: Sequence[Timed]) -> list[Timed]:
 # --- from drills to blocks --------------------------------------------------------------------
 
 
-def _blocks(shelf: Shelf, drill: Drill, minutes: float, wishes: Wishes) -> Iterator[Block]:
-    """A drill with both hands; a weak one first with each hand, for players who begin apart."""
-    sides: tuple[Hands, ...] = ("left", "right")
-    if wishes.apart_first and _weakest(shelf, drill) > 0.3 and minutes >= 2 * LEAST:
-        for hands in sides:
+def _blocks(shelf: Shelf, drill: Drill, minutes: float, wishes: Wishes, turn: int) -> Iterator[Block]:
+    """A drill with both hands; a weak one first with each hand, for players who begin apart. Which hand
+    begins alternates."""
+    sides: list[Hands] = ["left", "right"]
+    short = drill.kind in ("change", "spots", "chain")
+    if wishes.apart_first and short and _weakest(shelf, drill) >= ALONE and minutes >= 2 * LEAST:
+        for hands in sides if turn % 2 == 0 else reversed(sides):
             yield _block(shelf, replace(drill, hands=hands), minutes / 4)
         minutes /= 2
     yield _block(shelf, drill, minutes)
@@ -194,13 +282,19 @@ def tempi(shelf: Shelf, drill: Drill) -> tuple[int, int]:
     before, slow for what is new; at most a quarter more than at the beginning, and never above the song's."""
     piece = shelf.pieces[drill.piece]
     own = [shelf.sureness(drill.piece, change) for change in drill.changes(piece)]
-    slips = [one.slip(shelf.now) for one in own]
-    share = share_for(sum(slips) / len(slips)) if slips else 1.0
-    bests = [one.best for one in own if one.best > 0]
-    if len(bests) == len(own) and bests:
-        share = max(share, min(1.0, max(SLOWEST, sum(bests) / len(bests) * _AGAIN)))
+    share = starting_share(own, shelf.now)
     start = min(piece.tempo, max(_SLOWEST_TEMPO, round(piece.tempo * share)))
     return start, min(piece.tempo, max(start, round(start * _RISE)))
+
+
+def starting_share(own: Sequence[Sureness], now: datetime) -> float:
+    """The share of the song's tempo at which changes are begun: the weaker, the slower, and never more than
+    one step faster than what was clean before; what is new begins at :data:`NEW`."""
+    if not own:
+        return 1.0
+    slip = sum(one.slip(now) for one in own) / len(own)
+    before = sum(one.best * (1 + STEP) or NEW for one in own) / len(own)
+    return max(SLOWEST, min(share_for(slip), before))
 
 
 def what_words(piece: Piece, drill: Drill) -> str:
@@ -247,7 +341,7 @@ def _times(count: int) -> str:
 def _ending(shelf: Shelf, minutes: float, done: Sequence[Drill]) -> Block:
     """Something that works: of the sections of today's songs that slip seldom the one that gains most by it;
     else the one with the fewest slips in the mean."""
-    songs = {one.piece for one in done} or {k for k, piece in enumerate(shelf.pieces) if piece.changes}
+    songs = {one.piece for one in done}
 
     def drills() -> Iterator[Drill]:
         for number in sorted(songs):
@@ -257,12 +351,9 @@ def _ending(shelf: Shelf, minutes: float, done: Sequence[Drill]) -> Block:
                 if drill.changes(piece):
                     yield drill
 
-    def mean(drill: Drill) -> float:
-        own = drill.changes(shelf.pieces[drill.piece])
-        return sum(shelf.slip(drill.piece, change) for change in own) / len(own)
-
-    found = sorted(drills(), key=mean)
-    works = [drill for drill in found if mean(drill) <= WORKS]
+    long = [drill for drill in drills() if drill.kind in ("section", "song")]
+    found = sorted(long or drills(), key=shelf.mean)
+    works = [drill for drill in found if shelf.mean(drill) <= WORKS]
     return _block(shelf, works[-1] if works else found[0], minutes, "ends on what works")
 
 
