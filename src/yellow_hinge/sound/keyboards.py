@@ -11,6 +11,7 @@ import selectors
 import socket
 import sys
 import threading
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
@@ -30,10 +31,12 @@ _PATIENCE_S = 0.5
 
 @dataclass(frozen=True, slots=True)
 class Struck:
-    """A key that goes down (``velocity`` 1..127) or up (0)."""
+    """A key that goes down (``velocity`` 1..127) or up (0); ``at`` is when it was heard, in seconds of
+    ``time.perf_counter``."""
 
     key: int
     velocity: int
+    at: float = field(default_factory=time.perf_counter, compare=False)
 
 
 @dataclass(frozen=True, slots=True)

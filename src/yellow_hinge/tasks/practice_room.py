@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import random
 from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
 
+from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import Held
 from yellow_hinge.practice.piece import Change, ChangeId, Piece, Stand
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
+from yellow_hinge.tasks.keys import to_key, twelve_keys
+from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
@@ -66,3 +71,63 @@ def _strain(song: Song, stands: Sequence[Stand], first: int) -> float:
         for stand in stands[first : first + 2]
         for side, hand in (("left", hands.left), ("right", hands.right))
     )
+
+
+# --- other keys ---------------------------------------------------------------------------------
+
+#: Orders in which a drill goes through the keys: half steps from one to the next (0: shuffled), in words.
+KEY_ORDERS: tuple[tuple[int, str], ...] = ((5, "fourths"), (7, "fifths"), (1, "half steps"), (0, "shuffled"))
+
+
+def key_row(step: int, chance: random.Random) -> tuple[int, ...]:
+    """Half steps above the song's own key, through all twelve, the own one first."""
+    if step:
+        return tuple(step * k % 12 for k in range(12))
+    others = list(range(1, 12))
+    chance.shuffle(others)
+    return (0, *others)
+
+
+def in_key(song: Song, shift_st: int) -> Song:
+    """The song with its grips some half steps higher (or lower), as its own key is left."""
+    return to_key(song, twelve_keys(song.key)[shift_st % 12]).song
+
+
+def pieces_in_keys(song: Song, library: Library) -> list[Piece]:
+    """The song in the further keys that the player wants to practise."""
+    wanted = sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
+    found = []
+    for key in wanted:
+        piece = piece_of(to_key(song, key).song, library)
+        found.append(replace(piece, id=song.own_id, title=f"{piece.title} in {key.pretty}"))
+    return found
+
+
+# --- the nearest grip ---------------------------------------------------------------------------
+
+
+def nearest(
+    song: Song, library: Library, index: int, before: Voicing, counts: tuple[int, int]
+) -> Voicing | None:
+    """Of the legal grips of a slot that have as many notes in each hand as is asked (or else of all) the one
+    with the fewest half steps from a grip before; None for a rest."""
+    from yellow_hinge.voicing.candidates import candidates  # noqa: PLC0415 - brings NumPy
+
+    slot = song.slots[index]
+    if slot.chord is None:
+        return None
+    found = candidates(wish_for(slot.chord, slot.key, song.decided(index), song.hands, library), library)
+    moves = [
+        [hand_motion(before.hand(side).keys, shape.keys).motion_st for shape in shapes]
+        for side, shapes in (("left", found.left), ("right", found.right))
+    ]
+    pairs = [
+        (left, right) for left, row in enumerate(found.legal.tolist()) for right, ok in enumerate(row) if ok
+    ]
+    same = [
+        (left, right)
+        for left, right in pairs
+        if (len(found.left[left].keys), len(found.right[right].keys)) == counts
+    ]
+    best = min(same or pairs, key=lambda pair: moves[0][pair[0]] + moves[1][pair[1]], default=None)
+    return None if best is None else Voicing(found.left[best[0]], found.right[best[1]])

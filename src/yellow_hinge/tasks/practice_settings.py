@@ -1,0 +1,71 @@
+"""How a player practises: kept between runs in a small file. What cannot be read is as it is at first."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Literal
+
+import msgspec
+
+from yellow_hinge.errors import BadInput, FileTrouble, Problem
+from yellow_hinge.formats.files import read_if_there
+from yellow_hinge.tasks.own_files import keep_text, own_path
+
+_MAX_BYTES = 100_000
+
+
+class Settings(msgspec.Struct, frozen=True):
+    """``way`` of listening; tolerances in milliseconds; the ladder's step in hundredths of the tempo, and
+    clean rounds and rounds with slips before it moves; ``latency_ms`` is None until it was measured;
+    ``again_key`` and ``next_key`` are keys at the ends of the keyboard that do as those commands do (None:
+    none)."""
+
+    minutes: float = 20.0
+    apart_first: bool = False
+    way: Literal["wait", "time", "free"] = "wait"
+    rhythm: Literal["blocks", "written", "line"] = "blocks"
+    bass: bool = False
+    click: bool = True
+    early_ms: int = 120
+    late_ms: int = 120
+    roll_ms: int = 350
+    step: int = 6
+    clean_rounds: int = 2
+    slips: int = 2
+    latency_ms: int | None = None
+    again_key: int | None = None
+    next_key: int | None = None
+
+    def __post_init__(self) -> None:
+        bounds = (
+            ("minutes", self.minutes, 1, 240), ("early_ms", self.early_ms, 20, 1000),
+            ("late_ms", self.late_ms, 20, 1000),
+            ("roll_ms", self.roll_ms, 20, 3000), ("step", self.step, 1, 50),
+            ("clean_rounds", self.clean_rounds, 1, 20), ("slips", self.slips, 1, 20),
+        )  # fmt: skip
+        for name, value, least, most in bounds:
+            if not least <= value <= most:
+                raise ValueError(f"{name} must be {least}..{most}, not {value}")
+
+
+def settings_path() -> Path:
+    """Where they are kept."""
+    return own_path("practice.json")
+
+
+def read_settings() -> tuple[Settings, tuple[Problem, ...]]:
+    """The settings, and what is to be said where the file could not be read."""
+    path = settings_path()
+    remedy = "mend or delete the file; until then everything is as it is at first"
+    try:
+        data = read_if_there(path, _MAX_BYTES)
+        return (Settings() if data is None else msgspec.json.decode(data, type=Settings)), ()
+    except (msgspec.MsgspecError, ValueError, RecursionError) as error:
+        return Settings(), (Problem(str(path), str(error), remedy),)
+    except (FileTrouble, BadInput) as error:
+        return Settings(), error.problems
+
+
+def keep_settings(settings: Settings) -> None:
+    """Write them down. Raises :class:`FileTrouble`."""
+    keep_text(settings_path(), msgspec.json.format(msgspec.json.encode(settings)).decode() + "\n")

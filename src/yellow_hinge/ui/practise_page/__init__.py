@@ -1,0 +1,1 @@
+"""The Practise page: what to drill today, and the hands at it."""

@@ -1,0 +1,413 @@
+"""What the Practise page shows, without Qt: the plan, the drill at hand, what was heard."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from fractions import Fraction
+
+from yellow_hinge.motion.hinge import Held, HingeReport, hinge
+from yellow_hinge.practice.drills import MOST_CHAIN, NO_TIME, Drill, Hands, kind_of
+from yellow_hinge.practice.keeping import found_again
+from yellow_hinge.practice.ladder import Ladder
+from yellow_hinge.practice.listening import Tolerance, Verdict
+from yellow_hinge.practice.log import Done, Session, Try
+from yellow_hinge.practice.piece import Piece, Stand
+from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan, tempi, what_words, why_words
+from yellow_hinge.practice.runner import Round, Runner
+from yellow_hinge.practice.strokes import Stroke, length_of, strokes_of
+from yellow_hinge.practice.words import sentence
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.practice_settings import Settings
+from yellow_hinge.ui.keyboard_values import KeyMark
+
+WAYS = {"wait": "Waits for the right notes", "time": "With the click", "free": "As it comes"}
+RHYTHMS = {"blocks": "as blocks", "written": "as the take plays", "line": "line over the left hand"}
+HANDS: tuple[Hands, ...] = ("both", "left", "right")
+#: Minutes of a drill that is chosen by hand, unless it is stopped before.
+_OWN_MINUTES = 5.0
+EMPTY = "There are no voicings yet. Write a chart on the Song page (Ctrl+1), and come back."
+
+
+@dataclass(frozen=True)
+class Desk:
+    """What was worked out for the page: the songs with their pieces (those in further keys behind), what is
+    known of them, the log's last session of today, and what could not be opened."""
+
+    songs: tuple[Song, ...]
+    shelf: Shelf
+    session: Session | None
+    tries: tuple[Try, ...]
+    sessions: tuple[Session, ...]
+
+
+class PractiseState:
+    """The plan, the drill at hand, and what it says."""
+
+    def __init__(self, wall: Callable[[], datetime], write: Callable[[Sequence[Try]], object]) -> None:
+        self._wall, self._write = wall, write
+        self.settings = Settings()
+        self.desk: Desk | None = None
+        self.blocks: tuple[Block, ...] = ()
+        self.block = 0
+        self.done: dict[int, Done] = {}
+        self.session: int | None = None
+        self.own: Block | None = None  #: a drill that was chosen by hand
+        self.hands: Hands | None = None  #: hands that were chosen against the block's
+        self.runner: Runner | None = None
+        self.last: Verdict | None = None
+        self.said, self.next, self.good = "", "", True
+        self.chosen = 0  #: the change that is looked at, a stand of the first song
+        self.shown_at: tuple[int, int] | None = None
+
+    # --- what is practised ---
+
+    def take(self, desk: Desk) -> None:
+        """Other songs, or more is known of them. A plan that was begun goes on."""
+        self.desk = desk
+        self.stop()
+        kept = self._found_session(desk)
+        if kept is not None:
+            self.blocks, self.done, self.session = kept
+            open_ones = [k for k in range(len(self.blocks)) if k not in self.done]
+            self.block = open_ones[0] if open_ones else len(self.blocks) - 1
+        else:
+            self.plan_anew()
+        self.chosen = min(self.chosen, max(0, len(self.first.stands) - 2)) if desk.shelf.pieces else 0
+
+    def _found_session(self, desk: Desk) -> tuple[tuple[Block, ...], dict[int, Done], int] | None:
+        """The session of today that was begun, if all of its blocks are still what they were."""
+        if desk.session is None:
+            return None
+        found = [found_again(row, desk.shelf.pieces) for row in desk.session.blocks]
+        blocks = tuple(block for block in found if block is not None)
+        if len(blocks) < len(found) or not blocks:
+            return None
+        return blocks, {one.block: one for one in desk.session.done}, desk.session.id
+
+    def plan_anew(self) -> None:
+        """A new plan for the minutes that are set."""
+        assert self.desk is not None
+        self.blocks = plan(self.desk.shelf, Wishes(self.settings.minutes, self.settings.apart_first))
+        self.block, self.done, self.session, self.own = 0, {}, None, None
+
+    @property
+    def ready(self) -> bool:
+        """Whether there is anything to practise."""
+        return self.desk is not None and bool(self.desk.shelf.own)
+
+    @property
+    def first(self) -> Piece:
+        """The song that is open."""
+        assert self.desk is not None
+        return self.desk.shelf.pieces[0]
+
+    @property
+    def at_hand(self) -> Block | None:
+        """The block that is practised: one of one's own, or of the plan."""
+        if self.own is not None:
+            return self.own
+        return self.blocks[self.block] if self.block < len(self.blocks) else None
+
+    @property
+    def drill(self) -> Drill | None:
+        block = self.at_hand
+        if block is None or block.drill is None:
+            return None
+        return block.drill if self.hands is None else replace(block.drill, hands=self.hands)
+
+    @property
+    def piece(self) -> Piece | None:
+        drill = self.drill
+        return None if drill is None or self.desk is None else self.desk.shelf.pieces[drill.piece]
+
+    @property
+    def song(self) -> Song | None:
+        drill = self.drill
+        return None if drill is None or self.desk is None else self.desk.songs[drill.piece]
+
+    # --- own drills ---
+
+    def drills(self) -> list[tuple[str, Drill]]:
+        """What can be drilled around the chosen change, in words."""
+        if not self.ready:
+            return []
+        piece, at = self.first, self.chosen
+        found: list[tuple[str, Drill]] = []
+        for count, words in enumerate(("This change, there and back", "Two changes", "Three", "Four"), 1):
+            first = max(0, min(at, len(piece.stands) - 1 - count))
+            if count <= MOST_CHAIN and count < len(piece.stands):
+                found.append(
+                    (words, Drill(kind_of(piece, first, first + count), 0, ((first, first + count),)))
+                )
+        section = next((span for span in piece.sections if span[0] <= at <= span[1]), None)
+        if section is not None and section[1] > section[0]:
+            found.append((f"The section {piece.section_words(at)}", Drill("section", 0, (section,))))
+        found.append(("The whole song", Drill("song", 0, ((0, len(piece.stands) - 1),))))
+        return [(words, drill) for words, drill in found if drill.changes(piece)]
+
+    def choose_own(self, drill: Drill) -> None:
+        """A drill beside the plan."""
+        assert self.desk is not None
+        self.stop()
+        piece = self.desk.shelf.pieces[drill.piece]
+        start, goal = tempi(self.desk.shelf, drill)
+        self.own = Block(
+            drill, what_words(piece, drill), start, goal, _OWN_MINUTES, why_words(self.desk.shelf, drill)
+        )
+        self.hands = None
+        self._say("", "")
+
+    def choose_block(self, place: int) -> None:
+        """Another block of the plan."""
+        if 0 <= place < len(self.blocks):
+            self.stop()
+            self.block, self.own, self.hands = place, None, None
+            self._say("", "")
+
+    # --- running ---
+
+    def make_runner(self) -> Runner | None:
+        """The drill at hand, ready to begin; None for a break."""
+        drill, piece, block = self.drill, self.piece, self.at_hand
+        if drill is None or piece is None or block is None or not drill.changes(piece):
+            return None
+        before = self.runner
+        own = self.settings
+        strokes = strokes_of(piece, drill, self.song, own.rhythm)
+        ladder = Ladder(
+            block.from_tempo,
+            max(block.to_tempo, block.from_tempo),
+            own.step / 100,
+            own.clean_rounds,
+            own.slips,
+        )
+        if before is not None and before.drill == drill:
+            ladder = before.ladder
+        tolerance = Tolerance(own.early_ms / 1000, own.late_ms / 1000, own.roll_ms / 1000)
+        count_in = piece.stands[drill.first].meter.quarters
+        self.runner = Runner(
+            piece, drill, strokes, length_of(piece, drill), ladder, own.way, self._wall, self._write, tolerance,
+            count_in, (own.latency_ms or 0) / 1000 if own.way == "time" else 0.0,
+        )  # fmt: skip
+        return self.runner
+
+    def stop(self) -> None:
+        """Leave the drill."""
+        self.runner = None
+        self.last = None
+
+    @property
+    def running(self) -> bool:
+        return self.runner is not None and self.runner.running
+
+    def heard(self, verdicts: Sequence[Verdict]) -> None:
+        """Verdicts have come: the last one is said; one that was not clean is not covered by a clean one
+        behind it within the same moment."""
+        for verdict in verdicts:
+            self.last = verdict
+            self._say(sentence(verdict), "", verdict.clean)
+
+    def hinted(self) -> None:
+        """What is wrong so far, for who waits for the right notes."""
+        hint = None if self.runner is None or self.runner.listener is None else self.runner.listener.hint
+        if hint is not None:
+            self.last = hint
+            wrong = replace(hint, notes=tuple(one for one in hint.notes if one.fault != "missing"))
+            self._say(sentence(wrong), "Let go, and take the one that is wanted.", False)
+
+    def round_over(self, done: Round) -> None:
+        """A round is over: what is said of it."""
+        ladder = None if self.runner is None else self.runner.ladder
+        moved = {"up": "One step faster.", "back": "One step back.", "top": "At the goal.", "stay": ""}[
+            done.move
+        ]
+        tempo = "" if ladder is None or not moved else f"{moved} Now {ladder.tempo}."
+        slipped = next(
+            (one for one in reversed(self.runner.verdicts if self.runner else []) if not one.clean), None
+        )
+        first = done.words if slipped is None else sentence(slipped)
+        rest = " ".join(one for one in ("" if slipped is None else done.words, done.advice, tempo) if one)
+        self._say(first, rest, done.slips == 0)
+
+    def _say(self, words: str, following: str, good: bool = True) -> None:
+        self.said, self.next, self.good = words, following, good
+
+    # --- words and pictures ---
+
+    @property
+    def stroke(self) -> Stroke | None:
+        """What is wanted now; the first stroke before a round has begun."""
+        if self.running and self.runner is not None and self.runner.listener is not None:
+            return self.runner.listener.stroke or self.runner.strokes[-1]
+        drill, piece = self.drill, self.piece
+        if drill is None or piece is None:
+            return None
+        return next(iter(strokes_of(piece, replace(drill, spans=drill.spans[:1]))), None)
+
+    def leaves(self) -> tuple[Stand, Stand, bool] | None:
+        """The two stands of the hinge at hand, and whether the second one is wanted now."""
+        piece, drill = self.piece, self.drill
+        if piece is None or drill is None:
+            return None
+        runner = self.runner
+        if runner is None or runner.listener is None:
+            first = drill.first
+            return piece.stands[first], piece.stands[first + 1], False
+        place = min(runner.listener.place, len(runner.strokes) - 1)
+        rows = [one.stand for one in runner.strokes]
+        here = rows[place]
+        before = next((row for row in reversed(rows[:place]) if row != here), None)
+        if before is None:
+            after = next((row for row in rows[place:] if row != here), here)
+            return piece.stands[here], piece.stands[after], False
+        return piece.stands[before], piece.stands[here], True
+
+    def report(self) -> HingeReport | None:
+        """The change between the two leaves."""
+        pair = self.leaves()
+        return None if pair is None else hinge(pair[0].held, pair[1].held)
+
+    def marks(self) -> dict[int, KeyMark]:
+        """The keys that are wanted now, with names and fingers; and those that were wrong."""
+        stroke = self.stroke
+        found: dict[int, KeyMark] = {}
+        if stroke is None:
+            return found
+        for side, keys in (("left", stroke.left), ("right", stroke.right)):
+            for key in keys:
+                found[key] = KeyMark(side, stroke.name(key), _finger(stroke.held, side, key))
+        if self.last is not None and not self.last.clean:
+            for note in self.last.faults:
+                if note.played is not None and note.played not in found:
+                    found[note.played] = KeyMark("wrong", self.last.stroke.name(note.played))
+        return found
+
+    def key_range(self) -> tuple[int, int]:
+        """The keys that the drill needs, with some room."""
+        piece, drill = self.piece, self.drill
+        keys = [] if piece is None or drill is None else [
+            key for stand, _, _ in drill.round(piece) for key in piece.stands[stand].voicing.keys
+        ]  # fmt: skip
+        low, high = min(keys, default=48) - 3, max(keys, default=72) + 3
+        short = max(0, 36 - (high - low))
+        return max(21, low - short // 2), min(108, high + (short + 1) // 2)
+
+    @property
+    def title(self) -> str:
+        """The hinge at hand, large."""
+        block, pair = self.at_hand, self.leaves()
+        if not self.ready:
+            return "Practise"
+        if block is None:
+            return "Nothing planned"
+        if pair is None:
+            return block.what
+        return f"{pair[0].words}  to  {pair[1].words}"
+
+    @property
+    def under_title(self) -> str:
+        """Hands, tempo, where the ladder stands."""
+        block, drill = self.at_hand, self.drill
+        if block is None:
+            return ""
+        if drill is None:
+            return block.why
+        hands = "both hands" if drill.hands == "both" else f"{drill.hands} hand alone"
+        tempo = f"{block.from_tempo} to {block.to_tempo} beats a minute"
+        if self.runner is not None:
+            tempo = self.runner.ladder.words() if self.settings.way == "time" else f"goal {block.to_tempo}"
+        piece = self.piece
+        where = "" if piece is None else f"{piece.title}, bar {piece.stands[drill.first].bar}"
+        return f"{where} · {hands} · {tempo} · {RHYTHMS[self.settings.rhythm]}"
+
+    def block_words(self, place: int) -> tuple[str, str]:
+        """A block of the plan in two lines."""
+        block = self.blocks[place]
+        done = self.done.get(place)
+        hands = {"both": "", "none": ""}.get(block.hands, f", {block.hands} hand")
+        if done is not None:
+            reached = f", reached {done.reached}" if done.reached else ""
+            return f"✓ {block.what}{hands}", f"{done.minutes:.0f} min{reached}"
+        tempo = f" from {block.from_tempo}" if block.from_tempo else ""
+        return f"{block.what}{hands}", f"{block.minutes:g} min{tempo}: {block.why}"
+
+    @property
+    def plan_words(self) -> str:
+        """How much of today is done."""
+        left = sum(one.minutes for k, one in enumerate(self.blocks) if k not in self.done)
+        return f"{len(self.done)} of {len(self.blocks)} done, {left:.0f} minutes left"
+
+    @property
+    def counts(self) -> tuple[int, int | None]:
+        """Counts of the chord at hand (rounded up)."""
+        stroke, piece = self.stroke, self.piece
+        if stroke is None or piece is None:
+            return 0, None
+        stand = piece.stands[stroke.stand]
+        return int(-(-stand.quarters // stand.meter.quarters_per_beat)), None
+
+    def count_at(self, place: float) -> tuple[int, int, bool]:
+        """(counts of the chord that sounds, which of them it is from 1, whether it is the count-in) at a
+        place of the round, in quarters."""
+        runner, piece = self.runner, self.piece
+        if runner is None or piece is None:
+            return 0, 0, False
+        first = piece.stands[runner.drill.first].meter
+        if place < 0:
+            unit = float(first.quarters_per_beat)
+            return first.beats, int((place + float(first.quarters)) / unit) + 1, True
+        at = NO_TIME
+        for stand, _, _ in runner.drill.round(piece):
+            one = piece.stands[stand]
+            if place < at + one.quarters:
+                unit = one.meter.quarters_per_beat
+                return int(-(-one.quarters // unit)), int((Fraction(place) - at) // unit) + 1, False
+            at += one.quarters
+        return 0, 0, False
+
+    # --- map ---
+
+    def sureness(self) -> list[tuple[float, int, str]]:
+        """For each change of the open song in playing order: how sure it is (0..1), its tries, and words."""
+        if not self.ready or self.desk is None:
+            return []
+        shelf, piece = self.desk.shelf, self.first
+        found = []
+        for place, change in enumerate(piece.row):
+            if change < 0:
+                found.append((-1.0, 0, "rest"))
+                continue
+            one = shelf.sureness(0, change)
+            words = f"{piece.changes[change].words}, bar {piece.stands[place].bar}"
+            found.append((1 - one.slip(shelf.now), one.tries, words))
+        return found
+
+    def weakest(self, most: int = 8) -> list[tuple[int, str]]:
+        """The weakest changes of the open song in words, each with its first stand."""
+        if not self.ready or self.desk is None:
+            return []
+        shelf, piece = self.desk.shelf, self.first
+        order = sorted(range(len(piece.changes)), key=lambda k: -shelf.slip(0, k))[:most]
+        rows = []
+        for change in order:
+            stand = piece.changes[change].places[0]
+            drill = Drill("change", 0, ((stand, stand + 1),))
+            one = shelf.sureness(0, change)
+            tried = f"{one.slips} of {one.tries} slipped" if one.tries else "not tried yet"
+            words = f"{piece.changes[change].words}, bar {piece.stands[stand].bar}"
+            rows.append(
+                (
+                    stand,
+                    f"{words}\n{one.slip(shelf.now):.0%} slips expected, {tried}; {why_words(shelf, drill)}",
+                )
+            )
+        return rows
+
+
+def _finger(held: Held, side: str, key: int) -> str:
+    shape, fingers = held.hand(side)
+    if key not in shape.keys or len(fingers) != len(shape.keys):
+        return ""
+    return str(fingers[shape.keys.index(key)])
