@@ -103,7 +103,7 @@ def test_every_control_has_a_name_and_the_keyboard(
     window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
 ) -> None:
     page = opened(window, qtbot, kind, key)
-    commands = {one.button_words for one in page.commands} | {one.said for one in page.commands}
+    commands = {one.button_words() for one in page.commands} | {one.said for one in page.commands}
     found = controls(page)
     assert found
     for one in found:

@@ -167,7 +167,7 @@ def test_what_cannot_be_done_is_grey_in_its_menu_and_does_nothing(window: Window
 def test_a_button_a_menu_and_a_key_say_the_same(window: Window, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
     lock = view.commands["lock"]
-    assert view.leaf.lock_button.text() == "Lock (L)" == lock.button_words
+    assert view.leaf.lock_button.text() == "Lock (L)" == lock.button_words()
     assert view.leaf.lock_button.toolTip() == lock.tooltip and "(L)" in lock.tooltip
     click_in_menu(qtbot, window.page_menu, "Lock")
     settle(window, qtbot)

@@ -37,6 +37,19 @@ def sure_of(pieces: Sequence[Piece], tries: Iterable[Try], now: datetime) -> lis
     ]
 
 
+def learnt(pieces: Sequence[Piece], sure: Sequence[Sureness], tries: Iterable[Try]) -> list[Sureness]:
+    """What is known of all changes, in order, after some more tries."""
+    found, offset = list(sure), 0
+    rows = list(tries)
+    for piece in pieces:
+        for one in rows:
+            change = piece.by_id.get(one.change)
+            if change is not None:
+                found[offset + change] = _tried(found[offset + change], one)
+        offset += len(piece.changes)
+    return found
+
+
 def _loosely(change: ChangeId) -> tuple[object, ...]:
     """A change in whatever key and take."""
     return change.song, change.start, change.end

@@ -72,6 +72,13 @@ class Ladder:
         self.tempo = lower
         return "back"
 
+    def moved_by_hand(self, steps: int) -> None:
+        """So many steps faster or slower, up to the goal, because the player wants it."""
+        for _ in range(abs(steps)):
+            to = self.tempo + self._one_step() * (1 if steps > 0 else -1)
+            self.tempo = max(round(self.start * _FLOOR), 20, min(self.goal, to))
+        self.clean = self.slipped = 0
+
     def _one_step(self) -> int:
         return max(1, round(self.tempo * self.step))
 

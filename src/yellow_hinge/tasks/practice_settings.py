@@ -15,14 +15,14 @@ _MAX_BYTES = 100_000
 
 
 class Settings(msgspec.Struct, frozen=True):
-    """``way`` of listening; tolerances in milliseconds; the ladder's step in hundredths of the tempo, and
-    clean rounds and rounds with slips before it moves; ``latency_ms`` is None until it was measured;
-    ``again_key`` and ``next_key`` are keys at the ends of the keyboard that do as those commands do (None:
-    none)."""
+    """``way`` of listening ("mark": nothing listens, the player says how it was); tolerances in ms; the
+    ladder's step in hundredths of the tempo, and clean rounds and rounds with slips before it moves;
+    ``latency_ms`` is None until it was measured; ``again_key`` and ``next_key`` are keys at the ends of the
+    keyboard that do as those commands do (None: none)."""
 
     minutes: float = 20.0
     apart_first: bool = False
-    way: Literal["wait", "time", "free"] = "wait"
+    way: Literal["wait", "time", "free", "mark"] = "wait"
     rhythm: Literal["blocks", "written", "line"] = "blocks"
     bass: bool = False
     click: bool = True

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from itertools import groupby
 
@@ -54,6 +54,16 @@ def sheet_of(
         "practice": lambda: _practice(song, library, options, metrics),
     }
     return made[kind]()
+
+
+def sheets_of(
+    songs: Sequence[Song], library: Library, kind: str, options: Options, metrics: Metrics
+) -> Sheet:
+    """The sheets of several songs, one after the other. Raises as :func:`sheet_of`."""
+    made = [sheet_of(song, library, kind, options, metrics) for song in songs]
+    if not made:
+        raise BadInput(Problem("sheet", "there are no songs", "put some on the shelf first"))
+    return replace(made[0], pages=tuple(page for one in made for page in one.pages))
 
 
 def _crib(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:

@@ -56,10 +56,10 @@ class Command:
         """Its words as they stand."""
         return self.words if self.now is None else self.now()
 
-    @property
-    def button_words(self) -> str:
-        """What stands on a button."""
-        return f"{self.said} ({_KEY_SIGNS.get(self.keys[0], self.keys[0])})" if self.keys else self.said
+    def button_words(self, taken: frozenset[str] = frozenset()) -> str:
+        """What stands on a button: its words with the first key that is not ``taken`` by others."""
+        key = next((key for key in self.keys if key not in taken), None)
+        return self.said if key is None else f"{self.said} ({_KEY_SIGNS.get(key, key)})"
 
     @property
     def tooltip(self) -> str:
@@ -85,6 +85,7 @@ class CommandList:
                 assert key not in self._by_key, f"two commands on {key}"
                 self._by_key[key] = command
         self._buttons: list[tuple[QAbstractButton, Command]] = []
+        self._taken: frozenset[str] = frozenset()
 
     def __iter__(self) -> Iterator[Command]:
         return iter(self._by_id.values())
@@ -117,9 +118,13 @@ class CommandList:
         command.try_run()
         self.refresh()  # a switch that was not moved goes back
 
-    @staticmethod
-    def _show(button: QAbstractButton, command: Command) -> None:
-        button.setText(command.button_words)
+    def yield_to(self, others: CommandList) -> None:
+        """Others take their keys first: buttons show the keys that are left."""
+        self._taken = frozenset(others._by_key)
+        self.refresh()
+
+    def _show(self, button: QAbstractButton, command: Command) -> None:
+        button.setText(command.button_words(self._taken))
         button.setToolTip(command.tooltip)
         button.setEnabled(command.enabled())
         if command.checked is not None:

@@ -112,6 +112,7 @@ class Devices(QObject):
             self.trouble.emit(f"{error}. Choose another keyboard, or plug it in again.")
             return
         self._keyboard = keyboard
+        self.changed.emit()
         if keyboard is self.simulated:
             self.trouble.emit(f"Any program on this machine may play it, on port {self.simulated.port}.")
         else:

@@ -88,6 +88,7 @@ class KeyboardView(QWidget):
     says which key was clicked, and "other" where it was with the right button of the mouse."""
 
     pressed = Signal(int, str)
+    head = 58  #: room above the keys for the caption and the ghosts, px
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -100,12 +101,12 @@ class KeyboardView(QWidget):
         self._register = (0, 127)
         self._chosen: int | None = None
         self._held: tuple[int, ...] = ()
-        self.setMinimumHeight(150)
+        self.setMinimumHeight(92 + self.head)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Keyboard with the chosen chord and ghosts of the next one")
 
     def sizeHint(self) -> QSize:
-        return QSize(800, 184)
+        return QSize(800, 126 + self.head)
 
     def show_chord(
         self,
@@ -145,7 +146,7 @@ class KeyboardView(QWidget):
                 painter.drawEllipse(QPointF(rect.center().x(), rect.bottom() - 28), 5, 5)
 
     def _area(self) -> QRectF:
-        return QRectF(self.rect()).adjusted(1, 58, -1, -4)
+        return QRectF(self.rect()).adjusted(1, self.head, -1, -4)
 
     def key_at(self, place: QPointF) -> int | None:
         """The key under a place; black ones lie on top."""

@@ -143,6 +143,7 @@ def pages(engines: Engines) -> tuple[PageRow, ...]:
         PageRow("Takes", partial(_takes_page, engines)),
         PageRow("Keys", _keys_page),
         PageRow("Rhythm", _rhythm_page),
+        PageRow("Practise", _practise_page),
         PageRow("Sheet", _sheet_page),
     )
 
@@ -191,6 +192,12 @@ def _rhythm_page(document: Document) -> Page:
     from yellow_hinge.ui.rhythm_page.view import RhythmPage  # noqa: PLC0415
 
     return RhythmPage(document)
+
+
+def _practise_page(document: Document) -> Page:
+    from yellow_hinge.ui.practise_page.view import PractisePage  # noqa: PLC0415
+
+    return PractisePage(document)
 
 
 def _sheet_page(document: Document) -> Page:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
@@ -17,7 +18,8 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import LIGHT, Theme, dress
 
 if TYPE_CHECKING:
-    from yellow_hinge.sound.keyboards import HeldKeys
+    from yellow_hinge.rhythm.events import NoteEvent
+    from yellow_hinge.sound.keyboards import HeldKeys, KeyEvent
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,15 @@ class Sounding:
 
 
 @dataclass(frozen=True)
+class Backing:
+    """Notes to be heard from now, whatever the song: places in quarters from now on, at so many quarters a
+    minute. Without any all falls silent."""
+
+    events: tuple[NoteEvent, ...] = ()
+    quarters_per_minute: Fraction = Fraction(100)
+
+
+@dataclass(frozen=True)
 class Face:
     """One of several things that a place of a page can show, one open at a time: by id, words, letter and
     what it is for."""
@@ -50,12 +61,15 @@ class Page(QWidget):
     """A page declares its name, focus and commands, what it does while a chord sounds, with another
     theme and at the end.
 
-    ``said`` carries problems, ``hear`` a :class:`Sounding`, ``wants`` the name of another page.
+    ``said`` carries problems, ``hear`` a :class:`Sounding`, ``backs`` a :class:`Backing`, ``wants`` the name
+    of another page.
     """
 
     name = ""
+    keyboard_name = ""  #: of the keyboard that is heard; empty where none is
     said = Signal(tuple)
     hear = Signal(object)
+    backs = Signal(object)
     wants = Signal(str)
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
@@ -109,6 +123,12 @@ class Page(QWidget):
 
     def show_held(self, held: HeldKeys) -> None:
         """Other keys are held on the keyboard that is heard."""
+
+    def key_played(self, event: KeyEvent) -> None:
+        """A key or the pedal went down or up on the keyboard that is heard."""
+
+    def left(self) -> None:
+        """Another page is shown now."""
 
     def set_theme(self, theme: Theme) -> None:
         """Other colours; for a page that is not shown when it is shown next."""

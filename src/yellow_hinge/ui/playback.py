@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from fractions import Fraction
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -20,6 +21,7 @@ from yellow_hinge.tasks.describe_song import Row
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
     from yellow_hinge.sound.ports_out import SimulatedOut
+    from yellow_hinge.ui.page import Backing
 
 _LOOK_MS = 30
 
@@ -99,6 +101,14 @@ class Playback(QObject):
     ) -> None:
         self._ready().play(events, tempo, start, pace, pedals)
         self._timer.start()
+
+    def play_notes(self, backing: Backing) -> None:
+        """Play notes that belong to no song, or fall silent. Raises as :meth:`play`."""
+        if not backing.events:
+            self.stop()
+            return
+        tempo = TempoMap(((Fraction(0), backing.quarters_per_minute),))
+        self._start(list(backing.events), [], tempo, 0.0, 1.0)
 
     def touch(self, key: int, velocity: int) -> None:
         """A key that is struck by hand (``velocity`` 1..127) or let go (0). Raises as :meth:`play`."""

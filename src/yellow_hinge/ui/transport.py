@@ -22,7 +22,7 @@ from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.words import ShortWords
 from yellow_hinge.ui.worker import Worker
 
-_PLAY_WIDTH, _PROGRESS_WIDTH = 112, 90
+_PLAY_WIDTH, _PROGRESS_WIDTH = 148, 90
 
 
 class Transport(QWidget):

@@ -37,7 +37,7 @@ from yellow_hinge.ui.document import Document, MakeSession
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.key_list import KeyList
 from yellow_hinge.ui.message import MessageBar
-from yellow_hinge.ui.page import Page, PageRow, Sounding
+from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import PageFrame
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
@@ -45,6 +45,7 @@ from yellow_hinge.ui.transport import Transport
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import KeyEvent
     from yellow_hinge.sound.player import Player
     from yellow_hinge.tasks.recovery import Found
 
@@ -96,7 +97,7 @@ class Window(QMainWindow):
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
         self.devices.changed.connect(self._held)
-        self.devices.played.connect(self._pedalled)
+        self.devices.played.connect(self._key_played)
         self.copies.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
         self.setAcceptDrops(True)
@@ -242,6 +243,7 @@ class Window(QMainWindow):
             page.set_theme(self.theme)
             page.said.connect(self.say)
             page.hear.connect(self.play)
+            page.backs.connect(self.play_backing)
             page.wants.connect(self.go_to)
             self._frames[name] = frame = PageFrame(page)  # in a small window nothing is cut off
             self.stack.addWidget(frame)
@@ -253,6 +255,8 @@ class Window(QMainWindow):
         page = self.page_named(name)
         if page.theme is not self.theme:
             page.set_theme(self.theme)
+        if self._shown not in ("", name):
+            self.page.left()
         self._shown = name
         self.stack.setCurrentWidget(self._frames[name])
         self.places.button([row.name for row in self._rows].index(name)).setChecked(True)
@@ -260,7 +264,9 @@ class Window(QMainWindow):
         self.page_menu.setTitle(name)
         fill_menu(self.page_menu, list(page.commands))
         self.page_menu.menuAction().setVisible(any(page.commands))
+        self.commands.yield_to(page.commands)
         page.focus.setFocus()
+        page.keyboard_name = self.devices.name if self.devices.listening else ""
         page.entered()
         if self.devices.listening:
             page.show_held(self.devices.held)
@@ -356,12 +362,22 @@ class Window(QMainWindow):
         self.commands.refresh()
         self.transport.sound_label.setText(self.playback.description)
 
+    def play_backing(self, backing: Backing) -> None:
+        """Let notes of a page be heard."""
+        try:
+            self.playback.play_notes(backing)
+        except YellowHingeError as error:
+            self.message.say(error.problems)
+        self.commands.refresh()
+
     def _held(self) -> None:
-        """Other keys are held on the keyboard that is heard."""
+        """Other keys are held on the keyboard that is heard, or another one is."""
+        self.page.keyboard_name = self.devices.name if self.devices.listening else ""
         self.page.show_held(self.devices.held)
 
-    def _pedalled(self, event: object) -> None:
-        """The pedal goes to the port that notes go to."""
+    def _key_played(self, event: KeyEvent) -> None:
+        """To the page; the pedal to the port that notes go to as well."""
+        self.page.key_played(event)
         down = getattr(event, "down", None)
         if down is not None:
             self.playback.pedal(down)

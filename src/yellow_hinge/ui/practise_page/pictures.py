@@ -34,8 +34,8 @@ class LeavesView(Drawing):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("The two chords of the change at hand")
         self.setToolTip(
-            "Where you are and where you go. Thick yellow: the note stays. A curve moves by its half steps. The "
-            "leaf with the heavy edge is wanted now."
+            "Where you are and where you go. Thick yellow: the note stays. A curve moves by its half steps. "
+            "The leaf with the heavy edge is wanted now."
         )
 
     def sizeHint(self) -> QSize:
@@ -74,7 +74,7 @@ class LeavesView(Drawing):
         painter.end()
 
     def _paint(self, painter: QPainter, pair: tuple[Stand, Stand], report: HingeReport) -> None:
-        rows = self._rows(pair, report)
+        rows = self._rows(report)
         width = self.width() * _LEAF_SHARE
         boxes = (
             QRectF(self.width() * 0.1, 4, width, self.height() - 8),
@@ -96,9 +96,7 @@ class LeavesView(Drawing):
                     )
                     self._paint_tab(painter, tab, side, stand, key)
 
-    def _rows(
-        self, pair: tuple[Stand, Stand], report: HingeReport
-    ) -> list[tuple[str, int | None, int | None]]:
+    def _rows(self, report: HingeReport) -> list[tuple[str, int | None, int | None]]:
         """A row for each voice, low to high, of the hands that play."""
         found: list[tuple[str, int | None, int | None]] = []
         for side in SIDES:
@@ -122,7 +120,7 @@ class LeavesView(Drawing):
         left, right = boxes[0].right() - 14, boxes[1].left() + 14
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if start is not None and start == to:
-            painter.setPen(QPen(self.theme.color("held"), 11, cap=Qt.PenCapStyle.RoundCap))
+            painter.setPen(QPen(self.theme.color("held"), 11, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             painter.drawLine(QPointF(left, y), QPointF(right, y))
             return
         color = self.theme.color(side)
@@ -215,8 +213,8 @@ class MapView(Drawing):
         self._bars, self._at, self._sections = bars, at, sections
         here = bars[at] if at < len(bars) else None
         self.setToolTip(
-            "A bar for each change, as high as it is sure: full height is never a slip. Hollow: not tried yet, "
-            "guessed from how it is built. Red with a notch: weak. Click one to look at it."
+            "A bar for each change, as high as it is sure: full height is never a slip. Hollow: not tried "
+            "yet, guessed from how it is built. Red with a notch: weak. Click one to look at it."
         )
         self.setAccessibleDescription("" if here is None else f"{here[2]}: {here[0]:.0%} sure")
         self.update()
@@ -278,8 +276,8 @@ class WeeksView(Drawing):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Weeks: minutes, clean tries, tempo")
         self.setToolTip(
-            "Bars: minutes practised in a week. Line with dots: share of clean tries, full height is all of them. "
-            "Numbers below: the fastest clean tempo, in beats a minute."
+            "Bars: minutes practised in a week. Line with dots: share of clean tries, full height is all of "
+            "them. Numbers below: the fastest clean tempo, in beats a minute."
         )
 
     def show_weeks(self, weeks: Sequence[Week]) -> None:

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from fractions import Fraction
 
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
-from yellow_hinge.practice.drills import MOST_CHAIN, NO_TIME, Drill, Hands, kind_of
+from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Hands, kind_of
+from yellow_hinge.practice.history import learnt, sure_of
 from yellow_hinge.practice.keeping import found_again
 from yellow_hinge.practice.ladder import Ladder
-from yellow_hinge.practice.listening import Tolerance, Verdict
+from yellow_hinge.practice.listening import Tolerance, Verdict, Way
 from yellow_hinge.practice.log import Done, Session, Try
 from yellow_hinge.practice.piece import Piece, Stand
 from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan, tempi, what_words, why_words
@@ -19,10 +19,14 @@ from yellow_hinge.practice.runner import Round, Runner
 from yellow_hinge.practice.strokes import Stroke, length_of, strokes_of
 from yellow_hinge.practice.words import sentence
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.practice_room import in_key, piece_of
 from yellow_hinge.tasks.practice_settings import Settings
 from yellow_hinge.ui.keyboard_values import KeyMark
+from yellow_hinge.voicing.recipes import Library
 
-WAYS = {"wait": "Waits for the right notes", "time": "With the click", "free": "As it comes"}
+WAYS = {
+    "wait": "waits for you", "time": "with the click", "free": "as it comes", "mark": "you say how it was",
+}  # fmt: skip
 RHYTHMS = {"blocks": "as blocks", "written": "as the take plays", "line": "line over the left hand"}
 HANDS: tuple[Hands, ...] = ("both", "left", "right")
 #: Minutes of a drill that is chosen by hand, unless it is stopped before.
@@ -42,6 +46,14 @@ class Desk:
     sessions: tuple[Session, ...]
 
 
+def with_song(desk: Desk, song: Song, piece: Piece) -> Desk:
+    """With one more song behind the others, in another key: it is no part of plans."""
+    shelf = desk.shelf
+    sure = (*shelf.sure, *sure_of([piece], desk.tries, shelf.now))
+    known = Shelf((*shelf.pieces, piece), sure, shelf.now, shelf.songs)
+    return replace(desk, songs=(*desk.songs, song), shelf=known)
+
+
 class PractiseState:
     """The plan, the drill at hand, and what it says."""
 
@@ -59,7 +71,8 @@ class PractiseState:
         self.last: Verdict | None = None
         self.said, self.next, self.good = "", "", True
         self.chosen = 0  #: the change that is looked at, a stand of the first song
-        self.shown_at: tuple[int, int] | None = None
+        self._ladders: dict[Drill, Ladder] = {}
+        self._keys: list[tuple[int, Library]] = []
 
     # --- what is practised ---
 
@@ -91,6 +104,7 @@ class PractiseState:
         assert self.desk is not None
         self.blocks = plan(self.desk.shelf, Wishes(self.settings.minutes, self.settings.apart_first))
         self.block, self.done, self.session, self.own = 0, {}, None, None
+        self._ladders = {}
 
     @property
     def ready(self) -> bool:
@@ -156,7 +170,7 @@ class PractiseState:
         self.own = Block(
             drill, what_words(piece, drill), start, goal, _OWN_MINUTES, why_words(self.desk.shelf, drill)
         )
-        self.hands = None
+        self.hands, self._keys = None, []
         self._say("", "")
 
     def choose_block(self, place: int) -> None:
@@ -166,6 +180,27 @@ class PractiseState:
             self.block, self.own, self.hands = place, None, None
             self._say("", "")
 
+    # --- through the keys ---
+
+    def through_keys(self, drill: Drill, shifts: Sequence[int], library: Library) -> None:
+        """A drill of the open song in one key after the other, some half steps above its own."""
+        self.choose_own(drill)
+        self._keys = [(shift, library) for shift in shifts[1:]]
+
+    def next_key(self) -> bool:
+        """After a clean round the drill goes to the next key, if it goes through keys; whether it did."""
+        clean = self.runner is not None and bool(self.runner.rounds) and self.runner.rounds[-1].slips == 0
+        if not self._keys or self.own is None or self.own.drill is None or not clean or self.desk is None:
+            return False
+        shift, library = self._keys.pop(0)
+        song = in_key(self.desk.songs[0], shift)
+        self.desk = with_song(self.desk, song, piece_of(song, library))
+        drill = replace(self.own.drill, piece=len(self.desk.songs) - 1)
+        start, goal = tempi(self.desk.shelf, drill)
+        what = f"{self.own.what.partition(' · ')[0]} · {song.key.pretty}, {len(self._keys)} keys left"
+        self.own = Block(drill, what, start, goal, self.own.minutes, self.own.why)
+        return True
+
     # --- running ---
 
     def make_runner(self) -> Runner | None:
@@ -173,22 +208,17 @@ class PractiseState:
         drill, piece, block = self.drill, self.piece, self.at_hand
         if drill is None or piece is None or block is None or not drill.changes(piece):
             return None
-        before = self.runner
         own = self.settings
         strokes = strokes_of(piece, drill, self.song, own.rhythm)
-        ladder = Ladder(
-            block.from_tempo,
-            max(block.to_tempo, block.from_tempo),
-            own.step / 100,
-            own.clean_rounds,
-            own.slips,
-        )
-        if before is not None and before.drill == drill:
-            ladder = before.ladder
+        if drill not in self._ladders:
+            goal = max(block.to_tempo, block.from_tempo)
+            self._ladders[drill] = Ladder(block.from_tempo, goal, own.step / 100, own.clean_rounds, own.slips)
+        ladder = self._ladders[drill]
+        way: Way = "time" if own.way == "mark" else own.way
         tolerance = Tolerance(own.early_ms / 1000, own.late_ms / 1000, own.roll_ms / 1000)
         count_in = piece.stands[drill.first].meter.quarters
         self.runner = Runner(
-            piece, drill, strokes, length_of(piece, drill), ladder, own.way, self._wall, self._write, tolerance,
+            piece, drill, strokes, length_of(piece, drill), ladder, way, self._wall, self._write, tolerance,
             count_in, (own.latency_ms or 0) / 1000 if own.way == "time" else 0.0,
         )  # fmt: skip
         return self.runner
@@ -203,8 +233,7 @@ class PractiseState:
         return self.runner is not None and self.runner.running
 
     def heard(self, verdicts: Sequence[Verdict]) -> None:
-        """Verdicts have come: the last one is said; one that was not clean is not covered by a clean one
-        behind it within the same moment."""
+        """Verdicts have come: the last one is said."""
         for verdict in verdicts:
             self.last = verdict
             self._say(sentence(verdict), "", verdict.clean)
@@ -230,6 +259,55 @@ class PractiseState:
         first = done.words if slipped is None else sentence(slipped)
         rest = " ".join(one for one in ("" if slipped is None else done.words, done.advice, tempo) if one)
         self._say(first, rest, done.slips == 0)
+
+    def learn(self, tries: Sequence[Try]) -> None:
+        """Tries were made: the map knows more."""
+        desk = self.desk
+        if desk is not None:
+            shelf = desk.shelf
+            known = Shelf(shelf.pieces, learnt(shelf.pieces, shelf.sure, tries), self._wall(), shelf.songs)
+            self.desk = replace(desk, tries=(*desk.tries, *tries), shelf=known)
+
+    def finish(self, done: Done) -> bool:
+        """A block of the plan is over, the next open one is at hand; whether that was the last one."""
+        self.done[done.block] = done
+        ended = self.blocks[done.block]
+        reached = f" Clean at {done.reached}." if done.reached else ""
+        left = [k for k in range(len(self.blocks)) if k not in self.done]
+        self.runner, self.hands = None, None
+        if not left:
+            self._say(
+                f"{ended.what}: done.{reached}", "That was today's practice. Enough for now: let it rest."
+            )
+            return True
+        self.block = next((k for k in left if k > done.block), left[0])
+        self._say(f"{ended.what}: done.{reached}", "Space begins the next block.")
+        return False
+
+    def own_over(self, reached: int) -> None:
+        """A drill of one's own is over."""
+        words = f"Clean at {reached}: stop while it is still clean." if reached else "Time is over."
+        self.runner = None
+        self._say(words, "Space: once more. N: back to the plan.")
+
+    def change_tempo(self, steps: int) -> None:
+        """The ladder is moved by hand; it holds from the next round."""
+        drill = self.drill
+        if drill is None:
+            return
+        if drill not in self._ladders:
+            self.make_runner()
+        ladder = self._ladders.get(drill)
+        if ladder is not None:
+            ladder.moved_by_hand(steps)
+
+    def tell(self, words: str, following: str, good: bool = True) -> None:
+        """Say something where verdicts stand."""
+        self._say(words, following, good)
+
+    def ask_for_mark(self) -> None:
+        """The round is over, and nothing listened."""
+        self._say("How was it?", "Y: clean. X: there was a slip.")
 
     def _say(self, words: str, following: str, good: bool = True) -> None:
         self.said, self.next, self.good = words, following, good
@@ -317,7 +395,8 @@ class PractiseState:
         hands = "both hands" if drill.hands == "both" else f"{drill.hands} hand alone"
         tempo = f"{block.from_tempo} to {block.to_tempo} beats a minute"
         if self.runner is not None:
-            tempo = self.runner.ladder.words() if self.settings.way == "time" else f"goal {block.to_tempo}"
+            timed = self.settings.way in ("time", "mark")
+            tempo = self.runner.ladder.words() if timed else f"goal {block.to_tempo}"
         piece = self.piece
         where = "" if piece is None else f"{piece.title}, bar {piece.stands[drill.first].bar}"
         return f"{where} · {hands} · {tempo} · {RHYTHMS[self.settings.rhythm]}"
@@ -326,12 +405,16 @@ class PractiseState:
         """A block of the plan in two lines."""
         block = self.blocks[place]
         done = self.done.get(place)
+        what = block.what
+        if self.desk is not None and self.desk.shelf.songs == 1:
+            what = what.removesuffix(f" of {self.first.title}").removeprefix(f"{self.first.title}, ")
+            what = f"{what[:1].upper()}{what[1:]}".removesuffix(",")
         hands = {"both": "", "none": ""}.get(block.hands, f", {block.hands} hand")
         if done is not None:
             reached = f", reached {done.reached}" if done.reached else ""
-            return f"✓ {block.what}{hands}", f"{done.minutes:.0f} min{reached}"
+            return f"✓ {what}{hands}", f"{done.minutes:.0f} min{reached}"
         tempo = f" from {block.from_tempo}" if block.from_tempo else ""
-        return f"{block.what}{hands}", f"{block.minutes:g} min{tempo}: {block.why}"
+        return f"{what}{hands}", f"{block.minutes:g} min{tempo}: {block.why}"
 
     @property
     def plan_words(self) -> str:
@@ -340,13 +423,13 @@ class PractiseState:
         return f"{len(self.done)} of {len(self.blocks)} done, {left:.0f} minutes left"
 
     @property
-    def counts(self) -> tuple[int, int | None]:
+    def counts(self) -> int:
         """Counts of the chord at hand (rounded up)."""
         stroke, piece = self.stroke, self.piece
         if stroke is None or piece is None:
-            return 0, None
+            return 0
         stand = piece.stands[stroke.stand]
-        return int(-(-stand.quarters // stand.meter.quarters_per_beat)), None
+        return int(-(-stand.quarters // stand.meter.quarters_per_beat))
 
     def count_at(self, place: float) -> tuple[int, int, bool]:
         """(counts of the chord that sounds, which of them it is from 1, whether it is the count-in) at a
@@ -358,13 +441,14 @@ class PractiseState:
         if place < 0:
             unit = float(first.quarters_per_beat)
             return first.beats, int((place + float(first.quarters)) / unit) + 1, True
-        at = NO_TIME
+        at = 0.0
         for stand, _, _ in runner.drill.round(piece):
             one = piece.stands[stand]
-            if place < at + one.quarters:
-                unit = one.meter.quarters_per_beat
-                return int(-(-one.quarters // unit)), int((Fraction(place) - at) // unit) + 1, False
-            at += one.quarters
+            if place < at + float(one.quarters):
+                one_count = one.meter.quarters_per_beat
+                number = int((place - at) / float(one_count)) + 1
+                return int(-(-one.quarters // one_count)), number, False
+            at += float(one.quarters)
         return 0, 0, False
 
     # --- map ---

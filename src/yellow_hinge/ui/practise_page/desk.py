@@ -1,0 +1,51 @@
+"""What the Practise page works with, worked out beside the window: songs, what is known of them, the log."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+from yellow_hinge.errors import Problem
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.practice.history import sure_of
+from yellow_hinge.practice.log import Log
+from yellow_hinge.practice.plan import Shelf
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.practice_room import piece_of, pieces_in_keys
+from yellow_hinge.tasks.shelf import songs_on
+from yellow_hinge.ui.practise_page.state import Desk
+from yellow_hinge.voicing.recipes import Library
+
+Progress = Callable[[float], bool]
+
+
+def make_desk(
+    song: Song, shelf: list[Path], library: Library, log_path: Path, now: datetime, progress: Progress
+) -> tuple[Desk, tuple[Problem, ...]]:
+    """The open song first, then those of the shelf, then further keys of the open one; with the problems of
+    files that could not be opened."""
+    on_shelf = songs_on(shelf, library, Planner(library), progress) if shelf else []
+    problems = tuple(problem for one in on_shelf for problem in one.problems)
+    songs = [song]
+    for one in on_shelf:
+        if one.song is not None and one.song.own_id != song.own_id:
+            songs.append(one.song)
+    pieces = [piece_of(one, library) for one in songs]
+    further = pieces_in_keys(song, library)
+    in_keys = [
+        to_key(song, key).song for key in sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
+    ]
+    every = [*pieces, *further]
+    log = Log(log_path)
+    try:
+        there = log_path.exists()
+        tries = log.tries(list({piece.id for piece in every})) if there else []
+        session = log.unfinished(now) if there else None
+        sessions = log.sessions() if there else []
+    finally:
+        log.close()
+    sure = sure_of(every, tries, now)
+    known = Shelf(every, sure, now, len(pieces))
+    return Desk((*songs, *in_keys), known, session, tuple(tries), tuple(sessions)), problems

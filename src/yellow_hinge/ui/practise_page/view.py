@@ -1,0 +1,582 @@
+"""The Practise page: what to drill at the left, the hands at it in the middle."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Sequence
+from datetime import datetime
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import msgspec
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.practice.history import weeks
+from yellow_hinge.practice.keeping import kept
+from yellow_hinge.practice.log import Done, Log, Try
+from yellow_hinge.practice.riddles import Answer
+from yellow_hinge.practice.strokes import demonstration
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.practice_desk import log_path
+from yellow_hinge.tasks.practice_room import KEY_ORDERS, key_row
+from yellow_hinge.tasks.practice_settings import Settings, keep_settings, read_settings
+from yellow_hinge.ui.commands import Command
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.page import Backing, Face, Page
+from yellow_hinge.ui.practise_page.desk import make_desk
+from yellow_hinge.ui.practise_page.evening import Evening
+from yellow_hinge.ui.practise_page.keeper import LogKeeper
+from yellow_hinge.ui.practise_page.middle import Middle
+from yellow_hinge.ui.practise_page.page_commands import FACES, page_commands
+from yellow_hinge.ui.practise_page.riddle_state import RiddleState
+from yellow_hinge.ui.practise_page.rounds import Rounds
+from yellow_hinge.ui.practise_page.sides import DrillsSide, MapSide, SetSide, TodaySide, WeeksSide
+from yellow_hinge.ui.practise_page.state import HANDS, RHYTHMS, WAYS, Desk, PractiseState
+from yellow_hinge.ui.theme import Theme, scaled
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import HeldKeys, KeyEvent
+
+_SIDE_WIDTH = 300
+
+
+def _now() -> datetime:
+    return datetime.now().astimezone()
+
+
+class PractisePage(Page):
+    """The page. What it works with is worked out when it is seen."""
+
+    name = "Practise"
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        self.state = PractiseState(_now, self._write)
+        self.face = FACES[0]
+        self.riddles = RiddleState(random.Random())
+        self._answered = False
+        self._session_id = 0  #: as the log numbers it; set where the log is written
+        self._looked_at: object = None
+        super().__init__(document, parent)
+        self.state.settings, self._trouble = read_settings()
+        self.evening = Evening(self)
+        self.rounds = Rounds(self.state, self.backs.emit, self)
+        self.rounds.moved.connect(self.show_now)
+        self.rounds.ended.connect(self._block_ended)
+        self.rounds.measured.connect(self._measured)
+        self.keeper = LogKeeper(Log(log_path()), self)
+        self.keeper.failed.connect(self.said)
+        self.worker = Worker(self)
+        self.worker.done.connect(self._take)
+        self.worker.failed.connect(lambda error: self.said.emit(error.problems))
+        document.worker.busy.connect(self._solved)
+        document.learned.connect(lambda _: self.look_again())
+        self._build()
+
+    def make_commands(self) -> Sequence[Command]:
+        return page_commands(self)
+
+    @property
+    def focus(self) -> QWidget:
+        return self.middle.leaves
+
+    # --- building ---
+
+    def _build(self) -> None:
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(14, 10, 14, 10)
+        layout.setSpacing(12)
+        layout.addWidget(self._build_side())
+        self.middle = Middle(self.state, self.rounds, self.commands)
+        self.middle.answer.returnPressed.connect(self._typed)
+        layout.addWidget(self.middle, 1)
+        self.show_all()
+
+    def _build_side(self) -> QWidget:
+        self.side = QWidget()
+        self.side.setObjectName("panel")
+        self.side.setFixedWidth(scaled(_SIDE_WIDTH))
+        layout = QVBoxLayout(self.side)
+        layout.setContentsMargins(12, 10, 12, 10)
+        row = QHBoxLayout()
+        row.setSpacing(3)
+        for face in FACES:
+            button = QPushButton()
+            button.setObjectName("face")
+            row.addWidget(self.commands.bind(button, f"face-{face.id}"), 1)
+        layout.addLayout(row)
+        self.today = TodaySide(self.state, self.commands)
+        self.today.chosen.connect(self.choose_block)
+        self.today.minutes_set.connect(self._set_minutes)
+        self.drills = DrillsSide(self.state, self.commands)
+        self.drills.drill_chosen.connect(self.choose_drill)
+        self.drills.riddle_chosen.connect(self.ask)
+        self.drills.keys_chosen.connect(self.through_keys)
+        self.map = MapSide(self.state)
+        self.map.chosen.connect(self.choose_change)
+        self.weeks = WeeksSide(self.commands)
+        self.set = SetSide(self.commands)
+        self.set.changed.connect(self._set_all)
+        self.sides = QStackedWidget()
+        for one in (self.today, self.drills, self.map, self.weeks, self.set):
+            self.sides.addWidget(one)
+        layout.addWidget(self.sides, 1)
+        return self.side
+
+    def fit_text(self) -> None:
+        self.side.setFixedWidth(scaled(_SIDE_WIDTH))
+        self.middle.fit_text()
+
+    # --- what is practised ---
+
+    def refresh(self) -> None:
+        """The song is another one."""
+        self.look()
+
+    def entered(self) -> None:
+        trouble = (*self._trouble, *(self.evening.trouble.problems if self.evening.trouble else ()))
+        if trouble:
+            self.said.emit(trouble)
+            self._trouble, self.evening.trouble = (), None
+        self.state.chosen = min(self.document.chosen, max(0, len(self.document.song.slots) - 2))
+        self.look()
+
+    def left(self) -> None:
+        self.rounds.stop()
+
+    def _solved(self, busy: bool) -> None:
+        if not busy and self.isVisible():
+            self.look()
+
+    def look(self) -> None:
+        """Work out what can be practised, unless that is known or under way. A drill that runs is not
+        disturbed by what does not concern it."""
+        song = self.document.song
+        wanted = (song.chart, song.takes, song.current, dict(song.route), song.hands, song.keys_chosen,
+                  tuple(self.evening.files))  # fmt: skip
+        if self.document.worker.running or not song.solved or wanted == self._looked_at:
+            self.show_all()
+            return
+        self._looked_at = wanted
+        self.rounds.reset()
+        self.worker.start(partial(self._run, song, list(self.evening.files)))
+
+    def _run(self, song: Song, files: list[Path], progress: Progress, _: Deliver) -> object:
+        return make_desk(song, files, self.document.library, log_path(), _now(), progress)
+
+    def _take(self, result: tuple[Desk, tuple[Problem, ...]]) -> None:
+        desk, problems = result
+        self.state.take(desk)
+        self._session_id = self.state.session or 0
+        if problems:
+            self.said.emit(problems)
+        self.show_all()
+
+    def look_again(self) -> None:
+        """What is known has changed: read the log anew."""
+        self._looked_at = None
+        if self.isVisible():
+            self.look()
+
+    # --- showing ---
+
+    def show_all(self) -> None:
+        """Everything from the state."""
+        self.today.show_all()
+        self.drills.show_all(self.evening.names)
+        self.map.show_all()
+        self.set.show_settings(self.state.settings)
+        self._show_weeks()
+        self.show_now()
+        self.commands.refresh()
+
+    def _show_weeks(self) -> None:
+        desk = self.state.desk
+        rows = [] if desk is None else weeks(desk.sessions, desk.tries, _now())
+        self.weeks.weeks.show_weeks(rows)
+        count = 0 if desk is None else len(desk.tries)
+        nothing = "Nothing has been practised yet: what you play is kept here."
+        self.weeks.words.setText(f"{count} tries of these songs." if count else nothing)
+
+    def show_now(self) -> None:
+        """What changes while a drill runs."""
+        riddle = self.riddles.riddle
+        middle = self.middle
+        middle.asked = None if riddle is None else (self._riddle_title(), riddle.question)
+        middle.keyboard_name = self.keyboard_name
+        middle.solved = self.document.song.solved
+        middle.show_now()
+        shown = (self.rounds.active, self.rounds.waits_for_mark, riddle, self.state.block, self.state.own)
+        if shown != getattr(self, "_shown", None):
+            self._shown = shown
+            self.commands.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        super().set_theme(theme)
+        self.middle.set_theme(theme)
+        for one in (self.map.map, self.weeks.weeks):
+            one.theme = theme
+            one.update()
+
+    def show_held(self, held: HeldKeys) -> None:
+        self.middle.held = held.sounding
+        self.middle.keyboard.show_held(self.middle.held)
+        if not self.rounds.active:
+            self.show_now()
+
+    # --- the drill ---
+
+    def start_words(self) -> str:
+        if self.riddling:
+            return "That is it" if not self._answered else "Another one"
+        return "Stop" if self.rounds.active else "Start"
+
+    def start(self) -> None:
+        """Begin, or stop; with a riddle: the answer."""
+        if self.riddling:
+            self._answer_with_keys()
+        elif self.rounds.active:
+            self.rounds.stop()
+        else:
+            self._begin_session()
+            self.rounds.begin()
+        self.show_now()
+
+    def again(self) -> None:
+        self._leave_riddle()
+        self._begin_session()
+        self.rounds.again()
+
+    def _begin_session(self) -> None:
+        """The plan goes into the log when its first block is begun."""
+        state = self.state
+        if state.session is not None or state.own is not None or state.desk is None:
+            return
+        state.session = 0
+        now, pieces = _now(), state.desk.shelf.pieces
+        rows = [kept(block, pieces) for block in state.blocks]
+        songs = list(dict.fromkeys(piece.id for piece in pieces))
+        minutes = state.settings.minutes
+
+        def begin(log: Log) -> None:
+            self._session_id = log.begin(now, minutes, songs, rows)
+
+        self.keeper.put(begin)
+
+    def _write(self, tries: Sequence[Try]) -> None:
+        """Tries go into the log, and what is known is more."""
+        desk = self.state.desk
+        titles = (
+            []
+            if desk is None
+            else [(piece.id, piece.title) for piece in desk.shelf.pieces[: desk.shelf.songs]]
+        )
+        self.keeper.put(lambda log: log.add(tries, titles))
+        self.state.learn(tries)
+        self._show_learnt()
+
+    def _show_learnt(self) -> None:
+        if self.face.id == "map":
+            self.map.show_all()
+        self._show_weeks()
+
+    def _block_ended(self, minutes: float, reached: int) -> None:
+        """A block is over: it is written down, and the next one is at hand."""
+        state = self.state
+        done = Done(state.block, _now(), round(minutes, 2), reached)
+        if state.own is None:
+            last = state.finish(done)
+            self.keeper.put(lambda log: log.finish(self._session_id, done))
+            if last:
+                self.keeper.put(lambda log: log.end(self._session_id, _now()))
+        else:
+            state.own_over(reached)
+        self.show_all()
+
+    def next_block(self) -> None:
+        """Leave this block; another riddle."""
+        if self.riddles.riddle is not None:
+            self.ask(self.riddles.riddle.kind)
+            return
+        self.rounds.reset()
+        self.state.choose_block(self.state.block + 1 if self.state.own is None else self.state.block)
+        self.show_all()
+
+    def choose_block(self, place: int) -> None:
+        self._leave_riddle()
+        self.rounds.reset()
+        self.state.choose_block(place)
+        self.show_all()
+        self.focus.setFocus()
+
+    def plan_anew(self) -> None:
+        self.rounds.reset()
+        self.state.plan_anew()
+        self.show_all()
+
+    def demonstrate(self) -> None:
+        riddle = self.riddles.riddle
+        if riddle is None:
+            self.rounds.demonstrate()
+        elif riddle.kind == "call" and riddle.wanted is not None:
+            self.backs.emit(Backing(tuple(demonstration([riddle.wanted]))))
+
+    def can_mark(self) -> bool:
+        return self.state.runner is not None and not self.riddling
+
+    def mark(self, clean: bool) -> None:
+        self.rounds.mark(clean)
+
+    def change_tempo(self, steps: int) -> None:
+        self.state.change_tempo(steps)
+        self.show_now()
+
+    def hands_words(self) -> str:
+        drill = self.state.drill
+        hands = "both" if drill is None else drill.hands
+        return "Both hands" if hands == "both" else f"{hands.capitalize()} hand"
+
+    def next_hands(self) -> None:
+        drill = self.state.drill
+        if drill is not None:
+            self.rounds.stop()
+            self.state.hands = HANDS[(HANDS.index(drill.hands) + 1) % len(HANDS)]
+            self.show_all()
+
+    def next_way(self) -> None:
+        ways = list(WAYS)
+        self._set(way=ways[(ways.index(self.state.settings.way) + 1) % len(ways)])
+
+    def next_rhythm(self) -> None:
+        rhythms = list(RHYTHMS)
+        self._set(rhythm=rhythms[(rhythms.index(self.state.settings.rhythm) + 1) % len(rhythms)])
+
+    # --- own drills and riddles ---
+
+    def choose_change(self, stand: int) -> None:
+        """Another change of the open song: it is drilled there and back."""
+        self.state.chosen = stand
+        drills = self.state.drills()
+        if drills:
+            self._leave_riddle()
+            self.rounds.reset()
+            self.state.choose_own(drills[0][1])
+        self.show_all()
+        self.focus.setFocus()
+
+    def choose_drill(self, place: int) -> None:
+        self._leave_riddle()
+        self.rounds.reset()
+        self.state.choose_own(self.state.drills()[place][1])
+        self.show_all()
+        self.focus.setFocus()
+
+    def through_keys(self, order: int) -> None:
+        """The drill at hand in all keys."""
+        self._leave_riddle()
+        self.rounds.reset()
+        drill = self.state.drill if self.state.own is not None else None
+        wanted = drill if drill is not None and drill.piece == 0 else self.state.drills()[0][1]
+        row = key_row(KEY_ORDERS[order][0], random.Random())
+        self.state.through_keys(wanted, row, self.document.library)
+        self.show_all()
+        self.focus.setFocus()
+
+    @property
+    def riddling(self) -> bool:
+        return self.riddles.riddle is not None
+
+    def _riddle_title(self) -> str:
+        asked, right = self.riddles.asked, self.riddles.right
+        return f"Riddle · {right} of {asked} right" if asked else "Riddle"
+
+    def ask(self, kind: str) -> None:
+        """Ask something."""
+        self.rounds.reset()
+        state, desk = self.state, self.state.desk
+        if desk is None:
+            return
+        self._answered = False
+        state.tell("", "")
+        self.riddles.begin(kind, state.first, desk.songs[0], self.document.library, state.chosen)
+        riddle = self.riddles.riddle
+        typed = riddle is not None and riddle.typed
+        self.middle.answer.setVisible(typed)
+        self.middle.answer.clear()
+        (self.middle.answer if typed else self.focus).setFocus()
+        self.demonstrate() if riddle is not None and riddle.kind == "call" else None
+        self.show_all()
+
+    def _leave_riddle(self) -> None:
+        self.riddles.riddle = None
+        self.middle.answer.hide()
+
+    def _typed(self) -> None:
+        desk, riddle = self.state.desk, self.riddles.riddle
+        if desk is None or riddle is None:
+            return
+        if self._answered:
+            self.ask(riddle.kind)
+            return
+        self._say_answer(self.riddles.typed(self.state.first, desk.songs[0], self.middle.answer.text()))
+
+    def _answer_with_keys(self) -> None:
+        desk, riddle = self.state.desk, self.riddles.riddle
+        if desk is None or riddle is None:
+            return
+        if riddle.typed or self._answered:
+            self._typed() if riddle.typed else self.ask(riddle.kind)
+            return
+        keys = self.middle.held
+        self._say_answer(self.riddles.played(self.state.first, desk.songs[0], self.document.library, keys))
+
+    def _say_answer(self, answer: Answer) -> None:
+        self._answered = True
+        again = "Return" if self.middle.answer.isVisible() else "Space"
+        self.state.tell(answer.words, f"{again}: another one. N too.", answer.right)
+        self.show_now()
+
+    # --- hearing ---
+
+    def key_played(self, event: KeyEvent) -> None:
+        key = getattr(event, "key", None)
+        if key is None:
+            return
+        velocity = getattr(event, "velocity", 0)
+        own = self.state.settings
+        if velocity and key in (own.again_key, own.next_key):
+            (self.again if key == own.again_key else self._next_by_key)()
+            return
+        self.rounds.key(key, velocity, event.at)  # type: ignore[union-attr] # it has a key
+
+    def _next_by_key(self) -> None:
+        """From the keyboard: begin, or the next block."""
+        if self.rounds.active:
+            self.next_block()
+        self.start()
+
+    # --- settings ---
+
+    def _set(self, **values: Any) -> None:
+        self._set_all(msgspec.structs.replace(self.state.settings, **values))
+
+    def _set_minutes(self, minutes: float) -> None:
+        if minutes != self.state.settings.minutes:
+            self._set(minutes=minutes)
+            if not self.state.done:
+                self.plan_anew()
+
+    def _set_all(self, settings: Settings) -> None:
+        """Other settings: they are kept, and a drill that runs begins its round anew."""
+        running = self.rounds.active
+        self.rounds.stop()
+        self.state.settings = settings
+        try:
+            keep_settings(settings)
+        except YellowHingeError as error:
+            self.said.emit(error.problems)
+        if running:
+            self.rounds.begin()
+        self.show_all()
+
+    def measure_latency(self) -> None:
+        self._leave_riddle()
+        self.state.tell("Play any key with each click.", "Twelve clicks; eight strokes are enough.")
+        self.rounds.measure()
+        self.show_now()
+
+    def _measured(self, found: float | None) -> None:
+        if found is None:
+            words = "That was too uneven or too little to go by."
+            self.state.tell(words, "Try again: one key with each click.", False)
+            self.show_now()
+            return
+        self._set(latency_ms=round(found * 1000))
+        self.state.tell(f"{found * 1000:.0f} ms are taken off from now on.", "")
+        self.show_now()
+
+    # --- the side ---
+
+    def open_face(self, face: Face) -> None:
+        self.face = face
+        self.sides.setCurrentIndex(FACES.index(face))
+        self.show_all()
+
+    def is_open(self, face: Face) -> bool:
+        return self.face == face
+
+    def _side_list(self) -> QListWidget | None:
+        lists = {"today": self.today.list, "drills": self.drills.list}
+        return lists.get(self.face.id)
+
+    def step(self, by: int) -> None:
+        """Another entry of the side; on the map another change."""
+        if self.face.id == "map" and self.state.ready:
+            last = len(self.state.first.row) - 1
+            self.choose_change(max(0, min(last, self.state.chosen + by)))
+            return
+        shown = self._side_list()
+        if shown is not None and shown.count():
+            shown.setCurrentRow(max(0, min(shown.count() - 1, shown.currentRow() + by)))
+
+    def take_entry(self) -> None:
+        shown = self._side_list()
+        if shown is not None and shown.currentItem() is not None:
+            shown.itemActivated.emit(shown.currentItem())
+
+    # --- files ---
+
+    def any_on_shelf(self) -> bool:
+        return bool(self.evening.files)
+
+    def _try(self, job: Any) -> Any:
+        """Do something with files; what goes wrong is said."""
+        try:
+            return job()
+        except YellowHingeError as error:
+            self.said.emit(error.problems)
+            return None
+
+    def shelf_add(self) -> None:
+        if self._try(lambda: self.evening.ask_add(self.document.path)):
+            self.look()
+
+    def shelf_away(self) -> None:
+        if self._try(lambda: self.evening.take_away(self.drills.shelf.currentRow())):
+            self.look()
+
+    def shelf_move(self, by: int) -> None:
+        place = self.drills.shelf.currentRow()
+        if self._try(lambda: self.evening.move(place, by)):
+            self.look()
+            self.drills.shelf.setCurrentRow(max(0, min(len(self.evening.files) - 1, place + by)))
+
+    def shelf_print(self) -> None:
+        desk = self.state.desk
+        if desk is not None:
+            songs = desk.songs[: desk.shelf.songs]
+            self._told(self._try(lambda: self.evening.ask_print(songs, self.document.library)))
+
+    def export_log(self) -> None:
+        self._told(self._try(self.evening.ask_export))
+
+    def _told(self, path: Path | None) -> None:
+        if path is not None:
+            self.state.tell(f"Saved as {path.name}.", str(path.parent))
+            self.show_now()
+
+    def forget_song(self) -> None:
+        """Delete what is known of the open song."""
+        song = self.document.song
+        if self.evening.ask_forget(song.title or "this song"):
+            self.rounds.reset()
+            self.keeper.put(lambda log: log.forget(song.own_id))
+            self.keeper.settle()
+            self.look_again()
+
+    def close_page(self) -> None:
+        self.rounds.reset()
+        self.worker.close()
+        self.keeper.close()
