@@ -25,6 +25,7 @@ from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import Engines, make_window
 from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.song_page.view import SongPage
@@ -42,6 +43,7 @@ PAGES: tuple[type[Page], ...] = (
     TakesPage,
     KeysPage,
     RhythmPage,
+    PractisePage,
     SheetPage,
 )
 

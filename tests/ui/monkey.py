@@ -64,6 +64,7 @@ class Monkey:
         """Let chance answer every dialog."""
         buttons = QMessageBox.StandardButton
         patch(QFileDialog, "getOpenFileName", lambda *_: (self._name(), ""))
+        patch(QFileDialog, "getOpenFileNames", lambda *_: ([self._name()], ""))
         patch(QFileDialog, "getSaveFileName", lambda *_: (self._name(), "MIDI (*.mid)"))
         patch(
             QMessageBox,

@@ -46,6 +46,7 @@ def quiet(monkeypatch: pytest.MonkeyPatch) -> None:
     """Dialogs are called off; swaps are weighed elsewhere."""
     for name in ("getOpenFileName", "getSaveFileName"):
         monkeypatch.setattr(QFileDialog, name, lambda *_: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([], ""))
     monkeypatch.setattr(QDialog, "exec", lambda *_: QDialog.DialogCode.Rejected)
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     for name in ("look", "curve"):

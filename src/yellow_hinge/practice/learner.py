@@ -30,7 +30,7 @@ Floats = NDArray[np.float64]
 #: Tries of one day after which a further one adds half.
 DAY_FULL = 20.0
 #: Tries (as strength) that lower what can be lowered to a half (power) or to 1/e, for an easy change.
-_NEED = 9.0
+_NEED = 12.0
 _POWER = 0.9
 #: Fading by age in days: as a power, and exponentially (days).
 _FADE, _FADE_DAYS = 0.25, 25.0
@@ -97,6 +97,11 @@ class Learner:
         if self.law == "power":
             return np.asarray(self.floor + can * (1 + strength / self.need) ** -_POWER)
         return np.asarray(self.floor + can * np.exp(-strength / self.need))
+
+    def by_strength_of(self, changes: NDArray[np.int64], strength: Floats) -> Floats:
+        """As :meth:`by_strength`, for some changes: (..., those)."""
+        own = Learner(self.law, self.start[changes], self.floor[changes], self.need[changes], 0, self.rng)
+        return own.by_strength(strength)
 
     def chance(self, change: int, share: float) -> float:
         """The chance of a slip at one change, at a share of the tempo."""

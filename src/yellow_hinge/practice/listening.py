@@ -25,6 +25,10 @@ Fault = Literal["right", "missing", "extra", "wrong", "octave"]
 #: A wrong key is taken for a wanted one up to so many half steps away; beyond it is extra, and that one
 #: missing.
 _MISTAKEN_ST = 6
+#: The right name further away than this is another note.
+_OCTAVES_ST = 24
+#: So many of the last keys are looked at for one stroke.
+_MOST_PLAYED = 60
 
 
 @dataclass(frozen=True)
@@ -131,7 +135,7 @@ def _octaves(missing: list[int], others: list[int]) -> list[Note]:
     """Notes of the right name in another octave; what is found is taken out of both lists."""
     found = []
     for key in list(missing):
-        same = [one for one in others if (one - key) % 12 == 0]
+        same = [one for one in others if (one - key) % 12 == 0 and abs(one - key) <= _OCTAVES_ST]
         if same:
             nearest = min(same, key=lambda one: (abs(one - key), one))
             missing.remove(key)
@@ -200,7 +204,7 @@ class Listener:
         elif self.way == "free" and self._begins_anew(key, at):
             found += self._close_free()
         if not self.over:
-            self._played.append(Played(key, at))
+            self._played = [*self._played[-_MOST_PLAYED:], Played(key, at)]
         self._hold(key, velocity)
         return found + (self._waited(at) if self.way == "wait" else [])
 

@@ -152,8 +152,10 @@ class Log:
                 else:
                     gone = db.execute("DELETE FROM tries WHERE song = ?", (song,)).rowcount
                     db.execute("DELETE FROM songs WHERE id = ?", (song,))
-                    holding = "SELECT id FROM sessions, json_each(songs) WHERE json_each.value = ?"
-                    db.execute(f"DELETE FROM sessions WHERE id IN ({holding})", (song,))
+                    db.execute(
+                        "DELETE FROM sessions WHERE id IN (SELECT sessions.id FROM sessions, "
+                        "json_each(sessions.songs) AS one WHERE one.value = ?)", (song,),
+                    )  # fmt: skip
             db.execute("VACUUM")  # deleted means gone from the file too
             db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
             return gone

@@ -18,7 +18,7 @@ from typing import Literal
 import numpy as np
 
 from yellow_hinge.practice.build import hard_because
-from yellow_hinge.practice.drills import Drill, Hands, Kind, kind_of
+from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Hands, Kind, kind_of
 from yellow_hinge.practice.ladder import STEP
 from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.portions import SLOWEST, Market, share_for
@@ -26,14 +26,20 @@ from yellow_hinge.practice.sureness import Sureness
 
 #: Minutes: between breaks, of a break, of the last block, and the least and the most of any other. Short
 #: blocks with breaks, as teachers of musicians' health ask for; the lengths are our choice.
-BETWEEN_BREAKS, BREAK, LAST, LEAST, MOST = 15.0, 1.0, 1.5, 0.8, 4.0
+BETWEEN_BREAKS, BREAK, LAST, LEAST, MOST = 15.0, 1.0, 1.5, 1.0, 4.0
 #: A change that slips so often is tried alone before what is around it, and with each hand by players who
 #: begin apart.
 ALONE = 0.25
+#: The share of its time that a single change gives to the bars around it.
+_AROUND = 0.4
+#: What is left for a chain at least, in minutes, where one of its changes is tried alone.
+_REST_OF_CHAIN = 0.5
 #: What slips no more often than this, in the mean, works.
 WORKS = 0.1
 #: What the key of the day gets, in minutes.
 KEY = 2.5
+#: About so many blocks a day: more of them is hurry.
+MOST_BLOCKS = 14
 #: Changes that come in turn in one block.
 MOST_SPOTS = 4
 #: What is new begins at this share of the song's tempo; a tempo rises by so much on a day.
@@ -118,7 +124,8 @@ def plan(shelf: Shelf, wishes: Wishes) -> tuple[Block, ...]:
         return tuple(_with_breaks(_rounded(_songs(shelf, playing), playing), wishes.minutes))
     last = min(LAST, playing / 3)
     key = _key_of_today(shelf, min(KEY, playing / 4))
-    drills = _joined(shelf, _chosen(shelf, (playing - last - sum(one.minutes for one in key)) * 60))
+    seconds = (playing - last - sum(one.minutes for one in key)) * 60
+    drills = _joined(shelf, _chosen(shelf, seconds), wishes.apart_first)
     blocks = [
         block for k, (drill, s) in enumerate(drills) for block in _blocks(shelf, drill, s / 60, wishes, k)
     ]
@@ -190,9 +197,9 @@ def _weakest(shelf: Shelf, drill: Drill) -> float:
     return max(shelf.slip(drill.piece, change) for change in drill.changes(shelf.pieces[drill.piece]))
 
 
-def _joined(shelf: Shelf, chosen: Sequence[Timed]) -> list[Timed]:
-    """Song by song, single changes in turn, then chains, then sections; blocks that are too short are joined
-    with what is like them."""
+def _joined(shelf: Shelf, chosen: Sequence[Timed], apart: bool) -> list[Timed]:
+    """Song by song, single changes in turn, then chains, then sections, as blocks of a length that a player
+    can keep: longer where hands come ``apart``."""
 
     def weakest(song: int) -> float:
         return max(_weakest(shelf, drill) for drill, _ in chosen if drill.piece == song)
@@ -204,10 +211,46 @@ def _joined(shelf: Shelf, chosen: Sequence[Timed]) -> list[Timed]:
             (one for one in chosen if one[0].piece == song), key=lambda one: -_weakest(shelf, one[0])
         )
         singles = [one for one in own if one[0].kind == "change"]
-        found += _spots(singles)
-        found += [one for one in own if one[0].kind == "chain"]
+        wider = [drill for drill, _ in own if drill.kind != "change"]
+        for spots in _spots(singles):
+            found += _with_surroundings(shelf, spots, wider)
+        found += _apart(shelf, [one for one in own if one[0].kind == "chain"])
         found += [one for one in own if one[0].kind in ("section", "song")]
-    return [timed for drill, seconds in _long_enough(found) for timed in _opened(shelf, drill, seconds)]
+    least = max(LEAST * 60, sum(seconds for _, seconds in chosen) / MOST_BLOCKS) * (2 if apart else 1)
+    opened = (one for drill, seconds in _long_enough(found, least) for one in _opened(shelf, drill, seconds))
+    return _in_turns(list(opened))
+
+
+def _with_surroundings(shelf: Shelf, spots: Timed, wider: Sequence[Drill]) -> Iterator[Timed]:
+    """Single changes; where nothing ``wider`` holds the weakest of them, a part of their time goes to the
+    bars around it."""
+    drill, seconds = spots
+    piece = shelf.pieces[drill.piece]
+    first, last = max(drill.spans, key=lambda span: shelf.slip(drill.piece, piece.row[span[0]]))
+    if any(piece.row[first] in one.changes(piece) for one in wider):
+        yield spots
+        return
+    while first > 0 and piece.row[first - 1] >= 0 and last - first < MOST_CHAIN // 2:
+        first -= 1
+    while last < len(piece.row) and piece.row[last] >= 0 and last - first < MOST_CHAIN - 1:
+        last += 1
+    around = Drill(kind_of(piece, first, last), drill.piece, ((first, last),))
+    yield drill, seconds * (1 - _AROUND)
+    yield around, seconds * _AROUND
+
+
+def _apart(shelf: Shelf, chains: Sequence[Timed]) -> list[Timed]:
+    """Chains that share their weakest change are one, the first of them."""
+    found: list[Timed] = []
+    for drill, seconds in chains:
+        piece = shelf.pieces[drill.piece]
+        weakest = max(drill.changes(piece), key=lambda change: shelf.slip(drill.piece, change))
+        same = next((k for k, (one, _) in enumerate(found) if weakest in one.changes(piece)), None)
+        if same is None:
+            found.append((drill, seconds))
+        else:
+            found[same] = (found[same][0], found[same][1] + seconds)
+    return found
 
 
 def _opened(shelf: Shelf, drill: Drill, seconds: float) -> Iterator[Timed]:
@@ -218,7 +261,7 @@ def _opened(shelf: Shelf, drill: Drill, seconds: float) -> Iterator[Timed]:
     piece = shelf.pieces[drill.piece]
     first, last = drill.spans[0]
     weakest = max(range(first, last), key=lambda at: shelf.slip(drill.piece, piece.row[at]))
-    if shelf.slip(drill.piece, piece.row[weakest]) >= ALONE and seconds >= 2 * LEAST * 60:
+    if shelf.slip(drill.piece, piece.row[weakest]) >= ALONE and seconds >= (LEAST + _REST_OF_CHAIN) * 60:
         alone = max(LEAST * 60, seconds / 3)
         yield Drill("change", drill.piece, ((weakest, weakest + 1),)), alone
         seconds -= alone
@@ -235,25 +278,32 @@ def _spots(singles: Sequence[Timed]) -> Iterator[Timed]:
         yield Drill(kind, group[0][0].piece, spans), sum(s for _, s in group)
 
 
-def _long_enough(drills: Sequence[Timed]) -> list[Timed]:
-    """What is too short for a block of its own gives its time to the one before it, of the same song if there
-    is one."""
+def _long_enough(drills: Sequence[Timed], least: float) -> list[Timed]:
+    """What is too short for a block of its own, in seconds, takes what it lacks from those behind it, which
+    are less weak."""
     found: list[Timed] = []
-    short = 0.0
     for drill, seconds in drills:
-        own = seconds + short
-        short = 0.0
-        if own >= LEAST * 60:
-            found.append((drill, own))
-        elif found and found[-1][0].piece == drill.piece and found[-1][1] + own <= MOST * 60:
-            found[-1] = (found[-1][0], found[-1][1] + own)
-        else:
-            short = own
-    if short and found:
+        left = seconds
+        if found and found[-1][1] < least:
+            lacks = min(left, least - found[-1][1])
+            found[-1] = (found[-1][0], found[-1][1] + lacks)
+            left -= lacks
+        if left > 0:
+            found.append((drill, left))
+    if len(found) > 1 and found[-1][1] < least:
+        _, short = found.pop()
         found[-1] = (found[-1][0], found[-1][1] + short)
-    elif short:
-        found.append((drills[0][0], short))
     return found
+
+
+def _in_turns(drills: Sequence[Timed]) -> list[Timed]:
+    """What is too long for one block comes again later, when the others have been."""
+    turns: dict[int, list[Timed]] = {}
+    for drill, seconds in drills:
+        count = max(1, -(-int(seconds) // int(MOST * 60)))
+        for turn in range(count):
+            turns.setdefault(turn, []).append((drill, seconds / count))
+    return [timed for turn in sorted(turns) for timed in turns[turn]]
 
 
 # --- from drills to blocks --------------------------------------------------------------------
@@ -367,11 +417,12 @@ def _rounded(blocks: Sequence[Block], minutes: float) -> Iterator[Block]:
 
 
 def _with_breaks(blocks: Iterator[Block], minutes: float) -> Iterator[Block]:
-    """Breaks by the clock."""
+    """Breaks by the clock, at even distances."""
     left, since = breaks_in(minutes), 0.0
+    stretch = minutes / (left + 1)
     for block, after in pairwise([*blocks, None]):
         assert block is not None
-        if left and since and (since + block.minutes > BETWEEN_BREAKS or after is None):
+        if left and since and (since + block.minutes / 2 > stretch or after is None):
             yield REST
             left, since = left - 1, 0.0
         yield block

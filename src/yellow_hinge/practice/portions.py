@@ -25,9 +25,11 @@ RATE, FULL, BACK = 0.1, 20.0, 0.4
 #: After so many tries in all, a further one does half as much.
 OLD = 25.0
 #: How much more the weakest count, as a power.
-WEAK = 1.6
+WEAK = 1.8
 #: What a portion lasts at least, in seconds; longer stretches take a whole round.
 PORTION_S = 20.0
+#: The most of a day that one stretch gets, as long as there are others.
+MOST_S = 240.0
 #: The slowest share of the goal tempo that anything is begun with.
 SLOWEST = 0.6
 
@@ -86,6 +88,9 @@ class Market:
             after = self._after(slips, today, rounds * self.tries)
             lowered = slips[self.changes] ** WEAK - after**WEAK
             gains = np.add.reduceat(lowered, self.starts) / portion
+            full = [at for at, took in spent.items() if took >= MOST_S]
+            if len(full) < len(self.drills):
+                gains[full] = -1.0  # nothing is played all day
             best = int(gains.argmax())
             own = slice(self.starts[best], self.starts[best + 1] if best + 1 < len(self.starts) else None)
             took = min(left, float(portion[best]))

@@ -59,7 +59,7 @@ def found_yourself(
     own, least = motion_st(before.voicing, left, right), _least(before, nearest)
     words = [f"You moved {half_steps(own)}; the nearest is {half_steps(least)} away."]
     words += [
-        f"{_finger(before, side, key)} could have stayed." for side, key in _could_stay(before, chord, keys)
+        f"{_finger(before, side, key)} could have stayed." for side, key in _could_stay(before, nearest, keys)
     ]
     return Answer(own <= least, " ".join(words))
 
@@ -77,11 +77,11 @@ def _not_it(chord: ChordSymbol, foreign: Sequence[int], missing: Sequence[NoteNa
     return f"That is not {chord.pretty} yet: {'; '.join(said) or 'nothing was played'}."
 
 
-def _could_stay(before: Held, chord: ChordSymbol, keys: Sequence[int]) -> Iterable[tuple[str, int]]:
-    """Keys of the grip before that are tones of the next chord and were let go."""
+def _could_stay(before: Held, nearest: Voicing, keys: Sequence[int]) -> Iterable[tuple[str, int]]:
+    """Keys that the nearest grip keeps of the one before, and that were let go."""
     for side in SIDES:
         for key in before.voicing.hand(side).keys:
-            if chord.label_of(key % 12) is not None and key not in keys:
+            if key in nearest.keys and key not in keys:
                 yield side, key
 
 

@@ -53,6 +53,7 @@ class Simulation:
         self.learner = Learner.made(openings, law, days, seed)
         self.sure: list[Sureness] = [begun(one) for one in openings]
         self.now = FIRST_DAY
+        self.slips = self.learner.chances()  #: of each change, as it stands at the end of a day
         self._left_off = (0, 0)
         self._ladders: dict[int, Ladder] = {}
         self.played: list[tuple[datetime, int, float, bool, str]] = []
@@ -67,7 +68,7 @@ class Simulation:
         for day in range(1, self.days + 1):
             ask()
             ways[order]()
-            slips = self.learner.chances()
+            slips = self.slips = self.learner.chances()
             yield Day(day, self.minutes, float(slips.max()), float(slips.mean()))
             self.learner.next_day()
             self.now += timedelta(days=1)

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
-from yellow_hinge.errors import Problem
+from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.practice.history import sure_of
-from yellow_hinge.practice.log import Log
+from yellow_hinge.practice.log import Log, Session, Try
 from yellow_hinge.practice.plan import Shelf
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key
@@ -38,14 +38,22 @@ def make_desk(
         to_key(song, key).song for key in sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
     ]
     every = [*pieces, *further]
-    log = Log(log_path)
-    try:
-        there = log_path.exists()
-        tries = log.tries(list({piece.id for piece in every})) if there else []
-        session = log.unfinished(now) if there else None
-        sessions = log.sessions() if there else []
-    finally:
-        log.close()
+    tries, sessions, session, trouble = _from_log(log_path, {piece.id for piece in every}, now)
     sure = sure_of(every, tries, now)
     known = Shelf(every, sure, now, len(pieces))
-    return Desk((*songs, *in_keys), known, session, tuple(tries), tuple(sessions)), problems
+    return Desk((*songs, *in_keys), known, session, tuple(tries), tuple(sessions)), (*problems, *trouble)
+
+
+def _from_log(
+    path: Path, songs: set[str], now: datetime
+) -> tuple[list[Try], list[Session], Session | None, tuple[Problem, ...]]:
+    """What the log knows; where it cannot be used that is said, and one practises without."""
+    log = Log(path)
+    try:
+        if not path.exists():
+            return [], [], None, ()
+        return log.tries(list(songs)), log.sessions(), log.unfinished(now), ()
+    except YellowHingeError as error:
+        return [], [], None, error.problems
+    finally:
+        log.close()

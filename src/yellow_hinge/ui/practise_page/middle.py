@@ -148,7 +148,7 @@ class Middle(QWidget):
             self.leaves.show_words(self.asked[1])
             return
         if not state.ready:
-            self.leaves.show_words("One moment ..." if self.solved else EMPTY)
+            self.leaves.show_words(EMPTY if state.desk is not None or not self.solved else "One moment ...")
             return
         if state.at_hand is None:
             self.leaves.show_words("Choose a drill at the left: D.")

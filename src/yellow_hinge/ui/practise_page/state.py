@@ -31,7 +31,7 @@ RHYTHMS = {"blocks": "as blocks", "written": "as the take plays", "line": "line 
 HANDS: tuple[Hands, ...] = ("both", "left", "right")
 #: Minutes of a drill that is chosen by hand, unless it is stopped before.
 _OWN_MINUTES = 5.0
-EMPTY = "There are no voicings yet. Write a chart on the Song page (Ctrl+1), and come back."
+EMPTY = "There are no changes yet. Write two chords or more on the Song page (Ctrl+1), and come back."
 
 
 @dataclass(frozen=True)
