@@ -1,0 +1,137 @@
+"""From a MIDI message to the keyboard on the screen: how late it is, on the real Practise page, offscreen.
+
+Another process plays 300 notes a second into the simulated keyboard, each note held for a while, while a drill runs,
+the song plays and a search goes on. Each note carries when it was sent (one clock for all processes of a machine);
+it counts as shown when the first painting is over that has it. Prints the median and the 99th percentile as shares
+of what they may take, 20 and 50 ms, with and without the load, and the notes that were lost.
+
+Run: python benchmarks/listening.py [seconds]
+"""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from textwrap import dedent
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+for _name in ("XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CONFIG_HOME"):
+    os.environ[_name] = tempfile.mkdtemp()
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QPaintEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from yellow_hinge.sound import output
+from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.ui.keyboard import KeyboardView
+from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.practise_page.view import PractisePage
+from yellow_hinge.ui.window import Window
+
+MEDIAN_MS, LATE_MS = 20.0, 50.0
+RATE = 300
+#: Notes are struck in turn from here on, so that each is held until all the others have been.
+LOWEST, KEYS = 30, 70
+
+SENDER = dedent("""
+    import sys, time
+    import mido
+    from mido.sockets import connect
+    port, rate, seconds, lowest, keys = int(sys.argv[1]), *map(float, sys.argv[2:6])
+    keyboard = connect("127.0.0.1", port)
+    begin = time.perf_counter() + 0.2
+    count = int(rate * seconds / 2)  # a key down and a key up make two
+    for number in range(count):
+        while time.perf_counter() < begin + number * 2 / rate:
+            time.sleep(0.0005)
+        key = int(lowest + number % keys)
+        off = int(lowest + (number + keys // 2) % keys)
+        print(number, key, time.perf_counter(), flush=False)
+        keyboard.send(mido.Message("note_on", note=key, velocity=70))
+        keyboard.send(mido.Message("note_off", note=off))
+    sys.stdout.flush()
+    time.sleep(0.5)
+""")
+
+
+class Painted:
+    """When which keys were on the screen."""
+
+    def __init__(self, view: KeyboardView) -> None:
+        self.rows: list[tuple[float, frozenset[int]]] = []
+        paint = view.paintEvent
+
+        def painted(event: QPaintEvent) -> None:
+            paint(event)
+            self.rows.append((time.perf_counter(), frozenset(view._held)))
+
+        view.paintEvent = painted  # type: ignore[method-assign]
+
+
+def measure(window: Window, painted: Painted, seconds: float) -> tuple[float, float, int, int]:
+    """Median and 99th percentile in ms, notes sent and notes never heard."""
+    painted.rows.clear()
+    heard: set[int] = set()
+    window.devices.played.connect(lambda event: heard.add(len(heard)))
+    port = str(window.devices.simulated.port)
+    sender = subprocess.Popen([sys.executable, "-c", SENDER, port, str(RATE), str(seconds), str(LOWEST), str(KEYS)],
+                              stdout=subprocess.PIPE, text=True)  # fmt: skip
+    while sender.poll() is None:
+        QTest.qWait(5)
+    QTest.qWait(300)
+    assert sender.stdout is not None
+    sent = [(int(key), float(at)) for _, key, at in map(str.split, sender.stdout)]
+    late = []
+    times = np.array([at for at, _ in painted.rows])
+    for key, at in sent:
+        k = int(np.searchsorted(times, at))
+        while k < len(painted.rows) and key not in painted.rows[k][1] and times[k] < at + 1:
+            k += 1
+        if k < len(painted.rows) and key in painted.rows[k][1]:
+            late.append(1000 * (times[k] - at))
+    window.devices.played.disconnect()
+    window.devices.played.connect(window._key_played)
+    return float(np.median(late)), float(np.quantile(late, 0.99)), 2 * len(sent), 2 * len(sent) - len(heard)
+
+
+def main() -> int:
+    seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 8.0
+    output.has_sound_device = lambda: False
+    app = QApplication([])
+    window = make_window(demo_song("lantern-ferry"))
+    window.resize(1280, 800)
+    window.show()
+    window.document.solve()
+    while window.document.worker.running:
+        QTest.qWait(20)
+    window.go_to(PractisePage.name)
+    page = window.page
+    assert isinstance(page, PractisePage)
+    while not page.state.ready:
+        QTest.qWait(20)
+    window.devices.choose(window.devices.simulated.name)
+    painted = Painted(page.middle.keyboard)
+    QTest.qWait(300)
+    for words, loaded in (("at rest", False), ("under load", True)):
+        if loaded:
+            page._set(way="time", bass=True)
+            QTest.keyClick(page.focus, Qt.Key.Key_Space)
+            window.document.worker.busy.connect(lambda busy: busy or window.document.solve())
+            window.document.solve()
+        median, most, count, lost = measure(window, painted, seconds)
+        print(f"{words:11} median {median / MEDIAN_MS:.2f} of {MEDIAN_MS:g} ms, 99 % within {most / LATE_MS:.2f} of "
+              f"{LATE_MS:g} ms; {lost} of {count} messages lost")  # fmt: skip
+    sys.stdout.flush()
+    os._exit(0)
+    app.quit()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
