@@ -1,29 +1,41 @@
-"""Take the pictures in docs/screenshots from the demo data. One command, no display needed."""
+"""Take the pictures in docs/screenshots from the demo data. One command, no display needed; names of pictures
+behind the folder take those alone."""
 
 from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
+from datetime import datetime, timedelta
 from functools import partial
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()  # the player's own log stays as it is
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
+from yellow_hinge.practice.log import Done, Log
+from yellow_hinge.practice.simulate import FIRST_DAY, Simulation
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import wish_for_section
 from yellow_hinge.song.rule_edits import Stretch, set_rule
+from yellow_hinge.sound.keyboards import Struck
 from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.tasks.practice_desk import log_path
+from yellow_hinge.tasks.practice_room import piece_of
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
@@ -33,6 +45,7 @@ from yellow_hinge.ui.worker import Worker
 from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.handling import Keys
 
+_DAYS = 4
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 
 
@@ -157,18 +170,6 @@ def lanes(window: Window) -> None:
     settle(window)
 
 
-def steps(window: Window) -> None:
-    """The ladder, with six new grips at a time."""
-    window.go_to("Takes")
-    view = window.page
-    assert isinstance(view, TakesPage)
-    settle(window)
-    view.ladder.most.setValue(6)
-    view.commands["ladder"].run()
-    settle(window)
-    view.ladder.step(1)
-
-
 def keys(window: Window) -> None:
     window.go_to("Keys")
     settle(window)
@@ -190,20 +191,6 @@ def rhythm(window: Window) -> None:
     view.commands["first"].run()
 
 
-def rhythm_dark(window: Window) -> None:
-    """A line over a vamp, and the side for it."""
-    window.set_theme(theme.DARK)
-    window.go_to("Rhythm")
-    view = window.page
-    assert isinstance(view, RhythmPage)
-    view.commands["face-lines"].run()
-    view.lines.kind.setCurrentIndex(2)
-    view.lines.density.setCurrentIndex(1)
-    view.commands["line"].run()
-    window.playback.stop()
-    view.strip.line = None
-
-
 def sheet(kind: str, window: Window) -> None:
     """A kind of sheet, on the page that shows it."""
     window.go_to("Sheet")
@@ -212,6 +199,55 @@ def sheet(kind: str, window: Window) -> None:
     view.choose(kind)
     while view.state.stale:
         settle(window)
+
+
+def practised(window: Window) -> PractisePage:
+    """Four days of practice by a simulated player, the last one yesterday, on the page that shows them."""
+    piece = piece_of(window.document.song, window.document.library)
+    player = Simulation([piece], "power", _DAYS, 6, seed=4)
+    list(player.run("weakest"))
+    today = datetime.now().astimezone()
+    later = timedelta(days=(today - FIRST_DAY).days - _DAYS)
+    log = Log(log_path())
+    log.forget()
+    log.add([replace(one, at=one.at + later) for one in player.tries], [(piece.id, piece.title)])
+    for day in range(_DAYS):
+        at = FIRST_DAY + later + timedelta(days=day)
+        session = log.begin(at, 6, [piece.id], [])
+        log.finish(session, Done(0, at, 6, 54))
+        log.end(session, at)
+    log.close()
+    window.go_to(PractisePage.name)
+    view = window.page
+    assert isinstance(view, PractisePage)
+    while not view.state.ready:
+        settle(window)
+    return view
+
+
+def practise(window: Window) -> None:
+    """A drill that waits for the right notes; one of them was wrong."""
+    view = practised(window)
+    window.devices.choose(window.devices.screen.name)
+    view.commands["start"].run()
+    runner = view.state.runner
+    assert runner is not None
+    for stroke in runner.strokes[:1]:
+        for key in stroke.keys:
+            window.devices.feed(Struck(key, 70))
+        for key in stroke.keys:
+            window.devices.feed(Struck(key, 0))
+    wanted = runner.strokes[1]
+    for key in (*wanted.left, *wanted.right[:-1], wanted.right[-1] + 1):
+        window.devices.feed(Struck(key, 70))
+    view.show_now()
+
+
+def practise_map(window: Window) -> None:
+    window.set_theme(theme.DARK)
+    view = practised(window)
+    view.commands["face-map"].run()
+    view.choose_change(7)
 
 
 def hinges_dark(window: Window) -> None:
@@ -231,10 +267,10 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
     ("formulas-light", "salt-stairs", formulas),
     ("grid-light", "lantern-ferry", grid),
     ("lanes-light", "lantern-ferry", lanes),
-    ("steps-light", "lantern-ferry", steps),
     ("keys-light", "salt-stairs", keys),
     ("rhythm-light", "lantern-ferry", rhythm),
-    ("rhythm-dark", "copper-kite", rhythm_dark),
+    ("practise-light", "salt-stairs", practise),
+    ("map-dark", "salt-stairs", practise_map),
     ("crib-light", "lantern-ferry", partial(sheet, "crib")),
     ("score-light", "salt-stairs", partial(sheet, "score")),
     ("lead-light", "salt-stairs", partial(sheet, "lead")),
@@ -242,10 +278,12 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
 )
 
 
-def main(folder: Path) -> None:
+def main(folder: Path, only: list[str]) -> None:
     app = QApplication.instance() or QApplication([])
     folder.mkdir(parents=True, exist_ok=True)
     for name, song, arrange in SHOTS:
+        if only and name not in only:
+            continue
         window = make_window(demo_song(song))
         window.resize(1280, 800)
         window.show()
@@ -261,4 +299,4 @@ def main(folder: Path) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER)
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER, sys.argv[2:])

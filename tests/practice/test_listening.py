@@ -80,6 +80,8 @@ def test_the_verdict_is_a_sentence() -> None:
     assert said("C3@200 Bb3@200 Eb4@200 G4@200", at=1.0) == "200 ms late. The notes were right."
     assert said("C3@-200 Bb3@-200 Eb4@-200 G4@-200", at=1.0) == "200 ms early. The notes were right."
     assert "400 ms apart" in said("C3 Bb3 Eb4 G4@400", at=1.0)
+    flat = stroke("Abmaj7", "Ab3 C4", "Eb4 G4")
+    assert "finger played G♭, wanted G" in sentence(judged(flat, _played("Ab3 C4 Eb4 Gb4")))
     wild = said("D3 A3 E4 A4 F5 C6")
     assert wild.count("wanted") == 3 and "3 more were wrong." in wild
 

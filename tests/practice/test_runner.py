@@ -15,6 +15,7 @@ from yellow_hinge.practice.runner import Runner
 from yellow_hinge.practice.strokes import backing, clicks, demonstration, length_of, strokes_of
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.tasks.patterns import with_patterns
+from yellow_hinge.tasks.practice_room import with_lines
 
 from .made import HARD, piece, song
 
@@ -161,6 +162,18 @@ def test_as_the_take_plays_it() -> None:
     assert sum(one.change >= 0 for one in written) == 3
     for one in written:
         assert set(one.keys) <= set(range(21, 109))
+
+
+def test_a_line_over_the_left_hand() -> None:
+    lined = with_lines(song(), range(4))
+    strokes = strokes_of(piece(), CHAIN, lined, "line")
+    lefts = [one.left for one in strokes if one.left]
+    assert lefts == [stand.voicing.left.keys for stand in piece().stands[:4]]
+    assert all(len(one.right) <= 1 for one in strokes) and sum(len(one.right) for one in strokes) >= 8
+    assert sum(one.change >= 0 for one in strokes) == 3
+    assert with_lines(lined, range(4)) is lined  # a line that is there stays
+    alone = strokes_of(piece(), Drill("chain", 0, ((0, 3),), "left"), lined, "line")
+    assert [one.left for one in alone] == lefts and not any(one.right for one in alone)
 
 
 def test_the_program_plays_bass_and_click() -> None:

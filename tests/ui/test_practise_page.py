@@ -12,7 +12,7 @@ from textwrap import dedent
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QListWidget, QListWidgetItem, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.practice.log import Log, Try
@@ -108,6 +108,11 @@ def held(view: PractisePage, qtbot: QtBot, keys: tuple[int, ...]) -> None:
     qtbot.waitUntil(lambda: view.middle.held == tuple(sorted(keys)), timeout=20_000)
 
 
+def seen(picture: QWidget) -> str:
+    """What a picture shows, in words."""
+    return picture.accessibleDescription()
+
+
 def click_entry(qtbot: QtBot, entries: QListWidget, item: QListWidgetItem) -> None:
     entries.scrollToItem(item)
     click(qtbot, entries.viewport(), entries.visualItemRect(item).center())
@@ -131,6 +136,16 @@ def test_todays_blocks_stand_at_the_left_with_their_reasons(view: PractisePage, 
     assert sum(block.minutes for block in view.state.blocks) == pytest.approx(40, abs=0.1)
     assert sum(block.drill is None for block in view.state.blocks) == 2  # breaks
     assert read_settings()[0].minutes == 40
+    view.today.days.setFocus()
+    view.today.days.selectAll()
+    qtbot.keyClicks(view.today.days, "3")
+    qtbot.keyClick(view.today.days, K.Key_Return)
+    rows = [view.today.list.item(k).text() for k in range(view.today.list.count())]
+    assert rows[-2].startswith("Tomorrow, as it may be\n") and rows[-1].startswith(
+        "In 2 days, as it may be\n"
+    )
+    click_entry(qtbot, view.today.list, view.today.list.item(len(rows) - 1))
+    assert view.state.block == 0  # a guess is no block
 
 
 def test_another_block_by_a_click_and_by_keys(view: PractisePage, qtbot: QtBot) -> None:
@@ -529,7 +544,11 @@ def test_the_log_is_saved_and_deleted(
     press_page(view, qtbot, K.Key_Y)
     press_page(view, qtbot, K.Key_Space)
     press_page(view, qtbot, K.Key_W)
-    assert "1 tries" in view.weeks.words.text() and "100% clean" in view.weeks.weeks.accessibleDescription()
+    assert view.weeks.words.text().startswith("1 tries in") and "100% clean" in seen(view.weeks.weeks)
+    assert view.weeks.passage_words.text().endswith(": 1 tries.") and "100% clean" in seen(view.weeks.passage)
+    view.state.chosen = 5
+    view.show_all()
+    assert view.weeks.passage_words.text().endswith(": 0 tries.") and "100%" not in seen(view.weeks.passage)
     written(view)
     for name in ("log.csv", "log.json"):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, to=name: (str(tmp_path / to), ""))

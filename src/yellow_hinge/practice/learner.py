@@ -41,6 +41,8 @@ SLIP_TEACHES, BACK_TEACHES = 0.5, 0.4
 #: How much players differ from what a change is built like, in log-odds; and how late they strike, s.
 _SPREAD = 0.6
 _TIMING_S = 0.025
+#: A stroke further from its count than this is a slip.
+LATE_S = 0.12
 
 
 @dataclass
@@ -115,7 +117,7 @@ class Learner:
 
     def plays(self, change: int, share: float) -> bool:
         """Play a change once, at a share of the tempo; whether it was clean. It is learnt from."""
-        clean = bool(self.rng.random() >= self.chance(change, share))
+        clean = bool(self.rng.random() >= self.chance(change, share)) and abs(self.struck_at()) <= LATE_S
         self.tries_today[change] += 1.0 if clean else SLIP_TEACHES
         return clean
 

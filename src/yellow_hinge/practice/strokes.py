@@ -65,8 +65,7 @@ class Stroke:
         label = None if chord is None else chord.label_of(key % 12)
         if chord is not None and label is not None:
             return chord.root.degree(label).pretty
-        flats = chord is not None and any("b" in str(self.held.name(side, own))[1:] for side in SIDES
-                                          for own in self.held.voicing.hand(side).keys)  # fmt: skip
+        flats = chord is not None and any(chord.root.degree(label).alter < 0 for label in chord.degrees)
         return name_for_pitch_class(key % 12, flats).pretty
 
 

@@ -10,9 +10,11 @@ from itertools import pairwise
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import Held
 from yellow_hinge.practice.piece import Change, ChangeId, Piece, Stand
+from yellow_hinge.song.groove_edits import set_riffs
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
 from yellow_hinge.tasks.keys import to_key, twelve_keys
+from yellow_hinge.tasks.line_desk import propose_line
 from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
@@ -103,6 +105,22 @@ def pieces_in_keys(song: Song, library: Library) -> list[Piece]:
     return found
 
 
+# --- a line over the left hand ------------------------------------------------------------------
+
+#: What a line goes by where the take has none: chord tones that aim at the next third, four to a bar.
+_LINE_KIND, _LINE_DENSITY = "thirds", 1
+
+
+def with_lines(song: Song, slots: Sequence[int]) -> Song:
+    """The song with a line of the right hand over neighbouring slots; where the take has one it stays."""
+    riffs = song.arrangement.groove.riffs
+    if all(song.slots[index].at in riffs for index in slots):
+        return song
+    rows = propose_line(song, slots, _LINE_KIND, _LINE_DENSITY)
+    found = {at: row for at, row in rows.items() if at not in riffs}
+    return set_riffs(song, found, "Line").song
+
+
 # --- the nearest grip ---------------------------------------------------------------------------
 
 
@@ -111,7 +129,7 @@ def nearest(
 ) -> Voicing | None:
     """Of the legal grips of a slot that have as many notes in each hand as is asked (or else of all) the one
     with the fewest half steps from a grip before; None for a rest."""
-    from yellow_hinge.voicing.candidates import candidates  # noqa: PLC0415 - brings NumPy
+    from yellow_hinge.voicing.candidates import candidates  # noqa: PLC0415 - NumPy
 
     slot = song.slots[index]
     if slot.chord is None:

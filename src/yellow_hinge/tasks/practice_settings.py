@@ -21,6 +21,7 @@ class Settings(msgspec.Struct, frozen=True):
     keyboard that do as those commands do (None: none)."""
 
     minutes: float = 20.0
+    days: int = 1
     apart_first: bool = False
     way: Literal["wait", "time", "free", "mark"] = "wait"
     rhythm: Literal["blocks", "written", "line"] = "blocks"
@@ -38,7 +39,8 @@ class Settings(msgspec.Struct, frozen=True):
 
     def __post_init__(self) -> None:
         bounds = (
-            ("minutes", self.minutes, 1, 240), ("early_ms", self.early_ms, 20, 1000),
+            ("minutes", self.minutes, 1, 240), ("days", self.days, 1, 14),
+            ("early_ms", self.early_ms, 20, 1000),
             ("late_ms", self.late_ms, 20, 1000),
             ("roll_ms", self.roll_ms, 20, 3000), ("step", self.step, 1, 50),
             ("clean_rounds", self.clean_rounds, 1, 20), ("slips", self.slips, 1, 20),

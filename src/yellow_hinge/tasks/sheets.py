@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
+from datetime import UTC, datetime
 from itertools import groupby
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import musicxml
-from yellow_hinge.motion.hinge import HingeReport
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.practice.build import opening
+from yellow_hinge.practice.history import sure_of
+from yellow_hinge.practice.piece import Piece
+from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan
 from yellow_hinge.reharm.formulas import Formula
 from yellow_hinge.sheet.crib import Played, crib_sheet
 from yellow_hinge.sheet.engraved import engraved_sheet
@@ -20,10 +24,11 @@ from yellow_hinge.sheet.shapes import InKeys, shapes_sheet
 from yellow_hinge.song.chart import Bar, Chart
 from yellow_hinge.song.grip_edits import on_root
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import Row, row
+from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.formula_desk import every_formula
 from yellow_hinge.tasks.formula_keys import in_every_key
 from yellow_hinge.tasks.keys import twelve_keys
+from yellow_hinge.tasks.practice_room import piece_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
@@ -37,6 +42,8 @@ KINDS: dict[str, str] = {
 #: Changes that a practice page has, and grips that a page of all keys has.
 _MOST_CHANGES, MOST_GRIPS = 8, 24
 _FOURTH_ST = 5
+#: A page to practise from knows no log: it plans a first day of so many minutes, whenever that is.
+FIRST_MINUTES, _NO_DAY = 20.0, datetime(2000, 1, 1, tzinfo=UTC)
 
 
 def sheet_of(
@@ -171,35 +178,32 @@ def _grips(song: Song) -> Iterator[tuple[ChordSymbol, Voicing]]:
 
 
 def _practice(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:
-    """The changes that ask most, then the sections, then the whole."""
-    changes = Part("The changes that ask most", _changes(song, row(song, library)))
+    """The changes that ask most, a plan for a first day, then the sections, then the whole."""
+    piece = piece_of(song, library)
+    changes = Part("The changes that ask most", list(_changes(piece)))
+    blocks = plan(Shelf([piece], sure_of([piece], (), _NO_DAY), _NO_DAY), Wishes(FIRST_MINUTES))
+    first = Part(f"A first day of {FIRST_MINUTES:g} minutes", [_block_task(block) for block in blocks])
     sections = Part("Section by section", _sections(song))
     keys = sorted(song.keys_chosen, key=lambda key: key.fifths)
     whole = [Task("All of it, once through", "at a tempo at which everything is clean", 3)]
     whole += [Task(f"All of it in {key.pretty}", "one of the keys you chose", 2) for key in keys]
-    parts = [changes, sections, Part("The whole", whole)]
+    parts = [part for part in (changes, first, sections, Part("The whole", whole)) if part.tasks]
     return practice_sheet(song.title, song.chart.composer, parts, options, metrics)
 
 
-def _changes(song: Song, found: Row) -> list[Task]:
-    """The hinges with most motion, each once, in playing order: what moves, and how far."""
-    slots = song.slots
-    known: dict[tuple[Voicing, Voicing], int] = {}
-    for index, report in enumerate(found.hinges[: len(slots) - 1]):
-        known.setdefault((found.held[index].voicing, found.held[index + 1].voicing), index)
-        del report
-    hardest = sorted(known.values(), key=lambda at: -_weight(found.hinges[at]))[:_MOST_CHANGES]
-    tasks = []
-    for at in sorted(hardest):
-        report, pair = found.hinges[at], (slots[at], slots[at + 1])
-        names = " to ".join("N.C." if slot.chord is None else slot.chord.pretty for slot in pair)
+def _changes(piece: Piece) -> Iterator[Task]:
+    """The changes that are likeliest to slip, each once, in playing order: what moves, and how far."""
+    hardest = sorted(piece.changes, key=lambda change: -opening(change, piece))[:_MOST_CHANGES]
+    for change in sorted(hardest, key=lambda change: change.places):
+        report = change.report
         why = f"{report.motion_st} half steps, largest move {report.largest_st}. {move_sentence(report)}"
-        tasks.append(Task(f"Bar {pair[0].bar}: {names}, there and back", why, 5))
-    return tasks
+        bar = piece.stands[change.places[0]].bar
+        yield Task(f"Bar {bar}: {change.words}, there and back", why, 5)
 
 
-def _weight(report: HingeReport) -> int:
-    return report.motion_st + 2 * report.largest_st + 2 * report.entered
+def _block_task(block: Block) -> Task:
+    tempo = f", {block.from_tempo} to {block.to_tempo} beats a minute" if block.to_tempo else ""
+    return Task(f"{block.minutes:g} min: {block.what}{tempo}", block.why, 1)
 
 
 def _sections(song: Song) -> list[Task]:

@@ -8,7 +8,7 @@ take first: so letters reach a text that is being typed.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeyEvent, QKeySequence
@@ -122,6 +122,11 @@ class CommandList:
         """Others take their keys first: buttons show the keys that are left."""
         self._taken = frozenset(others._by_key)
         self.refresh()
+
+    def as_left(self) -> list[Command]:
+        """The commands with the keys that others have left them."""
+        left = (tuple(key for key in one.keys if _plain(key) not in self._taken) for one in self)
+        return [replace(one, keys=keys) for one, keys in zip(self, left, strict=True)]
 
     def _show(self, button: QAbstractButton, command: Command) -> None:
         button.setText(command.button_words(self._taken))

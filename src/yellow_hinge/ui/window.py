@@ -336,7 +336,7 @@ class Window(QMainWindow):
         """All commands of the page that is shown and of the window, with their keys."""
         from yellow_hinge.tasks.mistakes import log_path  # noqa: PLC0415 - only for this list
 
-        groups = [(self.page.name, list(self.page.commands)), ("Everywhere", list(self.commands))]
+        groups = [(self.page.name, list(self.page.commands)), ("Everywhere", self.commands.as_left())]
         self.key_list.show_groups(groups, f"Mistakes of the program are written down in {log_path()}")
 
     # --- playing ---------------------------------------------------------------------------

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.practice.history import Week
 from yellow_hinge.practice.piece import Stand
+from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.ui.theme import fitting_font, font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 
@@ -150,11 +151,10 @@ class LeavesView(Drawing):
         painter.setBrush(self.theme.color(side))
         radius = 2 if side == "left" else tab.height() / 2
         painter.drawRoundedRect(tab, radius, radius)
-        name = stand.held.name(side, key).pretty
-        octave = key // 12 - 1
+        name = Pitch(key, stand.held.name(side, key)).pretty
         painter.setPen(self.theme.color("on_hand"))
         finger = stand.held.finger(side, key)
-        words = f"{name}{octave}   {finger.removesuffix(' finger')}"
+        words = f"{name}   {finger.removesuffix(' finger')}"
         painter.setFont(fitting_font(words, 1.5, tab.width() - 12))
         painter.drawText(tab, Qt.AlignmentFlag.AlignCenter, words)
 
@@ -267,22 +267,24 @@ class MapView(Drawing):
 
 
 class WeeksView(Drawing):
-    """Weeks side by side: minutes as bars, the share of clean tries as a line."""
+    """Weeks side by side: tries as bars, the share of clean ones as a line, and the tempo."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, of: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._weeks: Sequence[Week] = ()
         self.setMinimumHeight(120)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName("Weeks: minutes, clean tries, tempo")
+        self.setAccessibleName(f"{of}, week by week")
         self.setToolTip(
-            "Bars: minutes practised in a week. Line with dots: share of clean tries, full height is all of "
-            "them. Numbers below: the fastest clean tempo, in beats a minute."
+            "Bars: tries in a week, with their number. Line with dots: the share that was clean, full height "
+            "is all of them. Below: the Monday, and the fastest clean tempo in beats a minute."
         )
 
     def show_weeks(self, weeks: Sequence[Week]) -> None:
         self._weeks = weeks
-        said = "; ".join(f"{one.minutes:.0f} minutes, {one.clean:.0%} clean" for one in weeks)
+        said = "; ".join(
+            f"{one.tries} tries, {one.clean:.0%} clean, up to {one.tempo} beats a minute" for one in weeks
+        )
         self.setAccessibleDescription(said)
         self.update()
 
@@ -291,19 +293,19 @@ class WeeksView(Drawing):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         foot = scaled(36)
         room = self.height() - foot - scaled(18)
-        most = max([one.minutes for one in self._weeks], default=0) or 1
+        most = max([one.tries for one in self._weeks], default=0) or 1
         width = self.width() / max(4, len(self._weeks))
         dots = []
         for place, one in enumerate(self._weeks):
             x = place * width
-            high = room * one.minutes / most
+            high = room * one.tries / most
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.theme.color("line"))
             painter.drawRect(QRectF(x + width * 0.2, scaled(18) + room - high, width * 0.6, high))
             painter.setPen(self.theme.color("ink"))
             painter.setFont(font(0.8))
             above = QRectF(x, scaled(18) + room - high - scaled(17), width, scaled(16))
-            painter.drawText(above, Qt.AlignmentFlag.AlignCenter, f"{one.minutes:.0f}")
+            painter.drawText(above, Qt.AlignmentFlag.AlignCenter, str(one.tries))
             painter.setPen(self.theme.color("muted"))
             day = QRectF(x, self.height() - foot, width, foot / 2)
             painter.drawText(day, Qt.AlignmentFlag.AlignCenter, f"{one.monday.day}.{one.monday.month}.")

@@ -95,6 +95,7 @@ class TodaySide(QWidget):
 
     chosen = Signal(int)
     minutes_set = Signal(float)
+    days_set = Signal(int)
 
     def __init__(self, state: PractiseState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -110,9 +111,16 @@ class TodaySide(QWidget):
             "How long you want to practise today; more than a quarter of an hour has breaks"
         )
         self.minutes.editingFinished.connect(lambda: self.minutes_set.emit(float(self.minutes.value())))
-        row.addWidget(self.minutes)
-        row.addWidget(commands.bind(QPushButton(), "plan"), 1)
+        self.days = QSpinBox()
+        self.days.setRange(1, 14)
+        self.days.setSuffix(" days")
+        self.days.setAccessibleName("Days ahead")
+        self.days.setToolTip("Today alone, or further days too: a guess, as if each went as expected")
+        self.days.editingFinished.connect(lambda: self.days_set.emit(self.days.value()))
+        row.addWidget(self.minutes, 3)
+        row.addWidget(self.days, 2)
         layout.addLayout(row)
+        layout.addWidget(commands.bind(QPushButton(), "plan"))
         self.words = Words()
         layout.addWidget(self.words)
         self.list = _list("Blocks of today")
@@ -127,11 +135,13 @@ class TodaySide(QWidget):
         state = self._state
         if not self.minutes.hasFocus():
             self.minutes.setValue(round(state.settings.minutes))
+        if not self.days.hasFocus():
+            self.days.setValue(state.settings.days)
         self.words.setText(
             state.plan_words if state.blocks else "Nothing is planned: there are no changes yet."
         )
         rows = ["\n".join(state.block_words(place)) for place in range(len(state.blocks))]
-        _fill(self.list, rows, state.block if state.own is None else -1)
+        _fill(self.list, [*rows, *state.ahead], state.block if state.own is None else -1)
 
 
 class DrillsSide(QWidget):
@@ -238,13 +248,13 @@ class WeeksSide(QWidget):
         super().__init__(parent)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.weeks = WeeksView()
-        layout.addWidget(self.weeks, 1)
-        self.words = Words()
-        layout.addWidget(self.words)
+        self.words, self.passage_words = Words(), Words()
+        self.weeks, self.passage = WeeksView("All of it"), WeeksView("The chosen change")
+        for words, view in ((self.words, self.weeks), (self.passage_words, self.passage)):
+            layout.addWidget(words)
+            layout.addWidget(view, 1)
         for one in ("export-log", "forget-song"):
             layout.addWidget(commands.bind(QPushButton(), one))
-        layout.addStretch(1)
 
 
 class SetSide(QWidget):

@@ -8,18 +8,19 @@ from datetime import datetime
 
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
 from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Hands, kind_of
+from yellow_hinge.practice.forecast import days_ahead
 from yellow_hinge.practice.history import learnt, sure_of
 from yellow_hinge.practice.keeping import found_again
 from yellow_hinge.practice.ladder import Ladder
 from yellow_hinge.practice.listening import Tolerance, Verdict, Way
 from yellow_hinge.practice.log import Done, Session, Try
-from yellow_hinge.practice.piece import Piece, Stand
+from yellow_hinge.practice.piece import Change, Piece, Stand
 from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan, tempi, what_words, why_words
 from yellow_hinge.practice.runner import Round, Runner
 from yellow_hinge.practice.strokes import Stroke, length_of, strokes_of
 from yellow_hinge.practice.words import sentence
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.practice_room import in_key, piece_of
+from yellow_hinge.tasks.practice_room import in_key, piece_of, with_lines
 from yellow_hinge.tasks.practice_settings import Settings
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.voicing.recipes import Library
@@ -71,6 +72,7 @@ class PractiseState:
         self.last: Verdict | None = None
         self.said, self.next, self.good = "", "", True
         self.chosen = 0  #: the change that is looked at, a stand of the first song
+        self.ahead: list[str] = []  #: the days to come
         self._ladders: dict[Drill, Ladder] = {}
         self._keys: list[tuple[int, Library]] = []
 
@@ -105,6 +107,21 @@ class PractiseState:
         self.blocks = plan(self.desk.shelf, Wishes(self.settings.minutes, self.settings.apart_first))
         self.block, self.done, self.session, self.own = 0, {}, None, None
         self._ladders = {}
+        self.look_ahead()
+
+    def look_ahead(self) -> None:
+        """The plans of the days to come, as far as they are wanted: a guess, in words."""
+        own = self.settings
+        self.ahead = []
+        if self.desk is None or own.days < 2 or not self.blocks:
+            return
+        days = days_ahead(self.desk.shelf, Wishes(own.minutes, own.apart_first), own.days)
+        for number, blocks in enumerate(days):
+            if number:
+                words = "; ".join(dict.fromkeys(block.what for block in blocks if block.drill is not None))
+                self.ahead.append(
+                    f"{'Tomorrow' if number == 1 else f'In {number} days'}, as it may be\n{words}"
+                )
 
     @property
     def ready(self) -> bool:
@@ -209,7 +226,10 @@ class PractiseState:
         if drill is None or piece is None or block is None or not drill.changes(piece):
             return None
         own = self.settings
-        strokes = strokes_of(piece, drill, self.song, own.rhythm)
+        song = self.song
+        if own.rhythm == "line" and song is not None:
+            song = with_lines(song, sorted({stand for stand, _, _ in drill.round(piece)}))
+        strokes = strokes_of(piece, drill, song, own.rhythm)
         if drill not in self._ladders:
             goal = max(block.to_tempo, block.from_tempo)
             self._ladders[drill] = Ladder(block.from_tempo, goal, own.step / 100, own.clean_rounds, own.slips)
@@ -467,6 +487,13 @@ class PractiseState:
             words = f"{piece.changes[change].words}, bar {piece.stands[place].bar}"
             found.append((1 - one.slip(shelf.now), one.tries, words))
         return found
+
+    @property
+    def chosen_change(self) -> Change | None:
+        """The change that was chosen on the map."""
+        if not self.ready or self.chosen >= len(self.first.row) or self.first.row[self.chosen] < 0:
+            return None
+        return self.first.changes[self.first.row[self.chosen]]
 
     def weakest(self, most: int = 8) -> list[tuple[int, str]]:
         """The weakest changes of the open song in words, each with its first stand."""

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import msgspec
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import Problem, YellowHingeError
@@ -41,6 +42,8 @@ if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys, KeyEvent
 
 _SIDE_WIDTH = 300
+#: How often what a running drill says is shown anew, ms. Keys that are held are shown at once.
+_SHOW_MS = 30
 
 
 def _now() -> datetime:
@@ -63,7 +66,11 @@ class PractisePage(Page):
         self.state.settings, self._trouble = read_settings()
         self.evening = Evening(self)
         self.rounds = Rounds(self.state, self.backs.emit, self)
-        self.rounds.moved.connect(self.show_now)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(_SHOW_MS)
+        self._soon.timeout.connect(self.show_now)
+        self.rounds.moved.connect(self._show_soon)
         self.rounds.ended.connect(self._block_ended)
         self.rounds.measured.connect(self._measured)
         self.keeper = LogKeeper(Log(log_path()), self)
@@ -110,6 +117,7 @@ class PractisePage(Page):
         self.today = TodaySide(self.state, self.commands)
         self.today.chosen.connect(self.choose_block)
         self.today.minutes_set.connect(self._set_minutes)
+        self.today.days_set.connect(self._set_days)
         self.drills = DrillsSide(self.state, self.commands)
         self.drills.drill_chosen.connect(self.choose_drill)
         self.drills.riddle_chosen.connect(self.ask)
@@ -193,12 +201,22 @@ class PractisePage(Page):
         self.commands.refresh()
 
     def _show_weeks(self) -> None:
-        desk = self.state.desk
-        rows = [] if desk is None else weeks(desk.sessions, desk.tries, _now())
+        state, desk, now = self.state, self.state.desk, _now()
+        every = () if desk is None else desk.tries
+        rows = [] if desk is None else weeks(desk.sessions, every, now)
         self.weeks.weeks.show_weeks(rows)
-        count = 0 if desk is None else len(desk.tries)
+        minutes = sum(week.minutes for week in rows)
         nothing = "Nothing has been practised yet: what you play is kept here."
-        self.weeks.words.setText(f"{count} tries of these songs." if count else nothing)
+        self.weeks.words.setText(f"{len(every)} tries in {minutes:.0f} minutes." if every else nothing)
+        change = state.chosen_change
+        own = [] if change is None else [one for one in every if one.change in change.ids]
+        self.weeks.passage.show_weeks(weeks((), own, now))
+        self.weeks.passage_words.setText("" if change is None else f"{change.words}: {len(own)} tries.")
+
+    def _show_soon(self) -> None:
+        """Many things may happen in one moment: they are shown at once."""
+        if not self._soon.isActive():
+            self._soon.start()
 
     def show_now(self) -> None:
         """What changes while a drill runs."""
@@ -216,7 +234,7 @@ class PractisePage(Page):
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
         self.middle.set_theme(theme)
-        for one in (self.map.map, self.weeks.weeks):
+        for one in (self.map.map, self.weeks.weeks, self.weeks.passage):
             one.theme = theme
             one.update()
 
@@ -467,6 +485,12 @@ class PractisePage(Page):
             self._set(minutes=minutes)
             if not self.state.done:
                 self.plan_anew()
+
+    def _set_days(self, days: int) -> None:
+        if days != self.state.settings.days:
+            self._set(days=days)
+            self.state.look_ahead()
+            self.today.show_all()
 
     def _set_all(self, settings: Settings) -> None:
         """Other settings: they are kept, and a drill that runs begins its round anew."""
