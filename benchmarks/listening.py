@@ -15,6 +15,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from pathlib import Path
 from textwrap import dedent
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -23,17 +24,23 @@ os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = os.environ["XDG_CON
 )
 
 import numpy as np
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtGui import QPaintEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.model import Song
 from yellow_hinge.sound import output
 from yellow_hinge.tasks.files import demo_song
+from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.ui.keyboard import KeyboardView
-from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.main import leave_what_stays, make_window
 from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.voicing.recipes import builtin_library
 
 MEDIAN_MS, LATE_MS = 20.0, 50.0
 RATE = 300
@@ -82,8 +89,10 @@ def measure(window: Window, painted: Painted, seconds: float) -> tuple[float, fl
     numbers = (window.devices.simulated.port, RATE, seconds, LOWEST, KEYS)
     command = [sys.executable, "-c", SENDER, *map(str, numbers)]
     sender = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
-    while sender.poll() is None:
-        QTest.qWait(5)
+    loop, look = QEventLoop(), QTimer()  # as the application runs: waiting for events, not asking for them
+    look.timeout.connect(lambda: None if sender.poll() is None else loop.quit())
+    look.start(100)
+    loop.exec()
     QTest.qWait(300)
     assert sender.stdout is not None
     sent = [(int(key), float(at)) for _, key, at in map(str.split, sender.stdout)]
@@ -100,6 +109,24 @@ def measure(window: Window, painted: Painted, seconds: float) -> tuple[float, fl
     return float(np.median(late)), float(np.quantile(late, 0.99)), 2 * len(sent), 2 * len(sent) - len(heard)
 
 
+def stolen() -> float:
+    """Seconds of processor time that the machine under this one has taken so far; 0 where nobody says."""
+    try:
+        fields = Path("/proc/stat").read_text().split("\n", 1)[0].split()
+        return int(fields[8]) / os.sysconf("SC_CLK_TCK")
+    except (OSError, IndexError, ValueError):
+        return 0.0
+
+
+def search_on(progress: Progress, _: Deliver) -> object:
+    """Search, and search anew: a song of 200 chords, with nothing known of it."""
+    rows = "| Cmaj7 | A7 | Dm7 | G7 | Em7 | A7b9 | Dm9 | G13 |\n" * 25
+    song, library = Song(parse_chart(f"key: C\n[A]\n{rows}")), builtin_library()
+    while progress(0.0):
+        voice_song(song, library, Planner(library), progress)
+    return None
+
+
 def main() -> None:
     seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 8.0
     output.has_sound_device = lambda: False
@@ -111,23 +138,27 @@ def main() -> None:
     window.document.solve()
     while window.document.worker.running:
         QTest.qWait(20)
+    leave_what_stays()  # as the application does after its first search
     window.go_to(PractisePage.name)
     page = window.page
     assert isinstance(page, PractisePage)
     while not page.state.ready:
         QTest.qWait(20)
-    window.devices.choose(window.devices.simulated.name)
+    window.panel.choose(window.devices.simulated.name)
     painted = Painted(page.middle.keyboard)
     QTest.qWait(300)
     for words, loaded in (("at rest", False), ("under load", True)):
         if loaded:
             page._set(way="time", bass=True)
             QTest.keyClick(page.focus, Qt.Key.Key_Space)
-            window.document.worker.busy.connect(lambda busy: None if busy else window.document.solve())
-            window.document.solve()
+            searching = Worker(window, "search")
+            searching.start(search_on)
+        before, began = stolen(), time.perf_counter()
         median, most, count, lost = measure(window, painted, seconds)
+        share = (stolen() - before) / (time.perf_counter() - began) / (os.cpu_count() or 1)
         print(f"{words:11} median {median / MEDIAN_MS:.2f} of {MEDIAN_MS:g} ms, 99 % within "
-              f"{most / LATE_MS:.2f} of {LATE_MS:g} ms; {lost} of {count} messages lost")  # fmt: skip
+              f"{most / LATE_MS:.2f} of {LATE_MS:g} ms; {lost} of {count} messages lost; "
+              f"stolen by the host: {share:.0%}")  # fmt: skip
     sys.stdout.flush()
     os._exit(0)  # a search goes on that nobody waits for
 

@@ -9,7 +9,7 @@ from typing import ClassVar, TypeVar
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QMenu, QWidget
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QFileDialog, QMenu, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.motion.store import Store
@@ -201,6 +201,15 @@ class RestedDesk(SwapDesk):
                 return points
         self.curves.append((song, most, super().curve(song, most, progress)))
         return self.curves[-1][-1]
+
+
+@pytest.fixture(autouse=True)
+def nobody_is_asked(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A dialog that nobody answers would stand there for ever: it is called off, unless a test answers it."""
+    for name in ("getOpenFileName", "getSaveFileName"):
+        monkeypatch.setattr(QFileDialog, name, lambda *_: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([], ""))
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Cancel)
 
 
 @pytest.fixture

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -66,6 +67,7 @@ class Player:
         self._running = False
         self._tempo, self._begin, self._pace = TempoMap(((Fraction(0), Fraction(120)),)), 0.0, 1.0
         self._open = False  # whether the output pulls
+        self._touched: deque[tuple[int, int]] = deque()
         self.here = True  #: whether this program sounds as well where notes go to a port
         self._sender: Sender | None = None
 
@@ -128,11 +130,7 @@ class Player:
         """A key that a player strikes (``velocity`` 1..127) or lets go (0), beside whatever plays."""
         if self._sender is not None:
             self._sender.port.send(note(HAND_CHANNEL, key, velocity))
-        with self._lock:
-            if velocity:
-                self.instrument.note_on(HAND_CHANNEL, key, velocity)
-            else:
-                self.instrument.note_off(HAND_CHANNEL, key)
+        self._touched.append((key, velocity))  # whoever strikes does not wait while sound is made
         if velocity and not self._open:
             self._open = True
             self.output.start(self.fill)
@@ -146,11 +144,13 @@ class Player:
         self._running = self._open = False
         self.output.stop()
         with self._lock:
+            self._touched.clear()
             self.instrument.silence()
 
     def fill(self, frames: int) -> Frames:
         """The next block of sound, (frames, 2); called by the output."""
         with self._lock:
+            self._strike_touched()
             pieces: list[Frames] = []
             done = 0
             while done < frames:
@@ -164,6 +164,15 @@ class Player:
                 self._now += length
             volume = self.volume if self.here or self._sender is None else 0.0
             return np.concatenate(pieces) * np.float32(volume)
+
+    def _strike_touched(self) -> None:
+        """What was struck by hand since the last block."""
+        while self._touched:
+            key, velocity = self._touched.popleft()
+            if velocity:
+                self.instrument.note_on(HAND_CHANNEL, key, velocity)
+            else:
+                self.instrument.note_off(HAND_CHANNEL, key)
 
     def _strike(self) -> None:
         """Do everything that is due."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -22,6 +23,8 @@ if TYPE_CHECKING:
 _NONE, _HERE = "No keyboard", "This program only"
 #: How often it is looked for keyboards that were plugged in, while the panel is open, ms.
 _LOOK_MS = 2000
+#: Events that are taken before the window may paint.
+_AT_ONCE = 16
 #: Notes that are said last.
 _MOST_NOTES = 8
 
@@ -35,7 +38,7 @@ class Devices(QObject):
     played = Signal(object)
     changed = Signal()
     trouble = Signal(str)
-    _came = Signal(object)
+    _came = Signal()
 
     def __init__(self, touch: Touch, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -43,7 +46,8 @@ class Devices(QObject):
         self.sounds = True
         self.last: list[int] = []
         self._keyboard: Keyboard | None = None
-        self._came.connect(self._heard, Qt.ConnectionType.QueuedConnection)
+        self._waiting: deque[KeyEvent] = deque()
+        self._came.connect(self._hear_waiting, Qt.ConnectionType.QueuedConnection)
 
     @cached_property
     def held(self) -> HeldKeys:
@@ -107,7 +111,7 @@ class Devices(QObject):
         keyboard = ours.get(name) or MidiKeyboard(name)
         try:
             ours_here = keyboard is self.computer or keyboard is self.screen
-            keyboard.start(self._heard if ours_here else self._came.emit)
+            keyboard.start(self._heard if ours_here else self._brought)
         except OSError as error:
             self.trouble.emit(f"{error}. Choose another keyboard, or plug it in again.")
             return
@@ -131,6 +135,10 @@ class Devices(QObject):
 
     def feed(self, event: KeyEvent) -> None:
         """Something was played, wherever: on a keyboard, or on the one of the screen."""
+        self._take(event)
+        self.changed.emit()
+
+    def _take(self, event: KeyEvent) -> None:
         before = set(self.held.sounding)
         self.held.feed(event)
         after = set(self.held.sounding)
@@ -142,10 +150,27 @@ class Devices(QObject):
             self._sound(key, struck)
             self.last = [*self.last, key][-_MOST_NOTES:]
         self.played.emit(event)
+
+    def _brought(self, event: KeyEvent) -> None:
+        """From the keyboard's thread: the interface is woken once, however much came meanwhile."""
+        first = not self._waiting
+        self._waiting.append(event)
+        if first:
+            self._came.emit()
+
+    def _hear_waiting(self) -> None:
+        """What has come meanwhile, in order; then the window may paint before the rest."""
+        for _ in range(min(len(self._waiting), _AT_ONCE)):
+            event = self._waiting[0]
+            if self._keyboard is not None:  # what was on its way when it was stopped is not for us
+                self._take(event)
+            self._waiting.popleft()  # last: as long as one is there, nobody wakes us again
         self.changed.emit()
+        if self._waiting:
+            self._came.emit()
 
     def _heard(self, event: KeyEvent) -> None:
-        if self._keyboard is not None:  # what was on its way when it was stopped is not for us
+        if self._keyboard is not None:
             self.feed(event)
 
     def _sound(self, key: int, velocity: int) -> None:
@@ -184,7 +209,7 @@ class DevicePanel(QWidget):
             "python -m yellow_hinge.sound.simulated"
         )
         self.box.setMinimumWidth(220)
-        self.box.activated.connect(lambda _: self._devices.choose(self.box.currentText()))
+        self.box.activated.connect(lambda _: self.choose(self.box.currentText()))
         self.sounds = QCheckBox("Keys sound")
         self.sounds.setChecked(devices.sounds)
         self.sounds.setToolTip(
@@ -231,6 +256,15 @@ class DevicePanel(QWidget):
             row.addWidget(widget)
         row.addWidget(self.out_words, 1)
         return row
+
+    def choose(self, name: str) -> None:
+        """Hear another keyboard; what makes its sound is loaded now, and not at the first key."""
+        self._devices.choose(name)
+        if self._devices.listening and self._devices.sounds:
+            try:
+                self._playback.prepare()
+            except YellowHingeError as error:
+                self.words.setText(str(error.problems[0]))
 
     def _out_chosen(self) -> None:
         """Notes go elsewhere from now; where that fails they go on where they went."""
@@ -288,6 +322,8 @@ class DevicePanel(QWidget):
         self._devices.sounds = on
 
     def _show_last(self) -> None:
+        if not self.isVisible():
+            return
         names = [Pitch(key, name_for_pitch_class(key % 12, flats=True)).pretty for key in self._devices.last]
         pedal = " · pedal down" if self._devices.held.pedal else ""
         self.last.setText(f"{' '.join(names)}{pedal}")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
@@ -63,10 +63,9 @@ def paint_held(
     """A bar at the front of the keys that a player holds down now."""
     painter.setPen(QPen(theme.color("key_white"), 1))
     painter.setBrush(theme.color("muted"))
-    for key in held:
-        if bounds[0] <= key <= bounds[1]:
-            rect = key_rect(key, *bounds, area)
-            painter.drawRect(QRectF(rect.x() + 2, rect.bottom() - 8, rect.width() - 4, 6))
+    rects = [key_rect(key, *bounds, area) for key in held if bounds[0] <= key <= bounds[1]]
+    if rects:
+        painter.drawRects([QRectF(one.x() + 2, one.bottom() - 8, one.width() - 4, 6) for one in rects])
 
 
 def paint_mark_words(
@@ -101,6 +100,7 @@ class KeyboardView(QWidget):
         self._register = (0, 127)
         self._chosen: int | None = None
         self._held: tuple[int, ...] = ()
+        self._picture: tuple[object, QPixmap] | None = None
         self.setMinimumHeight(92 + self.head)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Keyboard with the chosen chord and ghosts of the next one")
@@ -115,9 +115,10 @@ class KeyboardView(QWidget):
         ghosts: Sequence[Ghost],
         caption: str = "",
     ) -> None:
-        self._keys, self._marks, self._ghosts = white_bounds(*keys), marks, ghosts
-        self._caption = caption
-        self.update()
+        shown = (white_bounds(*keys), marks, ghosts, caption)
+        if shown != (self._keys, self._marks, self._ghosts, self._caption):
+            self._keys, self._marks, self._ghosts, self._caption = shown
+            self.update()
 
     def show_chosen(self, key: int | None) -> None:
         """A mark under the key of the note that is chosen."""
@@ -126,8 +127,9 @@ class KeyboardView(QWidget):
 
     def show_held(self, keys: tuple[int, ...]) -> None:
         """A bar at the front of the keys that a player holds down now."""
-        self._held = keys
-        self.update()
+        if keys != self._held:
+            self._held = keys
+            self.update()
 
     def show_scale(self, pitch_classes: frozenset[int], hand: Hand | None = None) -> None:
         """Rings on the keys of a scale, none for an empty set; in the register of a hand where one is
@@ -166,7 +168,26 @@ class KeyboardView(QWidget):
             self.pressed.emit(key, "other" if event.button() == Qt.MouseButton.RightButton else "")
 
     def paintEvent(self, _: QPaintEvent) -> None:
+        """Keys that are held come and go much more often than all the rest, which is painted once: every
+        stroke of a painter may have to wait for a search."""
+        about: object = (
+            self.size(), self.devicePixelRatio(), self.theme, self._keys, dict(self._marks),
+            list(self._ghosts), self._caption, self._scale, self._register, self._chosen,
+        )  # fmt: skip
+        if self._picture is None or self._picture[0] != about:
+            self._picture = about, self._painted()
         painter = QPainter(self)
+        painter.drawPixmap(0, 0, self._picture[1])
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        paint_held(painter, self._area(), self._keys, self._held, self.theme)
+        painter.end()
+
+    def _painted(self) -> QPixmap:
+        """Everything but the keys that are held."""
+        picture = QPixmap(self.size() * self.devicePixelRatio())
+        picture.setDevicePixelRatio(self.devicePixelRatio())
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
         painter.setFont(drawn_font(0.82))
@@ -181,10 +202,10 @@ class KeyboardView(QWidget):
             painter.setPen(QPen(self.theme.color("on_hand"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 3, 3)
-        paint_held(painter, area, self._keys, self._held, self.theme)
         for ghost in self._ghosts:
             self._paint_ghost(painter, area, ghost)
         painter.end()
+        return picture
 
     def _paint_octaves(self, painter: QPainter, area: QRectF) -> None:
         painter.setFont(drawn_font(0.75))

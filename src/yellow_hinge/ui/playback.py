@@ -110,6 +110,10 @@ class Playback(QObject):
         tempo = TempoMap(((Fraction(0), backing.quarters_per_minute),))
         self._start(list(backing.events), [], tempo, 0.0, 1.0)
 
+    def prepare(self) -> None:
+        """Have everything there before the first key is struck. Raises as :meth:`play`."""
+        self._ready()
+
     def touch(self, key: int, velocity: int) -> None:
         """A key that is struck by hand (``velocity`` 1..127) or let go (0). Raises as :meth:`play`."""
         if velocity or self._player is not None:

@@ -51,16 +51,19 @@ class LeavesView(Drawing):
         wrong: frozenset[int],
     ) -> None:
         """Two stands and the change between them; ``wrong`` are wanted keys that were not played."""
-        self._pair, self._report, self._second_wanted = pair, report, second_wanted
-        self._sides, self._wrong, self._words = sides, wrong, ""
-        self.setAccessibleDescription(report.words)
-        self.update()
+        shown = (pair, second_wanted, sides, wrong, "")
+        if shown != (self._pair, self._second_wanted, self._sides, self._wrong, self._words):
+            self._pair, self._second_wanted, self._sides, self._wrong, self._words = shown
+            self._report = report
+            self.setAccessibleDescription(report.words)
+            self.update()
 
     def show_words(self, words: str) -> None:
         """Words instead of leaves."""
-        self._pair, self._words = None, words
-        self.setAccessibleDescription(words)
-        self.update()
+        if self._pair is not None or words != self._words:
+            self._pair, self._words = None, words
+            self.setAccessibleDescription(words)
+            self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -242,7 +242,7 @@ class PractisePage(Page):
         self.middle.held = held.sounding
         self.middle.keyboard.show_held(self.middle.held)
         if not self.rounds.active:
-            self.show_now()
+            self._show_soon()
 
     # --- the drill ---
 
