@@ -122,8 +122,9 @@ class Middle(QWidget):
             self.sentence.setText(said)
             self.sentence.setProperty("good", state.good)
             self.sentence.setStyleSheet("" if state.good else f"color: {self._wrong}")
-        if self.advice.text() != state.next:
-            self.advice.setText(state.next)
+        following = state.next or self._why()
+        if self.advice.text() != following:
+            self.advice.setText(following)
         marks = {} if self.asked is not None or not state.ready else state.marks()
         self.keyboard.show_chord(state.key_range() if state.ready else (48, 84), marks, ())
         self.keyboard.show_held(self.held)
@@ -141,6 +142,13 @@ class Middle(QWidget):
         if not self._rounds.active:
             return "Space begins."
         return "Play the leaf with the heavy edge." if state.settings.way != "mark" else "Play along."
+
+    def _why(self) -> str:
+        """Why the block at hand is there, before it is begun."""
+        block = self._state.at_hand
+        if self._state.said or self._rounds.active or self.asked is not None or block is None:
+            return ""
+        return f"{block.what}: {block.why}." if self._state.ready else ""
 
     def _show_leaves(self) -> None:
         state = self._state

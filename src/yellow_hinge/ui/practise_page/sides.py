@@ -113,9 +113,10 @@ class TodaySide(QWidget):
         self.minutes.editingFinished.connect(lambda: self.minutes_set.emit(float(self.minutes.value())))
         self.days = QSpinBox()
         self.days.setRange(1, 14)
-        self.days.setSuffix(" days")
+        self.days.valueChanged.connect(self._name_days)
         self.days.setAccessibleName("Days ahead")
         self.days.setToolTip("Today alone, or further days too: a guess, as if each went as expected")
+        self._name_days(1)
         self.days.editingFinished.connect(lambda: self.days_set.emit(self.days.value()))
         row.addWidget(self.minutes, 3)
         row.addWidget(self.days, 2)
@@ -129,6 +130,9 @@ class TodaySide(QWidget):
         layout.addWidget(self.list, 1)
         caution = Words(CAUTION)
         layout.addWidget(caution)
+
+    def _name_days(self, days: int) -> None:
+        self.days.setSuffix(" day" if days == 1 else " days")
 
     def show_all(self) -> None:
         """Everything from the state."""
@@ -253,6 +257,7 @@ class WeeksSide(QWidget):
         for words, view in ((self.words, self.weeks), (self.passage_words, self.passage)):
             layout.addWidget(words)
             layout.addWidget(view, 1)
+        layout.addStretch(0)
         for one in ("export-log", "forget-song"):
             layout.addWidget(commands.bind(QPushButton(), one))
 

@@ -428,7 +428,7 @@ class PractiseState:
         what = block.what
         if self.desk is not None and self.desk.shelf.songs == 1:
             what = what.removesuffix(f" of {self.first.title}").removeprefix(f"{self.first.title}, ")
-            what = f"{what[:1].upper()}{what[1:]}".removesuffix(",")
+            what = "The whole song" if what == "whole" else f"{what[:1].upper()}{what[1:]}"
         hands = {"both": "", "none": ""}.get(block.hands, f", {block.hands} hand")
         if done is not None:
             reached = f", reached {done.reached}" if done.reached else ""

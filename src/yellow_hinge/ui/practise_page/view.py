@@ -212,6 +212,8 @@ class PractisePage(Page):
         own = [] if change is None else [one for one in every if one.change in change.ids]
         self.weeks.passage.show_weeks(weeks((), own, now))
         self.weeks.passage_words.setText("" if change is None else f"{change.words}: {len(own)} tries.")
+        self.weeks.weeks.setVisible(bool(every))
+        self.weeks.passage.setVisible(bool(own))
 
     def _show_soon(self) -> None:
         """Many things may happen in one moment: they are shown at once."""
