@@ -22,6 +22,7 @@ from yellow_hinge.practice.strokes import Stroke
 from yellow_hinge.tasks.practice_desk import CAUTION, log_path
 from yellow_hinge.tasks.practice_settings import read_settings, settings_path
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.practise_page.map_state import sureness
 from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window
@@ -107,6 +108,12 @@ def next_round(view: PractisePage, qtbot: QtBot, runner: Runner | None) -> None:
 def held(view: PractisePage, qtbot: QtBot, keys: tuple[int, ...]) -> None:
     """Wait until these keys are down."""
     qtbot.waitUntil(lambda: view.middle.held == tuple(sorted(keys)), timeout=20_000)
+
+
+def bars_of(view: PractisePage) -> list[tuple[float, int, str]]:
+    """What the map shows."""
+    assert view.state.desk is not None
+    return sureness(view.state.desk.shelf)
 
 
 def seen(picture: QWidget) -> str:
@@ -440,7 +447,7 @@ def ask(view: PractisePage, qtbot: QtBot, words: str) -> None:
 @pytest.mark.parametrize("kind", ["notes", "degrees", "chord as a number"])
 def test_naming_what_is_asked(view: PractisePage, qtbot: QtBot, kind: str) -> None:
     ask(view, qtbot, "Name the " + kind)
-    riddle = view.riddles.riddle
+    riddle = view.riddling.state.riddle
     assert riddle is not None and view.middle.answer.isVisible() and view.middle.answer.hasFocus()
     held = view.state.first.stands[riddle.stand].held
     song = view.document.song
@@ -464,14 +471,14 @@ def test_naming_what_is_asked(view: PractisePage, qtbot: QtBot, kind: str) -> No
     press_page(view, qtbot, K.Key_T)
     press_page(view, qtbot, K.Key_Down)
     press_page(view, qtbot, K.Key_Right)
-    assert not view.riddling and not view.middle.answer.isVisible()
+    assert not view.riddling.on and not view.middle.answer.isVisible()
 
 
 def test_riddles_that_are_played(view: PractisePage, player: Player, qtbot: QtBot) -> None:
     with player:
         for words in ("The same grip", "Call and answer"):
             ask(view, qtbot, words)
-            riddle = view.riddles.riddle
+            riddle = view.riddling.state.riddle
             assert riddle is not None and riddle.wanted is not None
             names = [str(Pitch(k, name_for_pitch_class(k % 12, flats=True))) for k in riddle.wanted.keys]
             shown = view.middle.leaves.accessibleDescription()
@@ -483,14 +490,14 @@ def test_riddles_that_are_played(view: PractisePage, player: Player, qtbot: QtBo
             player.say("up")
             qtbot.waitUntil(lambda: not view.middle.held)
         ask(view, qtbot, "Find it")
-        riddle = view.riddles.riddle
+        riddle = view.riddling.state.riddle
         assert riddle is not None
         after = view.state.first.stands[riddle.stand + 1].voicing
         player.say("down " + " ".join(map(str, after.keys)))
         held(view, qtbot, after.keys)
         press_page(view, qtbot, K.Key_Space)
         assert said(view).startswith("You moved ") and "the nearest is" in said(view)
-    assert view.riddles.asked == 3 and view.riddles.right >= 2
+    assert view.riddling.state.asked == 3 and view.riddling.state.right >= 2
 
 
 def test_through_the_keys_in_fourths(view: PractisePage, qtbot: QtBot) -> None:
@@ -516,7 +523,7 @@ def test_through_the_keys_in_fourths(view: PractisePage, qtbot: QtBot) -> None:
 
 def test_the_map_shows_how_sure_each_change_is(view: PractisePage, qtbot: QtBot) -> None:
     press_page(view, qtbot, K.Key_M)
-    bars = view.state.sureness()
+    bars = bars_of(view)
     assert len(bars) == len(view.state.first.row) and all(
         0 < sure < 1 and not tries for sure, tries, _ in bars
     )
@@ -530,9 +537,9 @@ def test_the_map_shows_how_sure_each_change_is(view: PractisePage, qtbot: QtBot)
     assert view.state.chosen == 4
     press_page(view, qtbot, K.Key_V, 3)
     press_page(view, qtbot, K.Key_Space)
-    before = view.state.sureness()[4][0]
+    before = bars_of(view)[4][0]
     press_page(view, qtbot, K.Key_Y)
-    after = view.state.sureness()[4]
+    after = bars_of(view)[4]
     assert after[0] > before and after[1] == 1 and ", 1 tries" in view.map.words.text()
     press_page(view, qtbot, K.Key_Space)
 
@@ -642,12 +649,12 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     press_page(view, qtbot, K.Key_D)
     click(qtbot, button(view, "Add a song..."))
     qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 3, timeout=20_000)
-    assert view.evening.names == ["Gravel Tide", "Iron Gull"]
+    assert view.filing.evening.names == ["Gravel Tide", "Iron Gull"]
     assert {"Gravel Tide", "Tin Whistle"} <= {view.state.desk.shelf.pieces[b.drill.piece].title  # type: ignore[union-attr]
                                               for b in view.state.blocks if b.drill is not None}  # fmt: skip
     view.drills.shelf.setCurrentRow(1)
     click(qtbot, button(view, "Move up"))
-    assert view.evening.names == ["Iron Gull", "Gravel Tide"]
+    assert view.filing.evening.names == ["Iron Gull", "Gravel Tide"]
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "evening"), ""))
     click(qtbot, button(view, "Save their sheets..."))
     assert (tmp_path / "evening.pdf").read_bytes().startswith(b"%PDF") and said(
@@ -659,7 +666,7 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     view.drills.shelf.setCurrentRow(0)
     click(qtbot, button(view, "Take away"))
     qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 2, timeout=20_000)
-    assert view.evening.names == ["Gravel Tide"] and files[0].exists()
+    assert view.filing.evening.names == ["Gravel Tide"] and files[0].exists()
     settle(window, qtbot)
 
 

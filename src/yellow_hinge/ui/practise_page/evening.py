@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from yellow_hinge.errors import YellowHingeError
+from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.formats.files import write_atomically
 from yellow_hinge.practice.log import Log, as_rows
 from yellow_hinge.sheet.page import Options
@@ -28,11 +28,16 @@ class Evening:
     def __init__(self, parent: QWidget) -> None:
         self._parent = parent
         self.files: list[Path] = []
-        self.trouble: YellowHingeError | None = None
+        self._trouble: tuple[Problem, ...] = ()
         try:
             self.files = read_shelf()
         except YellowHingeError as error:
-            self.trouble = error
+            self._trouble = error.problems
+
+    def take_trouble(self) -> tuple[Problem, ...]:
+        """What is to be said of the list of files, once."""
+        trouble, self._trouble = self._trouble, ()
+        return trouble
 
     @property
     def names(self) -> list[str]:

@@ -22,9 +22,10 @@ _LATENCY_CLICKS, _LATENCY_TEMPO, _LATENCY_REST = 12, 90, 2
 
 
 class Rounds(QObject):
-    """``moved``: something is to be shown anew; ``ended``: a block is over, with minutes and reached tempo;
-    ``measured``: the latency in seconds, or None."""
+    """``judged``: something was judged; ``moved``: something is to be shown anew before long; ``ended``: a
+    block is over, with minutes and reached tempo; ``measured``: the latency in seconds, or None."""
 
+    judged = Signal()
     moved = Signal()
     ended = Signal(float, int)
     measured = Signal(object)
@@ -144,7 +145,7 @@ class Rounds(QObject):
     def _heard(self, verdicts: Sequence[Verdict]) -> None:
         if verdicts and self._state.settings.way != "mark":
             self._state.heard(verdicts)
-            self.moved.emit()
+            self.judged.emit()
 
     def tick(self) -> None:
         """Time passes."""
@@ -175,6 +176,7 @@ class Rounds(QObject):
             return
         self._state.round_over(runner.finish())
         self._go_on()
+        self.judged.emit()
 
     def mark(self, clean: bool) -> None:
         """The player says how the round was."""

@@ -27,6 +27,7 @@ from yellow_hinge.tasks.practice_desk import CAUTION
 from yellow_hinge.tasks.practice_settings import Settings
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.practise_page.map_state import sureness, weakest
 from yellow_hinge.ui.practise_page.pictures import MapView, WeeksView
 from yellow_hinge.ui.practise_page.riddle_state import KINDS
 from yellow_hinge.ui.practise_page.state import PractiseState
@@ -228,7 +229,9 @@ class MapSide(QWidget):
 
     def show_all(self) -> None:
         """Everything from the state."""
-        state, bars = self._state, self._state.sureness()
+        state, desk = self._state, self._state.desk
+        there = desk is not None and state.ready
+        bars = sureness(desk.shelf) if desk is not None and there else []
         sections = []
         if state.ready:
             piece = state.first
@@ -237,9 +240,9 @@ class MapSide(QWidget):
         here = bars[state.chosen] if state.chosen < len(bars) else None
         tried = "" if here is None else f", {here[1]} tries" if here[1] else ", not tried yet"
         self.words.setText("" if here is None or here[0] < 0 else f"{here[2]}: {here[0]:.0%} sure{tried}")
-        weakest = state.weakest()
-        self._stands = [stand for stand, _ in weakest]
-        _fill(self.list, [words for _, words in weakest], -1)
+        rows = weakest(desk.shelf) if desk is not None and there else []
+        self._stands = [stand for stand, _ in rows]
+        _fill(self.list, [words for _, words in rows], -1)
 
     def _picked(self) -> None:
         self.chosen.emit(self._stands[self.list.currentRow()])

@@ -158,6 +158,11 @@ class PractiseState:
         drill = self.drill
         return None if drill is None or self.desk is None else self.desk.songs[drill.piece]
 
+    def hands_words(self) -> str:
+        """Which hands play."""
+        drill = self.drill
+        return "Both hands" if drill is None or drill.hands == "both" else f"{drill.hands.capitalize()} hand"
+
     # --- own drills ---
 
     def drills(self) -> list[tuple[str, Drill]]:
@@ -451,6 +456,13 @@ class PractiseState:
         stand = piece.stands[stroke.stand]
         return int(-(-stand.quarters // stand.meter.quarters_per_beat))
 
+    @property
+    def chosen_change(self) -> Change | None:
+        """The change that was chosen on the map."""
+        if not self.ready or self.chosen >= len(self.first.row) or self.first.row[self.chosen] < 0:
+            return None
+        return self.first.changes[self.first.row[self.chosen]]
+
     def count_at(self, place: float) -> tuple[int, int, bool]:
         """(counts of the chord that sounds, which of them it is from 1, whether it is the count-in) at a
         place of the round, in quarters."""
@@ -470,51 +482,6 @@ class PractiseState:
                 return int(-(-one.quarters // one_count)), number, False
             at += float(one.quarters)
         return 0, 0, False
-
-    # --- map ---
-
-    def sureness(self) -> list[tuple[float, int, str]]:
-        """For each change of the open song in playing order: how sure it is (0..1), its tries, and words."""
-        if not self.ready or self.desk is None:
-            return []
-        shelf, piece = self.desk.shelf, self.first
-        found = []
-        for place, change in enumerate(piece.row):
-            if change < 0:
-                found.append((-1.0, 0, "rest"))
-                continue
-            one = shelf.sureness(0, change)
-            words = f"{piece.changes[change].words}, bar {piece.stands[place].bar}"
-            found.append((1 - one.slip(shelf.now), one.tries, words))
-        return found
-
-    @property
-    def chosen_change(self) -> Change | None:
-        """The change that was chosen on the map."""
-        if not self.ready or self.chosen >= len(self.first.row) or self.first.row[self.chosen] < 0:
-            return None
-        return self.first.changes[self.first.row[self.chosen]]
-
-    def weakest(self, most: int = 8) -> list[tuple[int, str]]:
-        """The weakest changes of the open song in words, each with its first stand."""
-        if not self.ready or self.desk is None:
-            return []
-        shelf, piece = self.desk.shelf, self.first
-        order = sorted(range(len(piece.changes)), key=lambda k: -shelf.slip(0, k))[:most]
-        rows = []
-        for change in order:
-            stand = piece.changes[change].places[0]
-            drill = Drill("change", 0, ((stand, stand + 1),))
-            one = shelf.sureness(0, change)
-            tried = f"{one.slips} of {one.tries} slipped" if one.tries else "not tried yet"
-            words = f"{piece.changes[change].words}, bar {piece.stands[stand].bar}"
-            rows.append(
-                (
-                    stand,
-                    f"{words}\n{one.slip(shelf.now):.0%} slips expected, {tried}; {why_words(shelf, drill)}",
-                )
-            )
-        return rows
 
 
 def _finger(held: Held, side: str, key: int) -> str:

@@ -17,21 +17,19 @@ from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.practice.history import weeks
 from yellow_hinge.practice.keeping import kept
 from yellow_hinge.practice.log import Done, Log, Try
-from yellow_hinge.practice.riddles import Answer
-from yellow_hinge.practice.strokes import demonstration
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.practice_desk import log_path
 from yellow_hinge.tasks.practice_room import KEY_ORDERS, key_row
 from yellow_hinge.tasks.practice_settings import Settings, keep_settings, read_settings
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.page import Backing, Face, Page
+from yellow_hinge.ui.page import Face, Page
 from yellow_hinge.ui.practise_page.desk import make_desk
-from yellow_hinge.ui.practise_page.evening import Evening
+from yellow_hinge.ui.practise_page.filing import Filing
 from yellow_hinge.ui.practise_page.keeper import LogKeeper
 from yellow_hinge.ui.practise_page.middle import Middle
 from yellow_hinge.ui.practise_page.page_commands import FACES, page_commands
-from yellow_hinge.ui.practise_page.riddle_state import RiddleState
+from yellow_hinge.ui.practise_page.riddling import Riddling
 from yellow_hinge.ui.practise_page.rounds import Rounds
 from yellow_hinge.ui.practise_page.sides import DrillsSide, MapSide, SetSide, TodaySide, WeeksSide
 from yellow_hinge.ui.practise_page.state import HANDS, RHYTHMS, WAYS, Desk, PractiseState
@@ -58,19 +56,18 @@ class PractisePage(Page):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = PractiseState(_now, self._write)
         self.face = FACES[0]
-        self.riddles = RiddleState(random.Random())
-        self._answered = False
+        self.riddling, self.filing = Riddling(self), Filing(self)
         self._session_id = 0  #: as the log numbers it; set where the log is written
         self._looked_at: object = None
         super().__init__(document, parent)
         self.state.settings, self._trouble = read_settings()
-        self.evening = Evening(self)
         self.rounds = Rounds(self.state, self.backs.emit, self)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SHOW_MS)
         self._soon.timeout.connect(self.show_now)
         self.rounds.moved.connect(self._show_soon)
+        self.rounds.judged.connect(self.show_now)
         self.rounds.ended.connect(self._block_ended)
         self.rounds.measured.connect(self._measured)
         self.keeper = LogKeeper(Log(log_path()), self)
@@ -97,7 +94,7 @@ class PractisePage(Page):
         layout.setSpacing(12)
         layout.addWidget(self._build_side())
         self.middle = Middle(self.state, self.rounds, self.commands)
-        self.middle.answer.returnPressed.connect(self._typed)
+        self.middle.answer.returnPressed.connect(self.riddling.typed)
         layout.addWidget(self.middle, 1)
         self.show_all()
 
@@ -120,7 +117,7 @@ class PractisePage(Page):
         self.today.days_set.connect(self._set_days)
         self.drills = DrillsSide(self.state, self.commands)
         self.drills.drill_chosen.connect(self.choose_drill)
-        self.drills.riddle_chosen.connect(self.ask)
+        self.drills.riddle_chosen.connect(self.riddling.ask)
         self.drills.keys_chosen.connect(self.through_keys)
         self.map = MapSide(self.state)
         self.map.chosen.connect(self.choose_change)
@@ -144,10 +141,10 @@ class PractisePage(Page):
         self.look()
 
     def entered(self) -> None:
-        trouble = (*self._trouble, *(self.evening.trouble.problems if self.evening.trouble else ()))
+        trouble = (*self._trouble, *self.filing.evening.take_trouble())
+        self._trouble = ()
         if trouble:
             self.said.emit(trouble)
-            self._trouble, self.evening.trouble = (), None
         self.state.chosen = min(self.document.chosen, max(0, len(self.document.song.slots) - 2))
         self.look()
 
@@ -163,13 +160,13 @@ class PractisePage(Page):
         disturbed by what does not concern it."""
         song = self.document.song
         wanted = (song.chart, song.takes, song.current, dict(song.route), song.hands, song.keys_chosen,
-                  tuple(self.evening.files))  # fmt: skip
+                  tuple(self.filing.evening.files))  # fmt: skip
         if self.document.worker.running or not song.solved or wanted == self._looked_at:
             self.show_all()
             return
         self._looked_at = wanted
         self.rounds.reset()
-        self.worker.start(partial(self._run, song, list(self.evening.files)))
+        self.worker.start(partial(self._run, song, list(self.filing.evening.files)))
 
     def _run(self, song: Song, files: list[Path], progress: Progress, _: Deliver) -> object:
         return make_desk(song, files, self.document.library, log_path(), _now(), progress)
@@ -193,7 +190,7 @@ class PractisePage(Page):
     def show_all(self) -> None:
         """Everything from the state."""
         self.today.show_all()
-        self.drills.show_all(self.evening.names)
+        self.drills.show_all(self.filing.evening.names)
         self.map.show_all()
         self.set.show_settings(self.state.settings)
         self._show_weeks()
@@ -222,13 +219,18 @@ class PractisePage(Page):
 
     def show_now(self) -> None:
         """What changes while a drill runs."""
-        riddle = self.riddles.riddle
         middle = self.middle
-        middle.asked = None if riddle is None else (self._riddle_title(), riddle.question)
+        middle.asked = self.riddling.asked
         middle.keyboard_name = self.keyboard_name
         middle.solved = self.document.song.solved
         middle.show_now()
-        shown = (self.rounds.active, self.rounds.waits_for_mark, riddle, self.state.block, self.state.own)
+        shown = (
+            self.rounds.active,
+            self.rounds.waits_for_mark,
+            middle.asked,
+            self.state.block,
+            self.state.own,
+        )
         if shown != getattr(self, "_shown", None):
             self._shown = shown
             self.commands.refresh()
@@ -249,14 +251,14 @@ class PractisePage(Page):
     # --- the drill ---
 
     def start_words(self) -> str:
-        if self.riddling:
-            return "That is it" if not self._answered else "Another one"
+        if self.riddling.on:
+            return "That is it" if not self.riddling.answered else "Another one"
         return "Stop" if self.rounds.active else "Start"
 
     def start(self) -> None:
         """Begin, or stop; with a riddle: the answer."""
-        if self.riddling:
-            self._answer_with_keys()
+        if self.riddling.on:
+            self.riddling.played()
         elif self.rounds.active:
             self.rounds.stop()
         else:
@@ -265,7 +267,7 @@ class PractisePage(Page):
         self.show_now()
 
     def again(self) -> None:
-        self._leave_riddle()
+        self.riddling.leave()
         self._begin_session()
         self.rounds.again()
 
@@ -295,9 +297,6 @@ class PractisePage(Page):
         )
         self.keeper.put(lambda log: log.add(tries, titles))
         self.state.learn(tries)
-        self._show_learnt()
-
-    def _show_learnt(self) -> None:
         if self.face.id == "map":
             self.map.show_all()
         self._show_weeks()
@@ -317,15 +316,15 @@ class PractisePage(Page):
 
     def next_block(self) -> None:
         """Leave this block; another riddle."""
-        if self.riddles.riddle is not None:
-            self.ask(self.riddles.riddle.kind)
+        if self.riddling.on:
+            self.riddling.another()
             return
         self.rounds.reset()
         self.state.choose_block(self.state.block + 1 if self.state.own is None else self.state.block)
         self.show_all()
 
     def choose_block(self, place: int) -> None:
-        self._leave_riddle()
+        self.riddling.leave()
         self.rounds.reset()
         self.state.choose_block(place)
         self.show_all()
@@ -337,14 +336,14 @@ class PractisePage(Page):
         self.show_all()
 
     def demonstrate(self) -> None:
-        riddle = self.riddles.riddle
-        if riddle is None:
+        """How the round sounds, or what is to be played back."""
+        if self.riddling.on:
+            self.riddling.hear()
+        else:
             self.rounds.demonstrate()
-        elif riddle.kind == "call" and riddle.wanted is not None:
-            self.backs.emit(Backing(tuple(demonstration([riddle.wanted]))))
 
     def can_mark(self) -> bool:
-        return self.state.runner is not None and not self.riddling
+        return self.state.runner is not None and not self.riddling.on
 
     def mark(self, clean: bool) -> None:
         self.rounds.mark(clean)
@@ -352,11 +351,6 @@ class PractisePage(Page):
     def change_tempo(self, steps: int) -> None:
         self.state.change_tempo(steps)
         self.show_now()
-
-    def hands_words(self) -> str:
-        drill = self.state.drill
-        hands = "both" if drill is None else drill.hands
-        return "Both hands" if hands == "both" else f"{hands.capitalize()} hand"
 
     def next_hands(self) -> None:
         drill = self.state.drill
@@ -380,14 +374,14 @@ class PractisePage(Page):
         self.state.chosen = stand
         drills = self.state.drills()
         if drills:
-            self._leave_riddle()
+            self.riddling.leave()
             self.rounds.reset()
             self.state.choose_own(drills[0][1])
         self.show_all()
         self.focus.setFocus()
 
     def choose_drill(self, place: int) -> None:
-        self._leave_riddle()
+        self.riddling.leave()
         self.rounds.reset()
         self.state.choose_own(self.state.drills()[place][1])
         self.show_all()
@@ -395,7 +389,7 @@ class PractisePage(Page):
 
     def through_keys(self, order: int) -> None:
         """The drill at hand in all keys."""
-        self._leave_riddle()
+        self.riddling.leave()
         self.rounds.reset()
         drill = self.state.drill if self.state.own is not None else None
         wanted = drill if drill is not None and drill.piece == 0 else self.state.drills()[0][1]
@@ -403,60 +397,6 @@ class PractisePage(Page):
         self.state.through_keys(wanted, row, self.document.library)
         self.show_all()
         self.focus.setFocus()
-
-    @property
-    def riddling(self) -> bool:
-        return self.riddles.riddle is not None
-
-    def _riddle_title(self) -> str:
-        asked, right = self.riddles.asked, self.riddles.right
-        return f"Riddle · {right} of {asked} right" if asked else "Riddle"
-
-    def ask(self, kind: str) -> None:
-        """Ask something."""
-        self.rounds.reset()
-        state, desk = self.state, self.state.desk
-        if desk is None:
-            return
-        self._answered = False
-        state.tell("", "")
-        self.riddles.begin(kind, state.first, desk.songs[0], self.document.library, state.chosen)
-        riddle = self.riddles.riddle
-        typed = riddle is not None and riddle.typed
-        self.middle.answer.setVisible(typed)
-        self.middle.answer.clear()
-        (self.middle.answer if typed else self.focus).setFocus()
-        self.demonstrate() if riddle is not None and riddle.kind == "call" else None
-        self.show_all()
-
-    def _leave_riddle(self) -> None:
-        self.riddles.riddle = None
-        self.middle.answer.hide()
-
-    def _typed(self) -> None:
-        desk, riddle = self.state.desk, self.riddles.riddle
-        if desk is None or riddle is None:
-            return
-        if self._answered:
-            self.ask(riddle.kind)
-            return
-        self._say_answer(self.riddles.typed(self.state.first, desk.songs[0], self.middle.answer.text()))
-
-    def _answer_with_keys(self) -> None:
-        desk, riddle = self.state.desk, self.riddles.riddle
-        if desk is None or riddle is None:
-            return
-        if riddle.typed or self._answered:
-            self._typed() if riddle.typed else self.ask(riddle.kind)
-            return
-        keys = self.middle.held
-        self._say_answer(self.riddles.played(self.state.first, desk.songs[0], self.document.library, keys))
-
-    def _say_answer(self, answer: Answer) -> None:
-        self._answered = True
-        again = "Return" if self.middle.answer.isVisible() else "Space"
-        self.state.tell(answer.words, f"{again}: another one. N too.", answer.right)
-        self.show_now()
 
     # --- hearing ---
 
@@ -508,7 +448,7 @@ class PractisePage(Page):
         self.show_all()
 
     def measure_latency(self) -> None:
-        self._leave_riddle()
+        self.riddling.leave()
         self.state.tell("Play any key with each click.", "Twelve clicks; eight strokes are enough.")
         self.rounds.measure()
         self.show_now()
@@ -551,56 +491,6 @@ class PractisePage(Page):
         shown = self._side_list()
         if shown is not None and shown.currentItem() is not None:
             shown.itemActivated.emit(shown.currentItem())
-
-    # --- files ---
-
-    def any_on_shelf(self) -> bool:
-        return bool(self.evening.files)
-
-    def _try(self, job: Any) -> Any:
-        """Do something with files; what goes wrong is said."""
-        try:
-            return job()
-        except YellowHingeError as error:
-            self.said.emit(error.problems)
-            return None
-
-    def shelf_add(self) -> None:
-        if self._try(lambda: self.evening.ask_add(self.document.path)):
-            self.look()
-
-    def shelf_away(self) -> None:
-        if self._try(lambda: self.evening.take_away(self.drills.shelf.currentRow())):
-            self.look()
-
-    def shelf_move(self, by: int) -> None:
-        place = self.drills.shelf.currentRow()
-        if self._try(lambda: self.evening.move(place, by)):
-            self.look()
-            self.drills.shelf.setCurrentRow(max(0, min(len(self.evening.files) - 1, place + by)))
-
-    def shelf_print(self) -> None:
-        desk = self.state.desk
-        if desk is not None:
-            songs = desk.songs[: desk.shelf.songs]
-            self._told(self._try(lambda: self.evening.ask_print(songs, self.document.library)))
-
-    def export_log(self) -> None:
-        self._told(self._try(self.evening.ask_export))
-
-    def _told(self, path: Path | None) -> None:
-        if path is not None:
-            self.state.tell(f"Saved as {path.name}.", str(path.parent))
-            self.show_now()
-
-    def forget_song(self) -> None:
-        """Delete what is known of the open song."""
-        song = self.document.song
-        if self.evening.ask_forget(song.title or "this song"):
-            self.rounds.reset()
-            self.keeper.put(lambda log: log.forget(song.own_id))
-            self.keeper.settle()
-            self.look_again()
 
     def close_page(self) -> None:
         self.rounds.reset()
