@@ -149,7 +149,7 @@ def main() -> None:
     QTest.qWait(300)
     for words, loaded in (("at rest", False), ("under load", True)):
         if loaded:
-            page._set(way="time", bass=True)
+            page.setting.set(way="time", bass=True)
             QTest.keyClick(page.focus, Qt.Key.Key_Space)
             searching = Worker(window, "search")
             searching.start(search_on)

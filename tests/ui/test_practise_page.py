@@ -141,13 +141,14 @@ def test_todays_blocks_stand_at_the_left_with_their_reasons(view: PractisePage, 
     view.today.minutes.selectAll()
     qtbot.keyClicks(view.today.minutes, "40")
     qtbot.keyClick(view.today.minutes, K.Key_Return)
-    assert sum(block.minutes for block in view.state.blocks) == pytest.approx(40, abs=0.1)
+    qtbot.waitUntil(lambda: abs(sum(block.minutes for block in view.state.blocks) - 40) < 0.1)
     assert sum(block.drill is None for block in view.state.blocks) == 2  # breaks
     assert read_settings()[0].minutes == 40
     view.today.days.setFocus()
     view.today.days.selectAll()
     qtbot.keyClicks(view.today.days, "3")
     qtbot.keyClick(view.today.days, K.Key_Return)
+    qtbot.waitUntil(lambda: len(view.state.ahead) == 2)
     rows = [view.today.list.item(k).text() for k in range(view.today.list.count())]
     assert rows[-2].startswith("Tomorrow, as it may be\n") and rows[-1].startswith(
         "In 2 days, as it may be\n"
@@ -450,6 +451,9 @@ def test_naming_what_is_asked(view: PractisePage, qtbot: QtBot, kind: str) -> No
     riddle = view.riddling.state.riddle
     assert riddle is not None and view.middle.answer.isVisible() and view.middle.answer.hasFocus()
     held = view.state.first.stands[riddle.stand].held
+    shown = view.middle.asked_keys
+    assert set(shown) == (set() if kind.startswith("chord") else set(held.voicing.keys))
+    assert not any(mark.word or mark.small for mark in shown.values())  # that would be the answer
     song = view.document.song
     chord = song.slots[riddle.stand].chord
     assert chord is not None

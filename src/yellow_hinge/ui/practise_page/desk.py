@@ -14,15 +14,22 @@ from yellow_hinge.practice.plan import Shelf
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.tasks.practice_room import piece_of, pieces_in_keys
+from yellow_hinge.tasks.practice_settings import Settings
 from yellow_hinge.tasks.shelf import songs_on
-from yellow_hinge.ui.practise_page.state import Desk
+from yellow_hinge.ui.practise_page.state import Desk, make_plans
 from yellow_hinge.voicing.recipes import Library
 
 Progress = Callable[[float], bool]
 
 
 def make_desk(
-    song: Song, shelf: list[Path], library: Library, log_path: Path, now: datetime, progress: Progress
+    song: Song,
+    shelf: list[Path],
+    library: Library,
+    settings: Settings,
+    log_path: Path,
+    now: datetime,
+    progress: Progress,
 ) -> tuple[Desk, tuple[Problem, ...]]:
     """The open song first, then those of the shelf, then further keys of the open one; with the problems of
     files that could not be opened."""
@@ -41,7 +48,9 @@ def make_desk(
     tries, sessions, session, trouble = _from_log(log_path, {piece.id for piece in every}, now)
     sure = sure_of(every, tries, now)
     known = Shelf(every, sure, now, len(pieces))
-    return Desk((*songs, *in_keys), known, session, tuple(tries), tuple(sessions)), (*problems, *trouble)
+    plans = make_plans(known, settings)
+    desk = Desk((*songs, *in_keys), known, plans, session, tuple(tries), tuple(sessions))
+    return desk, (*problems, *trouble)
 
 
 def _from_log(

@@ -10,12 +10,15 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBox
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.keyboard import KeyboardView
+from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.practise_page.pictures import CountsView, LeavesView
 from yellow_hinge.ui.practise_page.rounds import Rounds
 from yellow_hinge.ui.practise_page.state import EMPTY, PractiseState
 from yellow_hinge.ui.theme import Theme, fitting_font, font, scaled
 from yellow_hinge.ui.words import ShortWords
 
+#: The keys that are shown where any grip may come: E1 to E6.
+_EVERY_GRIP = (28, 88)
 _ROWS = (
     ("start", "again", "next", "hear", "clean", "slip"),
     ("way", "hands", "rhythm", "slower", "faster"),
@@ -38,6 +41,7 @@ class Middle(QWidget):
         self.held: tuple[int, ...] = ()
         #: What is asked, where a riddle is: title and words.
         self.asked: tuple[str, str] | None = None
+        self.asked_keys: dict[int, KeyMark] = {}
         self.keyboard_name = ""
         self.solved = False
         layout = QVBoxLayout(self)
@@ -125,8 +129,9 @@ class Middle(QWidget):
         following = state.next or self._why()
         if self.advice.text() != following:
             self.advice.setText(following)
-        marks = {} if self.asked is not None or not state.ready else state.marks()
-        self.keyboard.show_chord(state.key_range() if state.ready else (48, 84), marks, ())
+        marks = self.asked_keys if self.asked is not None else state.marks() if state.ready else {}
+        bounds = state.key_range() if state.ready and self.asked is None else _EVERY_GRIP
+        self.keyboard.show_chord(bounds, marks, ())
         self.keyboard.show_held(self.held)
 
     def _first_words(self) -> str:

@@ -169,7 +169,7 @@ def page_commands(page: PractisePage) -> Sequence[Command]:
         Command(
             "latency",
             "Measure latency",
-            page.measure_latency,
+            page.setting.measure_latency,
             (),
             "Set",
             "Play any key with each click; what the device needs is taken off from then on",

@@ -6,6 +6,7 @@ import random
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.practice.drills import NO_TIME
 from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.riddles import (
@@ -20,6 +21,7 @@ from yellow_hinge.practice.riddles import (
 from yellow_hinge.practice.strokes import Stroke
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.practice_room import in_key, nearest, piece_of
+from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.voicing.handling import split
 from yellow_hinge.voicing.recipes import Library
 
@@ -58,6 +60,14 @@ class RiddleState:
         self._keys_done: list[int] = []
         self.riddle: Riddle | None = None
         self.asked = self.right = 0
+
+    def shown(self, piece: Piece) -> dict[int, KeyMark]:
+        """The keys that belong to the question, without names: the grip one comes from, or the one to be
+        named."""
+        if self.riddle is None or self.riddle.kind not in ("find", "name", "degrees"):
+            return {}
+        voicing = piece.stands[self.riddle.stand].voicing
+        return {key: KeyMark(side) for side in SIDES for key in voicing.hand(side).keys}
 
     def begin(self, kind: str, piece: Piece, song: Song, library: Library, near: int) -> None:
         """Ask something about a chord near the chosen change, by chance."""

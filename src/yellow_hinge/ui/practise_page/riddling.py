@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from yellow_hinge.practice.riddles import Answer
 from yellow_hinge.practice.strokes import demonstration
+from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.page import Backing
 from yellow_hinge.ui.practise_page.riddle_state import RiddleState
 
@@ -35,6 +36,11 @@ class Riddling:
             return None
         asked, right = self.state.asked, self.state.right
         return (f"Riddle · {right} of {asked} right" if asked else "Riddle"), riddle.question
+
+    @property
+    def keys(self) -> dict[int, KeyMark]:
+        """The keys that belong to the question."""
+        return self.state.shown(self._page.state.first) if self.on else {}
 
     def ask(self, kind: str) -> None:
         """Ask something."""

@@ -171,6 +171,8 @@ class DrillsSide(QWidget):
         heading.setObjectName("heading")
         heading.setToolTip("Plans and practice sheets run over all of them; the open song comes first")
         layout.addWidget(heading)
+        self.alone = Words("The open song alone. Add the others, and plans run over all of them.")
+        layout.addWidget(self.alone)
         self.shelf = _list("Songs of the evening")
         layout.addWidget(self.shelf, 1)
         for ids in (("shelf-add", "shelf-away"), ("shelf-up", "shelf-down"), ("shelf-print",)):
@@ -187,7 +189,10 @@ class DrillsSide(QWidget):
         keys = [f"In all keys, {words}" for words in KEY_WORDS] if drills else []
         riddles = [words for _, words, _ in KINDS] if drills else []
         _fill(self.list, [*drills, *keys, *riddles], self.list.currentRow())
-        self.words.setText("Around the change chosen on the map (M):" if drills else "No changes yet.")
+        change = state.chosen_change
+        around = "" if change is None else f"Around {change.words} (another one on the map, M):"
+        self.words.setText(around if drills else "No changes yet.")
+        self.alone.setVisible(not songs)
         _fill(self.shelf, list(songs), max(0, self.shelf.currentRow()))
 
     def _activated(self) -> None:

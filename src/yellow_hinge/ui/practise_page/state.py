@@ -36,12 +36,33 @@ EMPTY = "There are no changes yet. Write two chords or more on the Song page (Ct
 
 
 @dataclass(frozen=True)
+class Plans:
+    """The blocks of today, and the days to come in words: a guess."""
+
+    blocks: tuple[Block, ...]
+    ahead: tuple[str, ...]
+
+
+def make_plans(shelf: Shelf, settings: Settings) -> Plans:
+    """Plan today, and as many days as are wanted."""
+    wishes = Wishes(settings.minutes, settings.apart_first)
+    ahead = []
+    for number, blocks in enumerate(days_ahead(shelf, wishes, settings.days) if settings.days > 1 else ()):
+        if number:
+            words = "; ".join(dict.fromkeys(block.what for block in blocks if block.drill is not None))
+            when = "Tomorrow" if number == 1 else f"In {number} days"
+            ahead.append(f"{when}, as it may be\n{words}")
+    return Plans(plan(shelf, wishes), tuple(ahead))
+
+
+@dataclass(frozen=True)
 class Desk:
     """What was worked out for the page: the songs with their pieces (those in further keys behind), what is
-    known of them, the log's last session of today, and what could not be opened."""
+    known of them, plans, what the log says, and its session of today."""
 
     songs: tuple[Song, ...]
     shelf: Shelf
+    plans: Plans
     session: Session | None
     tries: tuple[Try, ...]
     sessions: tuple[Session, ...]
@@ -72,7 +93,7 @@ class PractiseState:
         self.last: Verdict | None = None
         self.said, self.next, self.good = "", "", True
         self.chosen = 0  #: the change that is looked at, a stand of the first song
-        self.ahead: list[str] = []  #: the days to come
+        self.ahead: tuple[str, ...] = ()  #: the days to come
         self._ladders: dict[Drill, Ladder] = {}
         self._keys: list[tuple[int, Library]] = []
 
@@ -87,8 +108,9 @@ class PractiseState:
             self.blocks, self.done, self.session = kept
             open_ones = [k for k in range(len(self.blocks)) if k not in self.done]
             self.block = open_ones[0] if open_ones else len(self.blocks) - 1
+            self.ahead = desk.plans.ahead
         else:
-            self.plan_anew()
+            self.take_plans(desk.plans)
         self.chosen = min(self.chosen, max(0, len(self.first.stands) - 2)) if desk.shelf.pieces else 0
 
     def _found_session(self, desk: Desk) -> tuple[tuple[Block, ...], dict[int, Done], int] | None:
@@ -101,27 +123,12 @@ class PractiseState:
             return None
         return blocks, {one.block: one for one in desk.session.done}, desk.session.id
 
-    def plan_anew(self) -> None:
-        """A new plan for the minutes that are set."""
-        assert self.desk is not None
-        self.blocks = plan(self.desk.shelf, Wishes(self.settings.minutes, self.settings.apart_first))
+    def take_plans(self, plans: Plans) -> None:
+        """Another plan, not begun."""
+        self.stop()
+        self.blocks, self.ahead = plans.blocks, plans.ahead
         self.block, self.done, self.session, self.own = 0, {}, None, None
         self._ladders = {}
-        self.look_ahead()
-
-    def look_ahead(self) -> None:
-        """The plans of the days to come, as far as they are wanted: a guess, in words."""
-        own = self.settings
-        self.ahead = []
-        if self.desk is None or own.days < 2 or not self.blocks:
-            return
-        days = days_ahead(self.desk.shelf, Wishes(own.minutes, own.apart_first), own.days)
-        for number, blocks in enumerate(days):
-            if number:
-                words = "; ".join(dict.fromkeys(block.what for block in blocks if block.drill is not None))
-                self.ahead.append(
-                    f"{'Tomorrow' if number == 1 else f'In {number} days'}, as it may be\n{words}"
-                )
 
     @property
     def ready(self) -> bool:

@@ -7,20 +7,20 @@ from collections.abc import Sequence
 from datetime import datetime
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-import msgspec
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.errors import Problem
 from yellow_hinge.practice.history import weeks
 from yellow_hinge.practice.keeping import kept
 from yellow_hinge.practice.log import Done, Log, Try
+from yellow_hinge.practice.plan import Shelf
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.practice_desk import log_path
 from yellow_hinge.tasks.practice_room import KEY_ORDERS, key_row
-from yellow_hinge.tasks.practice_settings import Settings, keep_settings, read_settings
+from yellow_hinge.tasks.practice_settings import Settings, read_settings
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Face, Page
@@ -31,8 +31,9 @@ from yellow_hinge.ui.practise_page.middle import Middle
 from yellow_hinge.ui.practise_page.page_commands import FACES, page_commands
 from yellow_hinge.ui.practise_page.riddling import Riddling
 from yellow_hinge.ui.practise_page.rounds import Rounds
+from yellow_hinge.ui.practise_page.setting import Setting
 from yellow_hinge.ui.practise_page.sides import DrillsSide, MapSide, SetSide, TodaySide, WeeksSide
-from yellow_hinge.ui.practise_page.state import HANDS, RHYTHMS, WAYS, Desk, PractiseState
+from yellow_hinge.ui.practise_page.state import HANDS, RHYTHMS, WAYS, Desk, Plans, PractiseState, make_plans
 from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
@@ -48,6 +49,10 @@ def _now() -> datetime:
     return datetime.now().astimezone()
 
 
+def _planned(shelf: Shelf, settings: Settings, _progress: Progress, _deliver: Deliver) -> object:
+    return make_plans(shelf, settings)
+
+
 class PractisePage(Page):
     """The page. What it works with is worked out when it is seen."""
 
@@ -56,7 +61,7 @@ class PractisePage(Page):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = PractiseState(_now, self._write)
         self.face = FACES[0]
-        self.riddling, self.filing = Riddling(self), Filing(self)
+        self.riddling, self.filing, self.setting = Riddling(self), Filing(self), Setting(self)
         self._session_id = 0  #: as the log numbers it; set where the log is written
         self._looked_at: object = None
         super().__init__(document, parent)
@@ -69,12 +74,15 @@ class PractisePage(Page):
         self.rounds.moved.connect(self._show_soon)
         self.rounds.judged.connect(self.show_now)
         self.rounds.ended.connect(self._block_ended)
-        self.rounds.measured.connect(self._measured)
+        self.rounds.measured.connect(self.setting.measured)
         self.keeper = LogKeeper(Log(log_path()), self)
         self.keeper.failed.connect(self.said)
         self.worker = Worker(self)
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
+        self.planning = Worker(self)
+        self.planning.done.connect(self._take_plans)
+        self.planning.failed.connect(lambda error: self.said.emit(error.problems))
         document.worker.busy.connect(self._solved)
         document.learned.connect(lambda _: self.look_again())
         self._build()
@@ -113,8 +121,8 @@ class PractisePage(Page):
         layout.addLayout(row)
         self.today = TodaySide(self.state, self.commands)
         self.today.chosen.connect(self.choose_block)
-        self.today.minutes_set.connect(self._set_minutes)
-        self.today.days_set.connect(self._set_days)
+        self.today.minutes_set.connect(self.setting.set_minutes)
+        self.today.days_set.connect(self.setting.set_days)
         self.drills = DrillsSide(self.state, self.commands)
         self.drills.drill_chosen.connect(self.choose_drill)
         self.drills.riddle_chosen.connect(self.riddling.ask)
@@ -123,7 +131,7 @@ class PractisePage(Page):
         self.map.chosen.connect(self.choose_change)
         self.weeks = WeeksSide(self.commands)
         self.set = SetSide(self.commands)
-        self.set.changed.connect(self._set_all)
+        self.set.changed.connect(self.setting.set_all)
         self.sides = QStackedWidget()
         for one in (self.today, self.drills, self.map, self.weeks, self.set):
             self.sides.addWidget(one)
@@ -169,7 +177,8 @@ class PractisePage(Page):
         self.worker.start(partial(self._run, song, list(self.filing.evening.files)))
 
     def _run(self, song: Song, files: list[Path], progress: Progress, _: Deliver) -> object:
-        return make_desk(song, files, self.document.library, log_path(), _now(), progress)
+        own = self.state.settings
+        return make_desk(song, files, self.document.library, own, log_path(), _now(), progress)
 
     def _take(self, result: tuple[Desk, tuple[Problem, ...]]) -> None:
         desk, problems = result
@@ -221,6 +230,7 @@ class PractisePage(Page):
         """What changes while a drill runs."""
         middle = self.middle
         middle.asked = self.riddling.asked
+        middle.asked_keys = self.riddling.keys
         middle.keyboard_name = self.keyboard_name
         middle.solved = self.document.song.solved
         middle.show_now()
@@ -331,8 +341,15 @@ class PractisePage(Page):
         self.focus.setFocus()
 
     def plan_anew(self) -> None:
+        """Other blocks, by what is known now; beside the window, as many songs take their time."""
+        desk = self.state.desk
+        if desk is not None:
+            self.rounds.reset()
+            self.planning.start(partial(_planned, desk.shelf, self.state.settings))
+
+    def _take_plans(self, plans: Plans) -> None:
         self.rounds.reset()
-        self.state.plan_anew()
+        self.state.take_plans(plans)
         self.show_all()
 
     def demonstrate(self) -> None:
@@ -361,11 +378,11 @@ class PractisePage(Page):
 
     def next_way(self) -> None:
         ways = list(WAYS)
-        self._set(way=ways[(ways.index(self.state.settings.way) + 1) % len(ways)])
+        self.setting.set(way=ways[(ways.index(self.state.settings.way) + 1) % len(ways)])
 
     def next_rhythm(self) -> None:
         rhythms = list(RHYTHMS)
-        self._set(rhythm=rhythms[(rhythms.index(self.state.settings.rhythm) + 1) % len(rhythms)])
+        self.setting.set(rhythm=rhythms[(rhythms.index(self.state.settings.rhythm) + 1) % len(rhythms)])
 
     # --- own drills and riddles ---
 
@@ -417,52 +434,6 @@ class PractisePage(Page):
             self.next_block()
         self.start()
 
-    # --- settings ---
-
-    def _set(self, **values: Any) -> None:
-        self._set_all(msgspec.structs.replace(self.state.settings, **values))
-
-    def _set_minutes(self, minutes: float) -> None:
-        if minutes != self.state.settings.minutes:
-            self._set(minutes=minutes)
-            if not self.state.done:
-                self.plan_anew()
-
-    def _set_days(self, days: int) -> None:
-        if days != self.state.settings.days:
-            self._set(days=days)
-            self.state.look_ahead()
-            self.today.show_all()
-
-    def _set_all(self, settings: Settings) -> None:
-        """Other settings: they are kept, and a drill that runs begins its round anew."""
-        running = self.rounds.active
-        self.rounds.stop()
-        self.state.settings = settings
-        try:
-            keep_settings(settings)
-        except YellowHingeError as error:
-            self.said.emit(error.problems)
-        if running:
-            self.rounds.begin()
-        self.show_all()
-
-    def measure_latency(self) -> None:
-        self.riddling.leave()
-        self.state.tell("Play any key with each click.", "Twelve clicks; eight strokes are enough.")
-        self.rounds.measure()
-        self.show_now()
-
-    def _measured(self, found: float | None) -> None:
-        if found is None:
-            words = "That was too uneven or too little to go by."
-            self.state.tell(words, "Try again: one key with each click.", False)
-            self.show_now()
-            return
-        self._set(latency_ms=round(found * 1000))
-        self.state.tell(f"{found * 1000:.0f} ms are taken off from now on.", "")
-        self.show_now()
-
     # --- the side ---
 
     def open_face(self, face: Face) -> None:
@@ -495,4 +466,5 @@ class PractisePage(Page):
     def close_page(self) -> None:
         self.rounds.reset()
         self.worker.close()
+        self.planning.close()
         self.keeper.close()
