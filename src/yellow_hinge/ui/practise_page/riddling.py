@@ -101,6 +101,6 @@ class Riddling:
 
     def _say(self, answer: Answer) -> None:
         self.answered = True
-        again = "Return" if self._page.middle.answer.isVisible() else "Space"
-        self._page.state.tell(answer.words, f"{again}: another one. N too.", answer.right)
+        again = "Return" if self._page.middle.answer.isVisible() else "Space or N"
+        self._page.state.tell(answer.words, f"{again}: another one.", answer.right)
         self._page.show_now()
