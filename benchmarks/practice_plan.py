@@ -5,8 +5,8 @@ and to the best that can be.
 
 The best that can be has the same drills and knows each player's own numbers: it gives the seconds of all days
 to drills so that the mean square of the slips is lowest at the end, greedily by the greatest gain a second.
-It plays everything at full tempo, loses no second between drills, needs no break that the plan has not, and
-never ends on what works already: a bound rather than a rival.
+Its strokes take as long as those of the plan do on the average (both climb the same ladder); it loses no second
+between drills, never drills what works already, and has every round whole: a bound rather than a rival.
 
 Prints ratios; asserts nothing. Run: python benchmarks/practice_plan.py [players]
 """
@@ -112,16 +112,21 @@ def one(job: tuple[Law, str, int]) -> tuple[float, float, float]:
     law, order, seed = job
     simulation = Simulation(PIECES, law, DAYS, MINUTES, seed)
     if order == "best":
-        slips = best(simulation.learner)
+        planned = Simulation(PIECES, law, DAYS, MINUTES, seed)
+        list(planned.run("weakest"))
+        shares = [share for _, _, share, _, _ in planned.played]
+        slips = best(simulation.learner, float(1 / np.mean(1 / np.array(shares))))
     else:
         list(simulation.run(order))  # type: ignore[arg-type] # one of ORDERS
         slips = simulation.slips
     return float(slips.max()), float(slips.mean()), float(np.sqrt((slips**2).mean()))
 
 
-def best(learner: Learner) -> Floats:
-    """Slips at the end, (changes,), if the seconds of all days go where they lower most."""
+def best(learner: Learner, share: float) -> Floats:
+    """Slips at the end, (changes,), if the seconds of all days go where they lower most, at a share of the
+    tempo."""
     market = Market(PIECES, np.zeros(len(learner.start)))  # nothing slips: everything at full tempo
+    market.round_s /= share
     portion = np.maximum(market.round_s, np.ceil(STEP_S / market.round_s) * market.round_s)
     given = market.tries * np.repeat(portion / market.round_s, np.diff([*market.starts, len(market.changes)]))
     fading = learner.fading(np.arange(DAYS - 1, -1, -1.0))[:, None]

@@ -25,7 +25,7 @@ RATE, FULL, BACK = 0.1, 20.0, 0.4
 #: After so many tries in all, a further one does half as much.
 OLD = 25.0
 #: How much more the weakest count, as a power.
-WEAK = 1.8
+WEAK = 1.9
 #: What a portion lasts at least, in seconds; longer stretches take a whole round.
 PORTION_S = 20.0
 #: The most of a day that one stretch gets, as long as there are others.

@@ -24,7 +24,7 @@ TEMPO = 1.6
 _FIRST_K, _LAST_K, _SHRINK = 0.9, 0.12, 0.08
 #: What is not known of a change that nobody tried, in log-odds: how far players differ from what it is built
 #: like. Our choice.
-DOUBT = 0.8
+DOUBT = 1.0
 
 
 @dataclass(frozen=True)
