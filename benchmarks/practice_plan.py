@@ -5,8 +5,8 @@ and to the best that can be.
 
 The best that can be has the same drills and knows each player's own numbers: it gives the seconds of all days
 to drills so that the mean square of the slips is lowest at the end, greedily by the greatest gain a second.
-Its strokes take as long as those of the plan do on the average (both climb the same ladder); it loses no second
-between drills, never drills what works already, and has every round whole: a bound rather than a rival.
+Its strokes take as long as those of the plan do on the average (both climb the same ladder); it loses no
+second between drills, never drills what works, and has every round whole: a bound rather than a rival.
 
 Prints ratios; asserts nothing. Run: python benchmarks/practice_plan.py [players]
 """

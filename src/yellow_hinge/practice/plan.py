@@ -211,9 +211,9 @@ def _joined(shelf: Shelf, chosen: Sequence[Timed], apart: bool) -> list[Timed]:
             (one for one in chosen if one[0].piece == song), key=lambda one: -_weakest(shelf, one[0])
         )
         singles = [one for one in own if one[0].kind == "change"]
-        wider = [drill for drill, _ in own if drill.kind != "change"]
+        chains = [drill for drill, _ in own if drill.kind == "chain"]
         for spots in _spots(singles):
-            found += _with_surroundings(shelf, spots, wider)
+            found += _with_surroundings(shelf, spots, chains)
         found += _apart(shelf, [one for one in own if one[0].kind == "chain"])
         found += [one for one in own if one[0].kind in ("section", "song")]
     least = max(LEAST * 60, sum(seconds for _, seconds in chosen) / MOST_BLOCKS) * (2 if apart else 1)
@@ -221,13 +221,13 @@ def _joined(shelf: Shelf, chosen: Sequence[Timed], apart: bool) -> list[Timed]:
     return _in_turns(list(opened))
 
 
-def _with_surroundings(shelf: Shelf, spots: Timed, wider: Sequence[Drill]) -> Iterator[Timed]:
-    """Single changes; where nothing ``wider`` holds the weakest of them, a part of their time goes to the
+def _with_surroundings(shelf: Shelf, spots: Timed, chains: Sequence[Drill]) -> Iterator[Timed]:
+    """Single changes; where no chain holds the weakest of them, a part of their time goes to the
     bars around it."""
     drill, seconds = spots
     piece = shelf.pieces[drill.piece]
     first, last = max(drill.spans, key=lambda span: shelf.slip(drill.piece, piece.row[span[0]]))
-    if any(piece.row[first] in one.changes(piece) for one in wider):
+    if any(piece.row[first] in one.changes(piece) for one in chains):
         yield spots
         return
     while first > 0 and piece.row[first - 1] >= 0 and last - first < MOST_CHAIN // 2:
