@@ -270,45 +270,51 @@ class MapView(Drawing):
 
 
 class WeeksView(Drawing):
-    """Weeks side by side: tries as bars, the share of clean ones as a line, and the tempo."""
+    """Weeks side by side: minutes or tries as bars, the share of clean tries as a line, and the tempo."""
 
-    def __init__(self, of: str, parent: QWidget | None = None) -> None:
+    def __init__(self, of: str, minutes: bool = False, parent: QWidget | None = None) -> None:
+        """``minutes``: the bars are minutes, and not tries."""
         super().__init__(parent)
+        self._minutes = minutes
         self._weeks: Sequence[Week] = ()
         self.setMinimumHeight(120)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{of}, week by week")
         self.setToolTip(
-            "Bars: tries in a week, with their number. Line with dots: the share that was clean, full height "
-            "is all of them. Below: the Monday, and the fastest clean tempo in beats a minute."
+            f"Bars: {'minutes' if minutes else 'tries'} in a week. Line with dots: the share that was clean, "
+            "full height is all of them. Below: the Monday, and the fastest clean tempo in beats a minute."
         )
 
     def show_weeks(self, weeks: Sequence[Week]) -> None:
         self._weeks = weeks
         said = "; ".join(
-            f"{one.tries} tries, {one.clean:.0%} clean, up to {one.tempo} beats a minute" for one in weeks
+            f"{one.minutes:.0f} minutes, {one.tries} tries, {one.clean:.0%} clean, up to {one.tempo} a minute"
+            for one in weeks
         )
         self.setAccessibleDescription(said)
         self.update()
+
+    def _bar(self, week: Week) -> int:
+        return round(week.minutes) if self._minutes else week.tries
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         foot = scaled(36)
         room = self.height() - foot - scaled(18)
-        most = max([one.tries for one in self._weeks], default=0) or 1
+        most = max(map(self._bar, self._weeks), default=0) or 1
         width = self.width() / max(4, len(self._weeks))
         dots = []
         for place, one in enumerate(self._weeks):
             x = place * width
-            high = room * one.tries / most
+            high = room * self._bar(one) / most
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.theme.color("line"))
             painter.drawRect(QRectF(x + width * 0.2, scaled(18) + room - high, width * 0.6, high))
             painter.setPen(self.theme.color("ink"))
             painter.setFont(font(0.8))
             above = QRectF(x, scaled(18) + room - high - scaled(17), width, scaled(16))
-            painter.drawText(above, Qt.AlignmentFlag.AlignCenter, str(one.tries))
+            painter.drawText(above, Qt.AlignmentFlag.AlignCenter, str(self._bar(one)))
             painter.setPen(self.theme.color("muted"))
             day = QRectF(x, self.height() - foot, width, foot / 2)
             painter.drawText(day, Qt.AlignmentFlag.AlignCenter, f"{one.monday.day}.{one.monday.month}.")

@@ -261,7 +261,7 @@ class WeeksSide(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.words, self.passage_words = Words(), Words()
-        self.weeks, self.passage = WeeksView("All of it"), WeeksView("The chosen change")
+        self.weeks, self.passage = WeeksView("All of it", minutes=True), WeeksView("The chosen change")
         for words, view in ((self.words, self.weeks), (self.passage_words, self.passage)):
             layout.addWidget(words)
             layout.addWidget(view, 1)
