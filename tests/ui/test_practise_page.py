@@ -272,10 +272,12 @@ def test_a_ladder_is_climbed_and_stepped_back(view: PractisePage, player: Player
             assert runner is not None
             tempi.append(runner.ladder.tempo)
             quarter = runner.seconds_per_quarter
-            lines = [f"wait {runner.began - time.perf_counter():.3f}"]  # all processes have one clock
-            for stroke in runner.strokes:
-                lines += [down(stroke), f"wait {quarter * 0.7:.3f}", "up", f"wait {quarter * 0.3:.3f}"]
-            player.say(*lines)
+            for (
+                stroke
+            ) in runner.strokes:  # each at its own time: what one comes late by is not the next one's
+                at = runner.began + float(stroke.at) * quarter
+                qtbot.wait(max(0, round((at - time.perf_counter()) * 1000)))
+                player.say(down(stroke), f"wait {quarter * 0.5:.3f}", "up")
             next_round(view, qtbot, runner)
     assert tempi[0] == tempi[1] == block.from_tempo < tempi[2], said(view)
     clean = len(written(view))
@@ -289,6 +291,19 @@ def test_a_ladder_is_climbed_and_stepped_back(view: PractisePage, player: Player
     assert said(view) == "Nothing was played here."
     press_page(view, qtbot, K.Key_Space)
     assert sum(not one.clean for one in written(view)) == 8
+
+
+def test_a_drill_that_reached_its_goal_climbs_anew(view: PractisePage, qtbot: QtBot) -> None:
+    drill(view, qtbot, 0)
+    runner = view.state.make_runner()
+    assert runner is not None
+    while not runner.ladder.at_top:
+        runner.ladder.fed(0, 4)
+    same = view.state.make_runner()
+    assert same is not None and same.ladder is runner.ladder  # within its block it goes on
+    view.state.own_over(runner.ladder.reached)
+    again = view.state.make_runner()
+    assert again is not None and not again.ladder.at_top and again.ladder.tempo < runner.ladder.tempo
 
 
 def test_counts_are_shown_while_it_is_counted_in(view: PractisePage, qtbot: QtBot) -> None:
@@ -507,6 +522,8 @@ def test_riddles_that_are_played(view: PractisePage, player: Player, qtbot: QtBo
 def test_through_the_keys_in_fourths(view: PractisePage, qtbot: QtBot) -> None:
     press_page(view, qtbot, K.Key_V, 3)
     ask(view, qtbot, "In all keys, in fourths")
+    block = view.state.at_hand
+    assert block is not None and block.minutes >= 15  # time for twelve of them
     press_page(view, qtbot, K.Key_Space)
     keys = []
     for _ in range(4):

@@ -48,13 +48,17 @@ class Stroke:
         """ "left" or "right": whose key it is."""
         return "left" if key in self.left else "right"
 
+    def finger(self, key: int) -> int | None:
+        """The finger that plays a key, 1 = thumb; None where a line has none."""
+        shape, fingers = self.held.hand(self.side_of(key))
+        if key not in shape.keys or len(fingers) != len(shape.keys):
+            return None
+        return fingers[shape.keys.index(key)]
+
     def who(self, key: int) -> str:
         """Hand and finger that play a key: "right middle finger"; the hand alone where a line has none."""
-        side = self.side_of(key)
-        shape, fingers = self.held.hand(side)
-        if key not in shape.keys or len(fingers) != len(shape.keys):
-            return f"{side} hand"
-        return f"{side} {FINGER_WORDS[fingers[shape.keys.index(key)]]}"
+        finger = self.finger(key)
+        return f"{self.side_of(key)} {'hand' if finger is None else FINGER_WORDS[finger]}"
 
     def name(self, key: int) -> str:
         """A key as it is spelled in the chord; what does not belong to it as its neighbours would be."""

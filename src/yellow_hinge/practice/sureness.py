@@ -14,7 +14,7 @@ import math
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
-from yellow_hinge.practice.build import chance, log_odds
+from yellow_hinge.practice.build import chance
 from yellow_hinge.practice.schedule import Memory, recall, reviewed
 
 #: How much harder a doubled tempo makes a change, in log-odds: our choice, from the usual advice that a
@@ -105,6 +105,3 @@ def moved_in(opening: float, other: Sureness, now: datetime) -> Sureness:
     """A change that is sure in another key or take: half of what was gained there is believed here."""
     gained = max(0.0, other.opening - other.now(now))
     return Sureness(opening, opening - gained / 2)
-
-
-__all__ = ["TEMPO", "Sureness", "begun", "chance", "log_odds", "moved_in"]

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from yellow_hinge.motion.hinge import Held, HingeReport, hinge
+from yellow_hinge.motion.hinge import HingeReport, hinge
 from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Hands, kind_of
 from yellow_hinge.practice.forecast import days_ahead
 from yellow_hinge.practice.history import learnt, sure_of
@@ -32,6 +32,8 @@ RHYTHMS = {"blocks": "as blocks", "written": "as the take plays", "line": "line 
 HANDS: tuple[Hands, ...] = ("both", "left", "right")
 #: Minutes of a drill that is chosen by hand, unless it is stopped before.
 _OWN_MINUTES = 5.0
+#: The same, for one that goes through all keys.
+_KEYS_MINUTES = 20.0
 EMPTY = "There are no changes yet. Write two chords or more on the Song page (Ctrl+1), and come back."
 
 
@@ -214,6 +216,8 @@ class PractiseState:
     def through_keys(self, drill: Drill, shifts: Sequence[int], library: Library) -> None:
         """A drill of the open song in one key after the other, some half steps above its own."""
         self.choose_own(drill)
+        assert self.own is not None
+        self.own = replace(self.own, minutes=_KEYS_MINUTES)
         self._keys = [(shift, library) for shift in shifts[1:]]
 
     def next_key(self) -> bool:
@@ -306,6 +310,7 @@ class PractiseState:
         ended = self.blocks[done.block]
         reached = f" Clean at {done.reached}." if done.reached else ""
         left = [k for k in range(len(self.blocks)) if k not in self.done]
+        self._leave_ladder()
         self.runner, self.hands = None, None
         if not left:
             self._say(
@@ -316,9 +321,15 @@ class PractiseState:
         self._say(f"{ended.what}: done.{reached}", "Space begins the next block.")
         return False
 
+    def _leave_ladder(self) -> None:
+        """A block is over: one that drills the same again climbs anew."""
+        if self.drill is not None:
+            self._ladders.pop(self.drill, None)
+
     def own_over(self, reached: int) -> None:
         """A drill of one's own is over."""
         words = f"Clean at {reached}: stop while it is still clean." if reached else "Time is over."
+        self._leave_ladder()
         self.runner = None
         self._say(words, "Space: once more. N: back to the plan.")
 
@@ -387,7 +398,7 @@ class PractiseState:
             return found
         for side, keys in (("left", stroke.left), ("right", stroke.right)):
             for key in keys:
-                found[key] = KeyMark(side, stroke.name(key), _finger(stroke.held, side, key))
+                found[key] = KeyMark(side, stroke.name(key), str(stroke.finger(key) or ""))
         if self.last is not None and not self.last.clean:
             for note in self.last.faults:
                 if note.played is not None and note.played not in found:
@@ -489,10 +500,3 @@ class PractiseState:
                 return int(-(-one.quarters // one_count)), number, False
             at += float(one.quarters)
         return 0, 0, False
-
-
-def _finger(held: Held, side: str, key: int) -> str:
-    shape, fingers = held.hand(side)
-    if key not in shape.keys or len(fingers) != len(shape.keys):
-        return ""
-    return str(fingers[shape.keys.index(key)])
