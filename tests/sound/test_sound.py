@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 import time
 from fractions import Fraction
 
@@ -167,6 +170,19 @@ def test_a_file_that_is_no_font_is_refused(tmp_path: object) -> None:
     if find_fonts():
         with pytest.raises((OSError, ImportError)):
             FluidInstrument(path)
+
+
+def test_an_instrument_says_nothing_on_standard_output() -> None:
+    """What a command writes is its own; the binding of the synthesiser talks where CI is set."""
+    program = "from yellow_hinge.sound.instrument import best_instrument as b; print(bool(b().name))"
+    found = subprocess.run(
+        [sys.executable, "-c", program],
+        capture_output=True,
+        text=True,
+        check=True,
+        env=os.environ | {"CI": "1"},
+    )
+    assert found.stdout == "True\n"
 
 
 def test_the_silent_stand_in_keeps_real_time() -> None:

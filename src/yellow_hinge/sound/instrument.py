@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import sys
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -125,7 +127,9 @@ class FluidInstrument:
     """
 
     def __init__(self, font: Path) -> None:
-        import fluidsynth  # noqa: PLC0415 - looks for a system library that may be missing
+        # The binding says on standard output where it found its library when CI is set; that is a command's.
+        with contextlib.redirect_stdout(sys.stderr):
+            import fluidsynth  # noqa: PLC0415 - looks for a system library that may be missing
 
         self._synth: Any = fluidsynth.Synth(gain=1.5, samplerate=float(SAMPLE_RATE))
         loaded = self._synth.sfload(str(font))
