@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.rhythm.events import Fill
@@ -40,7 +40,7 @@ F = 3
 
 def song_of(text: str, school: str = "solo", **wishes: object) -> Song:
     """A song from chart text, with wishes for its take."""
-    arrangement = replace(Arrangement(school), **wishes)  # type: ignore[arg-type]
+    arrangement = replace(Arrangement(school), **wishes)
     return Song(parse_chart(text), (Take(0, FIRST_TAKE, arrangement),))
 
 
@@ -125,7 +125,7 @@ DECIDED: dict[str, object] = {
 def decided_song(*names: str) -> Song:
     """The walk with some fields decided, all of them where none is named."""
     wishes = {name: DECIDED[name] for name in names or DECIDED}
-    return Song(parse_chart(WALK), (Take(0, FIRST_TAKE, replace(Arrangement(), **wishes)),))  # type: ignore[arg-type]
+    return Song(parse_chart(WALK), (Take(0, FIRST_TAKE, replace(Arrangement(), **wishes)),))
 
 
 # --- charts at random --------------------------------------------------------------------

@@ -59,11 +59,11 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, encode
 from yellow_hinge.tasks.judge import read_grips
 from yellow_hinge.tasks.library import read_own_recipes
+from yellow_hinge.tasks.names import names_report
 from yellow_hinge.tasks.own_formulas import formula_of, own_formulas_in
 from yellow_hinge.tasks.played_midi import read_midi
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.profiles import read_profiles
-from yellow_hinge.tasks.report import names_report
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.numbers import parse_number

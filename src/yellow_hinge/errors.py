@@ -15,11 +15,12 @@ so that a page can mark the spot and the command line can print one line each.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
+from msgspec.structs import force_setattr
 
 
-@dataclass(frozen=True, slots=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """One thing that is wrong: where, what was found, and what would be right.
 
     ``line`` and ``column`` count from 1 and are 0 where the place is not in a text.
@@ -36,7 +37,7 @@ class Problem:
     def __post_init__(self) -> None:
         """Whatever was typed or read, a message stays short and fit for any screen and terminal."""
         for name, most in _MOST_SIGNS.items():
-            object.__setattr__(self, name, _readable(getattr(self, name), most))
+            force_setattr(self, name, _readable(getattr(self, name), most))
 
     def __str__(self) -> str:
         return f"{self.place}: {self.what}: {self.remedy}"

@@ -114,9 +114,9 @@ def test_interrupted_is_130(chart: str, after_s: float) -> None:
 def test_a_mistake_of_ours_is_said_in_a_line(
     chart: str, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from yellow_hinge.cli import commands
+    from yellow_hinge.cli import song_commands
 
-    monkeypatch.setattr(commands, "voice_song", lambda *_: 1 // 0)
+    monkeypatch.setattr(song_commands, "voice_song", lambda *_: 1 // 0)
     assert run(["voice", chart]) == 1
     said = capsys.readouterr().err
     assert "our mistake" in said and "mistakes.log" in said and said.count("\n") == 1

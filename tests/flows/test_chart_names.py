@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.chart_text import write as written_text

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from itertools import pairwise
 
 import pytest
+from msgspec.structs import replace
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.effort import added_up, row_terms

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from made import song_of
 from yellow_hinge.cli import run
@@ -22,8 +22,9 @@ from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import set_riff, set_texture, with_pattern
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.formula_desk import fittings, formulas_report
+from yellow_hinge.tasks.formula_desk import fittings
 from yellow_hinge.tasks.formula_keys import in_every_key
+from yellow_hinge.tasks.lists import formulas_report
 from yellow_hinge.tasks.own_formulas import (
     drop_formula,
     formula_of,

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.profile import HandProfile

@@ -6,12 +6,12 @@ import json
 import os
 import subprocess
 import sys
-from dataclasses import fields, replace
 from pathlib import Path
 from textwrap import dedent
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
 from made import song_of
 from yellow_hinge.errors import FileTrouble
@@ -122,7 +122,7 @@ def test_a_folder_that_cannot_be_is_said(tmp_path: Path) -> None:
 
 
 def test_every_field_of_an_arrangement_has_words() -> None:
-    assert {one.name for one in fields(Arrangement)} == set(WORDS)
+    assert set(Arrangement.__struct_fields__) == set(WORDS)
 
 
 CHANGED: dict[str, tuple[Any, str]] = {

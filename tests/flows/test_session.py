@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import pytest
+from msgspec.structs import replace
 
 from made import WALK, F, held, song_of
 from yellow_hinge.errors import BadInput, Cancelled, NoSolution

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import cache
 
 import pytest
+from msgspec.structs import replace
 
 from yellow_hinge.formats import project_file
 from yellow_hinge.formats.chart_text import parse_chart

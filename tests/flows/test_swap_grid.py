@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import product
 
 import pytest
+from msgspec.structs import replace
 
 from made import song_of
 from yellow_hinge.errors import BadInput, Cancelled

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from made import WALK, chord, held, song_of
 from yellow_hinge.hands.profile import HandProfile
@@ -21,10 +20,11 @@ from yellow_hinge.song.edits import (
     wish_for_section,
 )
 from yellow_hinge.tasks.describe_song import local_keys, melody_fits, row, sounding_symbol, who_has_bass
+from yellow_hinge.tasks.grip_report import judge_report
 from yellow_hinge.tasks.judge import Player, judge_row, read_grips
 from yellow_hinge.tasks.problem import goals_in, octave_shift, progression
 from yellow_hinge.tasks.reharmonise import accept, chords_of, explain_swaps, find_swaps, tune
-from yellow_hinge.tasks.report import judge_report, voice_report
+from yellow_hinge.tasks.report import voice_report
 from yellow_hinge.tasks.session import trade_words
 from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.keys import parse_key

@@ -6,12 +6,12 @@ import errno
 import json
 import os
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import given, settings
+from msgspec.structs import replace
 
 from conftest import DATA, FERRY
 from made import DECIDED, WALK, F, charts, decided_song, held, song_of

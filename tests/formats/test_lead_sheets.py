@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import zipfile
-from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby
 from pathlib import Path
@@ -12,6 +11,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import chart_text, musicxml
@@ -180,8 +180,7 @@ def test_repeats_without_end_are_refused() -> None:
         musicxml.read(score([symbol(0) + REST + BACK.replace('"/>', '" times="16"/>')] * 600))
 
 
-@dataclass(frozen=True)
-class Block:
+class Block(Struct, frozen=True):
     """A stretch, once, or repeated, with endings of a bar each."""
 
     body: int

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from xml.etree import ElementTree as ET
 
 import pytest
 from hypothesis import given, settings
+from msgspec.structs import replace
 
 from conftest import DATA
 from made import charts, song_of

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
@@ -104,7 +104,7 @@ def test_levels_change_what_they_name_and_nothing_else() -> None:
     for concern in CONCERNS:
         more = weights_of(stressed(school, ((concern.id, 2),)))
         none = weights_of(stressed(school, ((concern.id, -2),)))
-        for field in base.__dataclass_fields__:
+        for field in base.__struct_fields__:
             if field in concern.fields:
                 assert getattr(more, field) > getattr(base, field) or getattr(base, field) == 0
                 assert getattr(none, field) == 0

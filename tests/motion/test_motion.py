@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from functools import cache
 from itertools import combinations, product
 
@@ -12,6 +11,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
@@ -48,7 +48,7 @@ def wish(symbol: str, school: str = "solo", **changes: object) -> Wish:
     assert chord is not None
     chosen = LIBRARY.schools[school]
     made = Wish(chord, parse_key("C"), chosen, chosen.colour, chosen.bass, HandProfile())
-    return replace(made, **changes)  # type: ignore[arg-type]
+    return replace(made, **changes)
 
 
 @given(hands, hands)

@@ -125,7 +125,7 @@ def test_a_song_in_another_key_is_the_same_song_elsewhere() -> None:
 
 
 def test_further_keys_are_those_that_were_chosen() -> None:
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     wanted = replace(song(), keys_chosen=frozenset({parse_key("G"), parse_key("F"), parse_key("Eb")}))
     found = pieces_in_keys(wanted, builtin_library())

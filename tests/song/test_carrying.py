@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec import Struct
+from msgspec.structs import replace
 
 from made import chord, held, song_of
 from yellow_hinge.formats.chart_text import parse_chart
@@ -107,8 +108,7 @@ def longest(one: Sequence[str], other: Sequence[str]) -> int:
 NAMES = ("C", "Dm7", "E7", "Fmaj9", "G6", "Am9", "Bdim7", "Eb7", "Abmaj7", "Bb13", "Dbm7", "F#m7b5")
 
 
-@dataclass
-class Known:
+class Known(Struct):
     """What an oracle knows of a chord: that it was locked on a key, wished for, kept, in a key."""
 
     low: int

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from fractions import Fraction
 
 import pytest
+from msgspec.structs import replace
 
 from made import WALK, F, chord, decided_song, held, marked, song_of, symbols
 from yellow_hinge.formats.chart_text import parse_chart

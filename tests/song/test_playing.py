@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 
 import pytest
+from msgspec.structs import replace
 
 from made import song_of
 from yellow_hinge.rhythm.events import NoteEvent

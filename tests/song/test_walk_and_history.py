@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from conftest import FERRY
 from made import held, marked, song_of

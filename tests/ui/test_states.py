@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import replace
 
 import pytest
+from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
 from made import song_of

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import msgspec
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from yellow_hinge.hands.geometry import span_mm, white_interval_mm
 from yellow_hinge.hands.profile import HandProfile, strain_words

@@ -3,9 +3,8 @@ one more and not one less than the tables say. The tables were read as a player 
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from conftest import table
 from yellow_hinge.hands.geometry import white_interval_mm

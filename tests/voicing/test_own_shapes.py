@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord

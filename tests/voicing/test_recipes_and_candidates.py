@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from conftest import DATA
 from yellow_hinge.errors import BadInput
@@ -88,7 +87,7 @@ def wish(
     made = Wish(
         chord, None, chosen, chosen.colour, bass or chosen.bass, HandProfile().with_reach(reach, reach)
     )
-    return replace(made, **changes)  # type: ignore[arg-type]
+    return replace(made, **changes)
 
 
 @pytest.mark.parametrize("bass", ["self", "bassist"])

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import gc
+from importlib import import_module
 from typing import TYPE_CHECKING
 
 from yellow_hinge.cli import BAD_INPUT, NO_SOLUTION, OUR_MISTAKE, OUTPUT_LOST, streams
 from yellow_hinge.cli.parser import parser
-from yellow_hinge.errors import FileTrouble, NoSolution, YellowHingeError
-from yellow_hinge.tasks.library import load_library
-from yellow_hinge.voicing.recipes import Library, builtin_library
+from yellow_hinge.errors import NoSolution, YellowHingeError
 
 if TYPE_CHECKING:
     from yellow_hinge.sheet.page import Press
@@ -37,14 +37,9 @@ def guarded(arguments: list[str], press: Press | None = None) -> int:
 def _run(arguments: list[str], press: Press | None) -> int:
     options = parser().parse_args(arguments)
     options.press = press
-    code = options.run(options, _library())
+    module, name = options.run.split(".")
+    command = getattr(import_module(f"yellow_hinge.cli.{module}"), name)
+    gc.freeze()
+    gc.enable()  # loading went without
+    code = command(options)
     return code if isinstance(code, int) else 0
-
-
-def _library() -> Library:
-    """Recipes of one's own too, where they can be read; else it is said, and what ships is used."""
-    try:
-        return load_library()
-    except FileTrouble as error:
-        streams.say("\n".join(str(problem) for problem in error.problems))
-        return builtin_library()

@@ -1,4 +1,5 @@
-"""The commands and options of the command line."""
+"""The commands and options of the command line. What a command runs is named,
+``module.function`` of this room: only that is loaded."""
 
 from __future__ import annotations
 
@@ -6,7 +7,6 @@ import argparse
 from typing import TYPE_CHECKING, NoReturn
 
 from yellow_hinge import __version__
-from yellow_hinge.cli import commands, practice_commands
 from yellow_hinge.cli.streams import out
 from yellow_hinge.errors import BadInput, Problem
 
@@ -46,7 +46,7 @@ def _add_song_commands(found: Commands) -> None:
     _add_voice_options(voice)
     voice.add_argument("--takes", type=int, metavar="K", help="list K takes that differ audibly")
     voice.add_argument("--json", action="store_true", help="print JSON")
-    voice.set_defaults(run=commands.voice)
+    voice.set_defaults(run="song_commands.voice")
 
     events = found.add_parser("events", help="say what sounds when, the pedal included")
     events.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
@@ -56,7 +56,7 @@ def _add_song_commands(found: Commands) -> None:
     )
     events.add_argument("--feel", choices=("straight", "swing"), help="even eighths, or 2:1")
     events.add_argument("--json", action="store_true", help="print JSON")
-    events.set_defaults(run=commands.events)
+    events.set_defaults(run="song_commands.events")
 
 
 def _add_others(found: Commands) -> None:
@@ -64,43 +64,43 @@ def _add_others(found: Commands) -> None:
     swaps.add_argument("file", metavar="FILE")
     swaps.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
     swaps.add_argument("--json", action="store_true", help="print JSON")
-    swaps.set_defaults(run=commands.swaps)
+    swaps.set_defaults(run="song_commands.swaps")
 
     keys = found.add_parser("keys", help="solve the same song in twelve keys")
     keys.add_argument("file", metavar="FILE")
     _add_hand_options(keys)
     keys.add_argument("--json", action="store_true", help="print JSON (always)")
-    keys.set_defaults(run=commands.keys)
+    keys.set_defaults(run="song_commands.keys")
 
     name = found.add_parser("name", help="name chords given as notes, lowest is the bass")
     name.add_argument("chords", nargs="+", metavar="CHORD", help="48,55,64 or C3,G3,E4")
     name.add_argument("--key", help="say the numbers of this key as well")
     name.add_argument("--json", action="store_true", help="print JSON")
-    name.set_defaults(run=commands.name)
+    name.set_defaults(run="plain_commands.name")
 
     shapes = found.add_parser("candidates", help="list every shape for chord symbols")
     shapes.add_argument("symbols", nargs="+", metavar="SYMBOL")
     _add_hand_options(shapes)
     shapes.add_argument("--json", action="store_true", help="print JSON (always)")
-    shapes.set_defaults(run=commands.candidates)
+    shapes.set_defaults(run="grip_commands.candidates")
 
     judge = found.add_parser("judge", help="say what grips are, lack and cost, one a line")
     judge.add_argument("file", metavar="FILE", help="lines such as  Dm7: D3 C4 ; F4 A4, or -")
     _add_hand_options(judge)
     judge.add_argument("--json", action="store_true", help="print JSON")
-    judge.set_defaults(run=commands.judge)
+    judge.set_defaults(run="grip_commands.judge")
 
     schools = found.add_parser("schools", help="list the schools")
     schools.add_argument("--json", action="store_true", help="print JSON")
-    schools.set_defaults(run=commands.schools)
+    schools.set_defaults(run="plain_commands.schools")
 
     patterns = found.add_parser("patterns", help="list the patterns that hands can play")
     patterns.add_argument("--json", action="store_true", help="print JSON")
-    patterns.set_defaults(run=commands.patterns)
+    patterns.set_defaults(run="plain_commands.patterns")
 
     formulas = found.add_parser("formulas", help="list runs of chords in numbers, with the reason they work")
     formulas.add_argument("--json", action="store_true", help="print JSON")
-    formulas.set_defaults(run=commands.formulas)
+    formulas.set_defaults(run="plain_commands.formulas")
 
     _add_sheet(found)
     _add_practice(found)
@@ -108,12 +108,12 @@ def _add_others(found: Commands) -> None:
     check = found.add_parser("check", help="read files of any format and say every problem")
     check.add_argument("files", nargs="+", metavar="FILE", help="a file, or - for chart text")
     check.add_argument("--json", action="store_true", help="print JSON")
-    check.set_defaults(run=commands.check)
+    check.set_defaults(run="file_commands.check")
 
     convert = found.add_parser("convert", help="convert between formats, by suffix")
     convert.add_argument("file", metavar="FILE")
     convert.add_argument("out", metavar="OUT")
-    convert.set_defaults(run=commands.convert)
+    convert.set_defaults(run="file_commands.convert")
 
 
 def _add_sheet(found: Commands) -> None:
@@ -128,7 +128,7 @@ def _add_sheet(found: Commands) -> None:
     sheet.add_argument("--plain", action="store_true", help="black and white")
     sheet.add_argument("--degrees", action="store_true", help="degrees below the notes")
     _add_voice_options(sheet)
-    sheet.set_defaults(run=commands.sheet)
+    sheet.set_defaults(run="song_commands.sheet")
 
 
 def _add_practice(found: Commands) -> None:
@@ -150,7 +150,7 @@ def _add_practice(found: Commands) -> None:
         one.add_argument("--seed", type=int, default=1, metavar="S", help="which simulated player (1)")
         one.add_argument("--apart", action="store_true", help="hands apart first")
         one.add_argument("--json", action="store_true", help="print JSON")
-        one.set_defaults(run=practice_commands.COMMANDS[name])
+        one.set_defaults(run=f"practice_commands.{name}")
     one.add_argument("--csv", action="store_true", help="print every try as CSV")
     one.add_argument("--forget", action="store_true", help="delete what is known of these songs, for good")
 

@@ -5,27 +5,27 @@ from __future__ import annotations
 
 import argparse
 import math
-from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from yellow_hinge.cli.commands import print_json, progress_of, read_song
-from yellow_hinge.cli.streams import out
+from yellow_hinge.cli.library import own_library
+from yellow_hinge.cli.reading import progress_of, read_song
+from yellow_hinge.cli.streams import out, print_json
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.tasks.voice_song import voice_song
-from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.practice.log import Log
     from yellow_hinge.practice.piece import Piece
 
 
-def _pieces(options: argparse.Namespace, library: Library) -> list[Piece]:
+def _pieces(options: argparse.Namespace) -> list[Piece]:
     """The songs, voiced where they are not."""
     from yellow_hinge.tasks.practice_room import piece_of  # noqa: PLC0415 - only practice needs it
 
+    library = own_library()
     planner = Planner(library)
     pieces = []
     for name in options.files:
@@ -56,27 +56,27 @@ def _log(options: argparse.Namespace) -> Log:
     return log_at(None if options.log is None else Path(options.log))
 
 
-def plan(options: argparse.Namespace, library: Library) -> None:
+def plan(options: argparse.Namespace) -> None:
     from yellow_hinge.practice.plan import Wishes  # noqa: PLC0415
     from yellow_hinge.tasks.practice_desk import plan_report, plan_text  # noqa: PLC0415
 
     _checked(options)
     wishes = Wishes(options.minutes, options.apart, options.order)
     now = datetime.now().astimezone()
-    report = plan_report(_pieces(options, library), _log(options), wishes, now, options.days)
+    report = plan_report(_pieces(options), _log(options), wishes, now, options.days)
     if options.json:
         print_json(report)
     else:
         out(plan_text(report))
 
 
-def simulate(options: argparse.Namespace, library: Library) -> None:
+def simulate(options: argparse.Namespace) -> None:
     from yellow_hinge.tasks.practice_desk import simulate_report, simulate_text  # noqa: PLC0415
 
     _checked(options)
     log = None if options.log is None else _log(options)
     report = simulate_report(
-        _pieces(options, library), options.minutes, options.days, options.order, options.seed,
+        _pieces(options), options.minutes, options.days, options.order, options.seed,
         progress_of("days"), log,
     )  # fmt: skip
     if options.json:
@@ -85,10 +85,10 @@ def simulate(options: argparse.Namespace, library: Library) -> None:
         out(simulate_text(report))
 
 
-def log(options: argparse.Namespace, library: Library) -> None:
+def log(options: argparse.Namespace) -> None:
     from yellow_hinge.tasks.practice_desk import log_csv, log_report, log_text  # noqa: PLC0415
 
-    pieces, own = _pieces(options, library), _log(options)
+    pieces, own = _pieces(options), _log(options)
     if options.forget:
         out(_forget(own, pieces))
     elif options.csv:
@@ -108,8 +108,3 @@ def _forget(own: Log, pieces: list[Piece]) -> str:
         raise BadInput(Problem("--forget", "no song is named", "name the songs whose log is to be deleted"))
     gone = sum(own.forget(piece.id) for piece in pieces) if own.path.exists() else 0
     return f"{gone} tries deleted"
-
-
-COMMANDS: dict[str, Callable[[argparse.Namespace, Library], None]] = {
-    "plan": plan, "simulate": simulate, "log": log,
-}  # fmt: skip

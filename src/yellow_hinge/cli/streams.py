@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import codecs
+import json
 import os
 import sys
 from contextlib import suppress
+from typing import Any
 
 from yellow_hinge.errors import FileTrouble, Problem
 
@@ -77,3 +79,8 @@ def read_input(most: int) -> bytes:
     except (OSError, ValueError) as error:
         what = (getattr(error, "strerror", None) or str(error)).lower()
         raise FileTrouble(Problem(place, what, remedy)) from None
+
+
+def print_json(value: Any) -> None:
+    """Print a value as JSON."""
+    out(json.dumps(value, ensure_ascii=not is_unicode()))

@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
@@ -60,8 +62,7 @@ _NOTHING = "%"  # what is left of a line that was joined to the one before
 _FIELD = re.compile(r"([A-Za-z+]):(.*)")
 
 
-@dataclass
-class _Note:
+class _Note(Struct):
     """A note as it is being read; its words come behind the line."""
 
     sung: Sung
@@ -69,13 +70,12 @@ class _Note:
     grace: bool = False
 
 
-@dataclass
-class _Now:
+class _Now(Struct):
     """What holds where the reader is."""
 
-    key: Key = field(default=Key(NoteName(0)))
+    key: Key = Key(NoteName(0))
     sharps: int = 0
-    meter: Meter = field(default=Meter())
+    meter: Meter = Meter()
     unit: Fraction | None = None
     tempo: Fraction | None = None
     alters: dict[tuple[int, int], int] = field(default_factory=dict)

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
 from fractions import Fraction
 from itertools import pairwise
 from typing import Literal
+
+from msgspec import Struct, field
 
 #: Rounds of a repeat that are taken; more is a slip of the pen.
 MOST_TIMES = 16
 Jump = Literal["", "capo", "segno"]
 
 
-@dataclass
-class Signs:
+class Signs(Struct):
     """What a measure says about the order: a repeat begins or ends with it (``ends``: how often it is played
     in all, 0: none ends), it begins an ``ending`` for these rounds, one ends with it (``closes``), a jump is
     made after it, and the signs that jumps go by. ``to_coda`` is where in it the coda is gone to (0: before
@@ -34,8 +34,7 @@ class Signs:
     fine: bool = False
 
 
-@dataclass
-class _Walk:
+class _Walk(Struct):
     """Where a player is, how often the stretch since ``start`` was begun, and whether a jump was made."""
 
     at: int = 0
@@ -144,8 +143,7 @@ def _to_coda(signs: Sequence[Signs], walk: _Walk, say: Callable[[int, str, str],
 # --- as sections -------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Struct, frozen=True):
     """A section of the chart: from one written measure to before another, so often, with endings that are
     taken in turn, each from and to."""
 

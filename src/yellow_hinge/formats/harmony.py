@@ -6,7 +6,7 @@ does not hold is said by ``degree`` children (value, alter, type add/alter/subtr
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import DEGREES, NoteName, degree_semitones
@@ -51,8 +51,7 @@ _WRITTEN = [name for name in _KINDS if name[0].islower() and name != "pedal"]
 _NATURAL = {2: "9", 3: "3", 4: "11", 5: "5", 6: "6", 7: "b7", 9: "9", 11: "11", 13: "13"}
 
 
-@dataclass(frozen=True, slots=True)
-class Degree:
+class Degree(Struct, frozen=True):
     """One ``degree`` child: scale value, alteration in semitones, and what to do."""
 
     value: int

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from yellow_hinge.errors import Problem
 from yellow_hinge.song.chart import Chart
 
 
-@dataclass(frozen=True)
-class Imported:
+class Imported(Struct, frozen=True):
     """``problems`` are remarks about things left out; the chart is usable."""
 
     chart: Chart

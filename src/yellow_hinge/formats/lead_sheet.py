@@ -5,10 +5,12 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import chain, count, pairwise
 from string import ascii_uppercase
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
@@ -30,8 +32,7 @@ Chords = list[tuple[Fraction, ChordSymbol | None]]
 _Heard = tuple[Fraction, Fraction, int, bool]
 
 
-@dataclass(frozen=True, slots=True)
-class Lyric:
+class Lyric(Struct, frozen=True):
     """A syllable: its verse from 1, its text, whether it is joined to the next, and whether it is held on."""
 
     verse: int
@@ -40,8 +41,7 @@ class Lyric:
     held: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Sung:
+class Sung(Struct, frozen=True):
     """A note of a voice: place and length in quarters, pitch as it sounds (None: a rest), whether a tie leads
     on from it, and its words."""
 
@@ -52,8 +52,7 @@ class Sung:
     words: tuple[Lyric, ...] = ()
 
 
-@dataclass
-class Measure:
+class Measure(Struct):
     """What a measure of one part holds. ``length`` is how far its notes reach, 0 where there are none; meter
     and key are those that hold in it; ``tempo`` (quarters a minute) is what its beginning says, or None;
     ``later`` what a mark within it says; ``voices`` by voice of the top staff."""
@@ -61,8 +60,8 @@ class Measure:
     number: str
     implicit: bool
     length: Fraction = Fraction(0)
-    meter: Meter = field(default=Meter())
-    key: Key = field(default=Key(NoteName(0)))
+    meter: Meter = Meter()
+    key: Key = Key(NoteName(0))
     tempo: Fraction | None = None
     later: Fraction | None = None
     chords: list[tuple[Fraction, ChordSymbol | None]] = field(default_factory=list)

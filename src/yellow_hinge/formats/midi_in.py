@@ -8,10 +8,11 @@ import re
 from bisect import bisect_right
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
 from fractions import Fraction
 from itertools import pairwise
 from typing import TYPE_CHECKING, TypeVar
+
+from msgspec import Struct, field
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.form_in import Signs
@@ -41,15 +42,13 @@ _T = TypeVar("_T")
 Grip = tuple[tuple[int, ...], tuple[int, ...]]
 
 
-@dataclass(frozen=True, slots=True)
-class _Note:
+class _Note(Struct, frozen=True):
     start: Fraction
     end: Fraction
     key: int
 
 
-@dataclass
-class _Track:
+class _Track(Struct):
     name: str = ""
     notes: list[_Note] = field(default_factory=list)
 
@@ -65,8 +64,7 @@ class _Track:
         return over <= len(row) / 20
 
 
-@dataclass
-class _Said:
+class _Said(Struct):
     """What a file says beside its notes: (quarters, value)."""
 
     title: str = ""
@@ -77,8 +75,7 @@ class _Said:
     marks: list[tuple[Fraction, str]] = field(default_factory=list)
 
 
-@dataclass(frozen=True)
-class Played:
+class Played(Struct, frozen=True):
     """What was read: the chart with remarks, and for each chord of it, as they are played, the keys of the
     left and the right hand where they were heard as a grip."""
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.chart_text import cleaned, decode
@@ -30,8 +31,7 @@ _WORD = re.compile(r"\S+")
 _MARKS = ("|", "||", "|:", ":|", "/", "-", "%", "(", ")", "x2", "x3", "x4", ",")
 
 
-@dataclass(frozen=True, slots=True)
-class Understood:
+class Understood(Struct, frozen=True):
     """A line as it was taken: its text and its kind."""
 
     text: str

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping, Sequence, Set
-from dataclasses import dataclass, fields, replace
 from fractions import Fraction
 from typing import Any, Literal
 
 import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
@@ -176,8 +177,7 @@ class ProjectIn(msgspec.Struct):
             raise ValueError(f"lift_st must be -11..11, not {self.lift_st}")
 
 
-@dataclass(frozen=True)
-class Opened:
+class Opened(Struct, frozen=True):
     """A project as it was read; ``problems`` are remarks about what was left out, ``draft`` is chart
     text that could not be read when it was saved, ``digest`` the fingerprint of its file."""
 
@@ -441,7 +441,7 @@ def _taste_out(taste: Taste) -> Raw:
 def _ask_out(ask: Ask) -> Raw:
     holds = ((name, getattr(ask.hold, name)) for name in ask.hold.said)
     out = {name: _shape_out(v) if isinstance(v, HandShape) else v for name, v in holds}
-    fills = [{one.name: _plain(getattr(fill, one.name)) for one in fields(fill)} for fill in ask.fills]
+    fills = [{name: _plain(getattr(fill, name)) for name in fill.__struct_fields__} for fill in ask.fills]
     more = {"fills": fills, "off": sorted(ask.hold.off)}
     return {"taste": _taste_out(ask.taste), **out, **{name: one for name, one in more.items() if one}}
 

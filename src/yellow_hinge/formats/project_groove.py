@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import fields
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -162,7 +161,7 @@ def groove_out(groove: Groove, name_of: Callable[[At], str]) -> dict[str, Any]:
 
 
 def _texture_out(texture: Texture) -> dict[str, Any]:
-    values = ((one.name, getattr(texture, one.name)) for one in fields(texture))
+    values = ((name, getattr(texture, name)) for name in texture.__struct_fields__)
     return {name: value for name, value in values if value is not None}
 
 

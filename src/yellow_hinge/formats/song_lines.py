@@ -4,8 +4,9 @@ lengths, so a chord has a bar of its own unless bar lines say otherwise."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from fractions import Fraction
+
+from msgspec import Struct, field
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
@@ -20,8 +21,7 @@ MOST_BARS = 2_000
 NO_LENGTHS = "it says no lengths: each chord has a bar of its own"
 
 
-@dataclass(frozen=True, slots=True)
-class Sung:
+class Sung(Struct, frozen=True):
     """A chord (None: no chord) with the words that are sung from it on. ``beats`` is how long it lasts, None
     where nothing says so; ``opens``: a bar begins with it, None where nothing says so."""
 
@@ -31,15 +31,14 @@ class Sung:
     opens: bool | None = None
 
 
-@dataclass
-class Lines:
+class Lines(Struct):
     """What was read: sections of chords in the order in which they are played; a section that is played again
     is named again without chords."""
 
     title: str = ""
     composer: str = ""
     key: Key | None = None
-    meter: Meter = field(default=Meter())
+    meter: Meter = Meter()
     tempo: int = 100
     sections: list[tuple[str, list[Sung]]] = field(default_factory=list)
     again: list[str] = field(default_factory=list)  # names in playing order

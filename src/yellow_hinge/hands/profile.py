@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, span_mm, white_interval_mm
@@ -17,8 +19,7 @@ _WORDS = ("second", "third", "fourth", "fifth", "sixth", "seventh", "octave", "n
 _NUMBER = re.compile(r"([0-9]{1,2})(?:st|nd|rd|th|ve)?")
 
 
-@dataclass(frozen=True, slots=True)
-class Hand:
+class Hand(Struct, frozen=True):
     """One hand.
 
     reach_mm        widest comfortable stretch, found on a standard keyboard and kept in mm,
@@ -53,8 +54,7 @@ _LEFT = Hand(white_interval_mm(9), most_notes=4, lowest_key=28, highest_key=67, 
 _RIGHT = Hand(white_interval_mm(8), most_notes=5, lowest_key=50, highest_key=88, home_low=60, home_high=76)
 
 
-@dataclass(frozen=True, slots=True)
-class HandProfile:
+class HandProfile(Struct, frozen=True):
     """Both hands and the keyboard under them (``octave_mm``: width of an octave).
 
     ``roll``: chords up to the widest stretch may be rolled with the pedal; ``interlock``: a
@@ -62,8 +62,8 @@ class HandProfile:
     below and above the other's.
     """
 
-    left: Hand = field(default=_LEFT)
-    right: Hand = field(default=_RIGHT)
+    left: Hand = _LEFT
+    right: Hand = _RIGHT
     octave_mm: float = STANDARD_OCTAVE_MM
     roll: bool = False
     interlock: bool = False

@@ -8,9 +8,9 @@ a step is two min-plus products: first over l, then over r.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from yellow_hinge.lattice.kernel import Costs, MinPlus, Packed, packed, unpacked
 
@@ -86,8 +86,7 @@ class Link:
         return unpacked(self._left[:, state[0]])[:, None] + unpacked(self._right[:, state[1]])[None, :]
 
 
-@dataclass(frozen=True)
-class Path:
+class Path(Struct, frozen=True):
     """``states[k]`` = (l, r) of column k, and the total cost."""
 
     states: tuple[tuple[int, int], ...]

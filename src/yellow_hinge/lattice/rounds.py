@@ -16,6 +16,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, always
@@ -27,8 +28,7 @@ Mask = npt.NDArray[np.bool_]
 _State = tuple[int, int]
 
 
-@dataclass(frozen=True)
-class RoundsPath:
+class RoundsPath(Struct, frozen=True):
     """The best choice found, and a bound that no choice can beat; exact when they meet."""
 
     path: Path
@@ -39,8 +39,7 @@ class RoundsPath:
         return self.path.cost <= self.bound
 
 
-@dataclass(frozen=True)
-class _Extra:
+class _Extra(Struct, frozen=True):
     """A step that is not in the tree: from its pivot to its other end, and what names it."""
 
     pivot: int

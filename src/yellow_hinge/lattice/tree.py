@@ -15,12 +15,12 @@ column from the root, come first, however the tables came about.
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from threading import Lock
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.cache import ByteCache
@@ -33,8 +33,7 @@ _MOST_NAMES = 400_000
 _TABLE_BYTES = 160_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class Table:
+class Table(Struct, frozen=True):
     """A sheet of costs with its lowest moved to 0; ``base`` is what was taken off, as a Python int,
     so that no song is too long for int32."""
 
@@ -90,8 +89,7 @@ class TableCache:
             return name in self._kept
 
 
-@dataclass(frozen=True)
-class Tree:
+class Tree(Struct, frozen=True):
     """Columns joined into a tree. ``parents[k]`` is the column that column ``k`` hangs on, a lower
     one (-1 for column 0), and ``link(k)`` the step from there to ``k``. It must depend on the keys of
     its two columns and ``ways[k]`` alone."""

@@ -7,10 +7,11 @@ cheapest order-preserving pairing is taken; the notes left over enter or leave.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import IntEnum
 from functools import lru_cache
 from itertools import combinations
+
+from msgspec import Struct
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 
@@ -34,8 +35,7 @@ def change_between(before: ChordSymbol, after: ChordSymbol) -> Change:
     return Change.CHORD if before.root.pitch_class == after.root.pitch_class else Change.ROOT
 
 
-@dataclass(frozen=True, slots=True)
-class HandMotion:
+class HandMotion(Struct, frozen=True):
     """Pairs (from key, to key) in order, and the notes that enter or leave."""
 
     pairs: tuple[tuple[int, int], ...]

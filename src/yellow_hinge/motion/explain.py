@@ -7,8 +7,9 @@ Computed plainly, one note at a time; the tests hold the sums against the arrays
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from itertools import pairwise
+
+from msgspec import Struct
 
 from yellow_hinge.motion.distance import Change, HandMotion, change_between, hand_motion, large_excess
 from yellow_hinge.motion.figures import half_steps
@@ -30,8 +31,7 @@ from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
 
 
-@dataclass(frozen=True, slots=True)
-class Term:
+class Term(Struct, frozen=True):
     """One reason: the phrase, its share in hundredths of a half step, and the group that it
     belongs to. ``mark`` is "mud", "rub", "wide" or "roll" for what is marked on the leaf."""
 

@@ -7,9 +7,10 @@ no arrays.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import TypeVar
+
+from msgspec import Struct
 
 from yellow_hinge.motion.distance import HandMotion, hand_motion
 from yellow_hinge.motion.weights import Group
@@ -18,8 +19,7 @@ from yellow_hinge.voicing.shape import Voicing
 _T = TypeVar("_T")
 
 
-@dataclass(frozen=True, slots=True)
-class Effort:
+class Effort(Struct, frozen=True):
     """The shares of an effort, in hundredths of a half step; they add up to ``cost``."""
 
     moving: int
@@ -40,8 +40,7 @@ class Effort:
         return Effort(*(getattr(self, g.value) - getattr(other, g.value) for g in Group))
 
 
-@dataclass(frozen=True, slots=True)
-class Figures:
+class Figures(Struct, frozen=True):
     """A row in figures: half steps in all and by hand, notes held, notes that come or go."""
 
     motion_st: int

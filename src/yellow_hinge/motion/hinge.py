@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cached_property
+
+from msgspec import Struct
 
 from yellow_hinge.hands.fingering import Fingering
 from yellow_hinge.motion.distance import HandMotion, hand_motion
@@ -19,8 +20,7 @@ _INTERVAL_WORDS = (
 SIDES = ("left", "right")
 
 
-@dataclass(frozen=True, slots=True)
-class Held:
+class Held(Struct, frozen=True):
     """A voicing with its chord and the fingers of both hands."""
 
     chord: ChordSymbol | None
@@ -44,8 +44,7 @@ class Held:
         return FINGER_WORDS[fingers[shape.keys.index(key)]]
 
 
-@dataclass(frozen=True)
-class HingeReport:
+class HingeReport(Struct, frozen=True, dict=True):
     """The change between two neighbouring voicings, the ``ends``. Motions in semitones; ``bass_st``
     and ``top_st`` are signed moves of the lowest and highest note of both hands. The words are found
     when they are first wanted: long songs have many."""
@@ -54,7 +53,7 @@ class HingeReport:
     right: HandMotion
     bass_st: int
     top_st: int
-    ends: tuple[Held, Held] = field(repr=False)
+    ends: tuple[Held, Held]
 
     @cached_property
     def words(self) -> str:

@@ -10,11 +10,11 @@ same song in twelve keys needs the tables of one.
 from __future__ import annotations
 
 from collections.abc import Hashable, Sequence
-from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct, field
 
 from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.kernel import Costs
@@ -50,8 +50,7 @@ def kind_of(wish: Wish) -> Hashable:
 _Split = tuple[npt.NDArray[np.intp], npt.NDArray[np.int64]]
 
 
-@dataclass
-class _Forms:
+class _Forms(Struct):
     """All forms of a hand that have been met for one kind of chord, by the order of meeting."""
 
     places: dict[tuple[int, ...], int] = field(default_factory=dict)
@@ -73,8 +72,7 @@ class _Forms:
         return tuple(HandShape(tuple(_BASE_KEY + shift + key for key in form)) for form in self.places)
 
 
-@dataclass(frozen=True)
-class _Table:
+class _Table(Struct, frozen=True):
     """Costs (forms before, octaves from ``lowest``, forms after)."""
 
     costs: Costs

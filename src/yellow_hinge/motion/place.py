@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
@@ -15,8 +16,7 @@ if TYPE_CHECKING:
     from yellow_hinge.lattice.kernel import Costs
 
 
-@dataclass(frozen=True)
-class Place:
+class Place(Struct, frozen=True):
     """One chord of a problem. ``wish`` None is "no chord"; ``lock`` fixes the voicing;
     ``where`` names the place in messages ("bar 3, Dm7")."""
 
@@ -25,8 +25,7 @@ class Place:
     where: str = ""
 
 
-@dataclass(frozen=True)
-class Progression:
+class Progression(Struct, frozen=True):
     """A problem: chords that are voiced once each, in the order in which they are first played, and
     ``plays``, the places in playing order; every place is in it. With ``loop`` the last one leads
     back to the first."""
@@ -53,8 +52,7 @@ class Progression:
         return Counter(pairwise([*self.plays, *closing]))
 
 
-@dataclass(frozen=True, eq=False)
-class Ranking:
+class Ranking(Struct, frozen=True, eq=False):
     """All voicings of one place: ``extra`` (L, R) int32 is what each pair of shapes costs the whole song,
     in hundredths of a half step, with all other places at their best again; FORBIDDEN where it is no
     voicing."""
@@ -64,8 +62,7 @@ class Ranking:
     extra: Costs
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Struct, frozen=True):
     """The row with the least effort. ``voicings``, ``states`` (legal voicings) and ``wishes`` (what
     was wanted, in a borrowed school where the player's own cannot play it; None: no chord) go by
     place; ``plays`` and ``loop`` as in the problem. ``cost`` in hundredths of a half step counts
@@ -93,8 +90,7 @@ class Answer:
         return tuple(self.wishes[place] for place in self.plays)
 
 
-@dataclass(frozen=True)
-class Alternative:
+class Alternative(Struct, frozen=True):
     """Another voicing for one place; ``extra`` is what it costs the whole song, in hundredths
     of a half step, with all other places at their best again. Where a round begins again, the chord
     that it comes back to is kept as it is."""

@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Hashable, Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from yellow_hinge.errors import Cancelled, NoSolution, Problem
 from yellow_hinge.lattice.columns import Column

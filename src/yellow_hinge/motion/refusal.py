@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from yellow_hinge.errors import Problem
 from yellow_hinge.hands.profile import LARGEST_REACH, HandProfile, reach_phrase

@@ -8,11 +8,12 @@ of notes is a row of its own in ``schools.toml``.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 from functools import lru_cache
 
 import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.voicing.recipes import School
 
@@ -38,9 +39,13 @@ class Group(StrEnum):
     STYLE = "style"
 
 
+#: What is said of each price, in their order.
+_SAID: list[dict[str, str]] = []
+
+
 def _price(value: int, group: Group, per: str, why: str) -> int:
-    made: int = field(default=value, metadata={"group": group, "per": per, "why": why})
-    return made
+    _SAID.append({"group": group, "per": per, "why": why})
+    return value
 
 
 _UNIT = "the unit of effort"
@@ -48,8 +53,7 @@ _OURS = "our choice"
 _MEASURED = "measured on rows that players chose: below 1.5 a search flickers between thick and thin"
 
 
-@dataclass(frozen=True, slots=True)
-class Weights:
+class Weights(Struct, frozen=True):
     """All prices, in hundredths of a half step, as non-negative integers."""
 
     left_move: int = _price(100, Group.MOVING, "half step of a left-hand voice", _UNIT)
@@ -148,7 +152,7 @@ class Weights:
 
 
 #: Every price by name: its group, what it is paid for and why.
-PRICES = {one.name: one.metadata for one in fields(Weights)}
+PRICES = dict(zip(Weights.__struct_fields__, _SAID, strict=True))
 
 
 @lru_cache(maxsize=256)
@@ -161,8 +165,7 @@ def weights_of(school: School) -> Weights:
     return _weights(tuple(sorted(school.weights.items())))
 
 
-@dataclass(frozen=True, slots=True)
-class Concern:
+class Concern(Struct, frozen=True):
     """Something that a player can care about more or less than the school does."""
 
     id: str

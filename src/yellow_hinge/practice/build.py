@@ -11,7 +11,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.hands.geometry import is_black
 from yellow_hinge.motion.figures import half_steps
@@ -24,8 +25,7 @@ NOTHING_MOVES = -3.4
 _BOUNDS = (-3.9, 0.7)
 
 
-@dataclass(frozen=True)
-class Aspect:
+class Aspect(Struct, frozen=True):
     """One thing that makes a change hard: its weight in log-odds, how much of it there is, and in words."""
 
     name: str

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
+
+from msgspec import Struct
 
 from yellow_hinge.practice.piece import Piece
 
@@ -18,8 +19,7 @@ MOST_CHAIN = 4
 NO_TIME = Fraction(0)
 
 
-@dataclass(frozen=True)
-class Drill:
+class Drill(Struct, frozen=True):
     """Stretches of a song, each from one stand to another, played over and over. ``piece`` is its place on
     the shelf. A single change goes there and back; several of them come in turn ("spots"); whatever is longer
     begins anew."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+
+from msgspec import Struct
 
 from yellow_hinge.practice.build import opening
 from yellow_hinge.practice.log import Done, Session, Try
@@ -70,8 +71,7 @@ def _tried(known: Sureness, one: Try) -> Sureness:
     return known.tried(one.clean, one.share, one.at, weight)
 
 
-@dataclass(frozen=True)
-class Week:
+class Week(Struct, frozen=True):
     """A week of practice: its Monday, minutes, tries and the share of clean ones, and the fastest clean
     tempo, in beats a minute (0: none)."""
 

@@ -11,9 +11,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from statistics import median
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import SIDES
@@ -31,8 +33,7 @@ _OCTAVES_ST = 24
 _MOST_PLAYED = 60
 
 
-@dataclass(frozen=True)
-class Tolerance:
+class Tolerance(Struct, frozen=True):
     """What still counts as in time and as together, in seconds: ``early`` and ``late`` of the beat, ``roll``
     between the first and the last note of one stroke."""
 
@@ -41,16 +42,14 @@ class Tolerance:
     roll: float = 0.35
 
 
-@dataclass(frozen=True, slots=True)
-class Played:
+class Played(Struct, frozen=True):
     """A key that was struck, and when."""
 
     key: int
     at: float
 
 
-@dataclass(frozen=True, slots=True)
-class Note:
+class Note(Struct, frozen=True):
     """One note of a verdict: the key that was wanted (None: none) and the one that was played (None:
     none)."""
 
@@ -59,8 +58,7 @@ class Note:
     played: int | None
 
 
-@dataclass(frozen=True)
-class Verdict:
+class Verdict(Struct, frozen=True):
     """A stroke as it was played. ``off_s`` is how late it came in the middle (negative: early; None where
     time does not count), ``spread_s`` from its first to its last note, ``kept`` the wanted keys that were
     held on from the stroke before."""
@@ -70,7 +68,7 @@ class Verdict:
     off_s: float | None = None
     spread_s: float = 0.0
     kept: tuple[int, ...] = ()
-    tolerance: Tolerance = field(default=Tolerance())
+    tolerance: Tolerance = Tolerance()
 
     @property
     def faults(self) -> tuple[Note, ...]:

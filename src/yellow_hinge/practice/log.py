@@ -13,10 +13,12 @@ import json
 import sqlite3
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import asdict, dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import asdict
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.practice.piece import ChangeId
@@ -49,8 +51,7 @@ UPGRADES: tuple[str, ...] = (_TRIES, _SESSIONS, _TITLES)
 VERSION = len(UPGRADES)
 
 
-@dataclass(frozen=True)
-class Try:
+class Try(Struct, frozen=True):
     """A change that was tried once: when, which, with which hands, in what drill, at how many beats a minute
     and which share of the song's tempo, whether it was clean, and what was said of it."""
 
@@ -64,8 +65,7 @@ class Try:
     words: str = ""
 
 
-@dataclass(frozen=True)
-class Done:
+class Done(Struct, frozen=True):
     """A block that was practised: its place in the plan, when it was over, how long it took in minutes, and
     the fastest clean tempo in beats a minute (0: none)."""
 
@@ -75,8 +75,7 @@ class Done:
     reached: int
 
 
-@dataclass(frozen=True)
-class Session:
+class Session(Struct, frozen=True):
     """A plan that was begun: its number, when, for how many minutes, the songs by id, its blocks as they were
     written down, and what is done of it."""
 

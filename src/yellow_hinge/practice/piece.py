@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
+
+from msgspec import Struct
 
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.rhythm.time import Meter
@@ -13,8 +14,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.voicing.shape import Voicing
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class ChangeId:
+class ChangeId(Struct, frozen=True, order=True):
     """A change by identity: the song's id, the take's, the chords it leads from and to, and the key it is
     played in. So what was practised stays with it when the chart is edited around it."""
 
@@ -25,8 +25,7 @@ class ChangeId:
     key: str
 
 
-@dataclass(frozen=True)
-class Stand:
+class Stand(Struct, frozen=True):
     """A chord of the song in playing order: its place, how long it lasts in quarters, and its grip; the
     grip of a rest is empty."""
 
@@ -49,8 +48,7 @@ class Stand:
         return "N.C." if self.held.chord is None else self.held.chord.pretty
 
 
-@dataclass(frozen=True)
-class Change:
+class Change(Struct, frozen=True):
     """A change that the hands learn as one: wherever the song goes from one grip to the same other one.
     ``ids`` are all its identities, ``places`` the stands it starts from (the first one gives its length
     and words), ``strain`` how much of the comfortable reach its wider grip takes (1.0: all of it)."""
@@ -71,8 +69,7 @@ class Change:
         return " to ".join("N.C." if end.chord is None else end.chord.pretty for end in self.report.ends)
 
 
-@dataclass(frozen=True)
-class Piece:
+class Piece(Struct, frozen=True, dict=True):
     """A song to practise. ``row`` says for each stand but the last which change leads on from it (an index
     of ``changes``; -1: from or to a rest). ``tempo`` counts beats of the first meter, each
     ``quarters_per_beat`` long."""

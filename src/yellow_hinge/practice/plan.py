@@ -10,12 +10,13 @@ slips again (:mod:`sureness`), so that old changes come back when they are due.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import accumulate, pairwise
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.practice.build import hard_because
 from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Hands, Kind, kind_of
@@ -47,8 +48,7 @@ NEW, _RISE = 0.7, 1.25
 _SLOWEST_TEMPO = 20
 
 
-@dataclass(frozen=True)
-class Block:
+class Block(Struct, frozen=True):
     """A stretch of practice: what is drilled (None: a break), from which tempo to which, in beats a minute,
     how long, and why."""
 
@@ -71,8 +71,7 @@ class Block:
 REST = Block(None, "Rest", 0, 0, BREAK, "loosen hands and shoulders; stand up once")
 
 
-@dataclass(frozen=True)
-class Wishes:
+class Wishes(Struct, frozen=True):
     """What a player wants of a plan: minutes, whether hands come apart first, and whether the weakest changes
     decide or the songs are played from start to end."""
 

@@ -9,9 +9,9 @@ on other days.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from yellow_hinge.practice.drills import MOST_CHAIN, Drill, kind_of
@@ -39,8 +39,7 @@ def share_for(slip: float) -> float:
     return max(SLOWEST, min(1.0, 1.1 - 0.5 * slip))
 
 
-@dataclass(frozen=True)
-class Portions:
+class Portions(Struct, frozen=True):
     """Drills, and the seconds for each, in the order in which they were chosen."""
 
     drills: tuple[Drill, ...]

@@ -9,7 +9,8 @@ from __future__ import annotations
 import random
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.figures import half_steps
@@ -25,8 +26,7 @@ from yellow_hinge.theory.tension import FitKind, fit
 from yellow_hinge.voicing.shape import Voicing
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(Struct, frozen=True):
     """Whether it was right, and what is to be said."""
 
     right: bool

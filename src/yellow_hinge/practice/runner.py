@@ -10,6 +10,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from fractions import Fraction
 
+from msgspec import Struct
+
 from yellow_hinge.practice.drills import NO_TIME, Drill
 from yellow_hinge.practice.ladder import Ladder, Move
 from yellow_hinge.practice.listening import Listener, Tolerance, Verdict, Way
@@ -22,8 +24,7 @@ from yellow_hinge.practice.words import advice, round_words, sentence
 _SHARES = (0.2, 1.2)
 
 
-@dataclass(frozen=True)
-class Round:
+class Round(Struct, frozen=True):
     """A round that is over: slips, changes tried, what the ladder did, and both in words."""
 
     slips: int

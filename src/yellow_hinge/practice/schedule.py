@@ -6,10 +6,11 @@ is that between days.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import cache, lru_cache
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from fsrs import Card, Rating, Scheduler
@@ -18,8 +19,7 @@ if TYPE_CHECKING:
 EASY, GOOD, HARD = 0.02, 0.12, 0.35
 
 
-@dataclass(frozen=True, slots=True)
-class Memory:
+class Memory(Struct, frozen=True):
     """A change in the schedule: how many days it lasts until nine in ten are still there (``stability``),
     how hard it is to keep, 1..10 (``difficulty``), when it is due and when it was last reviewed."""
 

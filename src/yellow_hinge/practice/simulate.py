@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from itertools import accumulate
 from typing import Literal
+
+from msgspec import Struct
 
 from yellow_hinge.practice.build import opening
 from yellow_hinge.practice.drills import Drill
@@ -34,8 +35,7 @@ Order = Literal["weakest", "song", "worst"]
 FIRST_DAY = datetime(2026, 1, 5, 18, tzinfo=UTC)
 
 
-@dataclass(frozen=True)
-class Day:
+class Day(Struct, frozen=True):
     """A day of practice: minutes, and the chance of a slip at the worst change and in the mean, after it."""
 
     day: int

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.motion.describe import bass_line
 from yellow_hinge.motion.hinge import FINGER_WORDS, SIDES, Held
@@ -25,8 +27,7 @@ _BASS_VELOCITY, _CLICK_VELOCITY = 66, 90
 _CLICKS = (76, 77)
 
 
-@dataclass(frozen=True)
-class Stroke:
+class Stroke(Struct, frozen=True):
     """Keys that are struck together. ``at`` and ``quarters`` count from the beginning of the round. ``keys``
     by hand, left and right; ``change`` is the change that this stroke completes (-1: none), ``backwards``
     that it is played the other way round."""

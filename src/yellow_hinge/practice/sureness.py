@@ -11,8 +11,10 @@ stochastic shortest path algorithm for optimizing spaced repetition scheduling",
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field, replace
 from datetime import datetime
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.practice.build import chance
 from yellow_hinge.practice.schedule import Memory, recall, reviewed
@@ -27,8 +29,7 @@ _FIRST_K, _LAST_K, _SHRINK = 0.9, 0.12, 0.08
 DOUBT = 1.0
 
 
-@dataclass(frozen=True)
-class Sureness:
+class Sureness(Struct, frozen=True):
     """What is known of one change: ``opening`` and ``theta`` are log-odds of a slip at the goal tempo, the
     second at the ``last`` try; ``tries`` and ``slips`` in all, ``day_tries`` and ``day_slips`` on the day of
     the last one; ``best`` is the fastest clean tempo as a share of the goal; ``memory`` its place in the
@@ -42,7 +43,7 @@ class Sureness:
     day_slips: int = 0
     best: float = 0.0
     last: datetime | None = None
-    memory: Memory | None = field(default=None)
+    memory: Memory | None = None
 
     def recalled(self, now: datetime) -> float:
         """How much is still there, 0..1; 1 on the day of the last try."""

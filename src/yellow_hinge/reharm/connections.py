@@ -8,8 +8,10 @@ where there are such, and moves voices that the hands play anyway.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from fractions import Fraction
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.rhythm.events import Fill
@@ -23,8 +25,7 @@ from yellow_hinge.voicing.shape import Voicing
 LEAP_ST = 3
 
 
-@dataclass(frozen=True, slots=True)
-class Connection:
+class Connection(Struct, frozen=True):
     """A proposal: its kind, its notes, and what it does in words."""
 
     kind: str

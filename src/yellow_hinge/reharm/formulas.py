@@ -5,15 +5,15 @@ loaded; and the places of a row of chords where one fits.
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
 import msgspec
+import tomli
+from msgspec import Struct
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
@@ -41,16 +41,14 @@ _MOST_ST = 72
 _STEPS = re.compile(r"-?[0-9]{1,2}")
 
 
-@dataclass(frozen=True, slots=True)
-class FormulaChord:
+class FormulaChord(Struct, frozen=True):
     """A chord of a formula: its number from the home note, and its length in beats."""
 
     number: str
     beats: Fraction
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
+class Line(Struct, frozen=True):
     """A note of a line over a chord: when (beats after its beginning), how long (beats), half steps from the
     home note, and the hand."""
 
@@ -60,8 +58,7 @@ class Line:
     hand: Hand
 
 
-@dataclass(frozen=True, slots=True)
-class Played:
+class Played(Struct, frozen=True):
     """How a chord of a formula is played. ``left`` and ``right`` are the grip in half steps from the home
     note (:func:`home_key`), the lowest first; then the ids of the patterns ("": held), the pedal and the
     touch, small notes on the way to the next chord, whose keys are half steps from the home note too, and
@@ -82,8 +79,7 @@ def home_key(key: Key) -> int:
     return 60 + (key.tonic.pitch_class + 6) % 12 - 6
 
 
-@dataclass(frozen=True, slots=True)
-class Formula:
+class Formula(Struct, frozen=True):
     """A run of chords in numbers, in a major or a minor key, and why it works. A player's own says how each
     chord is ``played`` (as many as chords, or none), and has those ``patterns`` for it that do not ship."""
 
@@ -196,7 +192,7 @@ class FormulaIn(msgspec.Struct, forbid_unknown_fields=True):
 def read_formulas(text: str, place: str) -> dict[str, Formula]:
     """The formulas of a file by id. Raises :class:`BadInput` with every bad row."""
     try:
-        data = tomllib.loads(text)
+        data = tomli.loads(text)
     except (ValueError, RecursionError) as error:
         raise BadInput(Problem(place, str(error) or "it is nested too deeply", "mend it there")) from None
     rows = data.get("formula", [])
@@ -261,8 +257,7 @@ def builtin_formulas() -> Mapping[str, Formula]:
 # --- where one fits ---
 
 
-@dataclass(frozen=True, slots=True)
-class SpotOf:
+class SpotOf(Struct, frozen=True):
     """A chord of a song as it is looked through for a formula: how long it lasts, its local key, and whether
     it may be replaced."""
 
@@ -272,8 +267,7 @@ class SpotOf:
     free: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class Place:
+class Place(Struct, frozen=True):
     """Where a formula fits: from which chord on, how many it stands for, its chords there with their beats,
     and how much longer (above 1) or shorter it becomes."""
 

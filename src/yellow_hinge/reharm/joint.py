@@ -15,11 +15,11 @@ the least effort, the prices of the swaps' rules included, exact.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.columns import Sheets
@@ -39,8 +39,7 @@ Progress = Callable[[float], bool]
 _ONE_TABLE = 5000
 
 
-@dataclass(frozen=True)
-class Option:
+class Option(Struct, frozen=True):
     """What may sound in a slot: its chords in order, whether that is a swap, what the swap's rule
     costs (hundredths of a half step), and whether its first and its last chord are the slot's own,
     which may repeat what a neighbour says."""
@@ -52,8 +51,7 @@ class Option:
     own_last: bool = False
 
 
-@dataclass(frozen=True)
-class JointAnswer:
+class JointAnswer(Struct, frozen=True):
     """The least effort with a number of swaps: for each slot the option taken and the voicings of
     its chords. ``cost`` in hundredths of a half step, of which ``price`` is for the swaps' rules."""
 
@@ -64,8 +62,7 @@ class JointAnswer:
     voicings: tuple[tuple[Voicing, ...], ...]
 
 
-@dataclass(frozen=True, eq=False)
-class _Part:
+class _Part(Struct, frozen=True, eq=False):
     """One chord of an option: own costs (L, R), its shapes, and their rows among all shapes."""
 
     place: Place
@@ -135,8 +132,7 @@ def _root(part: _Part) -> int | None:
     return None if part.place.wish is None else part.place.wish.chord.root.pitch_class
 
 
-@dataclass(frozen=True, eq=False)
-class _Gate:
+class _Gate(Struct, frozen=True, eq=False):
     """What the options of a slot have in common when they are entered from another root: the
     cheapest cost of arriving at each left shape of any of them from each right shape of the slot
     before, ``joined`` (left rows, swaps, right rows before), and the right hand's way from there."""
@@ -157,8 +153,7 @@ class _Gate:
         return np.ascontiguousarray(out.reshape(-1, count, swaps).transpose(2, 1, 0))
 
 
-@dataclass(frozen=True, eq=False)
-class _Source:
+class _Source(Struct, frozen=True, eq=False):
     """The last chord of an option of the slot before, with its table of costs (swaps, L, R)."""
 
     option: int

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import random
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.reharm.lines import scale_for
 from yellow_hinge.rhythm.events import NoteOver
@@ -35,8 +35,7 @@ _TARGETS = ("3", "b3", "11", "b7", "7", "bb7", "6")
 _STAYS, _BACK, _FAR_FROM_TARGET, _LEAPS, _CHANCE = 14, 5, 4, 2, 1.5
 
 
-@dataclass(frozen=True, slots=True)
-class LineSpan:
+class LineSpan(Struct, frozen=True):
     """A chord with how long it lasts (beats), how many quarters a beat has, its local key, the keys that the
     other hand plays, and the tune over it (its beats from the chord's beginning)."""
 
@@ -49,8 +48,7 @@ class LineSpan:
     quarters_per_beat: Fraction = Fraction(1)
 
 
-@dataclass(frozen=True, slots=True)
-class LineNote:
+class LineNote(Struct, frozen=True):
     """A note of a line over a chord: place and length in beats, and its key."""
 
     at_beats: Fraction

@@ -7,7 +7,8 @@ commonly taught. A scale is only ever given when it holds every tone of the chor
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.reharm.regions import is_dominant
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -46,8 +47,7 @@ _PASSAGES = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Scale:
+class Scale(Struct, frozen=True):
     """A scale on a root, and why it fits."""
 
     root: NoteName
@@ -103,8 +103,7 @@ def _wanted(chord: ChordSymbol, after: ChordSymbol | None) -> tuple[str, str]:
     return "", ""
 
 
-@dataclass(frozen=True, slots=True)
-class PassageScale:
+class PassageScale(Struct, frozen=True):
     """A scale for a whole passage: over how many chords none of its notes rubs, and over which
     chords to take care, by place."""
 
@@ -133,8 +132,7 @@ def passage_scales(chords: Sequence[ChordSymbol | None], key: Key, most: int = 3
     return found[:most]
 
 
-@dataclass(frozen=True, slots=True)
-class GuideTone:
+class GuideTone(Struct, frozen=True):
     """A note of the guide-tone line: its name, and its degree in the chord."""
 
     note: NoteName

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise, product
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import goals, is_dominant, pulls
 from yellow_hinge.reharm.rules import GROUPS, RULES, Place, Rule, Timed, on, readable
@@ -27,8 +29,7 @@ _TWOS = ("m7", "m7b5", "m9")
 _FIVES = ("7", "9", "13", "7b9", "7#5", "7alt")
 
 
-@dataclass(frozen=True, slots=True)
-class Spot:
+class Spot(Struct, frozen=True):
     """A chord of the song as it sounds: what (None: "no chord"), from when in quarters, how long in
     beats of ``unit`` quarters; the id of the written chord that it stands for, which part of that
     one's swap it is, and the meter's quarters to a beat."""
@@ -45,8 +46,7 @@ class Spot:
         return self.start_quarters + self.beats * self.unit
 
 
-@dataclass(frozen=True, slots=True)
-class NoteFit:
+class NoteFit(Struct, frozen=True):
     """A melody note over one chord of a proposal."""
 
     note: NoteOver
@@ -54,8 +54,7 @@ class NoteFit:
     fit: Fit
 
 
-@dataclass(frozen=True, slots=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """What may stand in the place of a chord.
 
     ``at`` is the written chord's id, ``part`` the part of its swap that is replaced, from 1 (0 where

@@ -11,9 +11,10 @@ held to a table of 40 progressions in the tests.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+
+from msgspec import Struct
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
@@ -234,8 +235,7 @@ def pulls(chord: ChordSymbol, after: ChordSymbol | None) -> bool:
     return plain and after is not None and _falls(chord, after) == 7 and not is_dominant(after)
 
 
-@dataclass(frozen=True, slots=True)
-class Function:
+class Function(Struct, frozen=True):
     """What a chord does: "home", "away", "pull" or "colour"; and why, in words."""
 
     name: str

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from yellow_hinge.rhythm.counts import counts_of, is_compound
 from yellow_hinge.rhythm.events import NoteEvent
@@ -17,8 +18,7 @@ DRUMS: dict[str, str] = {"": "no drums", "brush": "brushes", "rim": "rim clicks"
 _LASTS = Fraction(1, 8)
 
 
-@dataclass(frozen=True, slots=True)
-class DrumBar:
+class DrumBar(Struct, frozen=True):
     """A bar of the song: when it starts (quarters), its meter, and whether a section begins or ends in it."""
 
     start: Fraction

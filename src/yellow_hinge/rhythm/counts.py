@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 from itertools import accumulate
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.patterns import Pattern, Stroke
 from yellow_hinge.rhythm.time import Meter
@@ -70,8 +72,7 @@ def laid(pattern: Pattern, meter: Meter, offset: Fraction, quarters: Fraction) -
     return _first_sounds(_apart(found), quarters)
 
 
-@dataclass(frozen=True, slots=True)
-class _Count:
+class _Count(Struct, frozen=True):
     """A count of a stretch: where it begins from the stretch's beginning, how much of it lies in the stretch,
     and how long it is as a whole."""
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
+
+from msgspec import Struct
 
 from yellow_hinge.theory.pitch import Pitch
 
@@ -14,8 +15,7 @@ Part = Literal["left", "right", "bass", "melody", "riff", "drums", "click"]
 Way = Literal["", "rolled", "grace", "tremolo"]
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class NoteEvent:
+class NoteEvent(Struct, frozen=True, order=True):
     """One note: when it starts and how long it lasts, in quarters from the first bar line, its MIDI
     key, how hard it is struck (1..127), who plays it, the slot of the song it belongs to (-1: none),
     ``way`` how it is struck, and whether it lies outside the chord's grip (``ornament``)."""
@@ -35,8 +35,7 @@ class NoteEvent:
         return self.start_quarters + self.quarters
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class PedalEvent:
+class PedalEvent(Struct, frozen=True, order=True):
     """The sustain pedal goes down or up, in quarters from the first bar line."""
 
     start_quarters: Fraction
@@ -56,8 +55,7 @@ def block_stroke(
     return [NoteEvent(start_quarters, key, quarters, velocity, part, slot) for key in keys]
 
 
-@dataclass(frozen=True, slots=True)
-class NoteOver:
+class NoteOver(Struct, frozen=True):
     """A melody note, or the part of it, that sounds while a chord lasts; times in quarters.
 
     ``strong``: it sounds on the bar's first or middle beat, or begins with the chord;
@@ -72,8 +70,7 @@ class NoteOver:
     stepwise: bool
 
 
-@dataclass(frozen=True, slots=True)
-class Fill:
+class Fill(Struct, frozen=True):
     """A note between two chords: whose voice it moves (``start_key`` before, ``end_key`` after),
     the key, when it comes within the chord and how long it lasts, in beats of the bar's meter."""
 

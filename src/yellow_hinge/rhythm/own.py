@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
+
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.counts import laid
 from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern, Stroke
@@ -58,7 +59,7 @@ def with_what(pattern: Pattern, at: Fraction, what: str | None) -> Pattern:
 
 def restruck(pattern: Pattern, at: Fraction, **how: object) -> Pattern:
     """The strokes at a place with another touch, length or way."""
-    row = [replace(one, **how) if one.at == at else one for one in pattern.strokes]  # type: ignore[arg-type]
+    row = [replace(one, **how) if one.at == at else one for one in pattern.strokes]
     return replace(pattern, strokes=tuple(row))
 
 

@@ -6,15 +6,16 @@ A pattern knows counts and places in a grip, never notes: :mod:`rhythm.realise` 
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any, Literal
 
 import msgspec
+import tomli
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
@@ -43,8 +44,7 @@ _ID = re.compile(r"[a-z0-9][a-z0-9-]{0,40}")
 _METER = re.compile(r"[0-9]{1,2}/(1|2|4|8|16)")
 
 
-@dataclass(frozen=True, slots=True)
-class Stroke:
+class Stroke(Struct, frozen=True):
     """One stroke of a pattern: when (counts from its beginning, from 0), how long (counts; None: up to the
     hand's next stroke), what of the grip, with which touch (a key of :data:`TOUCHES`), how (one of
     :data:`WAYS`), ``short`` (lifted early) or ``tied`` (on into the next chord)."""
@@ -128,8 +128,7 @@ def _with_word(stroke: Stroke, word: str, text: str) -> Stroke:
                      "short, tied")  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Pattern:
+class Pattern(Struct, frozen=True):
     """A pattern of one hand. ``counts`` is how long it lasts, in notes of ``unit`` (4: quarters; 0: as long
     as the chord); ``meters`` are those it was made for, ``level`` 1 (simple) to 3 (full), ``feel`` how it is
     usually played. ``short`` is for chords of at most half its length, ``ending`` for the last chord, and
@@ -231,7 +230,7 @@ Patterns = Mapping[str, Pattern]
 def read_patterns(text: str, place: str) -> dict[str, Pattern]:
     """The patterns of a file by id. Raises :class:`BadInput` with every bad row."""
     try:
-        data = tomllib.loads(text)
+        data = tomli.loads(text)
     except (ValueError, RecursionError) as error:
         raise BadInput(Problem(place, str(error) or "it is nested too deeply", "mend it there")) from None
     rows = data.get("pattern", [])

@@ -10,9 +10,11 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import groupby
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.counts import is_compound
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
@@ -34,16 +36,14 @@ _FINE = 960
 QuarterMs = Callable[[Fraction], float]
 
 
-@dataclass(frozen=True, slots=True)
-class BarAt:
+class BarAt(Struct, frozen=True):
     """A bar as it is played: when it starts, in quarters, and its meter."""
 
     start: Fraction
     meter: Meter
 
 
-@dataclass(frozen=True)
-class Feel:
+class Feel(Struct, frozen=True):
     """How written eighths are played: ``swing`` 0 (even) to 100 (2:1), less at fast tempi where
     ``by_tempo``; ``roll_ms`` from one note of a roll to the next."""
 
@@ -166,8 +166,7 @@ def _shaken(notes: list[NoteEvent], quarter_ms: QuarterMs) -> list[NoteEvent]:
 PEDAL_GAP_MS = 110
 
 
-@dataclass(frozen=True, slots=True)
-class Pedalled:
+class Pedalled(Struct, frozen=True):
     """A stretch and where in it the pedal is changed, in quarters from its beginning (nowhere: it is up);
     ``hold``: it stays down from the stretch before, if it was."""
 

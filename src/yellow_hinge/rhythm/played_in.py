@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 
+from msgspec import Struct
 
-@dataclass(frozen=True, slots=True)
-class Played:
+
+class Played(Struct, frozen=True):
     """A key that was held, from and to, in quarters."""
 
     key: int
@@ -16,8 +16,7 @@ class Played:
     end: float
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class TuneNote:
+class TuneNote(Struct, frozen=True, order=True):
     """A note of a tune, in quarters from the first bar line."""
 
     start: Fraction

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.counts import counts_of, laid
 from yellow_hinge.rhythm.events import NoteEvent, Part, Way
@@ -25,8 +27,7 @@ _FIRST_KEY, _LAST_KEY = 0, 127
 Form = Literal["", "ending", "fill"]
 
 
-@dataclass(frozen=True, slots=True)
-class Grip:
+class Grip(Struct, frozen=True):
     """The keys of one hand, ascending, with the pitch class of the chord's fifth (None: it has none) and the
     keys between which the hand stays."""
 
@@ -36,8 +37,7 @@ class Grip:
     highest: int = 108
 
 
-@dataclass(frozen=True, slots=True)
-class Stretch:
+class Stretch(Struct, frozen=True):
     """A part of a bar with one chord, in quarters: when it starts from the first bar line, where in its bar
     (``offset``), how long it lasts; its meter and the slot of the song."""
 
@@ -52,8 +52,7 @@ class Stretch:
         return self.start + self.quarters
 
 
-@dataclass(frozen=True, slots=True)
-class Realised:
+class Realised(Struct, frozen=True):
     """The notes of one stretch, and which of them are tied on into the next one."""
 
     notes: tuple[NoteEvent, ...]

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+
+from msgspec import Struct
 
 #: Limits of what a chart may say; beyond them it is a slip of the pen.
 MIN_TEMPO, MAX_TEMPO = 20, 400
 METER_UNITS = (1, 2, 4, 8, 16)
 
 
-@dataclass(frozen=True, slots=True)
-class Meter:
+class Meter(Struct, frozen=True):
     """``beats`` per bar, of which each is one ``unit``-th note."""
 
     beats: int = 4

@@ -4,8 +4,9 @@ what comes again says only what is different."""
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import groupby
+
+from msgspec import Struct
 
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.rhythm.time import beats_text
@@ -36,8 +37,7 @@ from yellow_hinge.song.playing import known_patterns
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
 
 
-@dataclass(frozen=True)
-class Played:
+class Played(Struct, frozen=True):
     """A song with its grips described: one a slot, and one hinge between neighbours (more for a loop)."""
 
     song: Song

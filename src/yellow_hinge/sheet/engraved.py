@@ -5,11 +5,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from importlib.resources import files
 from itertools import pairwise
 from typing import Any
 from xml.etree import ElementTree as ET
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.sheet.page import (
@@ -41,8 +42,7 @@ _SIGNS = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class _Run:
+class _Run(Struct, frozen=True):
     """A part of words; ``sign``: it is in the music face, whose sizes are others."""
 
     words: str

@@ -4,9 +4,11 @@ that are never split."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Literal, Protocol
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 #: Width and height of papers, upright.
 PAPERS: dict[str, tuple[float, float]] = {
@@ -25,8 +27,7 @@ Side = Literal["left", "middle", "right"]
 Ink = Literal["ink", "quiet", "line", "left", "right", "held", "paper", "soft"]
 
 
-@dataclass(frozen=True, slots=True)
-class Text:
+class Text(Struct, frozen=True):
     """Words on a base line. ``size`` is in points; ``side`` says which end of them ``x`` is."""
 
     x: float
@@ -39,8 +40,7 @@ class Text:
     italic: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
+class Rule(Struct, frozen=True):
     """A straight line."""
 
     x1: float
@@ -51,8 +51,7 @@ class Rule:
     ink: Ink = "ink"
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
+class Box(Struct, frozen=True):
     """A rectangle, filled or outlined or both; ``round`` is the radius of its corners."""
 
     x: float
@@ -65,8 +64,7 @@ class Box:
     round: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Disc:
+class Disc(Struct, frozen=True):
     """A circle by its middle."""
 
     x: float
@@ -77,8 +75,7 @@ class Disc:
     width: float = 0.3
 
 
-@dataclass(frozen=True, slots=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """An engraved drawing: SVG with the view box that fills the place."""
 
     x: float
@@ -91,8 +88,7 @@ class Picture:
 Item = Text | Rule | Box | Disc | Picture
 
 
-@dataclass(frozen=True)
-class Page:
+class Page(Struct, frozen=True):
     """A page by its size and what is on it, in the order of painting."""
 
     width: float
@@ -100,8 +96,7 @@ class Page:
     items: tuple[Item, ...]
 
 
-@dataclass(frozen=True)
-class Sheet:
+class Sheet(Struct, frozen=True):
     """Pages with the title of the whole."""
 
     title: str
@@ -128,8 +123,7 @@ class Press(Protocol):
         """Write a sheet in the format of the suffix; give the files that were written."""
 
 
-@dataclass(frozen=True)
-class Options:
+class Options(Struct, frozen=True):
     """How a sheet looks. ``large``: print to be read from afar; ``plain``: no colours; ``degrees``,
     ``fingers``, ``keyboards``, ``moves``, ``words``, ``counts``: what a crib sheet shows; ``tune`` and
     ``symbols``: what a score shows; ``date`` is printed where it is given."""
@@ -166,8 +160,7 @@ def shifted(item: Item, x: float, y: float) -> Item:
     return replace(item, x=item.x + x, y=item.y + y)
 
 
-@dataclass(frozen=True)
-class Block:
+class Block(Struct, frozen=True):
     """Something that is never split: how tall it is, and its things from its upper left corner. ``keep``:
     the next block stands on the same page, as behind a heading."""
 
@@ -199,8 +192,7 @@ def line_mm(size: float) -> float:
     return size * POINT_MM * 1.28
 
 
-@dataclass
-class Filler:
+class Filler(Struct):
     """Puts blocks on pages, each with the same head and foot."""
 
     title: str

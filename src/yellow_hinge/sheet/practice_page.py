@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.sheet.page import (
     Block,
@@ -26,8 +27,7 @@ CAUTION = (
 )
 
 
-@dataclass(frozen=True)
-class Task:
+class Task(Struct, frozen=True):
     """A line to tick: what is played, why, and how often."""
 
     what: str
@@ -35,8 +35,7 @@ class Task:
     times: int
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     """A heading with its tasks."""
 
     title: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.sheet.keyboard import keyboard, span_of
 from yellow_hinge.sheet.page import (
@@ -27,8 +28,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.shape import Voicing
 
 
-@dataclass(frozen=True)
-class InKeys:
+class InKeys(Struct, frozen=True):
     """A grip in twelve keys: what it is called, where it is from, and (chord, grip) in each key."""
 
     title: str

@@ -7,8 +7,10 @@ differ, another take sounds in it (:class:`song.model.Song` has the route).
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
 from typing import Any, Literal
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.at import At
@@ -29,8 +31,7 @@ Melody = Literal["free", "top", "clear", "room"]
 WISHES = ("school", "colour", "melody", "pedal", "held_top", "hands", "inverted")
 
 
-@dataclass(frozen=True, slots=True)
-class Taste:
+class Taste(Struct, frozen=True):
     """What a section or a chord wants otherwise; None leaves it to what stands around it.
 
     ``pedal`` is a bass note held under the chords; ``held_top`` keeps the top note wherever the
@@ -78,27 +79,24 @@ class Taste:
 _NOTHING = Taste()
 
 
-@dataclass(frozen=True, slots=True)
-class Ask:
+class Ask(Struct, frozen=True):
     """What the player asks of one chord: a taste of its own, what is kept of its voicing short of
     the whole, and small notes on the way to the next chord, which sound as long as both chords
     have the notes they join."""
 
-    taste: Taste = field(default=Taste())
-    hold: Hold = field(default=Hold())
+    taste: Taste = Taste()
+    hold: Hold = Hold()
     fills: tuple[Fill, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """The voicing of a chord; locked ones are not moved by the search."""
 
     voicing: Voicing
     locked: bool = False
 
 
-@dataclass(frozen=True)
-class Arrangement:
+class Arrangement(Struct, frozen=True):
     """Everything that a player decided for one take. None leaves a choice to the school.
 
     ``loop`` leads from the last chord back to the first; ``levels`` how much things matter (concern
@@ -125,7 +123,7 @@ class Arrangement:
     keys_set: Mapping[int, Key] = field(default_factory=dict)
     untouched: frozenset[int] = frozenset()
     rules: tuple[HandRule, ...] = ()
-    groove: Groove = field(default=Groove())
+    groove: Groove = Groove()
     shift_st: int = 0
 
     def ask(self, at: At) -> Ask:

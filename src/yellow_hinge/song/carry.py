@@ -8,9 +8,11 @@ in words, so that it can be said.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
@@ -24,8 +26,7 @@ from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 _LAST_KEY = 127
 
 
-@dataclass(frozen=True)
-class Recharted:
+class Recharted(Struct, frozen=True):
     """Another chart: each written chord that is still there, old and new, by its id; the names that
     sections have now, by those they had."""
 
@@ -45,8 +46,7 @@ class Recharted:
         self.lost.append(f"{what} of {_symbol(was)} in bar {was.bar}")
 
 
-@dataclass(frozen=True)
-class Transposed:
+class Transposed(Struct, frozen=True):
     """Another key: how names move, and by how many half steps the player's own notes do."""
 
     move: Move
@@ -54,8 +54,7 @@ class Transposed:
     lost: list[str] = field(default_factory=list)
 
 
-@dataclass(frozen=True)
-class Swapped:
+class Swapped(Struct, frozen=True):
     """Another swap, or none, for one written chord: its parts before and after."""
 
     written: Written
@@ -64,8 +63,7 @@ class Swapped:
     lost: list[str] = field(default_factory=list)
 
 
-@dataclass(frozen=True)
-class Mixed:
+class Mixed(Struct, frozen=True):
     """Chords and whole sections that come from another take."""
 
     mine: Arrangement
@@ -83,8 +81,7 @@ def _stays(value: Any, _: object) -> Any:
     return value
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(Struct, frozen=True):
     """How one field follows; by default it stays as it is, and in a mix it is my own."""
 
     recharted: Callable[[Any, Recharted], Any] = _stays

@@ -7,10 +7,12 @@ has an id that stays its own while the chart around it changes (:mod:`song.carry
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import force_setattr, replace
 
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -23,16 +25,14 @@ Numbering = Literal["home", "relative", "roman"]
 ENDINGS_PLAY = 2
 
 
-@dataclass(frozen=True, slots=True)
-class ChordAt:
+class ChordAt(Struct, frozen=True):
     """A chord of a bar; None is "no chord". The length is in beats of the bar's meter."""
 
     chord: ChordSymbol | None
     beats: Fraction
 
 
-@dataclass(frozen=True, slots=True)
-class MelodyNote:
+class MelodyNote(Struct, frozen=True):
     """A note of the tune; None is a rest. ``tied`` joins it to the next note, of the same pitch."""
 
     pitch: Pitch | None
@@ -40,8 +40,7 @@ class MelodyNote:
     tied: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Syllable:
+class Syllable(Struct, frozen=True):
     """A syllable under a note; ``joined`` to the next one of its word, or ``held`` from the one
     before (then without a text)."""
 
@@ -53,15 +52,14 @@ class Syllable:
 Words = tuple[Syllable, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Bar:
+class Bar(Struct, frozen=True):
     """A bar with what holds in it: its meter, key and tempo. ``alone``: the meter is this bar's
     only. ``words`` has one row of syllables a round, under the notes that begin in the bar (under
     the chords where there is no tune)."""
 
     chords: tuple[ChordAt, ...]
-    meter: Meter = field(default=Meter())
-    key: Key = field(default=parse_key("C"))
+    meter: Meter = Meter()
+    key: Key = parse_key("C")
     tempo: int = 100
     alone: bool = False
     melody: tuple[MelodyNote, ...] = ()
@@ -73,8 +71,7 @@ class Bar:
         return self.meter.quarters
 
 
-@dataclass(frozen=True, slots=True)
-class Section:
+class Section(Struct, frozen=True):
     """A named stretch of bars, played ``times`` times, with endings that are taken in turn."""
 
     name: str
@@ -88,8 +85,7 @@ class Section:
         return (*self.bars, *(bar for ending in self.endings for bar in ending))
 
 
-@dataclass(frozen=True, slots=True)
-class PlayedBar:
+class PlayedBar(Struct, frozen=True):
     """A bar as it is played: its number from 1 in playing order, its section and the section's
     round from 1, which written bar it is, when it begins (quarters from the first bar line), and
     the places of the bar and of its first chord among all written ones, from 0."""
@@ -103,8 +99,7 @@ class PlayedBar:
     first: int
 
 
-@dataclass(frozen=True, slots=True)
-class Written:
+class Written(Struct, frozen=True):
     """A chord of the chart as it is written. ``id`` is its own for good; ``index`` its place among
     all written ones; ``bar`` counts written bars from 1, ``beat`` from 1 within the bar."""
 
@@ -119,8 +114,7 @@ class Written:
     meter: Meter
 
 
-@dataclass(frozen=True, slots=True)
-class Placed:
+class Placed(Struct, frozen=True):
     """A chord as it is played: in which bar, which written one it is, and when, in quarters from the
     first bar line."""
 
@@ -130,8 +124,7 @@ class Placed:
     quarters: Fraction
 
 
-@dataclass(frozen=True)
-class Chart:
+class Chart(Struct, frozen=True, dict=True):
     """A whole chart. ``key``, ``meter`` and ``tempo`` are those of its beginning (tempo counts the
     lower number of that meter, for the whole song); ``pickup`` beats of tune come before the first
     bar; ``form`` names sections in the order they are played (empty: as written). ``text`` is the
@@ -139,8 +132,8 @@ class Chart:
 
     title: str = ""
     composer: str = ""
-    key: Key = field(default=parse_key("C"))
-    meter: Meter = field(default=Meter())
+    key: Key = parse_key("C")
+    meter: Meter = Meter()
     tempo: int = 100
     pickup: Fraction = Fraction(0)
     pickup_melody: tuple[MelodyNote, ...] = ()
@@ -153,7 +146,7 @@ class Chart:
 
     def __post_init__(self) -> None:
         if self.ids == tuple(range(len(self.ids))):  # the same is said by leaving them out
-            object.__setattr__(self, "ids", ())
+            force_setattr(self, "ids", ())
 
     @cached_property
     def written(self) -> tuple[Written, ...]:
@@ -317,8 +310,7 @@ def _places(section: Section, ending: int) -> tuple[int, ...]:
     return body + tuple(range(start, start + len(section.endings[taken])))
 
 
-@dataclass(frozen=True, slots=True)
-class Move:
+class Move(Struct, frozen=True):
     """A change of key: from ``old`` to ``new``; the tune moves by ``tune_st`` half steps."""
 
     old: Key

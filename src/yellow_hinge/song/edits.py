@@ -5,8 +5,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from typing import Any, Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.song import carry
@@ -24,8 +26,7 @@ Register = Literal["region", "shifted"]
 MOST_TAKES, MOST_NAME = 24, 60
 
 
-@dataclass(frozen=True, slots=True)
-class Edit:
+class Edit(Struct, frozen=True):
     """A changed song with the label that undo shows. Edits of one ``gesture`` undo together; ``lost``
     says what could not be kept, ``remarks`` what is to be looked at."""
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.song.arrangement import Choice
@@ -16,8 +18,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 
-@dataclass(frozen=True, slots=True)
-class Stand:
+class Stand(Struct, frozen=True):
     """A chord that stands for another, or for a part of it, with the grip that plays it."""
 
     chord: ChordSymbol

@@ -4,9 +4,10 @@ swing, the ending and the band."""
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
 from fractions import Fraction
 from typing import Any, Literal
+
+from msgspec import Struct, field
 
 from yellow_hinge.rhythm.patterns import HELD, Pattern
 from yellow_hinge.rhythm.perform import ROLL_MS
@@ -21,8 +22,7 @@ MOST_TOUCH, MOST_SLOWING, MOST_ROLL_MS = 2, 8, 120
 Ending = Literal["", "held", "rolled"]
 
 
-@dataclass(frozen=True, slots=True)
-class Texture:
+class Texture(Struct, frozen=True):
     """How a stretch is played; None leaves it to what stands around it. ``left`` and ``right`` are ids of
     patterns, ``pedal`` one of :data:`PEDALS`, ``touch`` -2 (soft) to 2, ``tune``: the right hand plays the
     tune of the chart over what it keeps below it, ``fill``: patterns with a fill play it where a section
@@ -39,7 +39,7 @@ class Texture:
         """This texture, and where it says nothing the wider one."""
         if self is _PLAIN or self == _PLAIN:
             return wider
-        both = {one.name: getattr(self, one.name) for one in fields(self)}
+        both = {name: getattr(self, name) for name in self.__struct_fields__}
         return Texture(**{n: getattr(wider, n) if value is None else value for n, value in both.items()})
 
     def hand(self, side: str) -> str:
@@ -52,8 +52,7 @@ _PLAIN = Texture()
 USUAL = Texture(HELD, HELD, "none", 0, False, False)
 
 
-@dataclass(frozen=True, slots=True)
-class RiffNote:
+class RiffNote(Struct, frozen=True):
     """A note of a line of one's own over a chord: when it comes after the chord's beginning and how long it
     lasts, in beats of the bar's meter (it may last into the next chord), its key, and which hand plays."""
 
@@ -63,8 +62,7 @@ class RiffNote:
     hand: Literal["left", "right"] = "right"
 
 
-@dataclass(frozen=True)
-class Groove:
+class Groove(Struct, frozen=True):
     """All about rhythm in a take. ``sections`` goes by name and round (0: all rounds); ``patterns`` are the
     player's own that the take uses; ``swing`` 0 (even) to 100 (2:1), less at fast tempi where
     ``swing_by_tempo``; ``roll_ms`` from note to note of a roll; ``build``: touch and density grow by section;
@@ -73,7 +71,7 @@ class Groove:
     pattern of the bassist ("": as the hands have it). ``pedal_marks`` are places of a chord, in beats, where
     the pedal is changed, in place of what its texture says."""
 
-    whole: Texture = field(default=Texture())
+    whole: Texture = Texture()
     sections: Mapping[tuple[str, int], Texture] = field(default_factory=dict)
     chords: Mapping[At, Texture] = field(default_factory=dict)
     patterns: tuple[Pattern, ...] = ()

@@ -4,9 +4,10 @@ its round (0: all rounds), or a chord."""
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from fractions import Fraction
 from typing import Any
+
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.patterns import Pattern
 from yellow_hinge.song.at import At

@@ -5,7 +5,8 @@ Songs are frozen and share their parts, so keeping them costs little.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
@@ -14,8 +15,7 @@ from yellow_hinge.song.model import Song
 DEPTH = 400
 
 
-@dataclass(frozen=True, slots=True)
-class _Step:
+class _Step(Struct, frozen=True):
     """What an edit led to. ``draft`` is chart text that is not in the song (yet), None where the
     song's own text stands."""
 

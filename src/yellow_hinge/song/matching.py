@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from yellow_hinge.song.carry import Recharted
 from yellow_hinge.song.chart import Chart, Written

@@ -7,11 +7,13 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Hashable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 from hashlib import sha256
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.time import Meter
@@ -32,20 +34,18 @@ FIRST_TAKE = "First take"
 _ID_LENGTH = 24
 
 
-@dataclass(frozen=True)
-class Take:
+class Take(Struct, frozen=True):
     """An arrangement with a name. ``twin`` is the id of a take that it stays in step with
     (:mod:`song.pairs`); ``unknown`` keeps fields of newer project files."""
 
     id: int
     name: str
-    arrangement: Arrangement = field(default=Arrangement())
+    arrangement: Arrangement = Arrangement()
     unknown: Mapping[str, Any] = field(default_factory=dict)
     twin: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Slot:
+class Slot(Struct, frozen=True):
     """A chord that sounds, in playing order.
 
     ``at`` and ``take`` say whose decision it is; ``chord`` is what sounds, ``was`` what the chart
@@ -78,8 +78,7 @@ class Slot:
         return f"bar {self.bar}, {'no chord' if self.chord is None else self.chord}"
 
 
-@dataclass(frozen=True)
-class Song:
+class Song(Struct, frozen=True, dict=True):
     """Everything a project keeps.
 
     ``current`` is the id of the take that sounds and is edited; ``route`` (section, its round) ->
@@ -89,15 +88,24 @@ class Song:
     given once and no part of what the song is.
     """
 
-    chart: Chart = field(default=Chart())
+    chart: Chart = Chart()
     takes: tuple[Take, ...] = (Take(0, FIRST_TAKE),)
     current: int = 0
     route: Mapping[tuple[str, int], int] = field(default_factory=dict)
-    hands: HandProfile = field(default=HandProfile())
+    hands: HandProfile = HandProfile()
     lift_st: int = 0
     keys_chosen: frozenset[Key] = frozenset()
     unknown: Mapping[str, Any] = field(default_factory=dict)
-    id: str = field(default="", compare=False)
+    id: str = ""
+
+    def __eq__(self, other: object) -> bool:
+        """Equal in all but the id."""
+        if not isinstance(other, Song):
+            return NotImplemented
+        return all(getattr(self, name) == getattr(other, name) for name in _WHAT_IT_IS)
+
+    def __hash__(self) -> int:
+        return hash((self.chart.text, self.current))
 
     @cached_property
     def own_id(self) -> str:
@@ -362,3 +370,6 @@ class Song:
                 starts[slot.index] = f"{slot.section} ({slot.round})" if slot.round > 1 else slot.section
             before = now
         return starts
+
+
+_WHAT_IT_IS = tuple(name for name in Song.__struct_fields__ if name != "id")

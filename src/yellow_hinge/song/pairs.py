@@ -3,7 +3,7 @@ grips are played."""
 
 from __future__ import annotations
 
-from dataclasses import fields, replace
+from msgspec.structs import replace
 
 from yellow_hinge.song import carry
 from yellow_hinge.song.arrangement import Arrangement
@@ -12,7 +12,7 @@ from yellow_hinge.song.model import Song, Take
 
 #: What each of a pair has for itself.
 OWN = ("bass", "choices")
-_SHARED = tuple(one.name for one in fields(Arrangement) if one.name not in OWN)
+_SHARED = tuple(name for name in Arrangement.__struct_fields__ if name not in OWN)
 
 
 def new_twin(song: Song, name: str, bass: str) -> Edit:

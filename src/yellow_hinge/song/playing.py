@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property, lru_cache
 from itertools import pairwise
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.rhythm.counts import fits
@@ -38,8 +40,7 @@ def known_patterns(groove: Groove) -> Patterns:
     return {**builtin_patterns(), **{one.id: one for one in groove.patterns}}
 
 
-@dataclass(frozen=True)
-class Playing:
+class Playing(Struct, frozen=True, dict=True):
     """A song and how its hands play it."""
 
     song: Song

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import Any, Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import Edit, wish_for_chord, wish_for_section, with_arrangement
@@ -14,8 +16,7 @@ from yellow_hinge.voicing.hand_rules import HandRule
 Scope = Literal["chord", "section", "song"]
 
 
-@dataclass(frozen=True, slots=True)
-class Stretch:
+class Stretch(Struct, frozen=True):
     """What a wish or a rule is for: a chord by a slot of it, the section around that slot, or the whole
     take."""
 

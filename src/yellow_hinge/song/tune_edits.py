@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from fractions import Fraction
+
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.played_in import TuneNote
 from yellow_hinge.song.chart import Bar, Chart, MelodyNote, Section

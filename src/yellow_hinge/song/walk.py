@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from yellow_hinge.rhythm.band import DrumBar, drums
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
@@ -138,8 +139,7 @@ def _part(played: PlayedBar) -> tuple[str, int]:
     return played.section.name, played.round
 
 
-@dataclass(frozen=True)
-class Performance:
+class Performance(Struct, frozen=True):
     """What sounds: notes as they are played, the pedal, and how quarters pass."""
 
     notes: tuple[NoteEvent, ...]

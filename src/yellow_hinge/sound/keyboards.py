@@ -18,6 +18,7 @@ from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 import mido
+from msgspec import Struct
 
 #: Only programs on this machine can play the simulated keyboard.
 LOCAL_HOST, FIRST_PORT, PORTS_TRIED = "127.0.0.1", 9787, 20
@@ -39,8 +40,7 @@ class Struck:
     at: float = field(default_factory=time.perf_counter, compare=False)
 
 
-@dataclass(frozen=True, slots=True)
-class Pedal:
+class Pedal(Struct, frozen=True):
     """The sustain pedal goes down or up."""
 
     down: bool
@@ -61,12 +61,11 @@ def event_of(message: Any) -> KeyEvent | None:
     return None
 
 
-@dataclass
-class HeldKeys:
+class HeldKeys(Struct):
     """Which keys are down, and which sound on because of the pedal."""
 
-    down: set[int] = field(default_factory=set)
-    kept: set[int] = field(default_factory=set)
+    down: set[int] = set()
+    kept: set[int] = set()
     pedal: bool = False
 
     def feed(self, event: KeyEvent) -> None:
@@ -192,8 +191,7 @@ class MidiKeyboard:
             self._port = None
 
 
-@dataclass(frozen=True)
-class Ports:
+class Ports(Struct, frozen=True):
     """MIDI ports of the system by name; ``trouble`` says in words why there are none to be had."""
 
     inputs: tuple[str, ...] = ()

@@ -5,11 +5,11 @@ from __future__ import annotations
 import threading
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import TempoMap
@@ -39,8 +39,7 @@ _BLOCK = 4096
 _PEDAL = -1
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class _Stroke:
+class _Stroke(Struct, frozen=True, order=True):
     """Something to do at a sample: ``down`` False comes first at the same moment. The key of the pedal is
     :data:`_PEDAL`."""
 

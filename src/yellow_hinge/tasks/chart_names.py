@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart

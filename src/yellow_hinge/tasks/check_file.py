@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats import chart_text
@@ -25,8 +26,7 @@ from yellow_hinge.voicing.recipes import Library
 Problems = Sequence[Problem]
 
 
-@dataclass(frozen=True)
-class Checked:
+class Checked(Struct, frozen=True):
     """What came of a file: ``problems`` of one that is ``ok`` are remarks."""
 
     file: str

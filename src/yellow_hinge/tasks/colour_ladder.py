@@ -4,9 +4,11 @@ walks inside a chord that is held or repeated."""
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import chain, cycle, islice
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.song.grip_edits import Stand
 from yellow_hinge.song.model import Song
@@ -34,8 +36,7 @@ MOST_COUNTS = 8
 _REACHES = ("easy", "wide", "out")
 
 
-@dataclass(frozen=True)
-class Rung:
+class Rung(Struct, frozen=True):
     """Where the moving voice is, ``step`` half steps from where it starts, and the chord that it makes
     there. ``mud`` in hundredths (a low close third is 100); ``reach`` of the wider hand: "easy",
     "wide" or "out"."""
@@ -49,8 +50,7 @@ class Rung:
     reach: str
 
 
-@dataclass(frozen=True)
-class Ladder:
+class Ladder(Struct, frozen=True):
     """A chord with one voice that moves. ``voices`` are the keys low to high, ``voice`` the place of the
     one that moves; ``rungs`` go from low to high."""
 
@@ -72,8 +72,7 @@ class Ladder:
         return tuple(Stand(self.rungs[place].chord, each, self.rungs[place].voicing) for place in places)
 
 
-@dataclass(frozen=True)
-class Walk:
+class Walk(Struct, frozen=True):
     """A walk in counts: by slot what stands there."""
 
     words: str

@@ -3,9 +3,10 @@ before the search is there."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
+
+from msgspec import Struct
 
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
@@ -21,16 +22,14 @@ from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
 
-@dataclass(frozen=True)
-class MelodyFit:
+class MelodyFit(Struct, frozen=True):
     """A melody note over a chord, and how it sits."""
 
     note: NoteOver
     fit: Fit
 
 
-@dataclass(frozen=True)
-class Row:
+class Row(Struct, frozen=True):
     """One ``held`` per slot, one hinge between neighbours (and one from the last to the first in
     a loop), the bassist's keys (None where nobody but the left hand has the bass), and for each
     slot how the melody over it sits."""

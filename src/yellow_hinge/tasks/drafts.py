@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.chart_text import parse_chart, write
@@ -10,8 +10,7 @@ from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
 
 
-@dataclass(frozen=True)
-class ChartCheck:
+class ChartCheck(Struct, frozen=True):
     """The outcome of reading the text: a chart, or the problems."""
 
     chart: Chart | None

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from functools import partial
 from importlib import import_module
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem
 from yellow_hinge.formats import chart_text, project_file
@@ -63,8 +65,7 @@ VOICED_SUFFIXES = (".mid", ".midi", ".musicxml", ".xml", ".mxl", ".csv", *SOUND_
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
 
 
-@dataclass(frozen=True)
-class Unsaved:
+class Unsaved(Struct, frozen=True):
     """What a window holds and no file does: ``draft`` is chart text that is not in the song, ``path``
     the project's file, if it has one, and ``digest`` the fingerprint that file had."""
 

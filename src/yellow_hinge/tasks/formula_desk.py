@@ -4,28 +4,28 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import accumulate
-from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.reharm.formulas import Formula, Place, SpotOf, builtin_formulas, places
+from yellow_hinge.reharm.formulas import Formula, Place, SpotOf, places
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import local_keys, melody_fits
-from yellow_hinge.tasks.own_formulas import own_formulas, with_played
+from yellow_hinge.tasks.own_formulas import with_played
 from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.recipes import Library
 
 
-@dataclass(frozen=True)
-class Fitting:
+class Fitting(Struct, frozen=True):
     """A formula in a place of a song: the written chords it stands for, the swaps that put it there, and how
     many notes of the tune clash with it."""
 
@@ -60,11 +60,6 @@ class Fitting:
                 number = bisect_right(ends, now)
                 yield At(written, part), number, now - (ends[number - 1] if number else 0), beats
                 now += beats
-
-
-def every_formula() -> dict[str, Formula]:
-    """The formulas that ship, and the player's own behind them. Raises as :func:`own_formulas`."""
-    return {**builtin_formulas(), **own_formulas()}
 
 
 def fittings(song: Song, formula: Formula) -> list[Fitting]:
@@ -136,27 +131,3 @@ def weigh(song: Song, found: Sequence[Fitting], library: Library, planner: Plann
         except NoSolution:
             costs.append(None)
     return costs
-
-
-def formulas_report() -> dict[str, Any]:
-    """Every formula in numbers, with the reason it works; the player's own with the grips in half steps from
-    the home note."""
-    return {
-        "formulas": [
-            {
-                "id": one.id, "name": one.name, "family": one.family, "minor": one.minor,
-                "numbers": [chord.number for chord in one.chords],
-                "beats": [float(chord.beats) for chord in one.chords], "why": one.why,
-                **({"grips": [(each.left, each.right) for each in one.played]} if one.played else {}),
-            }
-            for one in every_formula().values()
-        ]
-    }  # fmt: skip
-
-
-def formulas_text() -> str:
-    """The same, a line each."""
-    return "\n".join(
-        f"{one.id:26} {' '.join(chord.number for chord in one.chords)}: {one.name}. {one.why}"
-        for one in every_formula().values()
-    )

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
 from itertools import accumulate
+
+from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled, YellowHingeError
 from yellow_hinge.motion.plan import Planner
@@ -25,8 +26,7 @@ from yellow_hinge.voicing.recipes import Library
 _FOURTH_ST = 5
 
 
-@dataclass(frozen=True)
-class InKey:
+class InKey(Struct, frozen=True):
     """A formula in a key: voiced as a song of its own, or in words why it cannot be played there."""
 
     key: Key

@@ -6,9 +6,11 @@ their neighbours.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import product
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.edits import Edit
@@ -46,8 +48,7 @@ _ALTERED = {"b9", "#9", "#11", "b13", "b5", "#5"}
 _USUAL_BASS = 43
 
 
-@dataclass(frozen=True, slots=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """An upper chord over the bass. ``chord`` is what both are called and ``reading`` how that hears them;
     ``degrees`` its tones over the bass. ``inside``: every tone belongs to the chord of this degree;
     ``rootless``: that chord's third and seventh are in it and its root is not; ``leads`` and ``comes``: all
@@ -70,8 +71,7 @@ class Cell:
         return self.inside or self.leads or self.comes
 
 
-@dataclass(frozen=True, slots=True)
-class Lying:
+class Lying(Struct, frozen=True):
     """An inversion in the hands: half steps from the chord before and to the goal."""
 
     voicing: Voicing
@@ -79,8 +79,7 @@ class Lying:
     to_st: int
 
 
-@dataclass(frozen=True)
-class Board:
+class Board(Struct, frozen=True, dict=True):
     """The board for a slot of a song: ``bass`` goes to ``goal``; ``stays`` is whether the goal stands in the
     song already, behind this chord. ``base`` is the chord that the degree is taken for. Rows are the kinds of
     :data:`UPPER`, columns the twelve roots from the bass upwards."""

@@ -7,7 +7,8 @@ Any grip is accepted. What it breaks is a remark.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.hands.profile import strain_words
@@ -44,8 +45,7 @@ _LIKELY = 3
 _F_SHARP, _F_SHARP_UP_TO = 6, -5
 
 
-@dataclass(frozen=True)
-class Tried:
+class Tried(Struct, frozen=True):
     """A grip in the place of a chord. ``before`` and ``after`` are the changes from and to its
     neighbours as they stand; ``cost`` what it and both changes cost, in hundredths of a half step, and
     ``used`` the same for the voicing in use (None where there is none); ``reasons`` what makes the
@@ -229,8 +229,7 @@ def _difference(own: Sequence[Term], theirs: Sequence[Term]) -> tuple[tuple[str,
 # --- names -------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True)
-class OverBass:
+class OverBass(Struct, frozen=True):
     """What the same notes are called over a bass; ``note`` None over the one that is there."""
 
     bass: NoteName

@@ -8,9 +8,11 @@ one that is held.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import accumulate, product
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.motion.effort import added_up, row_terms
 from yellow_hinge.reharm.proposals import NoteFit, melody_fit
@@ -42,8 +44,7 @@ _LEADS_ST = 2
 MOST_CHORDS, MOST_COUNTS = 4, 4
 
 
-@dataclass(frozen=True)
-class Run:
+class Run(Struct, frozen=True):
     """So many chords from the chosen one on, or one chord in so many equal counts."""
 
     chords: int = 1
@@ -56,8 +57,7 @@ RUNS = (
 )
 
 
-@dataclass(frozen=True)
-class OtherBass:
+class OtherBass(Struct, frozen=True):
     """What a bass makes of the held hand. ``key`` is where it lies; ``chord`` the name that both make,
     ``reading`` how that hears the notes; ``notes`` the tune over it."""
 
@@ -82,8 +82,7 @@ class OtherBass:
         return f"clashes: {', '.join(self.clashes)}" if self.clashes else "fits the melody"
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(Struct, frozen=True):
     """A place of the run: the slot, how long it lasts in beats, and its twelve basses, high to low."""
 
     index: int
@@ -92,8 +91,7 @@ class Spot:
     now: int  # the bass key that sounds there
 
 
-@dataclass(frozen=True)
-class BassLine:
+class BassLine(Struct, frozen=True):
     """One bass a place; ``more`` is what the song then costs beyond what it does now, around the run,
     in hundredths of a half step."""
 
@@ -101,8 +99,7 @@ class BassLine:
     more: int
 
 
-@dataclass(frozen=True)
-class HeldHand:
+class HeldHand(Struct, frozen=True):
     """A run with everything that may stand under the hand that is held. ``before`` and ``after`` are
     the basses around it (None at an end of the song, or where nothing sounds). ``singles`` is by spot and
     bass what that bass alone costs more, the rest of the run with the basses of now, in hundredths of a

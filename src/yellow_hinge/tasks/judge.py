@@ -6,7 +6,9 @@ A grip is always accepted: what it breaks is said, never refused.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, NoSolution, Problem
 from yellow_hinge.hands.fingering import fingerings
@@ -20,12 +22,13 @@ from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.regions import goals
 from yellow_hinge.song.arrangement import Arrangement
+from yellow_hinge.tasks.names import read_note
 from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import Name, identify
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import looks_like_number, parse_number
-from yellow_hinge.theory.pitch import DEGREES, NoteName, read_pitch
+from yellow_hinge.theory.pitch import DEGREES, NoteName
 from yellow_hinge.theory.roman import looks_like_roman, parse_roman
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import Library
@@ -39,8 +42,7 @@ _ORDER = list(DEGREES)
 SIDES = ("left", "right")
 
 
-@dataclass(frozen=True)
-class Grip:
+class Grip(Struct, frozen=True):
     """A chord with the keys that a player holds for it, and the names they were given."""
 
     chord: ChordSymbol
@@ -49,8 +51,7 @@ class Grip:
     spelled: tuple[tuple[int, NoteName], ...] = ()
 
 
-@dataclass(frozen=True)
-class Judged:
+class Judged(Struct, frozen=True):
     """A grip with all that there is to say about it; ``effort`` in hundredths of a half step."""
 
     grip: Grip
@@ -88,8 +89,7 @@ def reach_word(profile: HandProfile, hand: Hand, keys: tuple[int, ...]) -> str:
     return "wide" if profile.strain(hand, keys) >= WIDE_FROM_SHARE else "easy"
 
 
-@dataclass(frozen=True)
-class JudgedRow:
+class JudgedRow(Struct, frozen=True):
     """Grips as a progression: each judged, the changes between them, the row's effort, and the
     least effort that there is for the same chords (None where nothing else can be found)."""
 
@@ -164,26 +164,14 @@ def _read_hand(words: str, symbol: str) -> list[tuple[int, NoteName | None]]:
     return notes
 
 
-def read_note(word: str, place: str) -> tuple[int, NoteName | None]:
-    """A MIDI key, or a note with its octave. Raises :class:`BadInput`."""
-    if word.isascii() and word.isdigit() and len(word) <= 3 and int(word) <= 127:
-        return int(word), None
-    pitch = read_pitch(word)
-    if pitch is None:
-        what = f"{word[:40]!r} is no note"
-        raise BadInput(Problem(place, what, "write MIDI keys or notes with octaves: 49, C#3"))
-    return pitch.key, pitch.name
-
-
 # --- judging -------------------------------------------------------------------------
 
 
-@dataclass(frozen=True)
-class Player:
+class Player(Struct, frozen=True):
     """Under whose school and hands grips are judged."""
 
-    arrangement: Arrangement = field(default=Arrangement())
-    hands: HandProfile = field(default=HandProfile())
+    arrangement: Arrangement = Arrangement()
+    hands: HandProfile = HandProfile()
 
 
 def judge(

@@ -4,7 +4,9 @@ are carried over as they are."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.hands.geometry import is_black, span_mm
@@ -35,8 +37,7 @@ _DEGREES = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Carried:
+class Carried(Struct, frozen=True):
     """The grips of the song's own key, moved as they are: what they cost there in all (hundredths of a half
     step; None where that cannot be said), and what fails, in words."""
 
@@ -45,8 +46,7 @@ class Carried:
     voicings: tuple[Voicing, ...]
 
 
-@dataclass(frozen=True)
-class KeyFigures:
+class KeyFigures(Struct, frozen=True):
     """A key of the survey. ``profile`` has the half steps of each change; ``stretch_share`` is the widest
     stretch against that hand's reach; ``black`` the share of black keys; ``mud`` in hundredths, over all
     chords."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 from typing import TypeVar
+
+from msgspec.structs import replace
 
 from yellow_hinge.errors import Problem
 from yellow_hinge.song.arrangement import Arrangement, Ask, Taste

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from yellow_hinge.hands.fingering import line_fingers
 from yellow_hinge.reharm.lead_lines import LineSpan, propose
@@ -24,8 +25,7 @@ from yellow_hinge.theory.tension import FitKind, fit
 RANGES: dict[Hand, tuple[int, int]] = {"right": (60, 84), "left": (36, 60)}
 
 
-@dataclass(frozen=True, slots=True)
-class RiffReading:
+class RiffReading(Struct, frozen=True):
     """A note of a riff over its chord: the note, its name, degree, how it sits (a :class:`FitKind`) and why,
     whether it lands on a strong count, on a target (third or seventh), meets a key of a hand, and the finger
     (1 = thumb)."""

@@ -4,10 +4,11 @@ player's file, and played again in any place and any key."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TypeVar
+
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.hands.profile import HandProfile
@@ -260,3 +261,8 @@ def _with_patterns(song: Song, formula: Formula) -> tuple[Song, dict[str, str]]:
         if same is None:
             song = with_pattern(song, replace(pattern, id=names[pattern.id]))
     return song, names
+
+
+def every_formula() -> dict[str, Formula]:
+    """The formulas that ship, and the player's own behind them. Raises as :func:`own_formulas`."""
+    return {**builtin_formulas(), **own_formulas()}

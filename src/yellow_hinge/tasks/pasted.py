@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import abc_in, chart_text, chordpro, over_words
@@ -19,8 +20,7 @@ _INLINE = re.compile(r"\w\[[A-G][^\]\n]{0,12}\]|\[[A-G][^\]\n]{0,12}\]\w")
 Reader = Callable[[bytes, str], Imported]
 
 
-@dataclass(frozen=True)
-class Recognised:
+class Recognised(Struct, frozen=True):
     """What a text was taken for; ``chart`` is None where it could not be read, and ``problems`` say why.
     ``lines`` are (what it is, text) of each line."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from yellow_hinge.formats import midi_in
 from yellow_hinge.formats.project_file import Opened

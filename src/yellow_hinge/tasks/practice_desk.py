@@ -5,11 +5,11 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import asdict
 from platformdirs import user_data_path
 
 from yellow_hinge.practice.history import sure_of, weeks

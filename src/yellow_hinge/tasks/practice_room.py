@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import random
 from collections.abc import Sequence
-from dataclasses import replace
 from itertools import pairwise
+
+from msgspec.structs import replace
 
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import Held

@@ -5,16 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Literal
 
-import msgspec
+from msgspec import Struct
 
-from yellow_hinge.errors import BadInput, FileTrouble, Problem
-from yellow_hinge.formats.files import read_if_there
-from yellow_hinge.tasks.own_files import keep_text, own_path
-
-_MAX_BYTES = 100_000
+from yellow_hinge.errors import Problem
+from yellow_hinge.tasks.own_files import own_path
+from yellow_hinge.tasks.own_settings import keep, read_kept
 
 
-class Settings(msgspec.Struct, frozen=True):
+class Settings(Struct, frozen=True):
     """``way`` of listening ("mark": nothing listens, the player says how it was); tolerances in ms; the
     ladder's step in hundredths of the tempo, and clean rounds and rounds with slips before it moves;
     ``latency_ms`` is None until it was measured; ``again_key`` and ``next_key`` are keys at the ends of the
@@ -57,17 +55,9 @@ def settings_path() -> Path:
 
 def read_settings() -> tuple[Settings, tuple[Problem, ...]]:
     """The settings, and what is to be said where the file could not be read."""
-    path = settings_path()
-    remedy = "mend or delete the file; until then everything is as it is at first"
-    try:
-        data = read_if_there(path, _MAX_BYTES)
-        return (Settings() if data is None else msgspec.json.decode(data, type=Settings)), ()
-    except (msgspec.MsgspecError, ValueError, RecursionError) as error:
-        return Settings(), (Problem(str(path), str(error), remedy),)
-    except (FileTrouble, BadInput) as error:
-        return Settings(), error.problems
+    return read_kept(settings_path(), Settings)
 
 
 def keep_settings(settings: Settings) -> None:
     """Write them down. Raises :class:`FileTrouble`."""
-    keep_text(settings_path(), msgspec.json.format(msgspec.json.encode(settings)).decode() + "\n")
+    keep(settings_path(), settings)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.motion.place import Place, Progression

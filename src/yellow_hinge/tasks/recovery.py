@@ -10,11 +10,12 @@ import fcntl
 import json
 import os
 from contextlib import suppress
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.formats import json_in, project_file
@@ -33,8 +34,7 @@ def recovery_folder() -> Path:
     return state_folder() / "recovery"
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Struct, frozen=True):
     """A copy that was left behind: when it was written, and what it has that its file has not."""
 
     copy: Path

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
 from itertools import pairwise
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.place import Place, Progression
@@ -109,8 +111,7 @@ def chords_of(proposal: Proposal) -> tuple[ChordAt, ...]:
     return tuple(ChordAt(timed.chord, timed.beats) for timed in proposal.chords)
 
 
-@dataclass(frozen=True)
-class TradePoint:
+class TradePoint(Struct, frozen=True):
     """The result with a number of further swaps: its effort, and ``price``, what the search counted
     on top for how far the swaps go from the chart (both in hundredths of a half step)."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.motion.figures import effort_words, figures
 from yellow_hinge.motion.hinge import Held, HingeReport
@@ -14,15 +13,10 @@ from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
-from yellow_hinge.tasks.judge import Judged, JudgedRow, Player, read_note, read_symbol
 from yellow_hinge.tasks.key_survey import KeyFigures
-from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.tasks.session import offer_of
 from yellow_hinge.tasks.voice_song import Voiced, remarks
-from yellow_hinge.theory.identify import Name, identify
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.numbers import print_number
-from yellow_hinge.voicing.candidates import candidates
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import muddy
 
@@ -69,7 +63,7 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
             }
             for slot, held in zip(song.slots, shown.held, strict=True)
         ],
-        "hinges": [_hinge(report) for report in shown.hinges],
+        "hinges": [hinge_report(report) for report in shown.hinges],
         "totals": {
             "motion": sum(report.motion_st for report in shown.hinges),
             "lh": sum(report.left.motion_st for report in shown.hinges),
@@ -113,7 +107,7 @@ def _hand(held: Held, side: str, octave_mm: float) -> dict[str, Any]:
     }
 
 
-def _hinge(report: HingeReport) -> dict[str, Any]:
+def hinge_report(report: HingeReport) -> dict[str, Any]:
     return {
         "motion": report.motion_st,
         "lh": report.left.motion_st,
@@ -129,100 +123,6 @@ def _hinge(report: HingeReport) -> dict[str, Any]:
             for start, to in motion.pairs
         ],
     }
-
-
-def candidates_report(
-    symbols: list[str], key: Key | None, player: Player, library: Library
-) -> dict[str, Any]:
-    """Every shape of both hands for each symbol; a bad symbol gives its error in place."""
-    return {"results": [_candidates(text, key, player, library) for text in symbols]}
-
-
-def _candidates(text: str, key: Key | None, player: Player, library: Library) -> dict[str, Any]:
-    try:
-        chord = read_symbol(text, key)
-    except BadInput as error:
-        return {"symbol": text, "error": "; ".join(str(problem) for problem in error.problems)}
-    if chord is None:
-        return {"symbol": text, "lh": [], "rh": [], "pairs": 0}
-    found = candidates(wish_for(chord, key, player.arrangement, player.hands, library), library)
-    return {
-        "symbol": text,
-        "lh": [{"midi": list(shape.keys), "recipe": shape.recipe} for shape in found.left],
-        "rh": [{"midi": list(shape.keys), "recipe": shape.recipe} for shape in found.right],
-        "pairs": int(found.legal.sum()),
-    }
-
-
-def names_report(chords: list[str], key: Key | None = None) -> dict[str, Any]:
-    """Ranked names for chords given as notes joined by commas, the lowest being the bass; with a
-    key their numbers in it as well.
-
-    Raises :class:`BadInput` for what is neither a MIDI key nor a note with its octave.
-    """
-    results = []
-    for text in chords:
-        pitches = [read_note(word.strip(), text.strip() or "chord") for word in text.split(",")]
-        keys = sorted(key for key, _ in pitches)
-        spelled = {name_key % 12: name for name_key, name in pitches if name is not None}
-        results.append({"notes": keys, "names": _names(identify(keys, spelled), key)})
-    return {"results": results}
-
-
-def _names(names: Sequence[Name], key: Key | None = None) -> list[dict[str, Any]]:
-    return [
-        {"symbol": str(name.chord), "reading": name.reading, "score": name.score}
-        | ({} if key is None else {"number": print_number(name.chord, key)})
-        for name in names
-    ]
-
-
-def judge_report(row: JudgedRow) -> dict[str, Any]:
-    """The ``judge`` object: each grip, the changes between them, and the least effort that the same
-    chords need."""
-    return {
-        "schema": "yellow-hinge/judge/1",
-        "results": [_judged(one) for one in row.grips],
-        "hinges": [_hinge(report) for report in row.hinges],
-        "row_effort": row.effort / 100,
-        "least_effort": None if row.least is None else row.least / 100,
-    }
-
-
-def _judged(one: Judged) -> dict[str, Any]:
-    sides = {"lh": "left", "rh": "right"}
-    return {
-        "symbol": str(one.grip.chord),
-        "lh": list(one.voicing.left.keys),
-        "rh": list(one.voicing.right.keys),
-        "legal": one.legal,
-        "broken": [{"rule": rule.rule, "words": rule.words} for rule in one.broken],
-        "degrees": {short: list(one.voicing.hand(side).degrees) for short, side in sides.items()},
-        "missing": list(one.missing),
-        "doubled": list(one.doubled),
-        "span_mm": {short: round(one.span_mm(side), 1) for short, side in sides.items()},
-        "reach": {short: one.reach(side) for short, side in sides.items()},
-        "fingers": {"lh": list(one.fingers[0]), "rh": list(one.fingers[1])},
-        "names": _names(one.names),
-        "effort": one.effort / 100,
-    }
-
-
-def judge_text(row: JudgedRow) -> str:
-    """The same in plain words."""
-    lines = []
-    for place, one in enumerate(row.grips):
-        hands = " ; ".join(
-            " ".join(str(pitch) for pitch in one.voicing.hand(side).pitches(one.grip.chord))
-            for side in ("left", "right")
-        )
-        names = ", ".join(str(name.chord) for name in one.names[:3])
-        lines.append(f"{one.grip.chord!s:12}{hands}  effort {one.effort / 100:.1f}  ({names})")
-        lines += [f"{'':12}{rule.words}" for rule in one.broken]
-        if place < len(row.hinges):
-            lines.append(f"{'':4}{row.hinges[place].motion_st} half steps. {row.hinges[place].words}")
-    least = "" if row.least is None else f"; the least for these chords is {row.least / 100:.1f}"
-    return "\n".join([*lines, "", f"Effort of the row {row.effort / 100:.1f}{least}."])
 
 
 def keys_report(found: Sequence[KeyFigures], library: Library) -> dict[str, Any]:
@@ -245,22 +145,6 @@ def _key_figures(one: KeyFigures) -> dict[str, Any]:
             "effort": None if carried.effort is None else carried.effort / 100, "fails": list(carried.fails),
         },
     }  # fmt: skip
-
-
-def schools_report(library: Library) -> dict[str, Any]:
-    """All schools with what they mean."""
-    return {
-        "schools": [
-            {
-                "id": school.id,
-                "name": school.name,
-                "about": school.about,
-                "bass": school.bass,
-                "colour": school.colour,
-            }
-            for school in library.schools.values()
-        ]
-    }
 
 
 def swaps_report(song: Song, keys: Sequence[Key], found: Sequence[Proposal]) -> dict[str, Any]:

@@ -5,10 +5,12 @@ are not heard, and mud under the pedal.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 from itertools import pairwise
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.rhythm.counts import fits
@@ -35,8 +37,7 @@ BLURS_FROM, MUDDY_FROM = 120, 90
 _TOLERANCE_MM = 0.5
 
 
-@dataclass(frozen=True, slots=True)
-class Remark:
+class Remark(Struct, frozen=True):
     """Something to look at on a chord: the slot, the hand ("" for both or the pedal), what kind, in words,
     and the id of a simpler pattern that would do ("" where none is known)."""
 
@@ -47,8 +48,7 @@ class Remark:
     simpler: str = ""
 
 
-@dataclass(frozen=True)
-class _Checks:
+class _Checks(Struct, frozen=True, dict=True):
     song: Song
 
     @cached_property

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
-from yellow_hinge.rhythm.patterns import Patterns
+from msgspec.structs import replace
+
 from yellow_hinge.song.groove_edits import with_groove
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import perform
@@ -24,29 +24,6 @@ def with_feel(song: Song, feel: str | None) -> Song:
     if feel is None:
         return song
     return with_groove(song, replace(song.arrangement.groove, swing=FEELS[feel]))
-
-
-def patterns_report(patterns: Patterns) -> dict[str, Any]:
-    """Every pattern with the hands and meters it is for; no meters: any."""
-    return {
-        "patterns": [
-            {
-                "id": one.id, "name": one.name, "family": one.family, "hands": list(one.hands),
-                "meters": list(one.meters), "level": one.level, "feel": one.feel,
-                "strokes": [str(stroke) for stroke in one.strokes],
-            }
-            for one in patterns.values()
-        ]
-    }  # fmt: skip
-
-
-def patterns_text(patterns: Patterns) -> str:
-    """The same, a line each."""
-    return "\n".join(
-        f"{one.id:26} {one.name} ({one.family}; {', '.join(one.hands)}; "
-        f"{', '.join(one.meters) or 'any meter'}; level {one.level})"
-        for one in patterns.values()
-    )
 
 
 def _number(quarters: Fraction) -> float:

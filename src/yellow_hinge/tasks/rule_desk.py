@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.motion.plan import Planner
@@ -18,8 +19,7 @@ from yellow_hinge.voicing.wish import Wish
 Progress = Callable[[float], bool]
 
 
-@dataclass(frozen=True)
-class Priced:
+class Priced(Struct, frozen=True):
     """A rule, what it adds to the effort of the song in hundredths of a half step, the slots of its stretch
     and those of them that cannot obey it, each written chord once."""
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any, Literal
+
+from msgspec import Struct
 
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.edits import Edit
@@ -34,8 +35,7 @@ HAND_WORDS = {"both": "both hands", "left": "the left hand alone", "right": "the
               "rest": "both hands at rest"}  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Sentence:
+class Sentence(Struct, frozen=True):
     """A wish ("school", "pedal"...), something kept of a voicing, or a rule, as a sentence; ``name`` is
     its field, or the rule itself."""
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from itertools import pairwise
+
+from msgspec.structs import replace
 
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.effort import added_up, row_terms

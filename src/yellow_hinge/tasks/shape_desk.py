@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.place import Alternative, Ranking
@@ -21,8 +21,7 @@ from yellow_hinge.voicing.shape import Voicing
 Progress = Callable[[float], bool]
 
 
-@dataclass(frozen=True, eq=False)
-class Shown:
+class Shown(Struct, frozen=True, eq=False):
     """Voicings that a filter keeps, the cheapest first; made one at a time, as there may be many."""
 
     ranking: Ranking
@@ -37,8 +36,7 @@ class Shown:
         return Alternative(voicing, int(self.ranking.extra[left, right]))
 
 
-@dataclass(frozen=True, eq=False)
-class Everything:
+class Everything(Struct, frozen=True, eq=False):
     """All voicings of a slot of a song."""
 
     song: Song

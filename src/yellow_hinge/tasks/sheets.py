@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from itertools import groupby
+
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import musicxml
@@ -25,9 +26,9 @@ from yellow_hinge.song.chart import Bar, Chart
 from yellow_hinge.song.grip_edits import on_root
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.formula_desk import every_formula
 from yellow_hinge.tasks.formula_keys import in_every_key
 from yellow_hinge.tasks.keys import twelve_keys
+from yellow_hinge.tasks.own_formulas import every_formula
 from yellow_hinge.tasks.practice_room import piece_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key

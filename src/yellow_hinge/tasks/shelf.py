@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
+from msgspec import Struct
 from platformdirs import user_data_path
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem, YellowHingeError
@@ -67,8 +67,7 @@ def moved(files: Sequence[Path], place: int, by: int) -> list[Path]:
     return row
 
 
-@dataclass(frozen=True)
-class OnShelf:
+class OnShelf(Struct, frozen=True):
     """A song of the shelf, voiced; or what was wrong with its file."""
 
     file: Path

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from fractions import Fraction
+
+from msgspec.structs import replace
 
 from yellow_hinge.reharm.connections import Connection, connections
 from yellow_hinge.rhythm.patterns import HANDS, HELD

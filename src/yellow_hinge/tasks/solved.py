@@ -3,8 +3,9 @@ search is there."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from yellow_hinge.motion.figures import Effort
 from yellow_hinge.voicing.shape import Voicing
@@ -16,8 +17,7 @@ if TYPE_CHECKING:
     from yellow_hinge.voicing.reductions import Reduction
 
 
-@dataclass(frozen=True)
-class Betterment:
+class Betterment(Struct, frozen=True):
     """Another voicing of the slot ``at`` would make a change ``saved_st`` half steps smaller; the
     song as a whole would pay ``extra`` for it (hundredths of a half step)."""
 
@@ -27,8 +27,7 @@ class Betterment:
     extra: int
 
 
-@dataclass(frozen=True)
-class Solved:
+class Solved(Struct, frozen=True):
     """What is known of a song as it stands; what has not been worked out yet is empty.
 
     First comes the row. With the reasons come its effort, for each slot why its voicing costs what
@@ -67,8 +66,7 @@ class Solved:
 NOTHING = Solved()
 
 
-@dataclass(frozen=True)
-class Offer:
+class Offer(Struct, frozen=True):
     """A row in figures: its voicings by column, its effort, half steps, notes held, notes that come
     or go, chords voiced otherwise than in the first row, and in words what it trades against it."""
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Cancelled, Problem
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
@@ -29,8 +29,7 @@ _PIECE = 65_536
 Progress = Callable[[float], bool]
 
 
-@dataclass(frozen=True)
-class SoundWishes:
+class SoundWishes(Struct, frozen=True):
     """What a sound file has: so many ``rounds``, from one tempo (beats a minute; 0: the song's own) by even
     steps to another; a bar counted in before the first, a click all through, the tune, the band; and which
     hands are heard."""

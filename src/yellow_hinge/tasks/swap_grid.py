@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 from itertools import product
+
+from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.figures import figures
@@ -25,8 +26,7 @@ Row = tuple[ChordAt, ...]
 MOST_SWITCHES = 6
 
 
-@dataclass(frozen=True)
-class Switch:
+class Switch(Struct, frozen=True):
     """One swap that can be on or off: the written chord by id, its first bar, what it was and what comes."""
 
     written: int
@@ -39,8 +39,7 @@ class Switch:
         return f"bar {self.bar}: {' '.join(_shown(one) for one in self.row)} for {self.was}"
 
 
-@dataclass(frozen=True)
-class Combination:
+class Combination(Struct, frozen=True):
     """The song with some of the switches on: voiced anew, its lowest notes (MIDI numbers, a chord each) and
     how many notes of the tune clash with a chord."""
 
@@ -69,8 +68,7 @@ class Combination:
         return self.clashes, self.cost
 
 
-@dataclass(frozen=True)
-class SwapGrid:
+class SwapGrid(Struct, frozen=True):
     """Every combination that can be played, by size and then the best first; ``unplayable`` counts the
     others."""
 

@@ -5,8 +5,10 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from itertools import pairwise
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.geometry import span_mm
@@ -27,8 +29,7 @@ _SIDES = ("left", "right")
 Keys = tuple[tuple[int, ...], tuple[int, ...]]
 
 
-@dataclass(frozen=True)
-class Lane:
+class Lane(Struct, frozen=True):
     """A take as it would sound all through: its voicings and half steps of each change, slot by slot of the
     song with this take alone; the effort (hundredths of a half step), None with ``trouble`` where a chord
     cannot be played."""
@@ -41,8 +42,7 @@ class Lane:
     trouble: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Round:
+class Round(Struct, frozen=True):
     """A round of a section, as it is played: name, turn, first and last slot, and the take that sounds."""
 
     section: str
@@ -52,8 +52,7 @@ class Round:
     take: int
 
 
-@dataclass(frozen=True, slots=True)
-class Joint:
+class Joint(Struct, frozen=True):
     """Where the route changes takes: the slot behind it, the half steps there, and how many more those are
     than if the take before went on."""
 
@@ -201,8 +200,7 @@ def _joint_cost(before: Lane | None, after: Lane, song: Song, rounds: Sequence[R
 # --- two takes beside each other ---------------------------------------------------------------
 
 
-@dataclass(frozen=True)
-class Pair:
+class Pair(Struct, frozen=True):
     """A written chord in two takes: where it stands, the grips of both (None: silence), the half steps to the
     next chord in each, the widest stretch (mm) and mud (hundredths) of each, and whether the grip of the
     second is new to a player of the first."""

@@ -4,10 +4,11 @@ brings as few new ones at a time as the player wants to learn."""
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
 from typing import Any
 
 import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Cancelled, NoSolution, Problem
 from yellow_hinge.lattice.kernel import FORBIDDEN
@@ -38,8 +39,7 @@ MOST_SWAPS = 4
 _STILL = ("held",)
 
 
-@dataclass(frozen=True)
-class Level:
+class Level(Struct, frozen=True):
     """A kind of grips: its name, what is new in it, the school that it is made of, and the shapes of that
     school that make it what it is: none of them, all."""
 
@@ -86,8 +86,7 @@ ROOTLESS = Level(
 SPREAD = Level("spread", "Spread with ninths", "A wide left hand, ninths above it", "spread", 2)
 
 
-@dataclass(frozen=True)
-class LadderStep:
+class LadderStep(Struct, frozen=True):
     """A step as it sounds: ``new`` counts grips that no step before had, ``changed`` the chords that sound
     otherwise than in the step before (both 0 for rhythm alone). ``rows`` are all its grips."""
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from fractions import Fraction
+
+from msgspec.structs import replace
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart, tune_line

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.effort import effort_of
@@ -21,8 +22,7 @@ from yellow_hinge.voicing.shape import Voicing
 Progress = Callable[[float], bool]
 
 
-@dataclass(frozen=True)
-class Voiced:
+class Voiced(Struct, frozen=True):
     """A solved song with its answer."""
 
     song: Song

@@ -10,8 +10,10 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
 from functools import lru_cache
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.theory.pitch import DEGREES, NoteName, degree_semitones, read_note_name
@@ -23,8 +25,7 @@ _ALTERS_OF = {"9": ("b9", "#9"), "11": ("#11",), "13": ("b13",)}
 _ORDER = {label: index for index, label in enumerate(DEGREES)}
 
 
-@dataclass(frozen=True, slots=True)
-class ChordSymbol:
+class ChordSymbol(Struct, frozen=True):
     """One chord by its parts. Degree labels as in :data:`theory.pitch.DEGREES`.
 
     third      "3", "b3" or "" (power chords, suspensions)
@@ -46,9 +47,9 @@ class ChordSymbol:
     seventh: str = ""
     extension: int = 0
     sixth: bool = False
-    sus: frozenset[str] = field(default=frozenset())
-    alters: frozenset[str] = field(default=frozenset())
-    adds: frozenset[str] = field(default=frozenset())
+    sus: frozenset[str] = frozenset()
+    alters: frozenset[str] = frozenset()
+    adds: frozenset[str] = frozenset()
     alt: bool = False
     bass: NoteName | None = None
     upper: ChordSymbol | None = None

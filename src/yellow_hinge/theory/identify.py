@@ -8,8 +8,10 @@ prefers the root in the bass, few words, and nothing left out.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import lru_cache
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.coverage import identity
@@ -41,8 +43,7 @@ _GUIDE_TONES = {frozenset({4, 10}): "7", frozenset({4, 11}): "maj7", frozenset({
 _TRIADS: dict[tuple[int, ...], str] = {(0, 4, 7): "", (0, 3, 7): "m", (0, 3, 6): "dim", (0, 4, 8): "aug"}
 
 
-@dataclass(frozen=True, slots=True)
-class Name:
+class Name(Struct, frozen=True):
     """A name with how it reads the notes; higher ``score`` is better, 100 is perfect."""
 
     chord: ChordSymbol

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from functools import lru_cache
+
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.theory.pitch import NoteName, read_note_name
@@ -18,8 +19,7 @@ _MODE = re.compile(r"\s*(major|maj|M|minor|min|m|-)?\s*")
 _LETTER_FIFTHS = (0, 2, 4, -1, 1, 3, 5)
 
 
-@dataclass(frozen=True, slots=True)
-class Key:
+class Key(Struct, frozen=True):
     """A key. ``minor`` keys keep their own tonic; see :mod:`numbers` for both numberings."""
 
     tonic: NoteName

@@ -6,8 +6,10 @@ Units: ``_key`` is a MIDI key number (middle C = 60 = C4), ``_st`` semitones.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from functools import lru_cache
+from typing import Literal
+
+from msgspec import Struct
 
 STEP_LETTERS = "CDEFGAB"
 #: Semitones of the natural steps above C.
@@ -45,8 +47,32 @@ def degree_semitones(label: str) -> int:
     return DEGREES[label][1]
 
 
-@dataclass(frozen=True, slots=True, order=True)
-class NoteName:
+def _signs(alter: int) -> str:
+    return "♭" * -alter if alter < 0 else "♯" * alter
+
+
+#: How notes are named for eyes: by letters; with H for B and B for B flat; or do re mi.
+Naming = Literal["letters", "h", "solfege"]
+_SOLFEGE = ("Do", "Re", "Mi", "Fa", "Sol", "La", "Si")
+#: The names of each way, by (step, alter); what is not in here is its letter with signs.
+_NAMES: dict[Naming, dict[tuple[int, int], str]] = {
+    "letters": {},
+    "h": {(6, 0): "H", (6, -1): "B", (6, 1): "H♯", (6, 2): "H♯♯", (6, -2): "H♭♭"},
+    "solfege": {
+        (step, alter): word + _signs(alter) for step, word in enumerate(_SOLFEGE) for alter in range(-4, 5)
+    },
+}
+#: What :func:`name_as` has set.
+_names = {"way": _NAMES["letters"]}
+
+
+def name_as(naming: Naming) -> None:
+    """From now on notes are named so wherever names are for eyes (:attr:`NoteName.pretty`). What is typed,
+    kept and exchanged stays in letters: charts, files and the command line mean the same for everybody."""
+    _names["way"] = _NAMES[naming]
+
+
+class NoteName(Struct, frozen=True, order=True):
     """A letter with its alteration: ``step`` 0..6 from C, ``alter`` in semitones."""
 
     step: int
@@ -61,8 +87,9 @@ class NoteName:
 
     @property
     def pretty(self) -> str:
-        """With real music signs, for the screen and the page."""
-        return STEP_LETTERS[self.step] + ("♭" * -self.alter if self.alter < 0 else "♯" * self.alter)
+        """In the reader's way (:func:`name_as`) and with real music signs, for the screen and the page."""
+        name = _names["way"].get((self.step, self.alter))
+        return name or STEP_LETTERS[self.step] + _signs(self.alter)
 
     def above(self, letters: int, semitones: int) -> NoteName:
         """The name ``letters`` steps up that sounds ``semitones`` higher (modulo the octave)."""
@@ -92,8 +119,7 @@ def name_for_pitch_class(pitch_class: int, flats: bool = False) -> NoteName:
     return NoteName((lower.step + 1) % 7, -1) if flats else NoteName(lower.step, 1)
 
 
-@dataclass(frozen=True, slots=True)
-class Pitch:
+class Pitch(Struct, frozen=True):
     """One key of the keyboard with its spelling."""
 
     key: int

@@ -7,10 +7,11 @@ tensions belong to dominants. The colour number at which each comes in is our ch
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 from functools import lru_cache
+
+from msgspec import Struct
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
@@ -161,8 +162,7 @@ class FitKind(StrEnum):
     CLASH = "clash"
 
 
-@dataclass(frozen=True, slots=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """How a note sits: its kind, its degree over the chord, why, and whether it rubs all the same:
     the root of a chord with a major seventh."""
 

@@ -8,8 +8,9 @@ take first: so letters reach a text that is being typed.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
 
+from msgspec import Struct
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractButton, QMenu
@@ -27,8 +28,7 @@ def _always() -> bool:
     return True
 
 
-@dataclass(frozen=True)
-class Command:
+class Command(Struct, frozen=True, weakref=True):
     """Something that can be done.
 
     ``keys`` in Qt's portable words ("L", "Ctrl+S"); the first one is shown. ``menu`` is a menu of

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from yellow_hinge.errors import Cancelled, FileTrouble, Problem, YellowHingeError

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class KeyMark:
+class KeyMark(Struct, frozen=True):
     """A key that is shown: whose hand ("left", "right", "bass"), and up to two words."""
 
     side: str
@@ -14,8 +13,7 @@ class KeyMark:
     small: str = ""
 
 
-@dataclass(frozen=True)
-class Ghost:
+class Ghost(Struct, frozen=True):
     """A move to the next chord: from a key (None: it enters) to a key (None: it leaves)."""
 
     side: str

@@ -12,7 +12,7 @@ from pathlib import Path
 from threading import Lock
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -69,6 +69,7 @@ def leave_what_stays() -> None:
     else runs; what is made and dropped meanwhile it still looks at."""
     gc.freeze()
     gc.set_threshold(2000, 20, 1_000_000)
+    gc.enable()  # loading went without
 
 
 class Engines:
@@ -222,20 +223,34 @@ def open_window(arguments: list[str]) -> int:
     assert isinstance(app, QApplication)
     app.setApplicationName("Yellow Hinge")
     app.setDesktopFileName("yellow-hinge")
-    app.setWindowIcon(QIcon(str(ICON)))
     window = make_window(demo_song(DEMO_SONGS[0]))
     net = SafetyNet(window)
     if arguments:
         window.files.open_path(Path(arguments[0]))
+    window.installEventFilter(_FirstPaint(window, partial(_after_first_paint, window)))
     window.show()
-    QTimer.singleShot(0, partial(_after_first_paint, window))
     code = app.exec()
     net.take_down()
     _leave(code)
     return code
 
 
+class _FirstPaint(QObject):
+    """Does something once the window has been painted: a search that began before would be in the way."""
+
+    def __init__(self, window: Window, then: Callable[[], None]) -> None:
+        super().__init__(window)
+        self._then = then
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Paint:
+            watched.removeEventFilter(self)
+            QTimer.singleShot(0, self._then)  # what is in the window is painted in the same turn
+        return False
+
+
 def _after_first_paint(window: Window) -> None:
+    QApplication.setWindowIcon(QIcon(str(ICON)))
     if not window.document.worker.running:
         window.document.solve()
     window.found.look()

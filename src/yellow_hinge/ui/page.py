@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
@@ -22,8 +22,7 @@ if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys, KeyEvent
 
 
-@dataclass(frozen=True)
-class Sounding:
+class Sounding(Struct, frozen=True):
     """A stretch to be heard: slots ``first`` to ``last`` of a song (None: to its end); ``back`` adds
     the first one behind the end, for the way back of a loop. ``count_in``: with a click, and a bar of it
     before. ``at``: from this place, in quarters, instead of the beginning of ``first``."""
@@ -37,8 +36,7 @@ class Sounding:
     at: float | None = None
 
 
-@dataclass(frozen=True)
-class Backing:
+class Backing(Struct, frozen=True):
     """Notes to be heard from now, whatever the song: places in quarters from now on, at so many quarters a
     minute. Without any all falls silent."""
 
@@ -46,8 +44,7 @@ class Backing:
     quarters_per_minute: Fraction = Fraction(100)
 
 
-@dataclass(frozen=True)
-class Face:
+class Face(Struct, frozen=True):
     """One of several things that a place of a page can show, one open at a time: by id, words, letter and
     what it is for."""
 
@@ -142,8 +139,7 @@ class Page(QWidget):
         """The window closes: stop whatever runs."""
 
 
-@dataclass(frozen=True)
-class PageRow:
+class PageRow(Struct, frozen=True):
     """A page as the window finds it: its name, and what makes it when it is first wanted. ``opens``:
     it is the one that is shown first."""
 

@@ -16,6 +16,8 @@ from yellow_hinge.ui.window import Window
 #: The same mistake is said and written down once in this time, s: one in a painter comes with every
 #: picture.
 _SAME_S = 5
+#: Qt says this of every window where there is no screen.
+_OFFSCREEN = "does not support propagateSizeHints()"
 
 
 class SafetyNet(QObject):
@@ -75,10 +77,10 @@ def _innermost(stack: TracebackType | None) -> tuple[object, ...]:
 
 def _qt_said(kind: QtMsgType, _context: QMessageLogContext, words: str) -> None:
     """What Qt has to say goes to the log; what it cannot go on with, to the terminal too."""
+    if kind in (QtMsgType.QtDebugMsg, QtMsgType.QtInfoMsg) or words.endswith(_OFFSCREEN):
+        return
     from yellow_hinge.tasks.mistakes import note  # noqa: PLC0415 - mostly never needed
 
-    if kind in (QtMsgType.QtDebugMsg, QtMsgType.QtInfoMsg):
-        return
     note(f"Qt: {words}")
     if kind in (QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg):
         print(words, file=sys.stderr)

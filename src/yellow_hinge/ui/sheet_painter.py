@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import (
     QBuffer,
     QByteArray,

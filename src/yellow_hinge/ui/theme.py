@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, fields
 from functools import lru_cache
 from importlib.resources import files
 
+from msgspec import Struct
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -19,8 +19,7 @@ _FONT_FILES = (
 BASE_POINT_SIZE = 10.5
 
 
-@dataclass(frozen=True)
-class Theme:
+class Theme(Struct, frozen=True):
     """One set of colours, as #rrggbb. ``left`` and ``right`` are the hands."""
 
     name: str
@@ -158,8 +157,8 @@ def dress(widget: QWidget, theme: Theme) -> None:
 @lru_cache(maxsize=12)
 def _style_sheet(theme: Theme, scale: float) -> str:
     sheet = re.sub(r"(\d+)pt", lambda size: f"{float(size[1]) * scale:g}pt", _SHEET)
-    for item in sorted(fields(theme), key=lambda item: -len(item.name)):
-        sheet = sheet.replace(f"@{item.name}", getattr(theme, item.name))
+    for name in sorted(theme.__struct_fields__, key=len, reverse=True):
+        sheet = sheet.replace(f"@{name}", getattr(theme, name))
     return sheet
 
 

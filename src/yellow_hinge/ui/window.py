@@ -283,8 +283,17 @@ class Window(QMainWindow):
     def _dress_frame(self) -> None:
         """The theme for what is around the page."""
         self.panel.set_theme(self.theme)
-        around = [self.menuBar(), self.rail, self.found, self.message, self.panel, self.transport]
-        for widget in [*around, *self.findChildren(KeyList)]:
+        around: list[QWidget] = [
+            self.menuBar(),
+            self.rail,
+            self.found,
+            self.message,
+            self.panel,
+            self.transport,
+        ]
+        if "key_list" in vars(self):  # it has been made
+            around.append(self.key_list)
+        for widget in (*around, self.transport):
             theme.dress(widget, self.theme)
 
     def change_text(self, steps: int) -> None:

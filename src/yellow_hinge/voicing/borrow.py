@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 import msgspec
+from msgspec.structs import replace
 
 from yellow_hinge.voicing.recipes import Library, School
 from yellow_hinge.voicing.wish import Wish

@@ -8,11 +8,11 @@ Costs are not decided here.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.stopping import ask
@@ -31,8 +31,7 @@ _EMPTY = HandShape()
 _BITS = {label: 1 << place for place, label in enumerate(DEGREES)}
 
 
-@dataclass(frozen=True, eq=False)
-class Shapes:
+class Shapes(Struct, frozen=True, eq=False):
     """``left`` L shapes and ``right`` R shapes, each without duplicates, in recipe order; a hand
     that does not play has one empty shape."""
 
@@ -40,8 +39,7 @@ class Shapes:
     right: tuple[HandShape, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class Candidates(Shapes):
+class Candidates(Shapes, frozen=True, eq=False):
     """Shapes of both hands and their legal pairs; ``legal`` (L, R) bool: this left shape may sound
     with this right shape."""
 

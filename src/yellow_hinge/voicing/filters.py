@@ -5,10 +5,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.theory.pitch import DEGREES, read_note_name, read_pitch
@@ -46,8 +46,7 @@ OFFERED = (
 _REMEDY = "write root position, 3 on top, contains A4, left octave, four notes, or the name of a shape"
 
 
-@dataclass(frozen=True)
-class Filter:
+class Filter(Struct, frozen=True):
     """One condition, as it was written; ``keeps`` says for each pair of a left and a right shape
     whether it holds, (L, R)."""
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations, pairwise, product
+
+from msgspec import Struct
 
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -46,8 +47,7 @@ _SUSPENDED = ((0, 5, 7), (0, 2, 7))
 _WIDEST_ST = 21
 
 
-@dataclass(frozen=True, slots=True)
-class Form:
+class Form(Struct, frozen=True):
     """A shape apart from its place: semitones above the root (of some octave), labels, recipe,
     the lowest key of the root that the low register allows, and which labels it doubles."""
 

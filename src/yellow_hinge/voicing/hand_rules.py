@@ -7,8 +7,9 @@ A rule never makes a chord impossible: where it cannot be obeyed, that chord goe
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
@@ -37,8 +38,7 @@ _F_SHARP = 6  # the one black key that most charts have as a sharp
 _BRINGS = {"octave": ("octave-bass", "octave"), "single": ("single-bass", "single-tone")}
 
 
-@dataclass(frozen=True, slots=True)
-class HandRule:
+class HandRule(Struct, frozen=True):
     """A rule with its value: a recipe's id, the number of an inversion (0..3) or of notes (1..5), a degree
     as in :data:`TOPS`, a key, or the keys of a grip; None where the kind says all. ``on`` False: it rests.
     """

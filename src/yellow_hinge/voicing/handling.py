@@ -6,7 +6,9 @@ Everything works on keys alone; what they are in a chord is said by :func:`voici
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 
@@ -18,8 +20,7 @@ _RIGHT_FROM_KEY = 55
 MOST_FINGERS = 5
 
 
-@dataclass(frozen=True, slots=True)
-class Keys:
+class Keys(Struct, frozen=True):
     """What both hands hold, low to high."""
 
     left: tuple[int, ...] = ()

@@ -6,7 +6,7 @@ this form, and the inversion or the upper chord is said with it.
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.theory.chord_symbol import ChordSymbol

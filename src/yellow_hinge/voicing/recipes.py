@@ -6,14 +6,14 @@ top of each. Every bad row is reported, with its place, in one :class:`BadInput`
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any, Literal, TypeVar
 
 import msgspec
+import tomli
+from msgspec import Struct, field
 
 from yellow_hinge.errors import BadInput, Problem
 
@@ -145,8 +145,7 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 _Row = TypeVar("_Row", Recipe, School)
 
 
-@dataclass(frozen=True)
-class Library:
+class Library(Struct, frozen=True):
     """All recipes and schools, by id."""
 
     recipes: Mapping[str, Recipe] = field(default_factory=dict)
@@ -258,8 +257,8 @@ def _load_rows(
     prepare: Callable[[dict[str, Any], dict[str, Any]], dict[str, Any]] = lambda _, raw: raw,
 ) -> dict[str, _Row]:
     try:
-        data: dict[str, Any] = tomllib.loads(text)
-    except (tomllib.TOMLDecodeError, RecursionError, ValueError) as error:
+        data: dict[str, Any] = tomli.loads(text)
+    except (tomli.TOMLDecodeError, RecursionError, ValueError) as error:
         what = str(error) or "it is nested too deep"
         raise BadInput(Problem(place, what, "mend the TOML at this place")) from None
     problems, rows = [], {}

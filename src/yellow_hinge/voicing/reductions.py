@@ -7,7 +7,9 @@ reduction given fits both hands and still has all that makes the chord itself.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.voicing.rules import legal_voicing
@@ -20,8 +22,7 @@ _ALONE = "the left hand's lowest note alone"
 _MOST_STEPS = 3
 
 
-@dataclass(frozen=True, slots=True)
-class Reduction:
+class Reduction(Struct, frozen=True):
     """A way out: the voicing, what was done in words, and whether it has to be rolled."""
 
     voicing: Voicing

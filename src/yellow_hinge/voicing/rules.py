@@ -8,8 +8,9 @@ this is what is remarked.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from itertools import pairwise
+
+from msgspec import Struct
 
 from yellow_hinge.theory.coverage import undoubled
 from yellow_hinge.theory.tension import DEGREE_WORDS
@@ -21,8 +22,7 @@ from yellow_hinge.voicing.wish import Wish, class_of
 SIDES = ("left", "right")
 
 
-@dataclass(frozen=True, slots=True)
-class Broken:
+class Broken(Struct, frozen=True):
     """A rule that a voicing breaks: the rule's id, and what is the matter in words."""
 
     rule: str

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName, Pitch
@@ -12,8 +14,7 @@ from yellow_hinge.theory.pitch import NoteName, Pitch
 Hands = Literal["both", "left", "right", "rest"]
 
 
-@dataclass(frozen=True, slots=True)
-class HandShape:
+class HandShape(Struct, frozen=True):
     """The keys of one hand, low to high, the degree that each is, and the recipe's id."""
 
     keys: tuple[int, ...] = ()
@@ -34,8 +35,7 @@ def spell(chord: ChordSymbol, key: int, degree: str) -> NoteName:
     return chord.root.degree(degree)
 
 
-@dataclass(frozen=True, slots=True)
-class Voicing:
+class Voicing(Struct, frozen=True):
     """Both hands. Hands never share a key; either may be empty (no chord)."""
 
     left: HandShape = HandShape()
@@ -54,8 +54,7 @@ class Voicing:
         return self.left.degrees + self.right.degrees
 
 
-@dataclass(frozen=True, slots=True)
-class Hold:
+class Hold(Struct, frozen=True):
     """What a player has fixed of a voicing; None leaves it open. What is named in ``off`` is kept, and does
     not hold.
 
@@ -78,7 +77,7 @@ class Hold:
     @property
     def said(self) -> tuple[str, ...]:
         """The fields that are fixed, whether they hold or are switched off."""
-        every = (field.name for field in fields(self) if field.name != "off")
+        every = (name for name in self.__struct_fields__ if name != "off")
         return tuple(name for name in every if getattr(self, name) is not None)
 
     @property

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import cached_property
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -21,8 +23,7 @@ LOOSE_REGISTER_ST = 4
 INVERSION_DEGREES = ("3", "b3", "5", "b5", "#5", "6", "b7", "7", "bb7")
 
 
-@dataclass(frozen=True)
-class Wish:
+class Wish(Struct, frozen=True, dict=True):
     """What is wanted for one chord.
 
     ``key`` is the local key; ``to_minor`` says whether a dominant resolves to a minor chord (None:

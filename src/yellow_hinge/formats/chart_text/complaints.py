@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.formats.chart_text.tokens import TOKEN, Segment, fraction
 from yellow_hinge.rhythm.time import beats_text, share
 
 
-@dataclass(frozen=True)
-class Place:
+class Place(Struct, frozen=True):
     """Where something stands: line and column from 1, and how long it is."""
 
     line: int
@@ -20,8 +20,7 @@ class Place:
     length: int = 1
 
 
-@dataclass(frozen=True)
-class Token:
+class Token(Struct, frozen=True):
     """A word of a bar, its length in beats (None: not given, or not read), and whether it is tied."""
 
     place: Place

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import partial
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
@@ -89,8 +91,7 @@ def parse_chart(text: str) -> Chart:
     return chart
 
 
-@dataclass
-class _Open:
+class _Open(Struct):
     """A section as it grows: indices of its bars, and of those of each ending."""
 
     name: str
@@ -117,8 +118,7 @@ class _Open:
         return Section(self.name, tuple(bars[i] for i in self.body), self.times, endings)
 
 
-@dataclass
-class _Row:
+class _Row(Struct):
     """A row of bars (or the pickup, where there are no bars yet) with what stands below it."""
 
     bars: list[int] = field(default_factory=list)

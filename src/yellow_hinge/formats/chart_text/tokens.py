@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from yellow_hinge import strict
 from yellow_hinge.song.chart import Syllable
@@ -44,8 +45,7 @@ def fraction(word: str) -> Fraction | None:
     return value if fits else None
 
 
-@dataclass(frozen=True, slots=True)
-class Segment:
+class Segment(Struct, frozen=True):
     """What stands between two bar lines: from which index of the line, and the text."""
 
     start: int

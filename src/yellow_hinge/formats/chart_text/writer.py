@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from yellow_hinge.formats.chart_text.tokens import words_text
 from yellow_hinge.rhythm.time import beats_text
@@ -17,8 +18,7 @@ def write(chart: Chart) -> bytes:
     return ("\n".join(_Writer(chart).lines()) + "\n").encode()
 
 
-@dataclass(frozen=True)
-class _Mark:
+class _Mark(Struct, frozen=True):
     """A bar with what stands before it: the number of the ending that it opens, 0 for none."""
 
     bar: Bar

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from xml.etree import ElementTree as ET
+
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats.harmony import Degree, read_kind, write_kind

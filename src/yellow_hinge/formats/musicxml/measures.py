@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from xml.etree import ElementTree as ET
+
+from msgspec import Struct
 
 from yellow_hinge import strict
 from yellow_hinge.formats.lead_sheet import Lyric, Measure, Sung
@@ -31,8 +32,7 @@ _LETTERS = {0: 0, 1: 1, 2: 1, 3: 2, 4: 2, 5: 3, 6: 3, 7: 4, 8: 5, 9: 5, 10: 6, 1
 Remark = Callable[[str, str, str], None]
 
 
-@dataclass(frozen=True, slots=True)
-class Transposed:
+class Transposed(Struct, frozen=True):
     """How far a part sounds from what is written: letters (of seven), half steps, and octaves among them."""
 
     letters: int = 0

@@ -6,9 +6,11 @@ Everything is in quarters; nothing here knows XML.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import accumulate, groupby
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.counts import counts_of
 from yellow_hinge.rhythm.events import NoteEvent, Way
@@ -25,8 +27,7 @@ _BEAMS = {"eighth": 1, "16th": 2, "32nd": 3, "64th": 4}
 _SHARPS = (3, 0, 4, 1, 5, 2, 6)  # steps in the order in which a signature sharpens them, C is 0
 
 
-@dataclass(frozen=True, slots=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """A note value on paper: when and how long in quarters, its keys (none: a rest), value, dots, and how
     many stand in the time of a power of two below (1: no tuplet); whether it is tied from and to another;
     beams by level ("begin", "continue", "end", "forward hook", "backward hook"), and where a tuplet starts
@@ -45,7 +46,7 @@ class Mark:
     slot: int = -1
     beams: tuple[str, ...] = ()
     bracket: str = ""
-    graces: tuple[int, ...] = field(default=())
+    graces: tuple[int, ...] = ()
 
 
 def voices_of(events: Iterable[NoteEvent], start: Fraction, meter: Meter) -> list[list[Mark]]:

@@ -4,8 +4,10 @@ out."""
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
-from dataclasses import dataclass, replace
 from itertools import groupby
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.song.chart import PlayedBar
 from yellow_hinge.song.model import Song
@@ -14,8 +16,7 @@ from yellow_hinge.song.model import Song
 Content = Callable[[int], Hashable]
 
 
-@dataclass(frozen=True, slots=True)
-class Sheet:
+class Sheet(Struct, frozen=True):
     """A measure: the place of the bar it prints among those that are played; whether a repeat begins with it,
     and how often what ends with it is played in all (0: nothing ends); the rounds of the ending that it
     opens, and whether one ends with it ("stop": and goes back, "discontinue"). ``rounds`` are the rounds of

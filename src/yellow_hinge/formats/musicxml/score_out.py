@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from bisect import bisect_right
 from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.formats.musicxml.repeats_out import Sheet
 from yellow_hinge.rhythm.events import NoteEvent
@@ -26,8 +28,7 @@ Fingers = Sequence[tuple[Sequence[int | None], Sequence[int | None]]]
 Only = Literal["", "lead", "hands"]
 
 
-@dataclass(frozen=True)
-class Staff:
+class Staff(Struct, frozen=True):
     """A staff: its clef, its number in the part (0: the only one), and what is played on it by bar."""
 
     clef: tuple[str, str]
@@ -35,8 +36,7 @@ class Staff:
     bars: Mapping[int, list[NoteEvent]]
 
 
-@dataclass(frozen=True)
-class Part:
+class Part(Struct, frozen=True):
     id: str
     name: str
     staves: tuple[Staff, ...]

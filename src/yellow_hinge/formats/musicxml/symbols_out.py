@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from xml.etree import ElementTree as ET
+
+from msgspec.structs import replace
 
 from yellow_hinge.formats.harmony import write_kind
 from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_quality

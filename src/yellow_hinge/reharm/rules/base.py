@@ -7,9 +7,11 @@ in every key.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import pulls
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
@@ -21,8 +23,7 @@ from yellow_hinge.theory.tension import base_kind
 SHORTEST_BEATS = Fraction(1)
 
 
-@dataclass(frozen=True, slots=True)
-class Place:
+class Place(Struct, frozen=True):
     """A chord with what a rule may look at: its length in beats, its neighbours (None at the ends
     and for "no chord"), and the local key."""
 
@@ -33,16 +34,14 @@ class Place:
     key: Key
 
 
-@dataclass(frozen=True, slots=True)
-class Timed:
+class Timed(Struct, frozen=True):
     """A chord with its length in beats."""
 
     chord: ChordSymbol
     beats: Fraction
 
 
-@dataclass(frozen=True, slots=True)
-class Draft:
+class Draft(Struct, frozen=True):
     """What a rule puts in a place (the lengths add up to the place's), and the reason."""
 
     chords: tuple[Timed, ...]
@@ -52,8 +51,7 @@ class Draft:
 Find = Callable[[Place], Iterator[Draft]]
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
+class Rule(Struct, frozen=True):
     """A rule with its id, its name, the group that says what it does to the music, and its price in
     hundredths of a half step: what keeps the function is cheap. ``joint`` False keeps it out of the
     search over the whole song: it is for the ear to choose."""

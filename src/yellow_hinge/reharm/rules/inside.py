@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import is_dominant
 from yellow_hinge.reharm.rules.base import (

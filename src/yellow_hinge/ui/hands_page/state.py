@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, span_mm
 from yellow_hinge.hands.profile import Hand, HandProfile, reach_phrase
@@ -40,8 +41,7 @@ def hand_words(side: str, hand: Hand, roll: bool = False) -> str:
     )
 
 
-@dataclass(frozen=True)
-class Try:
+class Try(Struct, frozen=True):
     """The guided try: whose hand, the keys that were played so far, and whether the widest
     stretch for rolled chords is wanted rather than the easy one."""
 

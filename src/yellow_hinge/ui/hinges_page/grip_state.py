@@ -4,9 +4,10 @@ and how grips are changed in place."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.song.at import At
@@ -29,8 +30,7 @@ Spelled = tuple[tuple[int, NoteName], ...]
 _MOST_NAMES = 5
 
 
-@dataclass(frozen=True)
-class Draft:
+class Draft(Struct, frozen=True):
     """A grip that is being entered for a chord, with the names that were typed for its notes."""
 
     chord: ChordSymbol | None

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -36,8 +36,7 @@ _PIN = 6.0
 _GUTTER = 40
 
 
-@dataclass(frozen=True)
-class _Tab:
+class _Tab(Struct, frozen=True):
     """A drawn note: its box on the leaf."""
 
     side: str

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile, strain_words
 from yellow_hinge.motion.figures import Effort, effort_words, figures, half_steps
@@ -38,8 +40,7 @@ AUDIBLE = {"mud": 45, "rub": 25, "wide": 1, "roll": 1}
 LABELS = ("names", "degrees", "fingers")
 
 
-@dataclass(frozen=True)
-class Selection:
+class Selection(Struct, frozen=True):
     """A leaf, or the hinge behind it."""
 
     index: int = 0
@@ -53,8 +54,7 @@ class Selection:
         return Selection(place // 2, place % 2 == 1)
 
 
-@dataclass(frozen=True)
-class AlternativeLine:
+class AlternativeLine(Struct, frozen=True):
     """One row of the list: its voicing, what it costs, and why, in words."""
 
     voicing: Voicing

@@ -20,19 +20,13 @@ from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.faces import FACES
 from yellow_hinge.ui.hinges_page.filter_bar import MakeDesk
-from yellow_hinge.ui.hinges_page.grip_side import GripSide
 from yellow_hinge.ui.hinges_page.grip_state import GripState
 from yellow_hinge.ui.hinges_page.hands_on import HandsOn, grip_commands
-from yellow_hinge.ui.hinges_page.hinge_side import HingeSide
 from yellow_hinge.ui.hinges_page.leaf_side import LeafSide
-from yellow_hinge.ui.hinges_page.names_side import NamesSide
 from yellow_hinge.ui.hinges_page.page_commands import page_commands
 from yellow_hinge.ui.hinges_page.row_view import OverviewView, RowView
-from yellow_hinge.ui.hinges_page.rules_panel import MakeRules
-from yellow_hinge.ui.hinges_page.solo_side import SoloSide
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection
 from yellow_hinge.ui.hinges_page.takes_bar import TakesBar
-from yellow_hinge.ui.hinges_page.wishes_view import WishesView
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.page import Face, Page, Sounding
 from yellow_hinge.ui.theme import Theme, scaled
@@ -41,6 +35,12 @@ from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
+    from yellow_hinge.ui.hinges_page.grip_side import GripSide
+    from yellow_hinge.ui.hinges_page.hinge_side import HingeSide
+    from yellow_hinge.ui.hinges_page.names_side import NamesSide
+    from yellow_hinge.ui.hinges_page.rules_panel import MakeRules
+    from yellow_hinge.ui.hinges_page.solo_side import SoloSide
+    from yellow_hinge.ui.hinges_page.wishes_view import WishesView
 
 _SIDE_WIDTH = 330
 _MY_GRIP = FACES[1]
@@ -71,14 +71,13 @@ class HingesPage(Page):
         self.leaf = LeafSide(document, self.state, self.commands, make_desk)
         self.leaf.filter.changed.connect(self.show_all)
         self.leaf.filter.field.left.connect(self.row_view.setFocus)
-        self.hinge = HingeSide(document, self.state, self.commands)
         self.hands_on = HandsOn(self)
         self._build()
         self.row_view.chosen.connect(self.select)
         self.row_view.dragged.connect(self.hands_on.drag)
         document.learned.connect(self._learn)
         self.overview.chosen.connect(self.select)
-        self.refresh()
+        self._take()  # it is shown with its theme
 
     # --- commands --------------------------------------------------------------------------
 
@@ -156,7 +155,6 @@ class HingesPage(Page):
         self.warning.setWordWrap(True)
         self.side = QStackedWidget()
         self.side.addWidget(self.leaf)
-        self.side.addWidget(self.hinge)
         layout.addWidget(self.chosen_title)
         layout.addWidget(self._build_faces())
         for widget in (self.chosen_place, self.warning):
@@ -179,8 +177,19 @@ class HingesPage(Page):
         return self.tabs
 
     @cached_property
+    def hinge(self) -> HingeSide:
+        """The change to the next chord, made when one is first chosen."""
+        from yellow_hinge.ui.hinges_page.hinge_side import HingeSide  # noqa: PLC0415 - the leaves come first
+
+        panel = HingeSide(self.document, self.state, self.commands)
+        self.side.addWidget(panel)
+        return panel
+
+    @cached_property
     def grip(self) -> GripSide:
         """The player's own grips."""
+        from yellow_hinge.ui.hinges_page.grip_side import GripSide  # noqa: PLC0415 - the leaves come first
+
         panel = GripSide(self.document, self.state, self.grips, self.commands)
         panel.typed.connect(self.hands_on.enter)
         panel.field.left.connect(self._field_left)
@@ -192,6 +201,8 @@ class HingesPage(Page):
     @cached_property
     def names(self) -> NamesSide:
         """Names and basses, made when they are first wanted."""
+        from yellow_hinge.ui.hinges_page.names_side import NamesSide  # noqa: PLC0415 - the leaves come first
+
         panel = NamesSide(self.document, self.state, self.grips)
         panel.wanted.connect(self.hands_on.name_in_chart)
         self.side.addWidget(panel)
@@ -200,13 +211,17 @@ class HingesPage(Page):
     @cached_property
     def solo(self) -> SoloSide:
         """For a line over the chords, made when it is first wanted."""
+        from yellow_hinge.ui.hinges_page.solo_side import SoloSide  # noqa: PLC0415 - the leaves come first
+
         panel = SoloSide(self.state)
         self.side.addWidget(panel)
         return panel
 
     @cached_property
     def wishes(self) -> WishesView:
-        """The wishes panel, made when it is first wanted: the leaves come first."""
+        """The wishes panel, made when it is first wanted."""
+        from yellow_hinge.ui.hinges_page.wishes_view import WishesView  # noqa: PLC0415 - the leaves come first
+
         panel = WishesView(self.document, self.state, self._make_rules)
         self.side.addWidget(panel)
         return panel
@@ -245,6 +260,10 @@ class HingesPage(Page):
 
     def refresh(self) -> None:
         """Take over the document as it is now."""
+        self._take()
+        self.show_all()
+
+    def _take(self) -> None:
         if self.document.history is not self._history:  # another song was opened
             self._history = self.document.history
             self.grips.forget()
@@ -253,7 +272,6 @@ class HingesPage(Page):
         self.state.take(self.document.song, self.document.row)
         self.hands_on.put_on_trial()
         self.row_view.follow(self.state.selection.index)
-        self.show_all()
 
     def show_all(self) -> None:
         """Everything from the state."""

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.song.arrangement import Ask, Melody, Taste
 from yellow_hinge.song.model import Song
@@ -38,8 +40,7 @@ FIXABLE = (
 )
 
 
-@dataclass(frozen=True)
-class Choices:
+class Choices(Struct, frozen=True):
     """One row of the panel: (value, words) pairs, the first being "leave it"."""
 
     rows: tuple[tuple[object, str], ...]

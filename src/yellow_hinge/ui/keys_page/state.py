@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from yellow_hinge.song.edits import Edit, choose_key, take_in_key, with_voicings
 from yellow_hinge.song.model import Song

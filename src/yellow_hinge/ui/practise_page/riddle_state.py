@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import random
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.practice.drills import NO_TIME
@@ -36,8 +38,7 @@ KINDS: tuple[tuple[str, str, bool], ...] = (
 )
 
 
-@dataclass(frozen=True)
-class Riddle:
+class Riddle(Struct, frozen=True):
     """Something that is asked: its kind, the question in words, the stroke that answers it (where keys do),
     and the stand it is about."""
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from fractions import Fraction
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from yellow_hinge.practice.listening import Verdict, latency

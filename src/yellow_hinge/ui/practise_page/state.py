@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from datetime import datetime
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.motion.hinge import HingeReport, hinge
 from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Hands, kind_of
@@ -37,8 +39,7 @@ _KEYS_MINUTES = 20.0
 EMPTY = "There are no changes yet. Write two chords or more on the Song page (Ctrl+1), and come back."
 
 
-@dataclass(frozen=True)
-class Plans:
+class Plans(Struct, frozen=True):
     """The blocks of today, and the days to come in words: a guess."""
 
     blocks: tuple[Block, ...]
@@ -57,8 +58,7 @@ def make_plans(shelf: Shelf, settings: Settings) -> Plans:
     return Plans(plan(shelf, wishes), tuple(ahead))
 
 
-@dataclass(frozen=True)
-class Desk:
+class Desk(Struct, frozen=True):
     """What was worked out for the page: the songs with their pieces (those in further keys behind), what is
     known of them, plans, what the log says, and its session of today."""
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.counts import fits, grid_of, in_words, said_at
 from yellow_hinge.rhythm.events import NoteEvent
@@ -28,8 +30,7 @@ LEVELS = {1: "simple", 2: "fuller", 3: "full"}
 _WHAT_ROW = tuple(WHAT)
 
 
-@dataclass(frozen=True, slots=True)
-class StrokeMark:
+class StrokeMark(Struct, frozen=True):
     """What a hand strikes at one time of a chord: place and length in quarters from the chord's beginning,
     the rungs of the grip, and keys outside it."""
 
@@ -39,8 +40,7 @@ class StrokeMark:
     outside: tuple[int, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class LaneNote:
+class LaneNote(Struct, frozen=True):
     """A note of the upper lane: place and length in quarters from the chord's beginning, its key, and
     whose it is: a riff's ("") or a small note of a hand."""
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from yellow_hinge.sheet.page import PAPERS, Options, Sheet
 from yellow_hinge.song.model import Song

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
+
+from msgspec import Struct
 
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.chart import Bar, Chart, Section, Syllable
@@ -15,8 +16,7 @@ MOST_ROWS = 3
 _TIMES = {2: "twice"}
 
 
-@dataclass(frozen=True)
-class FormBar:
+class FormBar(Struct, frozen=True):
     """A bar on a line: its number where it is first played (0: never), what begins an ending there,
     what changes with it, how wide it is (a share of the line), and its rows of words."""
 
@@ -28,8 +28,7 @@ class FormBar:
     words: tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class FormLine:
+class FormLine(Struct, frozen=True):
     """Some bars of a section that stand on one line; ``rows`` of words stand under it."""
 
     heading: str

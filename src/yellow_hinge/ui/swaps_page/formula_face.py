@@ -22,13 +22,14 @@ from yellow_hinge.reharm.formulas import Formula, builtin_formulas
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.formula_desk import Fitting, every_formula, fittings, weigh
+from yellow_hinge.tasks.formula_desk import Fitting, fittings, weigh
 from yellow_hinge.tasks.formula_keys import InKey, in_every_key
 from yellow_hinge.tasks.own_formulas import (
     MINE,
     MOST_NAME,
     MOST_RUN,
     drop_formula,
+    every_formula,
     formula_of,
     keep_formula,
     own_formulas,

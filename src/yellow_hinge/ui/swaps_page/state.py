@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.motion.figures import figures, half_steps
 from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal, bass_words, chords_for_note, variants
@@ -30,8 +32,7 @@ if TYPE_CHECKING:
 MOST_FITTING = 16
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Struct, frozen=True):
     """What the search for swaps gave for a song: proposals and local keys."""
 
     song: Song
@@ -39,8 +40,7 @@ class Found:
     keys: tuple[Key, ...]
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """A row of the list: a group's heading (no proposal), or a proposal in words."""
 
     title: str

@@ -1,0 +1,40 @@
+"""What the commands do that check files and change their format: a thin skin on tasks."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from yellow_hinge.cli import BAD_INPUT
+from yellow_hinge.cli.library import own_library
+from yellow_hinge.cli.reading import progress_of, read_song
+from yellow_hinge.cli.streams import out, print_json, read_input
+from yellow_hinge.formats.chart_text import MAX_BYTES
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.tasks.check_file import check_data, check_file, check_report
+from yellow_hinge.tasks.files import VOICED_SUFFIXES, save_song
+from yellow_hinge.tasks.voice_song import voice_song
+
+
+def check(options: argparse.Namespace) -> int:
+    """Read every file, whatever it holds; exit 2 if any has an error."""
+    library = own_library()
+    found = []
+    for name in options.files:
+        if name == "-":
+            found.append(check_data(name, read_input(MAX_BYTES), library))
+        else:
+            found.append(check_file(Path(name), library))
+    if options.json:
+        print_json(check_report(found))
+    else:
+        out("\n".join(line for one in found for line in one.lines))
+    return 0 if all(one.ok for one in found) else BAD_INPUT
+
+
+def convert(options: argparse.Namespace) -> None:
+    library = own_library()
+    song, target = read_song(options.file), Path(options.out)
+    if target.suffix.lower() in VOICED_SUFFIXES and not song.solved:
+        song = voice_song(song, library, Planner(library), progress_of("voicing")).song
+    save_song(song, target, library)

@@ -1,0 +1,69 @@
+"""What commands share: the song of a file with the options' hands, and progress."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+
+from yellow_hinge.cli.streams import read_input, say
+from yellow_hinge.errors import Problem
+from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
+from yellow_hinge.hands.profile import parse_reach
+from yellow_hinge.song.edits import change_hands, settle
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.files import open_song
+from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.recipes import Library
+
+
+def settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
+    """The song with the hands and wishes of the options, in its current take."""
+    changes = {name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands")}
+    if options.school is not None:
+        library.school(options.school, "--school")
+    if options.reach is not None:
+        song = change_hands(song, song.hands.with_reach(*parse_reach(options.reach))).song
+    return settle(song, **{name: value for name, value in changes.items() if value is not None}).song
+
+
+def read_song(name: str) -> Song:
+    """The song of a file; what is to be said of it is said."""
+    if name == "-":
+        return Song(parse_chart(decode(read_input(MAX_BYTES), "standard input")))
+    opened = open_song(Path(name))
+    for problem in opened.problems:
+        say(problem)
+    return opened.song
+
+
+def song_of(options: argparse.Namespace, library: Library) -> Song:
+    """The song of FILE with the options' key and hands."""
+    return settled(options, in_key(read_song(options.file), options.key), library)
+
+
+def in_key(song: Song, key: str | None) -> Song:
+    """The song in another key; what cannot be carried there is said."""
+    if key is None:
+        return song
+    edit = to_key(song, parse_key(key, "--key"))
+    for words in (*edit.lost, *edit.remarks):
+        say(Problem("--key", words, "look at it in the new key"))
+    return edit.song
+
+
+def progress_of(what: str) -> Callable[[float], bool]:
+    """Shows a share on standard error when that is a terminal."""
+    if not sys.stderr.isatty():
+        return lambda _: True
+
+    def show(share: float) -> bool:
+        end = "\r" if share < 1 else "\r" + " " * 30 + "\r"
+        with suppress(OSError, ValueError):
+            print(f"{what}: {share:.0%}", end=end, file=sys.stderr, flush=True)
+        return True
+
+    return show

@@ -1,0 +1,118 @@
+"""What the commands do that voice a song: a thin skin on tasks."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from yellow_hinge.cli.library import own_library
+from yellow_hinge.cli.reading import in_key, progress_of, read_song, song_of
+from yellow_hinge.cli.streams import out, print_json, say
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import lead_back
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.tune import melody_keys
+from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.tasks.key_survey import survey
+from yellow_hinge.tasks.patterns import with_patterns
+from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
+from yellow_hinge.tasks.report import (
+    keys_report,
+    swaps_report,
+    swaps_text,
+    voice_report,
+    voice_text,
+)
+from yellow_hinge.tasks.rhythm_report import (
+    events_report,
+    events_text,
+    with_feel,
+)
+from yellow_hinge.tasks.voice_song import Voiced, voice_song, voice_takes
+from yellow_hinge.voicing.recipes import Library
+
+MOST_TAKES, MOST_SWAPS = 12, 24
+
+
+def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> tuple[Voiced, list[str]]:
+    """The song of FILE with the options' rhythm and swaps, voiced; and what is to be said of the swaps."""
+    if options.swaps is not None and not 0 <= options.swaps <= MOST_SWAPS:
+        raise BadInput(Problem("--swaps", f"{options.swaps} swaps", f"ask for 0 to {MOST_SWAPS}"))
+    song = lead_back(song_of(options, library), options.loop).song
+    song = with_patterns(song, options.left_pattern, options.right_pattern)
+    _say_missing_tune(song, library)
+    if not options.swaps:
+        return voice_song(song, library, planner, progress_of("voicing")), []
+    found = find_swaps(song)
+    curve = trade_curve(song, library, planner, options.swaps, progress_of("swaps"), found)
+    voiced = point_with(curve, options.swaps).voiced
+    return voiced, explain_swaps(song, voiced.song, found)
+
+
+def events(options: argparse.Namespace) -> None:
+    library = own_library()
+    voiced, _ = _voiced(options, library, Planner(library))
+    song = with_feel(voiced.song, options.feel)
+    if options.json:
+        print_json(events_report(song, library))
+    else:
+        out(events_text(song, library))
+
+
+def voice(options: argparse.Namespace) -> None:
+    library = own_library()
+    if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
+        raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
+    planner = Planner(library)
+    voiced, reasons = _voiced(options, library, planner)
+    song = voiced.song
+    takes = (
+        []
+        if options.takes is None
+        else voice_takes(song, library, planner, options.takes, progress_of("takes"))
+    )
+    if options.json:
+        print_json(voice_report(voiced, library, takes))
+    else:
+        out("\n".join((voice_text(voiced, library), *reasons)))
+
+
+def _say_missing_tune(song: Song, library: Library) -> None:
+    """The melody schools hang everything from a tune: say where there is none."""
+    arrangement = song.arrangement
+    wants = arrangement.melody or library.school(arrangement.school).melody
+    if wants == "top" and not any(melody_keys(song)):
+        place = f"school {arrangement.school}"
+        what = "it wants a tune on top, and the chart has none"
+        say(Problem(place, what, "write one under the bars: melody: E4:2 G4:2"))
+
+
+def swaps(options: argparse.Namespace) -> None:
+    song = in_key(read_song(options.file), options.key)
+    if options.json:
+        print_json(swaps_report(song, local_keys(song), find_swaps(song)))
+    else:
+        out(swaps_text(song, find_swaps(song)))
+
+
+def keys(options: argparse.Namespace) -> None:
+    library = own_library()
+    print_json(keys_report(survey(song_of(options, library), library, progress_of("keys")), library))
+
+
+def sheet(options: argparse.Namespace) -> None:
+    """A sheet of the song as it is kept, or voiced with the options."""
+    library = own_library()
+    from yellow_hinge.sheet.page import Options  # noqa: PLC0415 - only sheets need it
+    from yellow_hinge.tasks.sheets import sheet_of  # noqa: PLC0415
+
+    press, target = options.press, Path(options.out)
+    if press is None:
+        raise BadInput(Problem("sheet", "there is nothing to paint with here", "start it as yellow-hinge"))
+    press.check(target)
+    song = _voiced(options, library, Planner(library))[0].song
+    wanted = Options(options.paper, options.across, options.large, options.plain, degrees=options.degrees)
+    made = sheet_of(song, library, options.kind, wanted, press.metrics())
+    for path in press.write(made, target, options.plain):
+        out(str(path))
