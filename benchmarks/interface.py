@@ -90,7 +90,7 @@ def steps_of(app: QApplication, chords: int) -> None:
         steps.do("lock", lambda: key(Qt.Key.Key_L))
         steps.do("undo", window.undo)
         steps.do("colour", lambda: document.apply(settle(document.song, colour=2)))
-        steps.do("other colours of the screen", window.switch_theme)
+        steps.do("other colours of the screen", window.looks.switch_theme)
         window.go_to("Song")
         steps.do("a letter", lambda: key(Qt.Key.Key_Space))
         steps.do("reading the chart", document.read_draft)

@@ -8,12 +8,12 @@ import subprocess
 import sys
 import time
 from collections.abc import Sequence
-from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 from search import dense_step, timed
 
 from yellow_hinge.hands.profile import HandProfile

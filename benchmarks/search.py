@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice.columns import Column, Link

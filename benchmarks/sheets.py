@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import os
 import time
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 

@@ -8,14 +8,17 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import partial
 from pathlib import Path
 
+from msgspec.structs import replace
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()  # the player's own log stays as it is
+# The player's own files stay as they are, and are not shown.
+os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
 os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
@@ -26,10 +29,10 @@ from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import wish_for_section
 from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.sound.keyboards import Struck
+from yellow_hinge.tasks.display import Display, keep_display
 from yellow_hinge.tasks.files import demo_song
 from yellow_hinge.tasks.practice_desk import log_path
 from yellow_hinge.tasks.practice_room import piece_of
-from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
@@ -244,14 +247,14 @@ def practise(window: Window) -> None:
 
 
 def practise_map(window: Window) -> None:
-    window.set_theme(theme.DARK)
+    window.looks.switch_theme()
     view = practised(window)
     view.commands["face-map"].run()
     view.choose_change(7)
 
 
 def hinges_dark(window: Window) -> None:
-    window.set_theme(theme.DARK)
+    window.looks.switch_theme()
     hinges(window, 2)
 
 
@@ -284,6 +287,7 @@ def main(folder: Path, only: list[str]) -> None:
     for name, song, arrange in SHOTS:
         if only and name not in only:
             continue
+        keep_display(Display())
         window = make_window(demo_song(song))
         window.resize(1280, 800)
         window.show()

@@ -111,7 +111,7 @@ def _constant(node: ast.Constant, file: Path, room: str) -> Iterator[Mutant]:
 
 
 def _unseen(tree: ast.Module) -> set[int]:
-    """Nodes whose change says nothing about behaviour: types, and how dataclasses are made."""
+    """Nodes whose change says nothing about behaviour: types, and how values are made."""
     found: set[int] = set()
     for node in ast.walk(tree):
         parts: list[ast.AST | None] = []
@@ -126,7 +126,7 @@ def _unseen(tree: ast.Module) -> set[int]:
             parts += node.decorator_list
         if isinstance(node, ast.Assign) and isinstance(node.value, ast.Subscript):
             parts.append(node.value)  # a name for a type
-        if isinstance(node, ast.keyword) and node.arg in ("strict", "frozen", "kind"):
+        if isinstance(node, ast.keyword) and node.arg in ("strict", "frozen", "kind", "dict", "weakref"):
             parts.append(node.value)
         for part in parts:
             if part is not None:

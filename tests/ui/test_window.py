@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import re
 import time
 from itertools import chain
 from pathlib import Path
@@ -39,6 +40,7 @@ from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.page_words import page_words
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
@@ -88,6 +90,9 @@ def test_f1_lists_every_command_with_its_key(window: Window, qtbot: QtBot, kind:
     qtbot.keyClick(window, K.Key_F1)
     assert window.key_list.isVisible()
     listed = window.key_list.text.text()
+    words = page_words(kind.name)
+    assert re.sub(r"\*\*", "", words.split(".")[0]).split(",")[0] in re.sub("<.*?>", "", listed)
+    assert 60 <= len(words.split()) <= 260  # a screen of words
     for command in reachable(window):
         assert (command.tip or command.words).replace("'", "&#x27;") in listed, command.id
         assert (command.key_words or "menu") in listed

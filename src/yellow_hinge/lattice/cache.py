@@ -26,6 +26,11 @@ class ByteCache(Generic[_V]):
     def __len__(self) -> int:
         return len(self._kept)
 
+    def clear(self) -> None:
+        """Keep nothing."""
+        self._kept.clear()
+        self.bytes = 0
+
     def get(self, key: Hashable) -> _V | None:
         """The value, now the one used last; None where it is not kept."""
         found = self._kept.get(key)

@@ -24,6 +24,9 @@ from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, kernel_for
 from yellow_hinge.lattice.ranks import MOST_NUMBERS, Ranks, seen_from
 from yellow_hinge.lattice.tree import Table, Tree, TreeSolver
 
+#: How many trees a search may look at, and how many columns in all of them: our choice, a second or two.
+_LEAST_TREES, _MOST_TREES, _MOST_COLUMNS = 12, 200, 6_400
+
 Mask = npt.NDArray[np.bool_]
 _State = tuple[int, int]
 
@@ -311,10 +314,17 @@ class _Open:
     pruned: bool = field(compare=False, default=False)
 
 
-def solve_rounds(rounds: Rounds, most_trees: int = 200, progress: Progress = always) -> RoundsPath:
-    """The cheapest choice. After ``most_trees`` trees the best one so far is given, with the bound
-    that still stands. Raises :class:`DeadEnd` and :class:`Cancelled`."""
-    return _Search(rounds, most_trees, progress).run()
+def solve_rounds(rounds: Rounds, most_trees: int | None = None, progress: Progress = always) -> RoundsPath:
+    """The cheapest choice. After ``most_trees`` trees (None: :func:`usual_trees`) the best one so far is
+    given, with the bound that still stands. Raises :class:`DeadEnd` and :class:`Cancelled`."""
+    most = usual_trees(len(rounds.columns)) if most_trees is None else most_trees
+    return _Search(rounds, most, progress).run()
+
+
+def usual_trees(columns: int, share: float = 1.0) -> int:
+    """How many trees are worth looking at for so many columns: a tree takes as long as it is large, so that
+    long songs get fewer and the time stays in line with their length. ``share``: of the usual patience."""
+    return max(_LEAST_TREES, round(share * min(_MOST_TREES, _MOST_COLUMNS / columns)))
 
 
 class _Search:

@@ -83,6 +83,11 @@ class TableCache:
     def bytes(self) -> int:
         return self._kept.bytes
 
+    def clear(self) -> None:
+        """Keep no table; names stay as they are."""
+        with self._lock:
+            self._kept.clear()
+
     def has(self, name: int) -> bool:
         """Whether a table is there, without counting as a use."""
         with self._lock:

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from yellow_hinge.errors import Cancelled, NoSolution, Problem
 from yellow_hinge.lattice.columns import Column
 from yellow_hinge.lattice.kernel import FORBIDDEN
-from yellow_hinge.lattice.rounds import Rounds, RoundsPath, solve_rounds
+from yellow_hinge.lattice.rounds import Rounds, RoundsPath, solve_rounds, usual_trees
 from yellow_hinge.lattice.tree import TableCache, TreeSolver
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.place import Alternative, Answer, Place, Progression, Ranking
@@ -40,8 +40,10 @@ def _always(_: float) -> bool:
 class Planner:
     """Solves problems over one library of recipes."""
 
-    def __init__(self, library: Library, store: Store | None = None) -> None:
+    def __init__(self, library: Library, store: Store | None = None, patience: float = 1.0) -> None:
+        """``patience``: of the usual length of searches that cannot be finished."""
         self._store = store or Store(library)
+        self._patience = patience
         self._refusal = Refusal(library)
         self._solver = TreeSolver(self._store.tables)
         self._problem = Progression((), ())
@@ -59,7 +61,8 @@ class Planner:
         started = time.perf_counter()
         self._begin(problem)
         self._rounds = self._rounds_of(self._problem, self._solver)
-        self._found = solve_rounds(self._rounds, progress=progress)
+        most = usual_trees(len(self._rounds.columns), self._patience)
+        self._found = solve_rounds(self._rounds, most, progress)
         return self._answer(self._found, started)
 
     def _begin(self, problem: Progression) -> None:

@@ -105,6 +105,12 @@ class Store:
             costs((before.wish, start.right), (after.wish, end.right), weights, "right", False),
         )
 
+    def forget_steps(self) -> None:
+        """Let go of the steps and of what searches have left: nothing like them comes again."""
+        with self._lock:
+            self._links.clear()
+            self.tables.clear()
+
     def playable(self, place: Place) -> bool:
         """Whether a place has a legal voicing at all."""
         return bool((self.column(place)[0].cost < FORBIDDEN).any())

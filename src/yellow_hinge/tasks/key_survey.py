@@ -12,6 +12,7 @@ from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.hands.geometry import is_black, span_mm
 from yellow_hinge.motion.describe import held_row, hinges
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key, twelve_keys
@@ -27,6 +28,8 @@ from yellow_hinge.voicing.wish import Wish
 
 Progress = Callable[[float], bool]
 _SIDES = ("left", "right")
+#: Twelve searches share the time of three where they cannot be finished.
+_PATIENCE = 0.25
 #: Below this key (C3) a song is said to go down: a third still stands clearly there.
 _LOW_FROM = 48
 _DEGREES = {
@@ -77,19 +80,21 @@ def survey(
 ) -> list[KeyFigures]:
     """The song in all twelve keys, from its own upwards by half steps, each solved; with ``carry`` also with
     the grips of its own key. Raises as :func:`tasks.voice_song.voice_song`."""
-    planner = Planner(library)
+    store = Store(library)
+    planner = Planner(library, store, _PATIENCE)
     songs = [to_key(song, key).song for key in twelve_keys(song.key)]
     for moved in songs:
         planner.prepare(progression(moved, library))
     found: list[KeyFigures] = []
     for count, moved in enumerate(songs):
-        voiced = voice_song(moved, library, planner)
-        found.append(figures_of(voiced))
+        one = figures_of(voice_song(moved, library, planner))
+        if carry:
+            home = found[0].voiced.song if found else one.voiced.song
+            one = replace(one, carried=_carried(home, one, library, planner))
+        found.append(one)
+        store.forget_steps()  # no other key has them
         if not progress((count + 1) / len(songs)):
             raise Cancelled
-    if carry:
-        home = found[0].voiced.song
-        found = [replace(one, carried=_carried(home, one, library, planner)) for one in found]
     return [replace(one, why=why_of(one, found)) for one in found]
 
 

@@ -64,6 +64,12 @@ _NAMES: dict[Naming, dict[tuple[int, int], str]] = {
 }
 #: What :func:`name_as` has set.
 _names = {"way": _NAMES["letters"]}
+#: Notes as they are typed in each way of naming, with what follows a name: signs, an octave.
+_TYPED: dict[int, re.Pattern[str]] = {
+    id(_NAMES["h"]): re.compile(r"(?<![A-Za-z])([Hh](?![A-Zac-z])|B(?![A-Za-z♭]))"),
+    id(_NAMES["solfege"]): re.compile(r"(?<![A-Za-z])(do|re|mi|fa|sol|la|si)(?=[b♭#♯x]{0,2}-?\d|\W|$)", re.I),
+}
+_SPELLED = re.compile(r"(?<![A-Za-z])([A-G])(b{1,2}|#{1,2})?(?=-?\d)")
 
 
 def name_as(naming: Naming) -> None:
@@ -165,3 +171,29 @@ def read_pitch(text: str) -> Pitch | None:
     alter = sum(_ACCIDENTALS[sign] for sign in match.group(2))
     key = (int(match.group(3)) + 1) * 12 + STEP_SEMITONES[step] + alter
     return Pitch(key, NoteName(step, alter)) if 0 <= key <= 127 and abs(alter) <= 2 else None
+
+
+def as_letters(text: str) -> str:
+    """Notes that were typed in the reader's way (:func:`name_as`) as letters, for those who read letters. In
+    the way with H a B alone is B flat; words between the notes stay."""
+    pattern = _TYPED.get(id(_names["way"]))
+    return text if pattern is None else pattern.sub(_letter, text)
+
+
+def _letter(match: re.Match[str]) -> str:
+    word = match[1].capitalize()
+    if word in ("H", "B"):
+        return {"H": "B", "B": "Bb"}[word]
+    return STEP_LETTERS[_SOLFEGE.index(word)]
+
+
+def as_named(text: str) -> str:
+    """Letters with their octaves in the reader's way, for fields that :func:`as_letters` reads."""
+    if id(_names["way"]) not in _TYPED:
+        return text
+
+    def named(match: re.Match[str]) -> str:
+        signs = match[2] or ""
+        return NoteName(STEP_LETTERS.index(match[1]), signs.count("#") - signs.count("b")).pretty
+
+    return _SPELLED.sub(named, text)

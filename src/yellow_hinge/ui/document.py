@@ -118,7 +118,7 @@ class Document(QObject):
 
     def learn(self, library: Library) -> None:
         """Other recipes from now on: everything is solved anew with them."""
-        self.library, self._session = library, None
+        self.library, self._session, self._row = library, None, None
         self.learned.emit(library)
         self.solve()
         self.changed.emit()

@@ -1,7 +1,8 @@
-"""Everything that can be done, with its keys: what F1 shows."""
+"""What the page that is shown is for, and everything that can be done, with its keys: what F1 shows."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from html import escape
 
@@ -18,29 +19,38 @@ class KeyList(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle("This page")
         self.text = QLabel()
         self.text.setTextFormat(Qt.TextFormat.RichText)
         self.text.setWordWrap(True)
         self.text.setContentsMargins(16, 12, 16, 12)
         self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
-        area = QScrollArea()
+        self.area = area = QScrollArea()
         area.setWidget(self.text)
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setAccessibleName("Keys and commands")
+        area.setAccessibleName("This page, and all commands with their keys")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(area)
         self.resize(880, 620)
 
-    def show_groups(self, groups: Groups, footer: str) -> None:
-        """All commands with their keys, by groups, in two columns, and a line below them."""
+    def show_page(self, name: str, words: str, groups: Groups, footer: str) -> None:
+        """What a page is for; below it all commands with their keys, by groups, in two columns, and a
+        line."""
+        self.setWindowTitle(f"{name} - this page and its keys")
         rows = "".join(_group(title, commands) for title, commands in groups)
         table = f"<table cellspacing='0' cellpadding='2' width='100%'>{rows}</table>"
-        self.text.setText(f"{table}<p>{escape(footer)}</p>")
+        self.text.setText(f"<h3>{escape(name)}</h3>{_html(words)}<hr>{table}<p>{escape(footer)}</p>")
+        self.area.verticalScrollBar().setValue(0)
         self.show()
         self.raise_()
+
+
+def _html(words: str) -> str:
+    """Paragraphs with their keys in bold, from Markdown."""
+    bold = re.sub(r"\*\*(.+?)\*\*", r"<b>\1</b>", escape(words))
+    return "".join(f"<p>{paragraph}</p>" for paragraph in bold.split("\n\n"))
 
 
 def _group(title: str, commands: Sequence[Command]) -> str:

@@ -16,12 +16,14 @@ from PySide6.QtCore import QEvent, QObject, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from yellow_hinge.errors import Problem, YellowHingeError
+from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.display import read_display
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.looks import put_on
 from yellow_hinge.ui.page import Page, PageRow
 from yellow_hinge.ui.safety_net import SafetyNet
 from yellow_hinge.ui.window import Window
@@ -47,16 +49,14 @@ def make_window(song: Song) -> Window:
     """A window with fonts, theme and a song; needs a QApplication. A bad file of own recipes is
     said, and the window opens with what ships."""
     theme.load_fonts()
-    app = QApplication.instance()
-    assert isinstance(app, QApplication)
-    theme.apply(app, theme.LIGHT)  # before any widget: fonts decide sizes
-    problems: tuple[Problem, ...] = ()
+    display, problems = read_display()
+    put_on(display)  # before any widget: fonts decide sizes
     try:
         library = load_library()
     except YellowHingeError as error:
-        library, problems = builtin_library(), error.problems
+        library, problems = builtin_library(), (*problems, *error.problems)
     engines = Engines(library)
-    window = Window(library, song, pages(engines), engines.session, make_player)
+    window = Window(library, song, pages(engines), engines.session, make_player, display)
     window.document.learned.connect(engines.learn)
     if problems:
         window.say(problems)

@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
-    QApplication,
     QButtonGroup,
     QHBoxLayout,
     QLineEdit,
@@ -27,6 +26,7 @@ from PySide6.QtWidgets import (
 from yellow_hinge import __version__
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.display import Display
 from yellow_hinge.tasks.files import DEMO_SONGS
 from yellow_hinge.tasks.recent import MOST as MOST_RECENT
 from yellow_hinge.tasks.templates import TEMPLATES
@@ -36,8 +36,10 @@ from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document, MakeSession
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.key_list import KeyList
+from yellow_hinge.ui.looks import Looks
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
+from yellow_hinge.ui.page_words import page_words
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import PageFrame
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
@@ -70,17 +72,18 @@ class Window(QMainWindow):
         rows: Sequence[PageRow],
         make_session: MakeSession,
         make_player: Callable[[], Player],
+        display: Display,
     ) -> None:
         super().__init__()
         self._rows = rows
         self._pages: dict[str, Page] = {}
         self._frames: dict[str, PageFrame] = {}
         self._shown = ""
+        self.looks = Looks(display, self)
         self.document = Document(library, song, make_session, self)
         self.playback = Playback(make_player, self)
         self.devices = Devices(self.playback.touch, self)
         self.panel = DevicePanel(self.devices, self.playback)
-        self.theme = theme.LIGHT
         self.message = MessageBar(self.undo)
         self.copies = CopyKeeper(self.document, self)
         self.found = FoundBar()
@@ -99,6 +102,10 @@ class Window(QMainWindow):
         self.devices.changed.connect(self._held)
         self.devices.played.connect(self._key_played)
         self.copies.failed.connect(self.say)
+        self.looks.dressed.connect(self._dress)
+        self.looks.sized.connect(self._fit_text)
+        self.looks.named.connect(self._rename)
+        self.looks.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -209,13 +216,7 @@ class Window(QMainWindow):
                         (f"Ctrl+{number}",), "View", f"Go to {row.name}")
                 for number, row in enumerate(self._rows, 1)
             ),
-            Command("theme", "Light or dark", self.switch_theme, ("Ctrl+D",), "View", "Other colours"),
-            Command("larger", "Larger text", lambda: self.change_text(1), ("Ctrl++", "Ctrl+="), "View",
-                    "Text a quarter larger, up to twice its size",
-                    enabled=lambda: theme.text_scale() < theme.TEXT_SCALES[-1]),
-            Command("smaller", "Smaller text", lambda: self.change_text(-1), ("Ctrl+-",), "View",
-                    "Text a quarter smaller, down to its usual size",
-                    enabled=lambda: theme.text_scale() > theme.TEXT_SCALES[0]),
+            *self.looks.commands(),
             Command("play", "Play", self.toggle_play, ("Space", "Ctrl+Space"), "Play",
                     "Play from the chosen chord, or stop; Ctrl+Space also while typing",
                     enabled=lambda: bool(self.document.song.slots),
@@ -223,7 +224,8 @@ class Window(QMainWindow):
             Command("devices", "Keyboard", self.panel.toggle, ("Ctrl+K",), "Play",
                     "Choose a MIDI keyboard or the simulated one, and see what comes in",
                     checked=self.panel.isVisible),
-            Command("keys", "Keys", self.show_keys, ("F1",), "Help", "This list"),
+            Command("keys", "This page and its keys", self.show_keys, ("F1",), "Help",
+                    "What this page is for, and everything that can be done with its keys"),
             Command("about", "About", lambda: self.message.tell(ABOUT), menu="Help",
                     tip="Version, licence and cautions"),
         ]  # fmt: skip
@@ -271,14 +273,15 @@ class Window(QMainWindow):
         if self.devices.listening:
             page.show_held(self.devices.held)
 
-    def set_theme(self, new: theme.Theme) -> None:
+    @property
+    def theme(self) -> theme.Theme:
+        """The colours in force."""
+        return self.looks.theme
+
+    def _dress(self) -> None:
         """Other colours, for the page that is shown; the others follow when they are."""
-        self.theme = new
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        theme.apply(app, new)
         self._dress_frame()
-        self.page.set_theme(new)
+        self.page.set_theme(self.theme)
 
     def _dress_frame(self) -> None:
         """The theme for what is around the page."""
@@ -296,24 +299,20 @@ class Window(QMainWindow):
         for widget in (*around, self.transport):
             theme.dress(widget, self.theme)
 
-    def change_text(self, steps: int) -> None:
-        """Larger or smaller text; every page takes it up when it is shown."""
-        scales = theme.TEXT_SCALES
-        place = max(0, min(len(scales) - 1, scales.index(theme.text_scale()) + steps))
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        theme.set_text_scale(app, scales[place])
+    def _fit_text(self) -> None:
+        """Text has another size; every page takes it up when it is shown."""
         self.rail.setFixedWidth(theme.scaled(_RAIL_WIDTH))
         self.transport.fit()
         for page in self._pages.values():
             page.fit_text()
-        self.set_theme(self.theme)
+        self._dress()
         for page in self._pages.values():
             if page is not self.page:
                 page.set_theme(self.theme)
 
-    def switch_theme(self) -> None:
-        self.set_theme(theme.DARK if self.theme is theme.LIGHT else theme.LIGHT)
+    def _rename(self) -> None:
+        """Notes have other names: all that was worked out says the old ones."""
+        self.document.learn(self.document.library)
 
     # --- showing ---------------------------------------------------------------------------
 
@@ -342,11 +341,12 @@ class Window(QMainWindow):
         return made
 
     def show_keys(self) -> None:
-        """All commands of the page that is shown and of the window, with their keys."""
+        """What the page that is shown is for, and all commands of it and of the window, with their keys."""
         from yellow_hinge.tasks.mistakes import log_path  # noqa: PLC0415 - only for this list
 
-        groups = [(self.page.name, list(self.page.commands)), ("Everywhere", self.commands.as_left())]
-        self.key_list.show_groups(groups, f"Mistakes of the program are written down in {log_path()}")
+        groups = [("On this page", list(self.page.commands)), ("Everywhere", self.commands.as_left())]
+        footer = f"Mistakes of the program are written down in {log_path()}"
+        self.key_list.show_page(self.page.name, page_words(self.page.name), groups, footer)
 
     # --- playing ---------------------------------------------------------------------------
 
@@ -395,7 +395,7 @@ class Window(QMainWindow):
         self.page.show_place(quarters)
 
     def _played(self, slot: int) -> None:
-        for page in self._pages.values():
+        for page in () if self.looks.calm else self._pages.values():
             page.show_playing(slot)
         if not self.playback.playing:
             self.commands.refresh()

@@ -166,14 +166,15 @@ def _scale_between(place: Place, way: int) -> list[NoteName]:
 def other_bass(place: Place) -> Iterator[Draft]:
     """The same notes over each of the other basses, each with the name that it gets there."""
     if is_plain(place.chord) and not place.chord.alt:
-        for found, words in _over_each_bass(place.chord, place.key):
-            yield from whole(place, found, words)
+        for found, called in _over_each_bass(place.chord, place.key):
+            words = f"the hand stays, {found.bass_name.pretty} in the bass"
+            yield from whole(place, found, words if called is None else f"{words}: {called.pretty}")
 
 
 @lru_cache(maxsize=512)
-def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, str], ...]:
-    """The chord over every other bass, and what it is called there."""
-    rows = []
+def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, ChordSymbol | None], ...]:
+    """The chord over every other bass, and what else it is called there."""
+    rows: list[tuple[ChordSymbol, ChordSymbol | None]] = []
     sounding = [60 + (chord.root.pitch_class + degree_semitones(label)) % 12 for label in chord.degrees]
     spelled = {
         note % 12: chord.root.degree(label) for note, label in zip(sounding, chord.degrees, strict=True)
@@ -184,7 +185,6 @@ def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, st
         found = readable(with_bass(chord, bass), key)
         bass = found.bass_name
         names = identify([36 + bass_class, *sounding], {**spelled, bass_class: bass}, most=3)
-        called = next((name for name in names if str(name.chord) != str(found)), None)
-        words = f"the hand stays, {bass.pretty} in the bass"
-        rows.append((found, words if called is None else f"{words}: {called.chord.pretty}"))
+        called = next((name.chord for name in names if str(name.chord) != str(found)), None)
+        rows.append((found, called))
     return tuple(rows)

@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import BadInput
+from yellow_hinge.theory.pitch import as_letters
 from yellow_hinge.ui.hinges_page.alternatives import AlternativesModel
 from yellow_hinge.ui.hinges_page.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.state import AlternativeLine, HingesState
@@ -126,7 +127,7 @@ class FilterBar(QWidget):
             self._show((), (None, ""))  # what is listed belongs to another chord
             self.worker.start(lambda progress, _: self._look(song, index, progress))
             return
-        text = self.field.text()
+        text = as_letters(self.field.text())
         if (found, text) == self._shown and isinstance(self._model.lines, _Lines):
             self._model.lines.forget()
             self._model.refresh_lines()

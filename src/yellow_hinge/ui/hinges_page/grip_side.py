@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.errors import BadInput
+from yellow_hinge.theory.pitch import as_letters, as_named
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.entry_field import EntryField
@@ -48,7 +49,7 @@ class GripSide(QWidget):
         layout.addWidget(about)
         self.field = EntryField()
         self.field.setAccessibleName("Notes of my grip, left hand ; right hand")
-        self.field.setPlaceholderText("D3 G3 B3 ; F#4 B4")
+        self.field.setPlaceholderText(as_named("D3 G3 B3 ; F#4 B4"))
         self.field.setToolTip("Notes with their octaves, or key numbers; a semicolon between the hands")
         self.field.textEdited.connect(self._text_edited)
         self.field.kept.connect(commands["keep-grip"].try_run)
@@ -123,7 +124,7 @@ class GripSide(QWidget):
         from yellow_hinge.tasks.grips import read_typed  # noqa: PLC0415 - brings NumPy
 
         try:
-            keys, spelled = read_typed(text)
+            keys, spelled = read_typed(as_letters(text))
         except BadInput as error:
             problem = error.problems[0]
             self.trouble.setText(f"{problem.what}: {problem.remedy}")
@@ -137,7 +138,7 @@ class GripSide(QWidget):
         song, index = self._document.song, self._state.selection.index
         self.hands.button(self._grips.hand == "right").setChecked(True)
         if not self.field.hasFocus():
-            self.field.setText(self._grips.typed(song, index))
+            self.field.setText(as_named(self._grips.typed(song, index)))
             self.trouble.hide()
         self.words.setText(self._reading())
         self.ways.show_ways(self._grips.ways(song, index), self._grips.keys(song, index), song.hands)

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from yellow_hinge.practice.riddles import Answer
 from yellow_hinge.practice.strokes import demonstration
+from yellow_hinge.theory.pitch import as_letters
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.page import Backing
 from yellow_hinge.ui.practise_page.riddle_state import RiddleState
@@ -84,7 +85,7 @@ class Riddling:
         if self.answered:
             self.another()
             return
-        self._say(self.state.typed(page.state.first, desk.songs[0], page.middle.answer.text()))
+        self._say(self.state.typed(page.state.first, desk.songs[0], as_letters(page.middle.answer.text())))
 
     def played(self) -> None:
         """The keys that are held are the answer; behind an answer: another riddle."""

@@ -23,7 +23,7 @@ from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.tasks.line_desk import RANGES, read_riff
 from yellow_hinge.tasks.riff_text import MOST_SIGNS, riff_text
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import Pitch, as_letters, as_named, name_for_pitch_class
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.rhythm_page.state import RhythmState
 from yellow_hinge.ui.words import Words
@@ -67,10 +67,10 @@ class LineSide(QWidget):
         self.field = QLineEdit()
         self.field.setMaxLength(MOST_SIGNS)
         self.field.setAccessibleName("Notes of the riff")
-        self.field.setPlaceholderText("E5:1/2 D5:1/2 r:1 C5:2")
+        self.field.setPlaceholderText(as_named("E5:1/2 D5:1/2 r:1 C5:2"))
         self.field.setToolTip("Notes with their length in beats, r rests; Return keeps them. A keyboard "
                               "that is heard (Ctrl+K) adds what it plays here")  # fmt: skip
-        self.field.returnPressed.connect(lambda: self.typed.emit(self.field.text()))
+        self.field.returnPressed.connect(lambda: self.typed.emit(as_letters(self.field.text())))
         layout.addWidget(self.field)
         row = QHBoxLayout()
         self.hand = QComboBox()
@@ -160,7 +160,9 @@ class LineSide(QWidget):
 
     def add_played(self, key: int) -> None:
         """A key was struck on the keyboard that is heard: it goes into the field."""
-        name = Pitch(key, name_for_pitch_class(key % 12, self._state.song.key_here.prefers_flats))
+        name = as_named(
+            str(Pitch(key, name_for_pitch_class(key % 12, self._state.song.key_here.prefers_flats)))
+        )
         self.field.setText(f"{self.field.text()} {name}:{self.length.currentData()}".strip())
 
     def say(self, words: str) -> None:
@@ -173,7 +175,7 @@ class LineSide(QWidget):
         state = self._state
         notes: tuple[RiffNote, ...] = state.riff_notes()
         if not self.field.hasFocus():
-            self.field.setText(riff_text(notes, state.song.key_here.prefers_flats))
+            self.field.setText(as_named(riff_text(notes, state.song.key_here.prefers_flats)))
             self.say("")
         self.notes.clear()
         readings = read_riff(state.song, state.index) if notes else []
