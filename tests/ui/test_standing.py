@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from itertools import pairwise
 
 import pytest
 from PySide6.QtCore import QPoint, QRect, Qt
+from PySide6.QtGui import QAccessible, QImage
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -21,20 +23,24 @@ from PySide6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.tasks.display import read_display
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.takes_page.view import TakesPage
 from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.words import OneLine
 from yellow_hinge.ui.worker import Worker
 
-from .conftest import press, settle, show
+from .conftest import click_in_menu, press, settle, show, type_chart
+from .drawn import pens_of, troubles, written_on
 
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
 CONTROLS = (
@@ -53,6 +59,7 @@ SCREENS: list[tuple[type[Page], Qt.Key | None]] = [
     *((SwapsPage, key) for key in (K.Key_E, K.Key_B, K.Key_F, K.Key_G, K.Key_I, K.Key_O)),
     (TakesPage, None), (KeysPage, None),
     *((RhythmPage, key) for key in (K.Key_E, K.Key_F, K.Key_L)),
+    *((PractisePage, key) for key in (K.Key_T, K.Key_D, K.Key_M, K.Key_W, K.Key_E)),
     *((SheetPage, key) for key in (K.Key_C, K.Key_S, K.Key_L, K.Key_K, K.Key_P)),
 ]  # fmt: skip
 every_screen = pytest.mark.parametrize(
@@ -80,6 +87,8 @@ def opened(window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None) -
 def rest(page: Page, qtbot: QtBot) -> None:
     """Wait until all that is shown has been worked out, and is laid out."""
     qtbot.waitUntil(lambda: not any(one.running for one in page.findChildren(Worker)), timeout=20_000)
+    if isinstance(page, PractisePage):
+        qtbot.waitUntil(lambda: page.state.ready, timeout=20_000)
     qtbot.wait(60)
 
 
@@ -115,21 +124,57 @@ def test_every_control_has_a_name_and_the_keyboard(
 def test_the_keyboard_goes_round_all_of_them(
     window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
 ) -> None:
+    """By real presses of Tab: every control is reached, says what it is, is seen to have the keyboard, and
+    comes in the order of reading."""
     page = opened(window, qtbot, kind, key)
-    wanted = {
-        one for one in controls(page) if one.isEnabled() and one.focusPolicy() & Qt.FocusPolicy.TabFocus
-    }
-    seen: set[QWidget] = set()
+    wanted = {one for one in controls(page) if one.isEnabled() and by_tab(one)}
     page.focus.setFocus()
-    for _ in range(3 * len(wanted) + 60):
-        now = QApplication.focusWidget()
-        if now is not None:
-            seen.add(now)
-            seen.update(one for one in wanted if now.focusProxy() is one or one.focusProxy() is now)
-        if not window.focusNextChild():
-            break
+    qtbot.keyClick(page.focus, K.Key_Tab)
+    way: list[QWidget] = []
+    while (now := QApplication.focusWidget()) is not None and now not in way:
+        way.append(now)
+        _says_what_it_is(now)
+        with_it = _seen_around(window, now)
+        qtbot.keyClick(now, K.Key_Tab)
+        assert QApplication.focusWidget() is not now, f"{said_of(now)} keeps the keyboard"
+        assert _seen_around(window, now) != with_it, f"{said_of(now)} does not show that it has the keyboard"
+    seen = {*way, *(one for one in wanted if one.focusProxy() in way)}
     groups = {one for one in wanted if isinstance(one, QAbstractButton) and one.group() is not None}
     assert not {name_of(one) for one in wanted - groups - seen}
+    assert page.focus in way or page.focus.focusProxy() in way
+    assert out_of_order(page, way) == []
+
+
+def said_of(widget: QWidget) -> str:
+    """What assistive tools are told of it: its name; of a box that is named by its value what it is for."""
+    found = QAccessible.queryAccessibleInterface(widget)
+    kind = QAccessible.Text.Description if isinstance(widget, QComboBox) else QAccessible.Text.Name
+    return str(found.text(kind))
+
+
+def _says_what_it_is(widget: QWidget) -> None:
+    found = QAccessible.queryAccessibleInterface(widget)
+    assert said_of(widget), f"{type(widget).__name__} {widget.objectName()} has no name"
+    scrolled = isinstance(widget, QScrollArea)  # words to be read, by the keys that scroll
+    assert scrolled or found.role() not in (QAccessible.Role.NoRole, QAccessible.Role.Client), said_of(widget)
+    assert found.state().focused and found.state().focusable, said_of(widget)
+
+
+def _seen_around(window: Window, widget: QWidget) -> QImage:
+    QApplication.processEvents()
+    box = QRect(widget.mapTo(window, QPoint(0, 0)), widget.size()).adjusted(-4, -4, 4, 4) & window.rect()
+    return window.grab(box).toImage()
+
+
+def out_of_order(page: Page, way: list[QWidget]) -> list[str]:
+    """Neighbours in one container of which the later one stands above, or before on the same line."""
+    bad = []
+    for one, after in pairwise(way):
+        if one.parentWidget() is after.parentWidget() and page.isAncestorOf(one):
+            (x, y), (x2, y2) = one.pos().toTuple(), after.pos().toTuple()
+            if y2 + after.height() <= y or (x2 < x and abs(y2 - y) < min(one.height(), after.height()) / 2):
+                bad.append(f"{said_of(after)} comes after {said_of(one)}")
+    return bad
 
 
 def cut_off(page: Page) -> list[str]:
@@ -138,6 +183,14 @@ def cut_off(page: Page) -> list[str]:
     every: list[QLabel | QAbstractButton] = [*page.findChildren(QLabel), *page.findChildren(QAbstractButton)]
     for one in every:
         if not one.isVisibleTo(page) or not one.text() or one.objectName().startswith("qt_"):
+            continue
+        if isinstance(one, OneLine):  # it is cut where it must be, and says all of it where one points
+            if (
+                one.toolTip() != one.text()
+                or one.height() < one.fontMetrics().height() - 2
+                or one.width() < 40
+            ):
+                bad.append(f"{one.text()[:40]} cannot be read")
             continue
         need = one.minimumSizeHint()
         if isinstance(one, QLabel) and one.wordWrap():
@@ -167,17 +220,62 @@ def frames(window: Window) -> tuple[QWidget, QScrollArea]:
     return window.page, frame
 
 
+LONG = """title: The Unaccountably-Long-Winded Ballad of the Lighthousekeeperswidowerscousin of Underhill
+composer: Bartholomew-Maximilian Featherstonehaughcholmondeleymarjori
+key: Db
+[Instrumentalintroductionwithoutanyrepetitionwhatsoever] x2
+| Dbmaj7#11 | Gbm(maj7)/Bbb | Ab13sus4b9 | Dbmaj9#11/F |
+melody: F5:4 | Eb5:2 Db5:2 | C5:4 | Ab4:4
+words: In-com-pre-hen-si-bil-i-ties-of-light-house-keep-ers
+[Verse with a name that goes on and on and on]
+| Dbmaj7 | Ebm11 Ab7#5#9 | Fm7b5 Bb7b9b13 | Ebm9 Ab13 |
+"""
+SIZES = ((1024, 600), (1280, 720))
+
+
+@pytest.mark.long
 @every_screen
-def test_a_small_window_cuts_nothing_off(
+def test_nothing_is_cut_off_at_any_size(
     window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
 ) -> None:
-    opened(window, qtbot, kind, key)
-    window.resize(1024, 600)
-    rest(window.page, qtbot)
-    assert (window.width(), window.height()) == (1024, 600)
-    page, frame = frames(window)
-    assert cut_off(window.page) == []
-    _all_of_it_is_reached(page, frame)
+    """The demo song, and one of long names: text from its usual size to twice that, in small windows. At the
+    usual size a window beside a title bar and a panel has room for the whole page."""
+    page = opened(window, qtbot, kind, key)
+    _stands(window, qtbot, page, theme.TEXT_SCALES)
+    type_chart(window, qtbot, LONG)
+    show(window, qtbot, kind)
+    _stands(window, qtbot, page, (1.0, 2.0))
+
+
+def _stands(window: Window, qtbot: QtBot, page: Page, looked_at: Sequence[float]) -> None:
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    window.message.hide()  # what it says it says for a while
+    before = {one: one.fontMetrics().height() for one in page.findChildren(QLabel) if one.isVisibleTo(page)}
+    for step, scale in enumerate(theme.TEXT_SCALES):
+        for size in () if scale not in looked_at else SIZES if scale == 1.0 else SIZES[:1]:
+            window.resize(*size)
+            rest(page, qtbot)
+            assert window.size().toTuple() == size
+            assert cut_off(page) == [], f"text of {scale:.0%} in {size}"
+            assert troubles(written_on(window)) == [], f"text of {scale:.0%} in {size}"
+            shown, frame = frames(window)
+            _all_of_it_is_reached(shown, frame)
+            if scale == 1.0 and size == SIZES[1]:
+                assert shown.width() <= frame.viewport().width(), "the page is too wide"
+                assert shown.height() <= frame.viewport().height(), "the page is too high"
+        if step + 1 < len(theme.TEXT_SCALES):
+            qtbot.keyClick(page.focus, K.Key_Plus, CTRL)
+    assert theme.text_scale() == 2.0
+    fitted = "Change at hand"  # as large as its place allows, at every size
+    grown = {
+        one.text()[:30]: one.fontMetrics().height() / was
+        for one, was in before.items() if one.accessibleName() != fitted
+    }  # fmt: skip
+    assert {words: share for words, share in grown.items() if share < 1.8} == {}
+    for _ in theme.TEXT_SCALES:
+        qtbot.keyClick(page.focus, K.Key_Minus, CTRL)
+    assert theme.text_scale() == 1.0
 
 
 def _all_of_it_is_reached(page: QWidget, frame: QScrollArea) -> None:
@@ -188,20 +286,61 @@ def _all_of_it_is_reached(page: QWidget, frame: QScrollArea) -> None:
         assert bar.maximum() >= max(0, more)
 
 
-@every_screen
-def test_text_of_twice_its_size_is_whole(
-    window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
-) -> None:
-    opened(window, qtbot, kind, key)
-    labels = [one for one in window.page.findChildren(QLabel) if one.isVisibleTo(window.page)]
-    before = [one.fontMetrics().height() for one in labels]
-    for _ in range(4):
-        qtbot.keyClick(window.page.focus, K.Key_Plus, CTRL)
-    assert theme.text_scale() == 2.0
-    rest(window.page, qtbot)
-    assert all(one.fontMetrics().height() > 1.8 * was for one, was in zip(labels, before, strict=True))
-    page, frame = frames(window)
-    assert cut_off(window.page) == []
-    _all_of_it_is_reached(page, frame)
-    qtbot.keyClick(window.page.focus, K.Key_Minus, CTRL)
-    assert theme.text_scale() == 1.75
+# --- colours, and what moves ---------------------------------------------------------------------
+
+
+def _light(colour: str) -> float:
+    """Relative luminance, as the Web Content Accessibility Guidelines define it."""
+    parts = [int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+    linear = [part / 12.92 if part <= 0.04045 else ((part + 0.055) / 1.055) ** 2.4 for part in parts]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def contrast(one: str, other: str) -> float:
+    low, high = sorted((_light(one), _light(other)))
+    return (high + 0.05) / (low + 0.05)
+
+
+@pytest.mark.parametrize("colours", theme.THEMES.values(), ids=theme.THEMES)
+def test_every_text_stands_out_from_its_ground(colours: theme.Theme) -> None:
+    """4.5 to 1 for every pair of text and ground; the list of pairs has every role that is written with."""
+    assert contrast("#000000", "#ffffff") == pytest.approx(21)
+    for text, grounds in theme.TEXT_ON.items():
+        for ground in grounds:
+            found = contrast(getattr(colours, text), getattr(colours, ground))
+            assert found >= 4.5, f"{text} on {ground}: {found:.2f}"
+    assert all(contrast(ink, "#ffffff") >= 4.5 for ink in PALETTE)
+
+
+def test_the_pairs_are_all_that_is_written(window: Window, qtbot: QtBot) -> None:
+    """What the pictures of all pages write with is in the list."""
+    known = {getattr(theme.LIGHT, role) for role in theme.TEXT_ON}
+    pens: set[str] = set()
+    with pens_of(pens):
+        for kind, key in SCREENS:
+            opened(window, qtbot, kind, key)
+            written_on(window)
+    assert pens - known - PALETTE == set()
+
+
+#: What stands on paper, which is white in every theme.
+PALETTE = {"#16181b", "#4d5259"}
+
+
+def test_nothing_moves_by_itself_when_that_is_wished(window: Window, qtbot: QtBot) -> None:
+    """No text cursor blinks, and no page follows what plays; the setting is there the next time."""
+    settle(window, qtbot)
+    page = show(window, qtbot, HingesPage)
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    menu = window.menus["View"]
+    click_in_menu(qtbot, menu, "Nothing moves by itself")
+    assert app.cursorFlashTime() == 0 and read_display()[0].calm
+    before = page.grab().toImage()
+    qtbot.keyClick(page.focus, K.Key_Space)
+    qtbot.waitUntil(lambda: window.playback.playing, timeout=5000)
+    qtbot.wait(400)
+    assert page.grab().toImage() == before
+    qtbot.keyClick(page.focus, K.Key_Space)
+    click_in_menu(qtbot, menu, "Nothing moves by itself")
+    assert app.cursorFlashTime() > 0 and not read_display()[0].calm

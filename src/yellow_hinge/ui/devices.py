@@ -8,10 +8,11 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.computer_keys import ComputerKeys
 from yellow_hinge.ui.screen_keys import ScreenKeys
 from yellow_hinge.ui.theme import Theme
@@ -200,7 +201,7 @@ class DevicePanel(QWidget):
         rows.addWidget(devices.screen)
         label = QLabel("Keyboard")
         label.setObjectName("quiet")
-        self.box = QComboBox()
+        self.box = Choice()
         self.box.setAccessibleName("Keyboard that is heard")
         self.box.setToolTip(
             "A MIDI keyboard of this machine, one on the screen, two rows of letters of the computer, or the "
@@ -237,7 +238,7 @@ class DevicePanel(QWidget):
         row.setSpacing(10)
         label = QLabel("Notes go to")
         label.setObjectName("quiet")
-        self.out_box = QComboBox()
+        self.out_box = Choice()
         self.out_box.setAccessibleName("Where notes go")
         self.out_box.setToolTip(
             "What is played, the click, and what you play yourself with the pedal, to a MIDI port of this "

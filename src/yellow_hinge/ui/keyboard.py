@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
 from yellow_hinge.hands.profile import Hand
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font
+from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font, scaled, text_scale
 
 _WHITE_MM = STANDARD_OCTAVE_MM / 7
 _BLACK_WIDTH = 0.58
@@ -82,7 +83,7 @@ def paint_mark_words(
         painter.drawText(words.translated(0, 19), Qt.AlignmentFlag.AlignCenter, mark.small)
 
 
-class KeyboardView(QWidget):
+class KeyboardView(Painted):
     """The two-hand keyboard: the chosen chord filled in, the next one as ghosts with arrows. ``pressed``
     says which key was clicked, and "other" where it was with the right button of the mouse."""
 
@@ -101,12 +102,15 @@ class KeyboardView(QWidget):
         self._chosen: int | None = None
         self._held: tuple[int, ...] = ()
         self._picture: tuple[object, QPixmap] | None = None
-        self.setMinimumHeight(92 + self.head)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("Keyboard with the chosen chord and ghosts of the next one")
 
     def sizeHint(self) -> QSize:
-        return QSize(800, 126 + self.head)
+        return QSize(scaled(800), scaled(126 + self.head))
+
+    def fit_text(self) -> None:
+        self.setMinimumHeight(scaled(92 + self.head))
+        self.updateGeometry()
 
     def show_chord(
         self,
@@ -148,7 +152,7 @@ class KeyboardView(QWidget):
                 painter.drawEllipse(QPointF(rect.center().x(), rect.bottom() - 28), 5, 5)
 
     def _area(self) -> QRectF:
-        return QRectF(self.rect()).adjusted(1, self.head, -1, -4)
+        return self.room_inside.adjusted(1, self.head, -1, -4)
 
     def key_at(self, place: QPointF) -> int | None:
         """The key under a place; black ones lie on top."""
@@ -163,7 +167,7 @@ class KeyboardView(QWidget):
         return QPointF(rect.center().x(), rect.bottom() - (8 if not is_black(key) else rect.height() / 2))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        key = self.key_at(event.position())
+        key = self.key_at(self.place_in(event))
         if key is not None:
             self.pressed.emit(key, "other" if event.button() == Qt.MouseButton.RightButton else "")
 
@@ -171,13 +175,14 @@ class KeyboardView(QWidget):
         """Keys that are held come and go much more often than all the rest, which is painted once: every
         stroke of a painter may have to wait for a search."""
         about: object = (
-            self.size(), self.devicePixelRatio(), self.theme, self._keys, dict(self._marks),
+            self.size(), self.devicePixelRatio(), text_scale(), self.theme, self._keys, dict(self._marks),
             list(self._ghosts), self._caption, self._scale, self._register, self._chosen,
         )  # fmt: skip
         if self._picture is None or self._picture[0] != about:
             self._picture = about, self._painted()
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._picture[1])
+        painter.scale(text_scale(), text_scale())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         paint_held(painter, self._area(), self._keys, self._held, self.theme)
         painter.end()
@@ -187,7 +192,7 @@ class KeyboardView(QWidget):
         picture = QPixmap(self.size() * self.devicePixelRatio())
         picture.setDevicePixelRatio(self.devicePixelRatio())
         picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
+        painter = self.begin(picture)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
         painter.setFont(drawn_font(0.82))
@@ -209,7 +214,7 @@ class KeyboardView(QWidget):
 
     def _paint_octaves(self, painter: QPainter, area: QRectF) -> None:
         painter.setFont(drawn_font(0.75))
-        painter.setPen(QColor("#6b6f75"))
+        painter.setPen(self.theme.color("key_black"))
         for key in range(self._keys[0], self._keys[1] + 1):
             if key % 12 == 0 and key not in self._marks:
                 rect = key_rect(key, *self._keys, area)

@@ -22,6 +22,7 @@ from yellow_hinge.tasks.display import read_display
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.library import load_library
 from yellow_hinge.ui import theme
+from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.looks import put_on
 from yellow_hinge.ui.page import Page, PageRow
@@ -51,6 +52,7 @@ def make_window(song: Song) -> Window:
     theme.load_fonts()
     display, problems = read_display()
     put_on(display)  # before any widget: fonts decide sizes
+    tell_what_is_painted()
     try:
         library = load_library()
     except YellowHingeError as error:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, QSize
+from PySide6.QtCore import QEvent, QObject, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QFrame, QListView, QScrollArea, QWidget
+from PySide6.QtWidgets import QFrame, QListView, QScrollArea, QVBoxLayout, QWidget
 
 
 class QuietList(QListView):
@@ -15,7 +15,11 @@ class QuietList(QListView):
 
 
 class QuietScroll(QScrollArea):
-    """A scrolled area without keys of its own."""
+    """A scrolled area without keys of its own: what is in it has them, and is scrolled to."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         event.ignore()
@@ -50,3 +54,18 @@ class PageFrame(QuietScroll):
         if event.type() == QEvent.Type.LayoutRequest and watched is self._page:
             self.fit()
         return super().eventFilter(watched, event)
+
+
+class QuietSide(QuietScroll):
+    """What stands at the side of a page, one below the other in ``rows``; scrolled where there is little
+    room."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        inside = QWidget()
+        inside.setObjectName("bare")
+        self.rows = QVBoxLayout(inside)
+        self.rows.setContentsMargins(0, 0, 6, 0)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setWidget(inside)

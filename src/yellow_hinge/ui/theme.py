@@ -7,7 +7,8 @@ from functools import lru_cache
 from importlib.resources import files
 
 from msgspec import Struct
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 
 FAMILIES = ["Atkinson Hyperlegible Next", "Yellow Hinge Signs"]
@@ -53,6 +54,18 @@ DARK = Theme(
     "#5bbcb3", "#22403f", "#d592c9", "#46303f", "#14171a", "#ef9078", "#d9d6cf", "#33373c",
 )  # fmt: skip
 THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
+#: What is written with, and on which grounds: each pair has a contrast of 4.5 to 1 at least.
+TEXT_ON: dict[str, tuple[str, ...]] = {
+    "ink": ("ground", "surface", "raised", "left_soft", "right_soft"),
+    "muted": ("ground", "surface", "raised"),
+    "wrong": ("ground", "surface", "raised"),
+    "left": ("ground", "surface", "raised"),
+    "right": ("ground", "surface", "raised"),
+    "surface": ("ink",),
+    "raised": ("ink",),
+    "on_hand": ("left", "right"),
+    "key_black": ("key_white",),
+}
 
 
 def load_fonts() -> None:
@@ -117,6 +130,11 @@ def fitting_font(word: str, scale: float, width: float, bold: bool = True) -> QF
 def drawn_fitting_font(word: str, scale: float, width: float, bold: bool = True) -> QFont:
     """The same for what stands in a drawing of fixed size."""
     return drawn_font(_fitting_scale(word, scale, int(width), bold), bold)
+
+
+def cut(painter: QPainter, words: str, width: float) -> str:
+    """Words in the painter's face, cut where they have no room."""
+    return painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width))
 
 
 def apply(app: QApplication, theme: Theme) -> None:
@@ -188,7 +206,7 @@ QPushButton#place { border: none; border-radius: 0; background: transparent; tex
 QPushButton#place:checked { background: @ground; color: @ink; border-left: 4px solid @ink;
   font-weight: 600; }
 QPushButton#place:focus { border: none; border-left: 4px solid @muted; text-decoration: underline; }
-QWidget#rail { background: @surface; border-right: 1px solid @line; }
+QScrollArea#rail { background: @surface; border-right: 1px solid @line; }
 QWidget#transport { background: @surface; border-top: 1px solid @line; }
 QPlainTextEdit { background: @raised; border: 1px solid @line; border-radius: 6px; padding: 8px;
   selection-background-color: @ink; selection-color: @surface; }

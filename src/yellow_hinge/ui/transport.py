@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QSlider,
     QSpinBox,
+    QVBoxLayout,
     QWidget,
 )
 
@@ -18,11 +19,15 @@ from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.playback import Playback
-from yellow_hinge.ui.theme import scaled
-from yellow_hinge.ui.words import ShortWords
+from yellow_hinge.ui.theme import scaled, text_scale
+from yellow_hinge.ui.words import OneLine
 from yellow_hinge.ui.worker import Worker
 
 _PLAY_WIDTH, _PROGRESS_WIDTH = 148, 90
+
+
+#: Share of the usual size of text from which one line is too short.
+_TWO_LINES_FROM = 1.5
 
 
 class Transport(QWidget):
@@ -34,17 +39,23 @@ class Transport(QWidget):
         super().__init__(parent)
         self.setObjectName("transport")
         self._playback = playback
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(14, 7, 14, 7)
-        layout.setSpacing(10)
-        self._build_sound(layout, commands)
+        lines = QVBoxLayout(self)
+        lines.setContentsMargins(14, 7, 14, 7)
+        self._upper, self._lower = QHBoxLayout(), QHBoxLayout()
+        for line in (self._upper, self._lower):
+            line.setSpacing(10)
+            lines.addLayout(line)
+        self._build_sound(commands)
         self.devices_button = QPushButton()
         commands.bind(self.devices_button, "devices")
-        layout.addWidget(self.devices_button)
-        self._build_search(layout, worker)
+        self._build_search(worker)
+        self._second = (
+            self.volume_label, self.volume, self.sound_label, self.status, self.progress, self.cancel,
+            self.devices_button,
+        )  # fmt: skip
         self.fit()
 
-    def _build_sound(self, layout: QHBoxLayout, commands: CommandList) -> None:
+    def _build_sound(self, commands: CommandList) -> None:
         self.play_button = QPushButton()
         commands.bind(self.play_button, "play")
         self.tempo = QSpinBox()
@@ -59,8 +70,8 @@ class Transport(QWidget):
         self.click.setObjectName("quiet")
         self.click.setToolTip("A click on every count, the first of the bar higher")
         self.click.toggled.connect(self._set_click)
-        volume_label = QLabel("Volume")
-        volume_label.setObjectName("quiet")
+        self.volume_label = QLabel("Volume")
+        self.volume_label.setObjectName("quiet")
         self.volume = QSlider(Qt.Orientation.Horizontal)
         self.volume.setRange(0, 100)
         self.volume.setValue(int(self._playback.volume * 100))
@@ -68,41 +79,33 @@ class Transport(QWidget):
         self.volume.setToolTip("Begins at half. With headphones begin lower: loud sound harms the ears.")
         self.volume.setAccessibleName("Volume")
         self.volume.valueChanged.connect(lambda value: self._playback.set_volume(value / 100))
-        self.sound_label = ShortWords()
+        self.sound_label = OneLine()
         self.band = QCheckBox("band")
         self.band.setObjectName("quiet")
         self.band.setChecked(True)
         self.band.setToolTip("Drums and the bassist's line, as the Rhythm page has them")
         self.band.toggled.connect(self._set_band)
-        own = (
-            self.play_button,
-            self.tempo,
-            self.melody,
-            self.click,
-            self.band,
-            volume_label,
-            self.volume,
-        )
-        for widget in own:
-            layout.addWidget(widget)
-        layout.addWidget(self.sound_label, 1)
+        for widget in (self.play_button, self.tempo, self.melody, self.click, self.band):
+            self._upper.addWidget(widget)
 
-    def _build_search(self, layout: QHBoxLayout, worker: Worker) -> None:
-        self.status = QLabel()
-        self.status.setObjectName("quiet")
+    def _build_search(self, worker: Worker) -> None:
+        self.status = OneLine()
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.cancel = QPushButton("Cancel")
         self.cancel.setToolTip("Stop the search; the voicings stay as they are")
         self.cancel.clicked.connect(worker.cancel)
-        for shown in (self.status, self.progress, self.cancel):
-            layout.addWidget(shown)
         worker.busy.connect(self.show_busy)
         worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
         self.show_busy(worker.running)
 
     def fit(self) -> None:
-        """Text has another size now."""
+        """Text has another size now: large text takes two lines."""
+        line = self._lower if text_scale() >= _TWO_LINES_FROM else self._upper
+        for widget in self._second:
+            self._upper.removeWidget(widget)
+            self._lower.removeWidget(widget)
+            line.addWidget(widget, int(isinstance(widget, OneLine)))
         self.play_button.setFixedWidth(scaled(_PLAY_WIDTH))
         self.progress.setFixedWidth(scaled(_PROGRESS_WIDTH))
 
@@ -119,6 +122,7 @@ class Transport(QWidget):
         """Whether the search is running."""
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
+        self.status.setVisible(busy)
         self.status.setText("Finding the row of least effort..." if busy else "")
 
     def show_song(self, song: Song) -> None:

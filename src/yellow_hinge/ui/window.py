@@ -31,6 +31,7 @@ from yellow_hinge.tasks.files import DEMO_SONGS
 from yellow_hinge.tasks.recent import MOST as MOST_RECENT
 from yellow_hinge.tasks.templates import TEMPLATES
 from yellow_hinge.ui import theme
+from yellow_hinge.ui.access import FocusRing
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document, MakeSession
@@ -41,7 +42,7 @@ from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
 from yellow_hinge.ui.page_words import page_words
 from yellow_hinge.ui.playback import Playback
-from yellow_hinge.ui.quiet import PageFrame
+from yellow_hinge.ui.quiet import PageFrame, QuietSide
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
 from yellow_hinge.ui.transport import Transport
 from yellow_hinge.voicing.recipes import Library
@@ -107,6 +108,7 @@ class Window(QMainWindow):
         self.looks.named.connect(self._rename)
         self.looks.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
+        self.ring = FocusRing(self, lambda: (self.theme.color("ink"), self.theme.color("raised")))
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
@@ -133,10 +135,10 @@ class Window(QMainWindow):
         self.setCentralWidget(body)
 
     def _build_rail(self) -> QWidget:
-        rail = QWidget()
+        rail = QuietSide()
         rail.setObjectName("rail")
         rail.setFixedWidth(theme.scaled(_RAIL_WIDTH))
-        layout = QVBoxLayout(rail)
+        layout = rail.rows
         layout.setContentsMargins(0, 14, 0, 14)
         layout.setSpacing(4)
         self.places = QButtonGroup(self)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy
 
@@ -24,21 +24,35 @@ class Words(QLabel):
         super().resizeEvent(event)
         self._fit()
 
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() in (QEvent.Type.StyleChange, QEvent.Type.FontChange):
+            self._fit()
+
     def _fit(self) -> None:
+        self.setMinimumHeight(0)  # a label never needs less than it must have
         self.setMinimumHeight(max(0, self.heightForWidth(self.width())))
 
 
-class ShortWords(QLabel):
-    """Quiet words in one line that may be cut where there is no room: all of them are the tooltip."""
+#: How much of a title is seen at the least.
+_TITLE_LETTERS = 12
 
-    def __init__(self, words: str = "") -> None:
-        super().__init__(words)
-        self.setObjectName("quiet")
+
+class OneLine(QLabel):
+    """Words in one line that are cut where there is no room: then all of them are the tooltip. ``kind``
+    is how they are dressed: "quiet", "title"."""
+
+    def __init__(self, kind: str = "quiet") -> None:
+        super().__init__()
+        self.setObjectName(kind)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
     def setText(self, words: str) -> None:
         super().setText(words)
         self.setToolTip(words)
+        if self.objectName() != "quiet":  # a layout asks those that may be cut for no width of their own
+            least = _TITLE_LETTERS * self.fontMetrics().averageCharWidth()
+            self.setMinimumWidth(min(least, super().minimumSizeHint().width()))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, super().minimumSizeHint().height())

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QWidget
 
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.theme import LIGHT, Theme, scaled
 from yellow_hinge.ui.worker import Worker
 
 
-class Drawing(QWidget):
+class Drawing(Painted):
     """What such a page draws, in the colours of its theme."""
 
     def __init__(self, parent: QWidget | None = None) -> None:

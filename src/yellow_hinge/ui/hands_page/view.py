@@ -11,7 +11,6 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -28,6 +27,7 @@ from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.song.edits import change_hands
 from yellow_hinge.tasks.profiles import drop_profile, keep_profile, load_profiles
+from yellow_hinge.ui.access import Choice, Painted
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hands_page.state import (
@@ -53,7 +53,7 @@ if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
 
 
-class TryKeyboard(QWidget):
+class TryKeyboard(Painted):
     """A keyboard to click on; ``played`` carries the key. Arrows and Return play it as well."""
 
     played = Signal(int)
@@ -205,7 +205,7 @@ class HandsPage(Page):
         row.addStretch(1)
         label = QLabel("Keyboard")
         label.setObjectName("quiet")
-        self.octave = QComboBox()
+        self.octave = Choice()
         for words, octave_mm in KEYBOARDS:
             self.octave.addItem(words, octave_mm)
         self.octave.setAccessibleName("Keyboard size")
@@ -253,7 +253,7 @@ class HandsPage(Page):
         row = QHBoxLayout()
         for habit in ("roll", "interlock"):
             row.addWidget(self.commands.bind(QCheckBox(), habit))
-        self.profile_box = QComboBox()
+        self.profile_box = Choice()
         self.profile_box.setEditable(True)
         self.profile_box.setMinimumWidth(170)
         edit = self.profile_box.lineEdit()
@@ -337,6 +337,7 @@ class HandsPage(Page):
                 spin.blockSignals(False)
         self.commands.refresh()
         self.instruction.setText(self.tried.words(profile.octave_mm))
+        self.keyboard.say_chosen(self.instruction.text())
         self.keyboard.show_try(self.tried)
 
     # --- acting ---

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -19,9 +18,10 @@ from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.leaf_side import reasons_label
 from yellow_hinge.ui.hinges_page.state import HINGE_REASONS, HingesState
+from yellow_hinge.ui.quiet import QuietSide
 
 
-class HingeSide(QScrollArea):
+class HingeSide(QuietSide):
     """Shows the chosen hinge from the state."""
 
     def __init__(
@@ -29,10 +29,7 @@ class HingeSide(QScrollArea):
     ) -> None:
         super().__init__(parent)
         self._document, self._state = document, state
-        side = QWidget()
-        side.setObjectName("bare")
-        layout = QVBoxLayout(side)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = self.rows
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -52,9 +49,6 @@ class HingeSide(QScrollArea):
         layout.addWidget(self.better_button)
         self._build_fills(layout)
         layout.addStretch(1)
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setWidget(side)
 
     def _build_figures(self) -> QGridLayout:
         grid = QGridLayout()

@@ -11,7 +11,7 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.alternatives import AlternativeDelegate, AlternativesModel
 from yellow_hinge.ui.hinges_page.filter_bar import FilterBar, MakeDesk
 from yellow_hinge.ui.hinges_page.state import VOICING_REASONS, HingesState
-from yellow_hinge.ui.quiet import QuietList
+from yellow_hinge.ui.quiet import QuietList, QuietSide
 from yellow_hinge.ui.theme import Theme
 from yellow_hinge.voicing.shape import Voicing
 
@@ -30,7 +30,7 @@ def reasons_label(layout: QVBoxLayout, words: str) -> QLabel:
     return label
 
 
-class LeafSide(QWidget):
+class LeafSide(QuietSide):
     """Shows the chosen leaf from the state."""
 
     def __init__(
@@ -41,8 +41,7 @@ class LeafSide(QWidget):
         self._document, self._state, self._make_desk = document, state, make_desk
         self.alternatives = AlternativesModel()
         self._delegate = AlternativeDelegate(self.alternatives)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = self.rows
         self._build_words(layout)
         buttons = QHBoxLayout()
         self.lock_button, self.try_button, self.hear_button = QPushButton(), QPushButton(), QPushButton()
@@ -75,6 +74,7 @@ class LeafSide(QWidget):
         self.list_heading.setToolTip("The number: what each adds to the effort of the song, in half steps.")
         layout.addWidget(self.list_heading)
         self.list = QuietList()
+        self.list.setMinimumHeight(90)  # a row and a half: there are more
         self.list.setModel(self.alternatives)
         self.list.setItemDelegate(self._delegate)
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)

@@ -11,6 +11,7 @@ from yellow_hinge.theory.identify import over_number
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.grip_state import GripState, pretty_reading
 from yellow_hinge.ui.hinges_page.state import HingesState
+from yellow_hinge.ui.quiet import QuietSide
 
 
 class _Names(QListWidget):
@@ -24,7 +25,7 @@ class _Names(QListWidget):
             super().keyPressEvent(event)
 
 
-class NamesSide(QWidget):
+class NamesSide(QuietSide):
     """Ranked names with readings; a click or Return puts one into the chart."""
 
     wanted = Signal(object)
@@ -34,8 +35,7 @@ class NamesSide(QWidget):
     ) -> None:
         super().__init__(parent)
         self._document, self._state, self._grips = document, state, grips
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = self.rows
         self.agreement = QLabel()
         self.agreement.setWordWrap(True)
         layout.addWidget(self.agreement)

@@ -22,10 +22,11 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.theory.tension import FitKind
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.grip_state import nearest_tone
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection
-from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font
+from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font, scaled
 
 LEAF_WIDTH, HINGE_WIDTH = 60, 50
 _HEAD, _FOOT = 56, 62
@@ -45,7 +46,7 @@ class _Tab(Struct, frozen=True):
     word: str
 
 
-class RowView(QWidget):
+class RowView(Painted):
     """Draws leaves and hinges around the chosen one; a click or the arrows choose."""
 
     chosen = Signal(object)
@@ -59,7 +60,6 @@ class RowView(QWidget):
         self._drag: tuple[int, float] | None = None  # the note that is dragged, and where it was taken
         self.on_painted: Callable[[], None] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumHeight(300)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Leaves and hinges")
         self.setToolTip(
@@ -67,6 +67,9 @@ class RowView(QWidget):
             "moves, with its half steps. Close shapes below the dashed line sound muddy. Left and right "
             "arrows walk leaves and hinges."
         )
+
+    def fit_text(self) -> None:
+        self.setMinimumHeight(scaled(280))
 
     def sizeHint(self) -> QSize:
         return QSize(900, 400)
@@ -78,7 +81,7 @@ class RowView(QWidget):
         return LEAF_WIDTH + HINGE_WIDTH
 
     def leaves_in_view(self) -> int:
-        return max(1, int((self.width() - LEAF_WIDTH - _GUTTER) // self._pitch) + 1)
+        return max(1, int((self.wide - LEAF_WIDTH - _GUTTER) // self._pitch) + 1)
 
     @property
     def first(self) -> int:
@@ -98,7 +101,7 @@ class RowView(QWidget):
 
     def _leaf_rect(self, index: int) -> QRectF:
         x = _GUTTER + (index - self._first) * self._pitch
-        return QRectF(x, _HEAD, LEAF_WIDTH, self.height() - _HEAD - _FOOT)
+        return QRectF(x, _HEAD, LEAF_WIDTH, self.high - _HEAD - _FOOT)
 
     def _hinge_rect(self, index: int) -> QRectF:
         leaf = self._leaf_rect(index)
@@ -136,12 +139,12 @@ class RowView(QWidget):
     # --- painting ---
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.state.empty_words:
             painter.setFont(drawn_font(1.2))
             painter.setPen(self.theme.color("muted"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.state.empty_words)
+            painter.drawText(self.room_inside, Qt.AlignmentFlag.AlignCenter, self.state.empty_words)
         else:
             self._paint_row(painter)
         painter.end()
@@ -174,7 +177,7 @@ class RowView(QWidget):
                 y, mud = self._y(key), key == _MUD_LIMIT_KEY
                 style = Qt.PenStyle.DashLine if mud else Qt.PenStyle.SolidLine
                 painter.setPen(QPen(self.theme.color("muted" if mud else "line"), 1, style))
-                painter.drawLine(QPointF(0, y), QPointF(self.width(), y))
+                painter.drawLine(QPointF(0, y), QPointF(self.wide, y))
                 painter.setPen(self.theme.color("muted"))
                 painter.drawText(QPointF(2, y - 4), f"C{key // 12 - 1}")
                 if mud:
@@ -373,7 +376,7 @@ class RowView(QWidget):
     # --- mouse ---
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        place = event.position()
+        place = self.place_in(event)
         tab = self._tab_at(place)
         self._drag = None if tab is None else (tab.key, place.y())
         for index in range(self._first, len(self.state.song.slots)):
@@ -401,7 +404,7 @@ class RowView(QWidget):
         self._drag = None
         low, high = self.state.key_range()
         room = self._leaf_rect(self._first).height() - 20
-        steps = round((start - event.position().y()) / room * max(1, high - low))
+        steps = round((start - self.place_in(event).y()) / room * max(1, high - low))
         chord = self.state.song.slots[self.state.selection.index].chord
         if steps and chord is not None:
             to = nearest_tone(key, steps, chord)
@@ -416,7 +419,7 @@ class RowView(QWidget):
         self.update()
 
 
-class OverviewView(QWidget):
+class OverviewView(Painted):
     """The folded row: each section a strip, each hinge a mark as high as its motion."""
 
     chosen = Signal(object)
@@ -425,27 +428,29 @@ class OverviewView(QWidget):
         super().__init__(parent)
         self.state, self._row_view = state, row_view
         self.theme = LIGHT
-        self.setFixedHeight(58)
         self.setAccessibleName("The whole song, each change as high as its motion")
         self.setToolTip(
             "The whole song. Each mark is a change: the higher, the more half steps move. Click to go there."
         )
 
+    def fit_text(self) -> None:
+        self.setFixedHeight(scaled(58))
+
     def _x(self, place: float) -> float:
-        return 8 + place * (self.width() - 16) / max(1, len(self.state.song.slots))
+        return 8 + place * (self.wide - 16) / max(1, len(self.state.song.slots))
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         slots, reports = self.state.song.slots, self.state.row.hinges
         if not slots or self.state.empty_words:
             painter.end()
             return
         self._paint_window(painter)
-        base = self.height() - 6
+        base = self.high - 6
         most = max((report.motion_st for report in reports), default=1) or 1
         painter.setPen(QPen(self.theme.color("line"), 1))
-        painter.drawLine(QPointF(8, base), QPointF(self.width() - 8, base))
+        painter.drawLine(QPointF(8, base), QPointF(self.wide - 8, base))
         marks = [
             QLineF(self._x(index + 1), base, self._x(index + 1), base - 3 - 25 * report.motion_st / most)
             for index, report in enumerate(reports)
@@ -466,7 +471,7 @@ class OverviewView(QWidget):
         painter.setPen(QPen(self.theme.color("line"), 1))
         painter.setBrush(self.theme.color("raised"))
         painter.drawRoundedRect(
-            QRectF(self._x(first), 19, self._x(last) - self._x(first), self.height() - 21), 4, 4
+            QRectF(self._x(first), 19, self._x(last) - self._x(first), self.high - 21), 4, 4
         )
 
     def _paint_sections(self, painter: QPainter) -> None:
@@ -476,12 +481,12 @@ class OverviewView(QWidget):
         for (index, name), after in zip(starts, [*starts[1:], (len(self.state.song.slots), "")], strict=True):
             box = QRectF(self._x(index) + 3, 1, self._x(after[0]) - self._x(index) - 4, 17)
             if index:
-                painter.drawLine(QPointF(self._x(index), 3), QPointF(self._x(index), self.height() - 6))
+                painter.drawLine(QPointF(self._x(index), 3), QPointF(self._x(index), self.high - 6))
             words = QFontMetricsF(painter.font()).elidedText(name, Qt.TextElideMode.ElideRight, box.width())
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         count = len(self.state.song.slots)
         if count:
-            share = (event.position().x() - 8) / max(1, self.width() - 16)
+            share = (self.place_in(event).x() - 8) / max(1, self.wide - 16)
             self.chosen.emit(Selection(max(0, min(count - 1, int(share * count)))))

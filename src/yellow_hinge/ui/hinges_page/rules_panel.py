@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.tasks.sentences import Sentence, sentences
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.rules_state import SIDES, VALUED, kinds, usual, values
 from yellow_hinge.ui.hinges_page.state import HingesState
@@ -70,7 +71,7 @@ class RulesPanel(QWidget):
         new = QLabel("A new rule")
         new.setObjectName("heading")
         layout.addWidget(new)
-        self.side_box, self.kind_box, self.value_box = QComboBox(), QComboBox(), QComboBox()
+        self.side_box, self.kind_box, self.value_box = Choice(), Choice(), Choice()
         for box, words in (
             (self.side_box, "Hand that the rule is for"), (self.kind_box, "What the rule says"),
             (self.value_box, "Value of the rule"),

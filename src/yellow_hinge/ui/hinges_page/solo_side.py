@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QWidget
 
 from yellow_hinge.ui.hinges_page.soloing import soloing_words
 from yellow_hinge.ui.hinges_page.state import HingesState
+from yellow_hinge.ui.quiet import QuietSide
 
 
-class SoloSide(QWidget):
+class SoloSide(QuietSide):
     """Shows what a line over the chosen leaf can be made of; the scale is ringed on the keys."""
 
     def __init__(self, state: HingesState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = self.rows
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)

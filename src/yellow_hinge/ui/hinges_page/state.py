@@ -316,6 +316,15 @@ class HingesState:
             found += [Ghost(side, key, None) for key in motion.left]
         return found
 
+    def grip_words(self) -> str:
+        """What each hand takes of the chosen leaf, low to high."""
+        held = self.row.held[self.selection.index]
+        hands = ((side, held.voicing.hand(side).keys) for side in SIDES)
+        said = (
+            f"{side} {' '.join(held.name(side, key).pretty for key in keys)}" for side, keys in hands if keys
+        )
+        return "; ".join(said) or "nothing is played"
+
     def keyboard_words(self) -> str:
         """What the keyboard shows, in a line."""
         words = f"On the keys: degree, and finger below. {self.stretch_words()}"

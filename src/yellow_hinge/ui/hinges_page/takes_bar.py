@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
 
 from yellow_hinge.song.edits import go_to_take, rename_take
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.state import HingesState, offer_words
@@ -26,7 +27,7 @@ class TakesBar(QWidget):
         layout.setSpacing(4)
         label = QLabel("Take")
         label.setObjectName("quiet")
-        self.box = QComboBox()
+        self.box = Choice()
         self.box.setEditable(True)
         self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.box.setMinimumWidth(150)

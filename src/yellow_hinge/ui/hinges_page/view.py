@@ -18,6 +18,7 @@ from yellow_hinge.song.edits import (
 )
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.face_row import FaceRow
 from yellow_hinge.ui.hinges_page.faces import FACES
 from yellow_hinge.ui.hinges_page.filter_bar import MakeDesk
 from yellow_hinge.ui.hinges_page.grip_state import GripState
@@ -30,7 +31,7 @@ from yellow_hinge.ui.hinges_page.takes_bar import TakesBar
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.page import Face, Page, Sounding
 from yellow_hinge.ui.theme import Theme, scaled
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
@@ -123,16 +124,14 @@ class HingesPage(Page):
 
     def _build_head(self) -> QHBoxLayout:
         head = QHBoxLayout()
-        self.title = QLabel()
-        self.title.setObjectName("title")
+        self.title = OneLine("title")
         self.total = Words()
         self.total.setToolTip(
             "What the search made least, in half steps: the moving of both hands over all changes "
             "(a bass that goes to another note counts less, large moves more), notes that come or go, "
             "how it sounds, how it lies in the hands, and style. Every chord and change says its own share."
         )
-        head.addWidget(self.title)
-        head.addStretch(1)
+        head.addWidget(self.title, 1)
         for command in ("tune", "labels"):
             button = QPushButton()
             self.commands.bind(button, command)
@@ -156,25 +155,12 @@ class HingesPage(Page):
         self.side = QStackedWidget()
         self.side.addWidget(self.leaf)
         layout.addWidget(self.chosen_title)
-        layout.addWidget(self._build_faces())
+        self.tabs = FaceRow(self.commands, (f"face-{face.id}" for face in FACES))
+        layout.addWidget(self.tabs)
         for widget in (self.chosen_place, self.warning):
             layout.addWidget(widget)
         layout.addWidget(self.side, 1)
         return panel
-
-    def _build_faces(self) -> QWidget:
-        """A letter and a word for each face."""
-        self.tabs = QWidget()
-        self.tabs.setObjectName("bare")
-        row = QHBoxLayout(self.tabs)
-        row.setContentsMargins(0, 0, 0, 2)
-        row.setSpacing(3)
-        for face in FACES:
-            button = QPushButton()
-            button.setObjectName("face")
-            self.commands.bind(button, f"face-{face.id}")
-            row.addWidget(button, 1)
-        return self.tabs
 
     @cached_property
     def hinge(self) -> HingeSide:
@@ -300,10 +286,14 @@ class HingesPage(Page):
         self.warning.setVisible(bool(warnings))
         if state.selection.on_hinge:
             self.chosen_place.setText("The change from one chord to the next")
+            self.row_view.say_chosen(
+                f"{state.chosen_title()}: {state.row.hinges[state.selection.index].words}"
+            )
             self.side.setCurrentWidget(self.hinge)
             self.hinge.refresh()
             return
         self.chosen_place.setText(state.chosen_place())
+        self.row_view.say_chosen(f"{state.chosen_title()}, {state.chosen_place()}: {state.grip_words()}")
         if self.face.id == "others":
             self.side.setCurrentWidget(self.leaf)
             self.leaf.refresh(self.theme)

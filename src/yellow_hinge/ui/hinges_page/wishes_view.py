@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -23,6 +22,7 @@ from yellow_hinge.motion.weights import CONCERNS, LEVELS
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import Edit, settle, vary_round, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.rules_panel import MakeRules, RulesPanel
 from yellow_hinge.ui.hinges_page.state import HingesState
@@ -43,6 +43,7 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     with_fixed,
     with_register,
 )
+from yellow_hinge.ui.quiet import QuietScroll
 
 #: Room for the words of a tick, in pixels: the panel has a fixed width.
 _TICK_WIDTH = 232
@@ -91,7 +92,7 @@ class WishesView(QWidget):
         rows.addWidget(self.fixes)
         rows.addWidget(self.concerns)
         rows.addStretch(1)
-        scroll = QScrollArea()
+        scroll = QuietScroll()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(inner)
@@ -114,7 +115,7 @@ class WishesView(QWidget):
                 ("round", "This round", "Which take sounds in this round of the section"),
             )
         ):
-            label, box = QLabel(words), QComboBox()
+            label, box = QLabel(words), Choice()
             label.setObjectName("quiet")
             box.setAccessibleName(words)
             box.setToolTip(tip)
@@ -155,7 +156,7 @@ class WishesView(QWidget):
         grid.addWidget(heading, 0, 0, 1, 2)
         self.levels: dict[str, QComboBox] = {}
         for row, concern in enumerate(CONCERNS, 1):
-            label, box = QLabel(concern.words), QComboBox()
+            label, box = QLabel(concern.words), Choice()
             label.setObjectName("quiet")
             label.setWordWrap(True)
             for level, (words, _) in LEVELS.items():

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 from yellow_hinge.tasks.key_survey import KeyFigures, note_name
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.keys_page.state import KeysState
-from yellow_hinge.ui.theme import drawn_font
+from yellow_hinge.ui.theme import drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 
 _ROW, _HEAD = 46.0, 26.0
@@ -35,22 +35,24 @@ class SurveyView(Drawing):
         self.state = state
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The song in twelve keys")
-        self.setMinimumSize(int(_PROFILE + 220), int(_HEAD + 12 * _ROW + 8))
+
+    def fit_text(self) -> None:
+        self.setMinimumSize(scaled(_PROFILE + 220), scaled(_HEAD + 12 * _ROW + 8))
 
     def sizeHint(self) -> QSize:
         return self.minimumSize()
 
     def box_of(self, row: int) -> QRectF:
         """Where a row lies."""
-        return QRectF(2, _HEAD + row * _ROW + 2, self.width() - 4, _ROW - 4)
+        return QRectF(2, _HEAD + row * _ROW + 2, self.wide - 4, _ROW - 4)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        row = int((event.position().y() - _HEAD) // _ROW)
+        row = int((self.place_in(event).y() - _HEAD) // _ROW)
         if 0 <= row < len(self.state.found):
             self.chosen.emit(row)
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(self.theme.color("muted"))
         painter.setFont(drawn_font(0.8))

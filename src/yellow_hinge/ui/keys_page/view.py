@@ -17,8 +17,9 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.keys_page.state import ORDERS, KeysState
 from yellow_hinge.ui.keys_page.survey_view import SurveyView
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.quiet import QuietScroll
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.quiet import QuietScroll, QuietSide
+from yellow_hinge.ui.theme import scaled
+from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
 from yellow_hinge.ui.worker import Deliver, Progress
 from yellow_hinge.voicing.recipes import Library
@@ -84,10 +85,8 @@ class KeysPage(WorkedPage):
         layout.setSpacing(12)
         middle = QVBoxLayout()
         head = QHBoxLayout()
-        self.title = QLabel()
-        self.title.setObjectName("title")
-        head.addWidget(self.title)
-        head.addStretch(1)
+        self.title = OneLine("title")
+        head.addWidget(self.title, 1)
         head.addWidget(self.commands.bind(QPushButton(), "order"))
         middle.addLayout(head)
         self.drawing = self.rows = SurveyView(self.state)
@@ -108,8 +107,11 @@ class KeysPage(WorkedPage):
         self.side = QWidget()
         self.side.setObjectName("panel")
         self.fit_text()
-        layout = QVBoxLayout(self.side)
-        layout.setContentsMargins(14, 12, 14, 12)
+        around = QVBoxLayout(self.side)
+        around.setContentsMargins(14, 12, 8, 12)
+        inside = QuietSide()
+        around.addWidget(inside)
+        layout = inside.rows
         self.key_title = QLabel()
         self.key_title.setObjectName("title")
         self.figures, self.why, self.carried = Words(), Words(), Words()
@@ -176,13 +178,14 @@ class KeysPage(WorkedPage):
         self.title.setText(self.document.song.title or "Untitled")
         self.key_title.setText("Twelve keys" if found is None else found.key.pretty)
         self.figures.setText(state.figures_words())
+        self.drawing.say_chosen(f"{self.key_title.text()}: {state.figures_words()}")
         self.start.setText("" if found is None else _sentence(found.start))
         self.why.setText("" if found is None else _sentence(found.why))
         self.carried.setText(state.carried_words())
         self.rows.update()
         if found is not None:
             box = self.rows.box_of(state.chosen)
-            self.area.ensureVisible(10, int(box.center().y()), 0, int(box.height()))
+            self.area.ensureVisible(10, scaled(box.center().y()), 0, scaled(box.height()))
         self.commands.refresh()
 
     # --- acting ---

@@ -15,7 +15,7 @@ from yellow_hinge.ui.practise_page.pictures import CountsView, LeavesView
 from yellow_hinge.ui.practise_page.rounds import Rounds
 from yellow_hinge.ui.practise_page.state import EMPTY, PractiseState
 from yellow_hinge.ui.theme import Theme, fitting_font, font, scaled
-from yellow_hinge.ui.words import ShortWords
+from yellow_hinge.ui.words import OneLine
 
 #: The keys that are shown where any grip may come: E1 to E6.
 _EVERY_GRIP = (28, 88)
@@ -49,7 +49,7 @@ class Middle(QWidget):
         layout.setSpacing(5)
         self.title = QLabel()
         self.title.setAccessibleName("Change at hand")
-        self.under = ShortWords()
+        self.under = OneLine()
         self.leaves = LeavesView()
         self.leaves.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.counts = CountsView()

@@ -12,7 +12,7 @@ from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.practice.history import Week
 from yellow_hinge.practice.piece import Stand
 from yellow_hinge.theory.pitch import Pitch
-from yellow_hinge.ui.theme import fitting_font, font, scaled
+from yellow_hinge.ui.theme import fitting_font, font, scaled, text_scale
 from yellow_hinge.ui.worked_page import Drawing
 
 _LEAF_SHARE, _TAB = 0.27, 40.0
@@ -31,13 +31,17 @@ class LeavesView(Drawing):
         self._sides: tuple[str, ...] = SIDES
         self._wrong: frozenset[int] = frozenset()
         self._words = ""
-        self.setMinimumHeight(190)
+        self.fit_text()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("The two chords of the change at hand")
         self.setToolTip(
             "Where you are and where you go. Thick yellow: the note stays. A curve moves by its half steps. "
             "The leaf with the heavy edge is wanted now."
         )
+
+    def fit_text(self) -> None:
+        """Large text needs more than a small window has; the page is scrolled then."""
+        self.setMinimumHeight(150 if text_scale() == 1 else scaled(230))
 
     def sizeHint(self) -> QSize:
         return QSize(800, 300)

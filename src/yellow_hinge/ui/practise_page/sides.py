@@ -26,12 +26,13 @@ from PySide6.QtWidgets import (
 from yellow_hinge.tasks.practice_desk import CAUTION
 from yellow_hinge.tasks.practice_settings import Settings
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.practise_page.map_state import sureness, weakest
 from yellow_hinge.ui.practise_page.pictures import MapView, WeeksView
 from yellow_hinge.ui.practise_page.riddle_state import KINDS
 from yellow_hinge.ui.practise_page.state import PractiseState
-from yellow_hinge.ui.theme import font
+from yellow_hinge.ui.theme import cut, font
 from yellow_hinge.ui.words import Words
 
 #: The keys that can stand for "again" and "next": the lowest and the highest octave and a half.
@@ -71,12 +72,19 @@ class _TwoLines(QStyledItemDelegate):
         first, rest = self._parts(index)
         painter.setPen(palette.highlightedText().color() if chosen else palette.text().color())
         painter.setFont(font(0.95, bold=True))
-        painter.drawText(inner, _WRAPPED, first)
+        painter.drawText(inner, _WRAPPED, _no_longer(painter, first, inner.width()))
         painter.setFont(font(0.95))
         if not chosen:
             painter.setPen(palette.dark().color())  # muted, in every theme
-        painter.drawText(inner.adjusted(0, high + 1, 0, 0), _WRAPPED, rest)
+        painter.drawText(
+            inner.adjusted(0, high + 1, 0, 0), _WRAPPED, _no_longer(painter, rest, inner.width())
+        )
         painter.restore()
+
+
+def _no_longer(painter: QPainter, words: str, width: int) -> str:
+    """With every word cut that is longer than a line."""
+    return " ".join(cut(painter, word, width) for word in words.split(" "))
 
 
 _WRAPPED = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
@@ -297,7 +305,7 @@ class SetSide(QWidget):
             ("again_key", "Key for again", _LOW_KEYS),
             ("next_key", "Key for next", _HIGH_KEYS),
         ):
-            box = QComboBox()
+            box = Choice()
             box.setAccessibleName(words)
             box.setToolTip("A key at the end of the keyboard that does this, for busy hands")
             box.addItem("none", None)

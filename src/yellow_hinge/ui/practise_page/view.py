@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QHBoxLayout, QListWidget, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QStackedWidget, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import Problem
 from yellow_hinge.practice.history import weeks
@@ -23,6 +23,7 @@ from yellow_hinge.tasks.practice_room import KEY_ORDERS, key_row
 from yellow_hinge.tasks.practice_settings import Settings, read_settings
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.face_row import FaceRow
 from yellow_hinge.ui.page import Face, Page
 from yellow_hinge.ui.practise_page.desk import make_desk
 from yellow_hinge.ui.practise_page.filing import Filing
@@ -34,6 +35,7 @@ from yellow_hinge.ui.practise_page.rounds import Rounds
 from yellow_hinge.ui.practise_page.setting import Setting
 from yellow_hinge.ui.practise_page.sides import DrillsSide, MapSide, SetSide, TodaySide, WeeksSide
 from yellow_hinge.ui.practise_page.state import HANDS, RHYTHMS, WAYS, Desk, Plans, PractiseState, make_plans
+from yellow_hinge.ui.quiet import QuietSide
 from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
@@ -112,13 +114,7 @@ class PractisePage(Page):
         self.side.setFixedWidth(scaled(_SIDE_WIDTH))
         layout = QVBoxLayout(self.side)
         layout.setContentsMargins(12, 10, 12, 10)
-        row = QHBoxLayout()
-        row.setSpacing(3)
-        for face in FACES:
-            button = QPushButton()
-            button.setObjectName("face")
-            row.addWidget(self.commands.bind(button, f"face-{face.id}"), 1)
-        layout.addLayout(row)
+        layout.addWidget(FaceRow(self.commands, (f"face-{face.id}" for face in FACES)))
         self.today = TodaySide(self.state, self.commands)
         self.today.chosen.connect(self.choose_block)
         self.today.minutes_set.connect(self.setting.set_minutes)
@@ -135,7 +131,9 @@ class PractisePage(Page):
         self.sides = QStackedWidget()
         for one in (self.today, self.drills, self.map, self.weeks, self.set):
             self.sides.addWidget(one)
-        layout.addWidget(self.sides, 1)
+        scrolled = QuietSide()
+        scrolled.rows.addWidget(self.sides)
+        layout.addWidget(scrolled, 1)
         return self.side
 
     def fit_text(self) -> None:

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFormLayout,
     QLabel,
-    QScrollArea,
     QSpinBox,
     QVBoxLayout,
     QWidget,
@@ -23,6 +22,8 @@ from yellow_hinge.rhythm.perform import SWING_EVEN_AT, SWING_FULL_AT
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.groove import MOST_ROLL_MS, MOST_SLOWING, PEDALS, Groove
 from yellow_hinge.song.groove_edits import change_groove, set_texture, texture_at
+from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.quiet import QuietSide
 from yellow_hinge.ui.rhythm_page.state import RhythmState
 from yellow_hinge.ui.words import Words
 
@@ -34,7 +35,7 @@ _BASS_LINES = ("", "held", "swing-two", "swing-four", "one-five-one", "one-five-
 _CAUTION = "Rest when it tires: fast repeats strain. A teacher or clinician knows your hands."
 
 
-class FeelSide(QScrollArea):
+class FeelSide(QuietSide):
     """``changed`` carries an :class:`Edit`."""
 
     changed = Signal(object)
@@ -43,13 +44,7 @@ class FeelSide(QScrollArea):
         super().__init__(parent)
         self._state = state
         self._shows: list[Callable[[Groove], None]] = []
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        inside = QWidget()
-        inside.setObjectName("bare")
-        self.setWidget(inside)
-        layout = QVBoxLayout(inside)
-        layout.setContentsMargins(0, 0, 6, 0)
+        layout = self.rows
         self._stretch_heading = QLabel()
         self._stretch_heading.setObjectName("heading")
         self._stretch_heading.setWordWrap(True)
@@ -73,7 +68,7 @@ class FeelSide(QScrollArea):
         return form
 
     def _box(self, form: QFormLayout, words: str, rows: Sequence[tuple[Any, str]], tip: str) -> QComboBox:
-        box = QComboBox()
+        box = Choice()
         box.setAccessibleName(words)
         box.setToolTip(tip)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

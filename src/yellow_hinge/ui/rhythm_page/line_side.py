@@ -24,6 +24,7 @@ from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.tasks.line_desk import RANGES, read_riff
 from yellow_hinge.tasks.riff_text import MOST_SIGNS, riff_text
 from yellow_hinge.theory.pitch import Pitch, as_letters, as_named, name_for_pitch_class
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.rhythm_page.state import RhythmState
 from yellow_hinge.ui.words import Words
@@ -73,12 +74,12 @@ class LineSide(QWidget):
         self.field.returnPressed.connect(lambda: self.typed.emit(as_letters(self.field.text())))
         layout.addWidget(self.field)
         row = QHBoxLayout()
-        self.hand = QComboBox()
+        self.hand = Choice()
         self.hand.setAccessibleName("Hand that plays the line")
         for hand in reversed(HANDS):
             self.hand.addItem(f"{hand} hand", hand)
         self.hand.activated.connect(lambda _: self._show_range())
-        self.length = QComboBox()
+        self.length = Choice()
         self.length.setAccessibleName("Length of a played note")
         for value, words in _LENGTHS:
             self.length.addItem(words, value)
@@ -100,7 +101,7 @@ class LineSide(QWidget):
         self._heading(layout, "A line for the section")
         form = QFormLayout()
         form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
-        self.kind, self.density, self.start = QComboBox(), QComboBox(), QComboBox()
+        self.kind, self.density, self.start = Choice(), Choice(), Choice()
         for box, rows, words in (
             (self.kind, KINDS.items(), "Kind of line"), (self.density, DENSITIES.items(), "Density"),
             (self.start, _STARTS, "Where it begins"),

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QLineEdit,
     QListView,
@@ -15,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.rhythm_page.pictures import PatternDelegate, PatternsModel
 from yellow_hinge.ui.rhythm_page.state import RhythmState, Scope
@@ -76,7 +76,7 @@ class PatternSide(QWidget):
     def _build_choice(self, commands: CommandList) -> QHBoxLayout:
         row = QHBoxLayout()
         self.hand = commands.bind(QPushButton(), "hand")
-        self.scope = QComboBox()
+        self.scope = Choice()
         self.scope.setAccessibleName("Where the pattern is played")
         self.scope.setToolTip("What is chosen below holds here; what is nearer to a chord goes before it")
         self.scope.activated.connect(self._scope_chosen)

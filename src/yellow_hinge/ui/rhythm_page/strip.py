@@ -13,9 +13,10 @@ from PySide6.QtWidgets import QWidget
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.tasks.line_desk import over_chord
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.rhythm_page.rungs import paint_ladder
 from yellow_hinge.ui.rhythm_page.state import LANES, Lane, RhythmState
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font
+from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font, scaled
 
 #: Width of a quarter and of what stands before the first chord, in pixels.
 _QUARTER, _MARGIN, _GAP = 84.0, 56.0, 10.0
@@ -31,7 +32,7 @@ _RUNGS = 62.0
 HEIGHT = int(_TOP + _CARD + 12)
 
 
-class StripView(QWidget):
+class StripView(Painted):
     """Draws what is visible of the strip. ``chosen`` carries slot, place (quarters) and lane of a click,
     ``struck`` the same with the rung that was hit (-1: none, in a hand's lane)."""
 
@@ -47,7 +48,6 @@ class StripView(QWidget):
         self._song: object = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Counting strip: what each hand strikes on which count")
-        self.setMinimumHeight(HEIGHT)
 
     # --- where things lie ---
 
@@ -60,11 +60,16 @@ class StripView(QWidget):
             for slot in self.state.song.slots:
                 self._starts.append(x)
                 x += float(slot.quarters) * _QUARTER + _GAP
-            self.setMinimumWidth(int(x + 20))
+            self._least = x + 20
+        self.setMinimumWidth(scaled(self._least))
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(self.minimumWidth(), HEIGHT)
+        return QSize(self.minimumWidth(), scaled(HEIGHT))
+
+    def fit_text(self) -> None:
+        self.setMinimumHeight(scaled(HEIGHT))
+        self.grow()
 
     def card(self, index: int) -> QRectF:
         """Where a chord lies."""
@@ -120,7 +125,7 @@ class StripView(QWidget):
         return index, place, lane, rung
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        found = self.hit(event.position())
+        found = self.hit(self.place_in(event))
         if found is None:
             return
         index, place, lane, rung = found
@@ -133,7 +138,7 @@ class StripView(QWidget):
     # --- drawing ---
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.state.song.slots:
             painter.setPen(self.theme.color("muted"))

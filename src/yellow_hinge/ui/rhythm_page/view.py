@@ -30,6 +30,7 @@ from yellow_hinge.tasks.riff_text import read_riff_text
 from yellow_hinge.tasks.small_notes import leave_small_notes, take_small_notes
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.face_row import FaceRow
 from yellow_hinge.ui.page import Face, Page, Sounding
 from yellow_hinge.ui.quiet import QuietScroll
 from yellow_hinge.ui.rhythm_page.feel_side import FeelSide
@@ -39,7 +40,7 @@ from yellow_hinge.ui.rhythm_page.pattern_side import PatternSide
 from yellow_hinge.ui.rhythm_page.state import RhythmState
 from yellow_hinge.ui.rhythm_page.strip import HEIGHT, StripView
 from yellow_hinge.ui.theme import Theme, scaled
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
@@ -88,10 +89,8 @@ class RhythmPage(Page):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         head = QHBoxLayout()
-        self.title = QLabel()
-        self.title.setObjectName("title")
-        head.addWidget(self.title)
-        head.addStretch(1)
+        self.title = OneLine("title")
+        head.addWidget(self.title, 1)
         for command in ("hear", "other", "simpler"):
             head.addWidget(self.commands.bind(QPushButton(), command))
         middle.addLayout(head)
@@ -103,7 +102,7 @@ class RhythmPage(Page):
         self.area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.area.setWidget(self.strip)
-        self.area.setFixedHeight(HEIGHT + 14)
+        self.area.setFixedHeight(scaled(HEIGHT + 14))
         middle.addWidget(self.area)
         self.words = Words()
         self.words.setToolTip("What one counts aloud over the chosen chord, and where each hand strikes")
@@ -116,6 +115,7 @@ class RhythmPage(Page):
         self.list.setWordWrap(True)
         self.list.itemActivated.connect(lambda _: self._go_to_remark())
         self.list.itemClicked.connect(lambda _: self._go_to_remark())
+        self.list.setMinimumHeight(48)
         middle.addWidget(self.list, 1)
         middle.addStretch(0)
         layout.addLayout(middle, 1)
@@ -127,13 +127,7 @@ class RhythmPage(Page):
         self.fit_text()
         layout = QVBoxLayout(self.side_panel)
         layout.setContentsMargins(14, 12, 14, 12)
-        row = QHBoxLayout()
-        row.setSpacing(3)
-        for face in FACES:
-            button = QPushButton()
-            button.setObjectName("face")
-            row.addWidget(self.commands.bind(button, f"face-{face.id}"), 1)
-        layout.addLayout(row)
+        layout.addWidget(FaceRow(self.commands, (f"face-{face.id}" for face in FACES)))
         self.side = QStackedWidget()
         self.patterns = PatternSide(self.state, self.commands)
         self.patterns.wanted.connect(self.use)
@@ -168,6 +162,8 @@ class RhythmPage(Page):
 
     def fit_text(self) -> None:
         self.side_panel.setFixedWidth(scaled(_SIDE_WIDTH))
+        if hasattr(self, "area"):
+            self.area.setFixedHeight(scaled(HEIGHT + 14))
 
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
@@ -199,6 +195,7 @@ class RhythmPage(Page):
         song = self.state.song
         self.title.setText(song.title or "Untitled")
         self.words.setText(self.state.words() or "Type a chart on the Song page first.")
+        self.strip.say_chosen(self.words.text())
         self.strip.grow()
         panel = self.patterns if self.face.id == "patterns" else getattr(self, self.face.id)
         self.side.setCurrentWidget(panel)
@@ -217,7 +214,7 @@ class RhythmPage(Page):
     def _follow_cursor(self) -> None:
         if self.any_chord():
             x = int(self.strip.x_of(self.state.index, self.state.place))
-            self.area.ensureVisible(x, 10, 160, 0)
+            self.area.ensureVisible(scaled(x), 10, 160, 0)
 
     # --- what is said of it ---
 
@@ -478,7 +475,7 @@ class RhythmPage(Page):
         self.strip.line = quarters
         x = self.strip.x_at(quarters)
         if x is not None:
-            self.area.ensureVisible(int(x), 10, 120, 0)
+            self.area.ensureVisible(scaled(x), 10, 120, 0)
         self.strip.update()
 
     def show_held(self, held: HeldKeys) -> None:

@@ -13,7 +13,6 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QDialog,
     QFileDialog,
     QHBoxLayout,
@@ -29,9 +28,10 @@ from yellow_hinge.sheet.page import Options, Sheet
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.own_formulas import every_formula
 from yellow_hinge.tasks.sheets import sheet_of
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.quiet import QuietScroll
+from yellow_hinge.ui.quiet import QuietScroll, QuietSide
 from yellow_hinge.ui.sheet_page.paper_view import PaperView
 from yellow_hinge.ui.sheet_page.state import KINDS, PAPER_WORDS, SHOWN, SheetState
 from yellow_hinge.ui.sheet_painter import FontMetrics, QtPress, page_image, paint_on_printer
@@ -118,11 +118,14 @@ class SheetPage(WorkedPage):
         self.side = QWidget()
         self.side.setObjectName("panel")
         self.fit_text()
-        layout = QVBoxLayout(self.side)
-        layout.setContentsMargins(14, 12, 14, 12)
+        around = QVBoxLayout(self.side)
+        around.setContentsMargins(14, 12, 8, 12)
+        inside = QuietSide()
+        around.addWidget(inside, 1)
+        layout = inside.rows
         for kind, _, _, _ in KINDS:
             layout.addWidget(self.commands.bind(QPushButton(), f"sheet-{kind}"))
-        self.paper_box = QComboBox()
+        self.paper_box = Choice()
         self.paper_box.setAccessibleName("Paper")
         for paper, words in PAPER_WORDS.items():
             self.paper_box.addItem(words, paper)
@@ -139,15 +142,15 @@ class SheetPage(WorkedPage):
         layout.addWidget(self.shown_heading)
         for name, words, _ in SHOWN:
             layout.addWidget(self._box(name, words))
-        self.shape_box = QComboBox()
+        self.shape_box = Choice()
         self.shape_box.setAccessibleName("What is shown in all keys")
         self.shape_box.activated.connect(lambda _: self._choose_shape())
         layout.addWidget(self.shape_box)
         layout.addStretch(1)
         self.words = Words()
-        layout.addWidget(self.words)
+        around.addWidget(self.words)
         for command in ("save-sheet", "print-sheet", "copy-sheet"):
-            layout.addWidget(self.commands.bind(QPushButton(), command))
+            around.addWidget(self.commands.bind(QPushButton(), command))
         return self.side
 
     def _box(self, name: str, words: str) -> QCheckBox:
@@ -203,6 +206,7 @@ class SheetPage(WorkedPage):
             else "There are no chords yet. Go to Song (Ctrl+1) and type a chart."
         )
         self.where.setText(state.words())
+        self.paper.say_chosen(state.words())
         self.words.setText("" if not (there and self.worker.running) else "Setting the page...")
         for name, _, kinds in SHOWN:
             self.boxes[name].setVisible(state.kind in kinds)

@@ -11,14 +11,15 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.song_page.form_state import FormBar, FormLine, form_lines
-from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font
+from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font, scaled
 
 _RIBBON, _HEADING, _GAP, _CHANGE, _WORDS = 46, 24, 12, 15, 16
 _LEAST_CHORD = 46
 
 
-class FormView(QWidget):
+class FormView(Painted):
     """Painted from the song alone; grows as tall as the form needs."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -39,23 +40,23 @@ class FormView(QWidget):
         self._grow()
 
     def sizeHint(self) -> QSize:
-        return QSize(420, self._height())
+        return QSize(scaled(420), scaled(self._height()))
 
     def _grow(self) -> None:
-        self.setMinimumHeight(self._height())
+        self.setMinimumHeight(scaled(self._height()))
 
     def _height(self) -> int:
         return 8 + sum(int(_height_of(line)) for line in self.lines())
 
     def lines(self) -> list[FormLine]:
         """What is shown at the present width."""
-        chart, columns = self._song.chart, max(1, (self.width() - 8) // _LEAST_CHORD)
+        chart, columns = self._song.chart, max(1, int((self.wide - 8) // _LEAST_CHORD))
         if self._lines is None or self._lines[0] is not chart or self._lines[1] != columns:
             self._lines = chart, columns, form_lines(chart, columns)
         return self._lines[2]
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         y = 2.0
         seen = event.rect()
@@ -74,7 +75,7 @@ class FormView(QWidget):
             y += _HEADING
         above, x = _CHANGE if line.changes else 0, 2.0
         for one in line.bars:
-            width = (self.width() - 4) * one.share
+            width = (self.wide - 4) * one.share
             self._paint_over(painter, one, QRectF(x, y, width, above))
             self._paint_bar(painter, one, QRectF(x, y + above, width, _RIBBON))
             x += width

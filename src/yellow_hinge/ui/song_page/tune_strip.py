@@ -9,13 +9,14 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
 
 from yellow_hinge.rhythm.played_in import Played, TuneNote, on_grid
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import tempo_map
 from yellow_hinge.tasks.tune_in import play_in
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 
 if TYPE_CHECKING:
@@ -63,12 +64,12 @@ class TuneStrip(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        self.how = QComboBox()
+        self.how = Choice()
         self.how.setAccessibleName("How the tune is played in")
         self.how.addItem("by step", False)
         self.how.addItem("to the click", True)
         self.how.activated.connect(lambda _: self._how_chosen())
-        self.length = QComboBox()
+        self.length = Choice()
         self.length.setAccessibleName("Length of a note, or the grid")
         self.length.setToolTip("By step: how long the next note is. To the click: the finest place of a note")
         for quarters, words in LENGTHS:

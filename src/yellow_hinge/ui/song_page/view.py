@@ -26,6 +26,7 @@ from yellow_hinge.errors import Problem
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.tasks.keys import to_key
 from yellow_hinge.theory.keys import ALL_KEYS
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page, Sounding
@@ -44,6 +45,7 @@ from yellow_hinge.ui.song_page.state import (
 )
 from yellow_hinge.ui.song_page.tune_strip import TuneStrip
 from yellow_hinge.ui.theme import Theme, font
+from yellow_hinge.ui.words import OneLine
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
@@ -161,7 +163,7 @@ class SongPage(Page):
 
     @staticmethod
     def _combo(items: Sequence[tuple[str, object]], tip: str, changed: Callable[[], None]) -> QComboBox:
-        box = QComboBox()
+        box = Choice()
         for words, value in items:
             box.addItem(words, value)
         box.setToolTip(tip)
@@ -176,6 +178,7 @@ class SongPage(Page):
         heading.setObjectName("heading")
         layout.addWidget(heading)
         self.editor = ChartEditor()
+        self.editor.setMinimumHeight(110)  # some lines, in a small window too
         self.editor.edited.connect(self.document.type_text)
         layout.addWidget(self.editor, 1)
         self.verdict = QLabel()
@@ -201,8 +204,7 @@ class SongPage(Page):
     def _build_form(self) -> QVBoxLayout:
         layout = QVBoxLayout()
         top = QHBoxLayout()
-        self.form_title = QLabel()
-        self.form_title.setObjectName("title")
+        self.form_title = OneLine("title")
         self.form_facts = QLabel()
         self.form_facts.setObjectName("quiet")
         top.addWidget(self.form_title)
@@ -214,6 +216,7 @@ class SongPage(Page):
         layout.addWidget(self.form_order)
         self.form = FormView()
         scroll = QScrollArea()
+        scroll.setAccessibleName("The form as it was read")
         scroll.setWidget(self.form)
         scroll.setWidgetResizable(True)
         scroll.viewport().setAutoFillBackground(False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.tasks.function_board import (
@@ -20,6 +20,7 @@ from yellow_hinge.tasks.function_board import (
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.swaps_page.board_view import BoardView
 from yellow_hinge.ui.swaps_page.face import GripFace
@@ -40,7 +41,7 @@ class BoardFace(GripFace):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         top = QHBoxLayout()
-        self.bass, self.goal = QComboBox(), QComboBox()
+        self.bass, self.goal = Choice(), Choice()
         self.bass.setAccessibleName("Degree in the bass")
         self.goal.setAccessibleName("Where it goes")
         self.goal.setToolTip(

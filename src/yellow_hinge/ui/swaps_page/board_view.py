@@ -7,13 +7,16 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.tasks.function_board import UPPER, Board, Cell
-from yellow_hinge.ui.theme import LIGHT, fitting_font, scaled
+from yellow_hinge.ui.access import Painted
+from yellow_hinge.ui.theme import LIGHT, cut, fitting_font, scaled
 
 _LABEL, _HEAD, _GAP = 112, 24, 3
+#: Height of a cell from which its arrows stand below.
+_TWO_LINES = 40
 _ROOTS = ("root", "♭9", "9", "♭3", "3", "4", "♭5", "5", "♭6", "6", "♭7", "7")
 
 
-class BoardView(QWidget):
+class BoardView(Painted):
     """``picked`` carries row and column of a click."""
 
     picked = Signal(int, int)
@@ -23,13 +26,15 @@ class BoardView(QWidget):
         self.theme = LIGHT
         self._board: Board | None = None
         self._at = (0, 0)
-        self.setMinimumHeight(scaled(260))
         self.setAccessibleName("Upper chords over the bass")
         self.setToolTip(
             "Strong frame: the chord's third and seventh without its root. Arrow to the right: every tone is "
             "at most a half step from the goal; to the left: from the chord before. Dotted frame: a note of "
             "the tune clashes. A dot: no reason to play it here."
         )
+
+    def fit_text(self) -> None:
+        self.setMinimumHeight(scaled(260))
 
     def show_board(self, board: Board | None, at: tuple[int, int]) -> None:
         self._board, self._at = board, at
@@ -66,7 +71,7 @@ class BoardView(QWidget):
     ) -> None:
         painter.setPen(self.theme.color(color))
         painter.setFont(fitting_font(words, 0.85, box.width() - 4, bold=False))
-        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, cut(painter, words, box.width()))
 
     def _paint_cell(self, painter: QPainter, box: QRectF, cell: Cell, chosen: bool) -> None:
         if not cell.useful and not chosen:
@@ -79,8 +84,14 @@ class BoardView(QWidget):
         )
         painter.setBrush(self.theme.color("line" if chosen else "raised"))
         painter.drawRoundedRect(box, 4, 4)
-        self._write(painter, box, cell.upper.pretty, "ink" if cell.inside else "muted")
-        foot = QRectF(box.x() + 3, box.bottom() - scaled(15), box.width() - 6, scaled(14))
+        ink = "ink" if cell.inside else "muted"
+        if box.height() < scaled(_TWO_LINES):  # no room for a second line
+            arrows = ("← " if cell.comes else "", " →" if cell.leads else "")
+            self._write(painter, box, cell.upper.pretty.join(arrows), ink)
+            return
+        above = box.adjusted(0, 0, 0, -scaled(11) if cell.comes or cell.leads else 0)
+        self._write(painter, above, cell.upper.pretty, ink)
+        foot = QRectF(box.x() + 3, box.bottom() - scaled(14), box.width() - 6, scaled(14))
         for there, arrow, side in (
             (cell.comes, "←", Qt.AlignmentFlag.AlignLeft), (cell.leads, "→", Qt.AlignmentFlag.AlignRight),
         ):  # fmt: skip

@@ -6,7 +6,6 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QAbstractButton,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -16,9 +15,11 @@ from PySide6.QtWidgets import (
 from yellow_hinge.tasks.swap_grid import Row
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.face_row import FaceRow
 from yellow_hinge.ui.swaps_page.face import FACES, GripFace
 from yellow_hinge.ui.swaps_page.face_commands import FACE_BUTTONS
 from yellow_hinge.ui.theme import LIGHT, Theme
+from yellow_hinge.ui.words import OneLine
 
 
 class Faces(QWidget):
@@ -41,16 +42,10 @@ class Faces(QWidget):
         self.made: dict[str, GripFace] = {}
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        self.heading = QLabel()
-        self.heading.setObjectName("title")
+        self.heading = OneLine("title")
         self.heading.setWordWrap(True)
         layout.addWidget(self.heading)
-        letters = QHBoxLayout()
-        letters.setSpacing(4)
-        for face in FACES:
-            letters.addWidget(commands.bind(QPushButton(), face.id))
-        letters.addStretch(1)
-        layout.addLayout(letters)
+        layout.addWidget(FaceRow(commands, (face.id for face in FACES)))
         self._stack = QStackedWidget()
         self._first = proposals
         self._stack.addWidget(proposals)

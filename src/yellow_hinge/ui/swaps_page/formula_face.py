@@ -6,7 +6,6 @@ from itertools import groupby
 from typing import Any
 
 from PySide6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -35,6 +34,7 @@ from yellow_hinge.tasks.own_formulas import (
     own_formulas,
 )
 from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.swaps_page.face import GripFace
@@ -79,11 +79,11 @@ class FormulaFace(GripFace):
 
     def _build_top(self) -> QHBoxLayout:
         top = QHBoxLayout()
-        self.where = QComboBox()
+        self.where = Choice()
         self.where.setAccessibleName("Where formulas are looked for")
         self.where.addItem("that hold this chord", _HERE)
         self.where.addItem("anywhere in the song", _ANYWHERE)
-        self.family = QComboBox()
+        self.family = Choice()
         self.family.setAccessibleName("Kind of formula")
         self.family.addItem("every kind", "")
         for family in dict.fromkeys((*(one.family for one in self.every.values()), MINE)):

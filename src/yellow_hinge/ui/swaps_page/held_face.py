@@ -6,13 +6,14 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import Stand, stand_in
 from yellow_hinge.tasks.held_hand import RUNS, HeldDesk, HeldHand, Run
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.swaps_page.face import GripFace, heading
 from yellow_hinge.ui.theme import LIGHT, Theme, fitting_font, font, scaled
@@ -55,7 +56,7 @@ class HeldFace(GripFace):
         layout.setContentsMargins(0, 0, 0, 0)
         top = QHBoxLayout()
         self.words = Words()
-        self.run_box = QComboBox()
+        self.run_box = Choice()
         self.run_box.setAccessibleName("How long the hand is held")
         self.run_box.setToolTip("Over one chord, its counts, or the chords that follow")
         for run in RUNS:

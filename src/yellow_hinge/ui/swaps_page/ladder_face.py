@@ -25,12 +25,13 @@ from yellow_hinge.tasks.colour_ladder import FORMS, Ladder, LadderDesk, Rung, Wa
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.quiet import QuietList
 from yellow_hinge.ui.swaps_page.face import GripFace, heading
-from yellow_hinge.ui.theme import Theme, fitting_font, font, scaled
+from yellow_hinge.ui.theme import Theme, cut, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
 
 _Index = QModelIndex | QPersistentModelIndex
@@ -65,7 +66,7 @@ class LadderFace(GripFace):
         self.words = Words()
         layout.addWidget(self.words)
         bar = QHBoxLayout()
-        self.voice_box, self.form_box = QComboBox(), QComboBox()
+        self.voice_box, self.form_box = Choice(), Choice()
         self.voice_box.setAccessibleName("The voice that moves")
         self.voice_box.setToolTip("One note of the grip moves; the others are held")
         self.voice_box.activated.connect(lambda _: self._voice_chosen())
@@ -379,10 +380,10 @@ class RungDelegate(QStyledItemDelegate):
         right = QRectF(box.x() + rails[1] + 12, box.y(), box.width() - rails[1] - 18, box.height())
         name = QRectF(right.x(), right.y(), right.width() * 0.46, right.height())
         painter.setFont(fitting_font(rung.chord.pretty, 1.0, name.width(), bold=here))
-        painter.drawText(name, flag, rung.chord.pretty)
+        painter.drawText(name, flag, cut(painter, rung.chord.pretty, name.width()))
         words = rung_words(rung)
         painter.setPen(theme.color("wrong" if rung.reach == "out" else "muted"))
         rest = right.adjusted(name.width() + 6, 0, 0, 0)
         painter.setFont(fitting_font(words, 0.85, rest.width(), bold=False))
-        painter.drawText(rest, flag, words)
+        painter.drawText(rest, flag, cut(painter, words, rest.width()))
         painter.restore()

@@ -11,8 +11,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from yellow_hinge.reharm.proposals import bass_steps
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.swaps_page.state import SwapsState
-from yellow_hinge.ui.theme import LIGHT, drawn_font, fitting_font, font, scaled
+from yellow_hinge.ui.theme import LIGHT, cut, drawn_font, fitting_font, font, scaled
 
 _CHIP_HEIGHT, _CHIP_WIDTH, _GAP, _HEADING = 40, 62, 5, 22
 Boxes = tuple[tuple[QRectF, int | None, str], ...]
@@ -36,7 +37,7 @@ def _laid_out(chart: Chart, width: int) -> tuple[Boxes, int]:
     return tuple(boxes), int(y + high + _GAP)
 
 
-class ChipsView(QWidget):
+class ChipsView(Painted):
     """All written chords by section; swapped ones say what was there, kept ones are dotted."""
 
     chosen = Signal(int)
@@ -84,7 +85,7 @@ class ChipsView(QWidget):
             if index is None:
                 painter.setFont(font(0.85))
                 painter.setPen(self.theme.color("muted"))
-                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+                painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, cut(painter, words, box.width()))
             else:
                 self._paint_chip(painter, box, index)
         painter.end()
@@ -120,23 +121,25 @@ class ChipsView(QWidget):
                 self.chosen.emit(index)
 
 
-class BassView(QWidget):
+class BassView(Painted):
     """Two small bass lines: as it was (dashed), and with the proposal (solid)."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.theme = LIGHT
         self._lines: tuple[Sequence[NoteName], Sequence[NoteName]] = ((), ())
-        self.setFixedHeight(84)
         self.setAccessibleName("The bass line before and after")
         self.setToolTip("Dashed: the bass as it was. Solid: with the proposal. Higher is higher in pitch.")
+
+    def fit_text(self) -> None:
+        self.setFixedHeight(scaled(84))
 
     def show_lines(self, was: Sequence[NoteName], now: Sequence[NoteName]) -> None:
         self._lines = (was, now)
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         heights = [_heights(line) for line in self._lines]
         every = [height for row in heights for height in row]
@@ -158,7 +161,7 @@ class BassView(QWidget):
     ) -> None:
         """``look``: whether the line is dashed, and whether its words stand above it."""
         dashed, above = look
-        width, height = self.width() - 44, self.height() - 34
+        width, height = self.wide - 44, self.high - 34
         points = [
             QPointF(
                 22 + width * (place / max(1, len(row) - 1)),
@@ -187,7 +190,7 @@ def _heights(line: Sequence[NoteName]) -> list[int]:
     return heights
 
 
-class CurveView(QWidget):
+class CurveView(Painted):
     """The trade curve: for each number of swaps the effort that stays, and from where it rises; a
     click takes one."""
 
@@ -198,9 +201,11 @@ class CurveView(QWidget):
         self.theme = LIGHT
         self._points: list[tuple[int, int]] = []
         self._turn = -1
-        self.setFixedHeight(128)
         self.setAccessibleName("Effort for each number of swaps")
         self.setToolTip("Least effort with so many swaps, in half steps. From the ringed point on it rises.")
+
+    def fit_text(self) -> None:
+        self.setFixedHeight(scaled(128))
 
     def show_points(self, points: list[tuple[int, int]], turn: int = -1) -> None:
         """(swaps, effort in half steps) pairs, and the number of swaps from which on it rises."""
@@ -211,14 +216,14 @@ class CurveView(QWidget):
         low = min(steps for _, steps in self._points)
         high = max(low + 1, *(steps for _, steps in self._points))
         last = max(1, self._points[-1][0])
-        width, height = self.width() - 48, self.height() - 62
+        width, height = self.wide - 48, self.high - 62
         return [
             QPointF(24 + width * swaps / last, 26 + height * (high - steps) / (high - low))
             for swaps, steps in self._points
         ]
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._points:
             places = self._places()
@@ -237,10 +242,10 @@ class CurveView(QWidget):
                 )
                 painter.setFont(drawn_font(0.78))
                 painter.setPen(self.theme.color("muted"))
-                foot = QRectF(place.x() - 20, self.height() - 31, 40, 14)
+                foot = QRectF(place.x() - 20, self.high - 31, 40, 14)
                 painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, str(swaps))
             painter.drawText(
-                QRectF(0, self.height() - 17, self.width(), 16),
+                QRectF(0, self.high - 17, self.wide, 16),
                 Qt.AlignmentFlag.AlignCenter,
                 "swaps taken; above, the effort that stays",
             )
@@ -248,7 +253,7 @@ class CurveView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._points:
-            at = event.position()
+            at = self.place_in(event)
             near = [(place - at).manhattanLength() for place in self._places()]
             best = min(range(len(near)), key=near.__getitem__)
             if near[best] < 30:

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QListView,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 from yellow_hinge.reharm.rules import RULES
 from yellow_hinge.song.edits import Edit, give_back, keep_as_it_is, set_local_key, switch_rule
 from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command, fill_menu, refresh_menu
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page, Sounding
@@ -118,7 +118,7 @@ class SwapsPage(Page):
         bar = QHBoxLayout()
         label = QLabel("Key here")
         label.setObjectName("quiet")
-        self.key_box = QComboBox()
+        self.key_box = Choice()
         self.key_box.setMinimumWidth(180)
         self.key_box.setAccessibleName("Local key of the chosen chord")
         self.key_box.setToolTip("The key that the rules count from here; yours goes before what was found")
@@ -150,7 +150,7 @@ class SwapsPage(Page):
         query = QHBoxLayout()
         asked = QLabel("Chords that fit a melody note")
         asked.setObjectName("quiet")
-        self.note_box = QComboBox()
+        self.note_box = Choice()
         self.note_box.setAccessibleName("Melody note to find chords for")
         self.note_box.setToolTip("Chord tones first, then tensions; chords of the key first in each")
         self.note_box.activated.connect(lambda _: self._show_fitting())
@@ -286,6 +286,7 @@ class SwapsPage(Page):
         """Everything from the state."""
         state = self.state
         self.heading.setText(state.heading())
+        self.chips.say_chosen(state.heading())
         self.chips.grow()
         place = self.chips.place_of(state.chosen)
         if place is not None:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.song.model import Take
 from yellow_hinge.ui.takes_page.state import TakesState
-from yellow_hinge.ui.theme import drawn_fitting_font, drawn_font
+from yellow_hinge.ui.theme import cut, drawn_fitting_font, drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 
 _HEAD, _LANE, _NAMES, _GAP = 44.0, 78.0, 128.0, 8.0
@@ -44,7 +44,7 @@ class LanesView(Drawing):
         for span in spans:
             self._starts.append(x)
             x += float(span) * self._per + _GAP
-        self.setMinimumSize(int(x + 4), int(_HEAD + max(1, len(self.state.song.takes)) * _LANE + 20))
+        self.setMinimumSize(scaled(x + 4), scaled(_HEAD + max(1, len(self.state.song.takes)) * _LANE + 20))
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -61,7 +61,7 @@ class LanesView(Drawing):
         return QRectF(self._starts[place], _HEAD + lane * _LANE, width, _LANE - 12)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        point = event.position()
+        point = self.place_in(event)
         lane = int((point.y() - _HEAD) // _LANE)
         if not 0 <= lane < len(self.state.song.takes) or not self._starts:
             return
@@ -74,7 +74,7 @@ class LanesView(Drawing):
     # --- drawing ---
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.state.rounds:
             painter.setPen(self.theme.color("muted"))
@@ -96,7 +96,11 @@ class LanesView(Drawing):
             words = (one.section or "Song") + (f" {one.turn}" if one.turn > 1 else "")
             painter.setPen(self.theme.color("ink" if place == self.state.round else "muted"))
             painter.setFont(drawn_fitting_font(words, 0.9, box.width(), bold=place == self.state.round))
-            painter.drawText(QRectF(box.x(), 6, box.width(), 18), Qt.AlignmentFlag.AlignLeft, words)
+            painter.drawText(
+                QRectF(box.x(), 6, box.width(), 18),
+                Qt.AlignmentFlag.AlignLeft,
+                cut(painter, words, box.width()),
+            )
             if place in self.state.kept:
                 painter.setFont(drawn_font(0.7))
                 painter.drawText(QRectF(box.x(), 22, box.width(), 14), Qt.AlignmentFlag.AlignLeft, "kept")
@@ -107,7 +111,11 @@ class LanesView(Drawing):
         now = take.id == self.state.song.current
         painter.setPen(self.theme.color("ink"))
         painter.setFont(drawn_fitting_font(take.name, 0.95, _NAMES - 14, bold=now))
-        painter.drawText(QRectF(6, y + 8, _NAMES - 10, 20), Qt.AlignmentFlag.AlignLeft, take.name)
+        painter.drawText(
+            QRectF(6, y + 8, _NAMES - 10, 20),
+            Qt.AlignmentFlag.AlignLeft,
+            cut(painter, take.name, _NAMES - 10),
+        )
         painter.setPen(self.theme.color("muted"))
         painter.setFont(drawn_font(0.72))
         found = self.state.lane_of(take.id)
@@ -115,7 +123,9 @@ class LanesView(Drawing):
         painter.drawText(QRectF(6, y + 27, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, effort)
         words = " · ".join(self._about(take, now))
         painter.setFont(drawn_fitting_font(words, 0.72, _NAMES - 14, bold=False))
-        painter.drawText(QRectF(6, y + 42, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, words)
+        painter.drawText(
+            QRectF(6, y + 42, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, cut(painter, words, _NAMES - 10)
+        )
         for place in range(len(self.state.rounds)):
             self._paint_cell(painter, lane, place)
 

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Any
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -27,14 +26,16 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.pairs import new_twin, part
 from yellow_hinge.tasks.describe_song import row, who_has_bass
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.quiet import QuietScroll
+from yellow_hinge.ui.quiet import QuietScroll, QuietSide
 from yellow_hinge.ui.takes_page.ladder_panel import LadderPanel
 from yellow_hinge.ui.takes_page.lanes_view import LanesView
 from yellow_hinge.ui.takes_page.state import TakesState
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.theme import scaled, text_scale
+from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
 from yellow_hinge.ui.worker import Deliver, Progress
 from yellow_hinge.voicing.shape import Voicing
@@ -158,8 +159,7 @@ class TakesPage(WorkedPage):
         layout.setContentsMargins(14, 10, 14, 10)
         layout.setSpacing(12)
         middle = QVBoxLayout()
-        self.title = QLabel()
-        self.title.setObjectName("title")
+        self.title = OneLine("title")
         middle.addWidget(self.title)
         self.drawing = self.lanes = LanesView(self.state)
         self.lanes.chosen.connect(self.choose)
@@ -190,8 +190,11 @@ class TakesPage(WorkedPage):
         self.side = QWidget()
         self.side.setObjectName("panel")
         self.fit_text()
-        layout = QVBoxLayout(self.side)
-        layout.setContentsMargins(14, 12, 14, 12)
+        around = QVBoxLayout(self.side)
+        around.setContentsMargins(14, 12, 8, 12)
+        inside = QuietSide()
+        around.addWidget(inside)
+        layout = inside.rows
         self.name_field = QLineEdit()
         self.name_field.setAccessibleName("Name of the take")
         self.name_field.setToolTip("Return keeps the name")
@@ -205,7 +208,7 @@ class TakesPage(WorkedPage):
             self._row(layout, (command,))
         self._row(layout, ("offer",))
         school = QHBoxLayout()
-        self.school = QComboBox()
+        self.school = Choice()
         self.school.setAccessibleName("School of a new take")
         for one in self.document.library.schools.values():
             self.school.addItem(one.name, one.id)
@@ -289,9 +292,10 @@ class TakesPage(WorkedPage):
         state, song = self.state, self.document.song
         self.title.setText(song.title or "Untitled")
         self.words.setText(state.words())
+        self.drawing.say_chosen(state.words())
         if not self.name_field.hasFocus():
             self.name_field.setText(song.takes[state.lane].name)
-        self.lanes.grow(self.area.viewport().width())
+        self.lanes.grow(round(self.area.viewport().width() / text_scale()))
         self.list.blockSignals(True)
         self.list.clear()
         for one in state.compared():
@@ -300,7 +304,8 @@ class TakesPage(WorkedPage):
         self.list.blockSignals(False)
         if state.rounds:
             box = self.lanes.cell(state.lane, state.round)
-            self.area.ensureVisible(int(box.center().x()), int(box.center().y()), int(box.width() / 2), 40)
+            middle = box.center() * text_scale()
+            self.area.ensureVisible(int(middle.x()), int(middle.y()), scaled(box.width() / 2), 40)
         self.commands.refresh()
 
     def _chord_chosen(self, place: int) -> None:
