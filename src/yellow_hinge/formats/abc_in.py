@@ -10,11 +10,11 @@ import re
 from collections.abc import Iterator
 from fractions import Fraction
 
-from msgspec import Struct, field
 from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats.abc_words import FIELD, NOTHING, Now, joined, read_length, syllables
 from yellow_hinge.formats.chart_text import cleaned, decode
 from yellow_hinge.formats.form_in import MOST_TIMES, Signs
 from yellow_hinge.formats.imported import Imported
@@ -44,7 +44,6 @@ _MODES = {
 }
 _ACCIDENTALS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _NOTE = re.compile(r"(\^\^|\^|__|_|=)?([A-Ga-g])([,']*)")
-_LENGTH = re.compile(r"([0-9]{0,4})(/+)?([0-9]{0,4})")
 _BAR = re.compile(r"(:*)(\|[\|\]]?|\[\||\|\])(:*)|::+")
 _ENDING = re.compile(r"\[?([0-9]+(?:[,-][0-9]+)*)")
 _TUPLET = re.compile(r"\(([2-9])(?::([0-9]?))?(?::([0-9]?))?")
@@ -58,37 +57,6 @@ _CHORD_LETTERS = tuple("ABCDEFGN")
 #: Letters that stand for a player's own signs, of which none changes a note.
 _OWN_SIGNS = "HIJKLMNOPQRSTUVWhijklmnopqrstuvw"
 _MOST_ODD = 20
-_NOTHING = "%"  # what is left of a line that was joined to the one before
-_FIELD = re.compile(r"([A-Za-z+]):(.*)")
-
-
-class _Note(Struct):
-    """A note as it is being read; its words come behind the line."""
-
-    sung: Sung
-    measure: int
-    grace: bool = False
-
-
-class _Now(Struct):
-    """What holds where the reader is."""
-
-    key: Key = Key(NoteName(0))
-    sharps: int = 0
-    meter: Meter = Meter()
-    unit: Fraction | None = None
-    tempo: Fraction | None = None
-    alters: dict[tuple[int, int], int] = field(default_factory=dict)
-    tuplet: list[Fraction] = field(default_factory=list)
-    broken: Fraction = Fraction(1)
-
-    @property
-    def length(self) -> Fraction:
-        """The unit of note lengths in quarters: an eighth, or a sixteenth in short meters."""
-        if self.unit is not None:
-            return self.unit * 4
-        short = Fraction(self.meter.beats, self.meter.unit) < Fraction(3, 4)
-        return Fraction(1, 4) if short else Fraction(1, 2)
 
 
 def read(data: bytes, place: str = "tune") -> Imported:
@@ -100,8 +68,8 @@ def read(data: bytes, place: str = "tune") -> Imported:
 class _Reader(LeadSheet):
     def __init__(self, text: str, place: str) -> None:
         super().__init__(place, "", "")
-        self._lines = _joined(text.split("\n"))
-        self._now = _Now()
+        self._lines = joined(text.split("\n"))
+        self._now = Now()
         self._row: list[Sung] = []
         self._measure = Measure("1", False)
         self._signs = Signs()
@@ -115,16 +83,16 @@ class _Reader(LeadSheet):
     def run(self, chords: bool = False) -> Imported:
         body = False
         for number, line in enumerate(self._lines, 1):
-            if line == _NOTHING or line.startswith("%"):
+            if line == NOTHING or line.startswith("%"):
                 continue
             plain = line.split("%", 1)[0].rstrip()
             if not plain.strip():
                 if body and self._has_music:
-                    if any(_FIELD.match(one) and one.startswith("X:") for one in self._lines[number:]):
+                    if any(FIELD.match(one) and one.startswith("X:") for one in self._lines[number:]):
                         self.remark("1", "more tunes follow in the file", "open them from files of their own")
                     break
                 continue
-            match = _FIELD.fullmatch(plain.strip())
+            match = FIELD.fullmatch(plain.strip())
             if match and (match[1] in "ABCDFGHIKLMNOPQRrSsTUVWwXZmu+"):
                 body = self._field(match[1], match[2].strip(), number, body) or body
             elif body:
@@ -412,7 +380,7 @@ class _Reader(LeadSheet):
 
     def _put(self, pitch: Pitch | None, line: str, index: int, inner: Fraction = Fraction(1)) -> int:
         """A note with the length behind it."""
-        length, index = _length(line, index)
+        length, index = read_length(line, index)
         length *= inner * self._now.length * self._factor()
         tied = line[index : index + 1] == "-"
         self._line_notes.append((len(self.measures), len(self._row)))
@@ -428,13 +396,13 @@ class _Reader(LeadSheet):
 
     def _rest(self, line: str, index: int) -> int:
         if line[index] in "ZX":
-            count, end = _length(line, index + 1)
+            count, end = read_length(line, index + 1)
             for _ in range(min(MAX_MEASURES, max(1, int(count)))):
                 self._row.append(Sung(self._at, self._now.meter.quarters, None, tied=False))
                 self._at += self._now.meter.quarters
                 self._end_measure()
             return end
-        length, end = _length(line, index + 1)
+        length, end = read_length(line, index + 1)
         length *= self._now.length * self._factor()
         self._row.append(Sung(self._at, length, None, tied=False))
         self._at += length
@@ -448,7 +416,7 @@ class _Reader(LeadSheet):
                 at += 1
                 continue
             pitch, at = self._pitch(line, at)
-            inner, at = _length(line, at)
+            inner, at = read_length(line, at)
             if pitch is not None and (best is None or pitch.key > best.key):
                 best = pitch
         if at >= len(line):
@@ -477,7 +445,7 @@ class _Reader(LeadSheet):
         self._verse += 1
         struck = list(self._struck())
         at, bar = 0, struck[0][0] if struck else 0
-        for syllable in _syllables(text):
+        for syllable in syllables(text):
             if syllable == "|":
                 bar += 1
                 at = next((place for place, one in enumerate(struck) if one[0] >= bar), len(struck))
@@ -507,40 +475,3 @@ class _Reader(LeadSheet):
             if not tied:
                 yield measure, place
             tied = row[place].tied
-
-
-def _joined(lines: list[str]) -> list[str]:
-    """The lines with those that a backslash leads on to, joined; each keeps its number."""
-    found: list[str] = []
-    going_on = False
-    for line in lines:
-        plain = line.split("%", 1)[0].rstrip() if "%" in line else line.rstrip()
-        field = _FIELD.fullmatch(plain.strip())
-        if going_on and not field:
-            at = next(place for place in range(len(found) - 1, -1, -1) if found[place] != _NOTHING)
-            found[at] += plain.removesuffix("\\")
-            found.append(_NOTHING)
-        else:
-            found.append(plain.removesuffix("\\") if not field else plain)
-        going_on = plain.endswith("\\") and (not field or going_on)
-    return found
-
-
-def _syllables(text: str) -> Iterator[str]:
-    """The signs of a line of words: syllables (a hyphen behind those that are joined), * _ and |."""
-    for word in text.replace("\\-", "\u2011").split():
-        for piece in re.findall(r"[^-_*|]+-?|[_*|]|-", word):
-            if piece == "-":
-                continue
-            yield piece
-
-
-def _length(line: str, index: int) -> tuple[Fraction, int]:
-    """A length behind a note, in units, and the place behind it."""
-    match = _LENGTH.match(line, index)
-    assert match is not None
-    over = int(match[1]) if match[1] else 1
-    slashes = match[2] or ""
-    under = int(match[3]) if match[3] and slashes else 2 ** min(8, len(slashes))
-    end = match.end() if slashes else match.end(1)
-    return Fraction(max(1, over) if over else 1, max(1, under)), end

@@ -22,6 +22,7 @@ from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
 from yellow_hinge.formats.project_groove import GrooveIn, groove_in, groove_out
 from yellow_hinge.formats.project_rules import RuleIn, rule_out, rules_in
 from yellow_hinge.formats.project_v1 import from_version_1
+from yellow_hinge.formats.unknown_fields import beyond, merged_in
 from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.arrangement import Arrangement, Ask, Bass, Choice, Melody, Taste
 from yellow_hinge.song.at import At
@@ -365,10 +366,10 @@ def _shape(read_in: ShapeIn) -> HandShape:
 
 def write(song: Song, draft: str | None = None) -> bytes:
     """The project as JSON text. The chart is written if the song never had a text."""
-    project = _merged(_project_out(song), song.unknown)
+    project = merged_in(_project_out(song), song.unknown)
     if draft is not None:
         project["draft"] = draft
-    project["takes"] = [_merged(_take_out(take), take.unknown) for take in song.takes]
+    project["takes"] = [merged_in(_take_out(take), take.unknown) for take in song.takes]
     return (json.dumps(project, ensure_ascii=False, indent=1) + "\n").encode()
 
 
@@ -456,8 +457,6 @@ def _chord_out(at: ChordAt) -> tuple[str, str]:
 
 # --- fields of newer versions ------------------------------------------------------------
 
-#: Fields whose own names are a player's (sections, chords): an unknown one is no field.
-_BY_NAME = {"tastes", "choices", "asks", "swaps", "keys_set", "levels"}
 #: Fields that are written only when they say something, by where they stand.
 _OPTIONAL = {
     "asks": set(AskIn.__struct_fields__),
@@ -470,38 +469,11 @@ _OPTIONAL = {
 def _with_unknown(song: Song, raw: Raw) -> Song:
     """The song with everything of the file that this version does not write itself."""
     takes = tuple(
-        replace(take, unknown=_beyond(one, _take_out(take)))
+        replace(take, unknown=beyond(one, _take_out(take), _OPTIONAL))
         for take, one in zip(song.takes, raw["takes"], strict=True)
     )
     return replace(
-        song, takes=takes, unknown=_beyond({**raw, "takes": []}, {**_project_out(song), "draft": None})
+        song,
+        takes=takes,
+        unknown=beyond({**raw, "takes": []}, {**_project_out(song), "draft": None}, _OPTIONAL),
     )
-
-
-def _beyond(raw: Mapping[str, Any], own: Mapping[str, Any], inside: str = "", by_name: bool = False) -> Raw:
-    """The fields of ``raw``, which stands ``inside`` a field, that are not among our own, in their
-    nesting."""
-    found: Raw = {}
-    for name, value in raw.items():
-        if name in own:
-            if isinstance(value, dict) and isinstance(own[name], dict):
-                inner = _beyond(
-                    value, own[name], inside if by_name else name, name in _BY_NAME and not by_name
-                )
-                if inner:
-                    found[name] = inner
-        elif not by_name and name not in _OPTIONAL.get(inside, ()):
-            found[name] = value
-    return found
-
-
-def _merged(own: Raw, unknown: Mapping[str, Any], by_name: bool = False) -> Raw:
-    """Our own fields, and the unknown ones where they stood, as long as that place is there."""
-    merged = dict(own)
-    for name, value in unknown.items():
-        if name not in merged:
-            if not by_name:
-                merged[name] = value
-        elif isinstance(merged[name], dict) and isinstance(value, Mapping):
-            merged[name] = _merged(merged[name], value, name in _BY_NAME and not by_name)
-    return merged

@@ -162,3 +162,20 @@ def demonstration(strokes: Sequence[Stroke]) -> list[NoteEvent]:
         for part, keys in zip(parts, (one.left, one.right), strict=True)
         for key in keys
     )
+
+
+def count_at(drill: Drill, piece: Piece, place: float) -> tuple[int, int, bool]:
+    """(counts of the chord that sounds, which of them it is from 1, whether it is the count-in) at a place of
+    the round, in quarters."""
+    first = piece.stands[drill.first].meter
+    if place < 0:
+        unit = float(first.quarters_per_beat)
+        return first.beats, int((place + float(first.quarters)) / unit) + 1, True
+    at = 0.0
+    for stand, _, _ in drill.round(piece):
+        one = piece.stands[stand]
+        if place < at + float(one.quarters):
+            one_count = one.meter.quarters_per_beat
+            return int(-(-one.quarters // one_count)), int((place - at) / float(one_count)) + 1, False
+        at += float(one.quarters)
+    return 0, 0, False

@@ -43,8 +43,7 @@ if TYPE_CHECKING:
     from yellow_hinge.ui.hinges_page.solo_side import SoloSide
     from yellow_hinge.ui.hinges_page.wishes_view import WishesView
 
-_SIDE_WIDTH = 330
-_MY_GRIP = FACES[1]
+_SIDE_WIDTH, _MY_GRIP = 330, FACES[1]
 #: Lowest and highest key that the keyboard shows at the least.
 _SHOWN_KEYS = (41, 79)
 
@@ -261,15 +260,15 @@ class HingesPage(Page):
 
     def show_all(self) -> None:
         """Everything from the state."""
-        song, solved = self.state.song, self.document.solved
-        self.title.setText(song.title or "Untitled")
+        solved = self.document.solved
+        self.title.setText(self.state.song.title or "Untitled")
         self.state.effort = solved.effort
         self.total.setText(self.state.total_words(solved.exact and not self.state.trying))
         self.takes.refresh()
         self._show_side()
         self._show_keyboard()
-        for view in (self.row_view, self.overview):
-            view.update()
+        self.row_view.update()
+        self.overview.update()
         self.commands.refresh()
 
     def _show_side(self) -> None:
@@ -298,13 +297,10 @@ class HingesPage(Page):
             self.side.setCurrentWidget(self.leaf)
             self.leaf.refresh(self.theme)
             return
-        panel: GripSide | NamesSide | SoloSide | WishesView = getattr(self, self._panel())
+        shown = "wishes" if self.face.id == "rules" else self.face.id
+        panel: GripSide | NamesSide | SoloSide | WishesView = getattr(self, shown)
         self.side.setCurrentWidget(panel)
         panel.refresh()
-
-    def _panel(self) -> str:
-        """What shows the face that is open, the first one apart."""
-        return {"grip": "grip", "names": "names", "rules": "wishes", "solo": "solo"}[self.face.id]
 
     def _show_keyboard(self) -> None:
         state = self.state

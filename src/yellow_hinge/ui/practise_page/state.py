@@ -19,7 +19,7 @@ from yellow_hinge.practice.log import Done, Session, Try
 from yellow_hinge.practice.piece import Change, Piece, Stand
 from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan, tempi, what_words, why_words
 from yellow_hinge.practice.runner import Round, Runner
-from yellow_hinge.practice.strokes import Stroke, length_of, strokes_of
+from yellow_hinge.practice.strokes import Stroke, count_at, length_of, strokes_of
 from yellow_hinge.practice.words import sentence
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.practice_room import in_key, piece_of, with_lines
@@ -485,18 +485,4 @@ class PractiseState:
         """(counts of the chord that sounds, which of them it is from 1, whether it is the count-in) at a
         place of the round, in quarters."""
         runner, piece = self.runner, self.piece
-        if runner is None or piece is None:
-            return 0, 0, False
-        first = piece.stands[runner.drill.first].meter
-        if place < 0:
-            unit = float(first.quarters_per_beat)
-            return first.beats, int((place + float(first.quarters)) / unit) + 1, True
-        at = 0.0
-        for stand, _, _ in runner.drill.round(piece):
-            one = piece.stands[stand]
-            if place < at + float(one.quarters):
-                one_count = one.meter.quarters_per_beat
-                number = int((place - at) / float(one_count)) + 1
-                return int(-(-one.quarters // one_count)), number, False
-            at += float(one.quarters)
-        return 0, 0, False
+        return (0, 0, False) if runner is None or piece is None else count_at(runner.drill, piece, place)

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING
 
 from yellow_hinge.song.edits import Edit, go_to_take, take_over, vary_round
 from yellow_hinge.song.model import Song
+from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.take_desk import Joint, Lane, Pair, Round
@@ -106,3 +108,25 @@ class TakesState:
         else:
             ids = {one.written for one in rows if section_of[one.written] == section_of[row.written]}
         return take_over(self.song, self.chosen, frozenset(ids))
+
+
+def pair_words(one: Pair, flats: bool) -> str:
+    """A chord in two takes, in a line."""
+    a, b = (_grip_words(grip, flats) for grip in one.grips)
+    same = "the same" if not one.differ else f"{a}  |  {b}"
+    new = ", a new grip" if one.new and one.differ else ""
+    steps = f"; half steps on {one.motion[0]} | {one.motion[1]}"
+    wide = f"; stretch {one.stretch_mm[0]:.0f} | {one.stretch_mm[1]:.0f} mm"
+    low = "; muddier" if one.mud[1] > one.mud[0] + 40 else ""
+    symbol = " | ".join(dict.fromkeys(one.symbols))
+    return f"{symbol}: {same}{new}{steps}{wide}{low}"
+
+
+def _grip_words(grip: Voicing | None, flats: bool) -> str:
+    if grip is None:
+        return "silent"
+    hands = []
+    for hand in (grip.left, grip.right):
+        pitches = (Pitch(key, name_for_pitch_class(key % 12, flats)) for key in hand.keys)
+        hands.append(" ".join(one.pretty for one in pitches) or "-")
+    return " ; ".join(hands)

@@ -25,7 +25,6 @@ from yellow_hinge.song.edits import Edit, copy_take, drop_take, keep_row, move_t
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.pairs import new_twin, part
 from yellow_hinge.tasks.describe_song import row, who_has_bass
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
@@ -33,15 +32,14 @@ from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.quiet import QuietScroll, QuietSide
 from yellow_hinge.ui.takes_page.ladder_panel import LadderPanel
 from yellow_hinge.ui.takes_page.lanes_view import LanesView
-from yellow_hinge.ui.takes_page.state import TakesState
+from yellow_hinge.ui.takes_page.state import TakesState, pair_words
 from yellow_hinge.ui.theme import scaled, text_scale
 from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
 from yellow_hinge.ui.worker import Deliver, Progress
-from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.take_desk import Pair, TakeDesk
+    from yellow_hinge.tasks.take_desk import TakeDesk
 
 MakeDesk = Callable[[], "TakeDesk"]
 
@@ -299,7 +297,7 @@ class TakesPage(WorkedPage):
         self.list.blockSignals(True)
         self.list.clear()
         for one in state.compared():
-            self.list.addItem(_pair_words(one, song.key_here.prefers_flats))
+            self.list.addItem(pair_words(one, song.key_here.prefers_flats))
         self.list.setCurrentRow(state.chord if self.list.count() else -1)
         self.list.blockSignals(False)
         if state.rounds:
@@ -479,25 +477,3 @@ class TakesPage(WorkedPage):
 
     def show_place(self, quarters: float) -> None:
         self.state.playing = quarters
-
-
-def _pair_words(one: Pair, flats: bool) -> str:
-    """A chord in two takes, in a line."""
-    a, b = (_grip_words(grip, flats) for grip in one.grips)
-    same = "the same" if not one.differ else f"{a}  |  {b}"
-    new = ", a new grip" if one.new and one.differ else ""
-    steps = f"; half steps on {one.motion[0]} | {one.motion[1]}"
-    wide = f"; stretch {one.stretch_mm[0]:.0f} | {one.stretch_mm[1]:.0f} mm"
-    low = "; muddier" if one.mud[1] > one.mud[0] + 40 else ""
-    symbol = " | ".join(dict.fromkeys(one.symbols))
-    return f"{symbol}: {same}{new}{steps}{wide}{low}"
-
-
-def _grip_words(grip: Voicing | None, flats: bool) -> str:
-    if grip is None:
-        return "silent"
-    hands = []
-    for hand in (grip.left, grip.right):
-        pitches = (Pitch(key, name_for_pitch_class(key % 12, flats)) for key in hand.keys)
-        hands.append(" ".join(one.pretty for one in pitches) or "-")
-    return " ; ".join(hands)
