@@ -197,3 +197,8 @@ def as_named(text: str) -> str:
         return NoteName(STEP_LETTERS.index(match[1]), signs.count("#") - signs.count("b")).pretty
 
     return _SPELLED.sub(named, text)
+
+
+def octave_name(key: int) -> str:
+    """What stands on a C of the keyboard, for eyes: C4."""
+    return Pitch(key, NoteName(0)).pretty

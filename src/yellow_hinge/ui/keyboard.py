@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, is_black, key_centre_mm
 from yellow_hinge.hands.profile import Hand
+from yellow_hinge.theory.pitch import octave_name
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
 from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font, scaled, text_scale
@@ -219,7 +220,7 @@ class KeyboardView(Painted):
             if key % 12 == 0 and key not in self._marks:
                 rect = key_rect(key, *self._keys, area)
                 place = QRectF(rect.x(), rect.bottom() - 18, rect.width(), 16)
-                painter.drawText(place, Qt.AlignmentFlag.AlignCenter, f"C{key // 12 - 1}")
+                painter.drawText(place, Qt.AlignmentFlag.AlignCenter, octave_name(key))
 
     def _paint_ghost(self, painter: QPainter, area: QRectF, ghost: Ghost) -> None:
         """Above the keys: a bar for a held note, an arc with a head for a move, a small mark for

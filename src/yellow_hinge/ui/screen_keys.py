@@ -9,6 +9,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.hands.geometry import is_black
+from yellow_hinge.theory.pitch import octave_name
 from yellow_hinge.ui.keyboard import key_rect, paint_held, paint_keys
 from yellow_hinge.ui.theme import LIGHT, Theme, drawn_font
 
@@ -145,7 +146,7 @@ class ScreenKeys(QWidget):
         for key in range(_LOW, _HIGH + 1, 12):
             rect = key_rect(key, _LOW, _HIGH, area)
             place = QRectF(rect.x(), rect.bottom() - 26, rect.width(), 14)
-            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, f"C{key // 12 - 1}")
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, octave_name(key))
         paint_held(painter, area, (_LOW, _HIGH), sorted(self._down), self.theme)
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)

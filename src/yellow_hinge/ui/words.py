@@ -45,17 +45,17 @@ class OneLine(QLabel):
     def __init__(self, kind: str = "quiet") -> None:
         super().__init__()
         self.setObjectName(kind)
-        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        if kind == "quiet":
+            self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
     def setText(self, words: str) -> None:
         super().setText(words)
         self.setToolTip(words)
-        if self.objectName() != "quiet":  # a layout asks those that may be cut for no width of their own
-            least = _TITLE_LETTERS * self.fontMetrics().averageCharWidth()
-            self.setMinimumWidth(min(least, super().minimumSizeHint().width()))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(0, super().minimumSizeHint().height())
+        needed = super().minimumSizeHint()
+        least = 0 if self.objectName() == "quiet" else _TITLE_LETTERS * self.fontMetrics().averageCharWidth()
+        return QSize(min(least, needed.width()), needed.height())
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -20,6 +20,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
+from yellow_hinge.theory.pitch import octave_name
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.ui.access import Painted
@@ -179,7 +180,7 @@ class RowView(Painted):
                 painter.setPen(QPen(self.theme.color("muted" if mud else "line"), 1, style))
                 painter.drawLine(QPointF(0, y), QPointF(self.wide, y))
                 painter.setPen(self.theme.color("muted"))
-                painter.drawText(QPointF(2, y - 4), f"C{key // 12 - 1}")
+                painter.drawText(QPointF(2, y - 4), octave_name(key))
                 if mud:
                     painter.drawText(QPointF(2, y + 13), "mud")
 
