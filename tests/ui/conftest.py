@@ -20,6 +20,7 @@ from yellow_hinge.tasks.reharmonise import TradePoint
 from yellow_hinge.tasks.session import Deliver, Progress, Session
 from yellow_hinge.tasks.solved import Solved
 from yellow_hinge.tasks.swap_desk import Looked, SwapDesk
+from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.keys_page.view import KeysPage
@@ -224,6 +225,7 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store:
     monkeypatch.setattr(Engines, "session", lambda engines: Rested(engines._library, shared(engines)))
     monkeypatch.setattr(Engines, "desk", lambda engines: RestedDesk(engines._library, shared(engines)))
     monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
+    tell_what_is_painted()
     made = make_window(demo_song("lantern-ferry"))
     qtbot.addWidget(made, before_close_func=forget)
     made.show()

@@ -9,7 +9,6 @@ from bisect import bisect_right
 from collections.abc import Hashable, Iterator, Mapping
 from fractions import Fraction
 from functools import cached_property
-from hashlib import sha256
 from typing import Any
 
 from msgspec import Struct, field
@@ -113,6 +112,8 @@ class Song(Struct, frozen=True, dict=True):
         title and composer, or of its text. It stays when the chart is edited."""
         if self.id:
             return self.id
+        from hashlib import sha256  # noqa: PLC0415 - only songs without an id need it
+
         named = f"{self.chart.title}\n{self.chart.composer}" if self.chart.title else self.chart.text
         return sha256(named.strip().casefold().encode("utf-8", "surrogatepass")).hexdigest()[:_ID_LENGTH]
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable
 from functools import partial
 from importlib import import_module
@@ -81,7 +80,9 @@ def is_project(path: Path) -> bool:
 
 
 def _digest(data: bytes) -> str:
-    return hashlib.blake2b(data, digest_size=16).hexdigest()
+    from hashlib import blake2b  # noqa: PLC0415 - only where a file is opened or kept
+
+    return blake2b(data, digest_size=16).hexdigest()
 
 
 def digest_of(path: Path) -> str | None:

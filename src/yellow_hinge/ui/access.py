@@ -7,9 +7,6 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import (
-    QAccessible,
-    QAccessibleEvent,
-    QAccessibleInterface,
     QColor,
     QMouseEvent,
     QPaintDevice,
@@ -85,18 +82,18 @@ class Painted(QWidget):
         """What is chosen now, in words."""
         if words != self.accessibleDescription():
             self.setAccessibleDescription(words)
-            QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.DescriptionChanged))
-
-
-def _interface(_: str, thing: QObject) -> QAccessibleInterface | None:
-    if not isinstance(thing, Painted):
-        return None
-    return QAccessibleWidget(thing, QAccessible.Role.Canvas, thing.accessibleName())
 
 
 def tell_what_is_painted() -> None:
-    """Painted views have their own place among what assistive tools see."""
-    QAccessible.installFactory(_interface)
+    """Painted views have their own place among what assistive tools see. Once, when the window stands."""
+    from PySide6.QtGui import QAccessible, QAccessibleInterface  # noqa: PLC0415 - the first leaf comes first
+
+    def interface(_: str, thing: QObject) -> QAccessibleInterface | None:
+        if not isinstance(thing, Painted):
+            return None
+        return QAccessibleWidget(thing, QAccessible.Role.Canvas, thing.accessibleName())
+
+    QAccessible.installFactory(interface)
 
 
 class FocusRing(QWidget):

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 from uuid import uuid4
 
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6 import QtWidgets  # dialogs are made known to Python when one is first wanted
 
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
@@ -68,8 +68,8 @@ class FileDesk:
         """Ask what to do with unsaved changes; True when the song may be left."""
         if not self._document.history.modified:
             return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
+        buttons = QtWidgets.QMessageBox.StandardButton
+        answer = QtWidgets.QMessageBox.question(
             self._message, "Yellow Hinge", "Save the changes to this song?",
             buttons.Save | buttons.Discard | buttons.Cancel,
         )  # fmt: skip
@@ -118,7 +118,7 @@ class FileDesk:
         dialog = SoundDialog(song.tempo, bool(song.tune), self._message)
         if not dialog.exec():
             return
-        name, kind = QFileDialog.getSaveFileName(
+        name, kind = QtWidgets.QFileDialog.getSaveFileName(
             self._message, "Sound file", str(Path.home() / f"{song.title or 'song'}.flac"),
             "FLAC, without loss (*.flac);;WAV (*.wav);;OGG, small (*.ogg)",
         )  # fmt: skip
@@ -157,7 +157,7 @@ class FileDesk:
         if not self.may_leave():
             return
         kinds = " ".join(f"*{suffix}" for suffix in READ_SUFFIXES)
-        name, _ = QFileDialog.getOpenFileName(
+        name, _ = QtWidgets.QFileDialog.getOpenFileName(
             self._message, "Open a song", "", f"Songs ({kinds});;All files (*)"
         )
         if name:
@@ -191,7 +191,7 @@ class FileDesk:
 
     def ask_save(self) -> bool:
         start = self._document.path or Path.home() / f"{self._document.song.title or 'song'}.yhinge"
-        name, _ = QFileDialog.getSaveFileName(
+        name, _ = QtWidgets.QFileDialog.getSaveFileName(
             self._message, "Save the project", str(start), "Yellow Hinge project (*.yhinge)"
         )
         if not name:
@@ -222,19 +222,19 @@ class FileDesk:
 
     def _ask_whose(self, path: Path) -> Whose:
         """What is to become of a file that somebody else changed."""
-        box = QMessageBox(self._message)
+        box = QtWidgets.QMessageBox(self._message)
         box.setWindowTitle("Yellow Hinge")
-        box.setIcon(QMessageBox.Icon.Question)
+        box.setIcon(QtWidgets.QMessageBox.Icon.Question)
         box.setText(f"{path.name} was changed by somebody else since you opened it.")
         box.setInformativeText(_theirs(path, self._document))
-        role = QMessageBox.ButtonRole.ActionRole
+        role = QtWidgets.QMessageBox.ButtonRole.ActionRole
         rows: tuple[tuple[str, Whose], ...] = (
             (f"Save mine beside it, as {free_name(path).name}", "beside"),
             ("Keep theirs: undo brings mine back", "theirs"), ("Keep mine: theirs is lost", "mine"),
         )  # fmt: skip
         buttons = {box.addButton(words, role): whose for words, whose in rows}
         box.setDefaultButton(next(iter(buttons)))
-        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.addButton(QtWidgets.QMessageBox.StandardButton.Cancel)
         box.exec()
         clicked = box.clickedButton()
         return next((whose for button, whose in buttons.items() if button is clicked), "")
@@ -249,7 +249,7 @@ class FileDesk:
 
     def ask_export(self) -> None:
         title = self._document.song.title or "song"
-        name, kind = QFileDialog.getSaveFileName(
+        name, kind = QtWidgets.QFileDialog.getSaveFileName(
             self._message, "Export", str(Path.home() / f"{title}.mid"), ";;".join(_EXPORTS)
         )
         if name:

@@ -13,7 +13,6 @@ from threading import Lock
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QTimer
-from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.errors import YellowHingeError
@@ -52,7 +51,6 @@ def make_window(song: Song) -> Window:
     theme.load_fonts()
     display, problems = read_display()
     put_on(display)  # before any widget: fonts decide sizes
-    tell_what_is_painted()
     try:
         library = load_library()
     except YellowHingeError as error:
@@ -252,7 +250,10 @@ class _FirstPaint(QObject):
 
 
 def _after_first_paint(window: Window) -> None:
+    from PySide6.QtGui import QIcon  # noqa: PLC0415 - the first leaf comes first
+
     QApplication.setWindowIcon(QIcon(str(ICON)))
+    tell_what_is_painted()
     if not window.document.worker.running:
         window.document.solve()
     window.found.look()

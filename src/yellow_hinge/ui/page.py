@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.song.model import Song
@@ -18,6 +17,8 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import LIGHT, Theme, dress
 
 if TYPE_CHECKING:
+    from PySide6.QtGui import QShowEvent
+
     from yellow_hinge.rhythm.events import NoteEvent
     from yellow_hinge.sound.keyboards import HeldKeys, KeyEvent
 

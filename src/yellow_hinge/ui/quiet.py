@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QEvent, QObject, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QFrame, QListView, QScrollArea, QVBoxLayout, QWidget
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QKeyEvent, QResizeEvent
 
 
 class QuietList(QListView):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import (
@@ -31,13 +32,15 @@ from PySide6.QtGui import (
     QPdfWriter,
     QPen,
 )
-from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtSvg import QSvgGenerator, QSvgRenderer
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.files import write_atomically
 from yellow_hinge.sheet.page import POINT_MM, Box, Disc, Ink, Item, Page, Picture, Rule, Sheet, Text
 from yellow_hinge.ui.theme import FAMILIES, LIGHT, load_fonts
+
+if TYPE_CHECKING:
+    from PySide6.QtPrintSupport import QPrinter
 
 #: Everything is drawn in these units and scaled: fine enough for any face.
 UNITS_MM = 40.0

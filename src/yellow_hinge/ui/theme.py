@@ -5,11 +5,14 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 from importlib.resources import files
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPalette
-from PySide6.QtWidgets import QApplication, QWidget
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QApplication, QWidget
 
 FAMILIES = ["Atkinson Hyperlegible Next", "Yellow Hinge Signs"]
 _FONT_FILES = (

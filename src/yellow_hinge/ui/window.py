@@ -36,11 +36,9 @@ from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document, MakeSession
 from yellow_hinge.ui.file_desk import FileDesk
-from yellow_hinge.ui.key_list import KeyList
 from yellow_hinge.ui.looks import Looks
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
-from yellow_hinge.ui.page_words import page_words
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import PageFrame, QuietSide
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
@@ -51,6 +49,7 @@ if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import KeyEvent
     from yellow_hinge.sound.player import Player
     from yellow_hinge.tasks.recovery import Found
+    from yellow_hinge.ui.key_list import KeyList
 
 MENUS = ("File", "Edit", "View", "Play", "Help")
 ABOUT = (
@@ -338,6 +337,8 @@ class Window(QMainWindow):
     @cached_property
     def key_list(self) -> KeyList:
         """The list of commands, made when it is first wanted."""
+        from yellow_hinge.ui.key_list import KeyList  # noqa: PLC0415 - only when it is wanted
+
         made = KeyList(self)
         theme.dress(made, self.theme)
         return made
@@ -345,6 +346,7 @@ class Window(QMainWindow):
     def show_keys(self) -> None:
         """What the page that is shown is for, and all commands of it and of the window, with their keys."""
         from yellow_hinge.tasks.mistakes import log_path  # noqa: PLC0415 - only for this list
+        from yellow_hinge.ui.page_words import page_words  # noqa: PLC0415
 
         groups = [("On this page", list(self.page.commands)), ("Everywhere", self.commands.as_left())]
         footer = f"Mistakes of the program are written down in {log_path()}"

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QWidget
+from typing import TYPE_CHECKING
 
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.theme import LIGHT, Theme, scaled
 from yellow_hinge.ui.worker import Worker
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
 
 
 class Drawing(Painted):

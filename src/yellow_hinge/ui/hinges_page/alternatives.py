@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
+from PySide6 import QtWidgets
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPen
-from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtWidgets import QStyledItemDelegate
 
 from yellow_hinge.ui.hinges_page.state import AlternativeLine
 from yellow_hinge.ui.keyboard import paint_keys, white_bounds
@@ -15,6 +17,9 @@ from yellow_hinge.ui.theme import LIGHT, font, scaled
 
 _LINE_HEIGHT = 74
 _Index = QModelIndex | QPersistentModelIndex
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QStyleOptionViewItem  # made known to Python when something is painted
 
 
 class AlternativesModel(QAbstractListModel):
@@ -79,7 +84,7 @@ class AlternativeDelegate(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
         line = self._model.lines[index.row()]
         rect = QRectF(option.rect).adjusted(3, 3, -3, -3)
-        selected = bool(option.state & QStyle.StateFlag.State_Selected)
+        selected = bool(option.state & QtWidgets.QStyle.StateFlag.State_Selected)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(self.theme.color("surface"))

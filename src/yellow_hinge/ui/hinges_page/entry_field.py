@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLineEdit
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QKeyEvent
 
 
 class EntryField(QLineEdit):

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -12,6 +13,9 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.grip_state import GripState, pretty_reading
 from yellow_hinge.ui.hinges_page.state import HingesState
 from yellow_hinge.ui.quiet import QuietSide
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QKeyEvent
 
 
 class _Names(QListWidget):

@@ -9,7 +9,6 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetricsF,
-    QLinearGradient,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -348,6 +347,8 @@ class RowView(Painted):
     def _paint_fade(self, painter: QPainter, side: str, x: float, y: float, direction: int) -> None:
         """A short line that fades towards the hinge: a note that comes (-1) or goes (1)."""
         end = x + direction * 22
+        from PySide6.QtGui import QLinearGradient  # noqa: PLC0415 - brings a table of names, and is rare
+
         gradient = QLinearGradient(x, y, end, y)
         clear = QColor(self.theme.color(side))
         clear.setAlpha(0)

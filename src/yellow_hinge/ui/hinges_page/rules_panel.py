@@ -6,7 +6,6 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QLabel,
@@ -29,6 +28,8 @@ from yellow_hinge.ui.worker import Progress, Worker
 from yellow_hinge.voicing.hand_rules import HandRule
 
 if TYPE_CHECKING:
+    from PySide6.QtGui import QKeyEvent
+
     from yellow_hinge.tasks.rule_desk import Priced, RuleDesk
 
 MakeRules = Callable[[], "RuleDesk"]

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.tasks.key_survey import KeyFigures, note_name
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.keys_page.state import KeysState
 from yellow_hinge.ui.theme import drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
 
 _ROW, _HEAD = 46.0, 26.0
 #: Where the columns begin, in pixels; the profile has what is left of them.

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QModelIndex, Qt, Signal
-from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
@@ -20,6 +21,9 @@ from yellow_hinge.ui.rhythm_page.pictures import PatternDelegate, PatternsModel
 from yellow_hinge.ui.rhythm_page.state import RhythmState, Scope
 from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import Words
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QKeyEvent
 
 
 class PatternList(QListView):

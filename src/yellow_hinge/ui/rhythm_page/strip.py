@@ -5,10 +5,10 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.tasks.line_desk import over_chord
@@ -17,6 +17,9 @@ from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.rhythm_page.rungs import paint_ladder
 from yellow_hinge.ui.rhythm_page.state import LANES, Lane, RhythmState
 from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font, scaled
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
 
 #: Width of a quarter and of what stands before the first chord, in pixels.
 _QUARTER, _MARGIN, _GAP = 84.0, 56.0, 10.0

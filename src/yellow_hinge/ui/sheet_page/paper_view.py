@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.sheet.page import Page
 from yellow_hinge.ui.sheet_page.state import SheetState
 from yellow_hinge.ui.sheet_painter import UNITS_MM, PagePainter
 from yellow_hinge.ui.theme import font
 from yellow_hinge.ui.worked_page import Drawing
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
 
 _AROUND = 12
 #: Pixels of a millimetre at a zoom of 1: as on a screen of 96 dots to an inch.

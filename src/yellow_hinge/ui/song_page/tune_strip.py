@@ -8,7 +8,6 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
 
 from yellow_hinge.rhythm.played_in import Played, TuneNote, on_grid
@@ -20,6 +19,8 @@ from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 
 if TYPE_CHECKING:
+    from PySide6.QtGui import QKeyEvent
+
     from yellow_hinge.sound.keyboards import HeldKeys
 
 #: Lengths of a step, or the grid that playing to the click is put on, in quarters.

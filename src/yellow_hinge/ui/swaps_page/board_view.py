@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.tasks.function_board import UPPER, Board, Cell
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.theme import LIGHT, cut, fitting_font, scaled
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
 
 _LABEL, _HEAD, _GAP = 112, 24, 3
 #: Height of a cell from which its arrows stand below.

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.tasks.swap_grid import Combination, SwapGrid
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.swaps_page.held_face import more_words
 from yellow_hinge.ui.theme import LIGHT, fitting_font, scaled
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
 
 _LABEL, _WIDEST, _TALLEST, _GAP = 58, 96, 74, 3
 

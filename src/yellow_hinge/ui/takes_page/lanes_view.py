@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.song.model import Take
 from yellow_hinge.ui.takes_page.state import TakesState
 from yellow_hinge.ui.theme import cut, drawn_fitting_font, drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
 
 _HEAD, _LANE, _NAMES, _GAP = 44.0, 78.0, 128.0, 8.0
 #: The least and the usual width of a quarter, in pixels.
