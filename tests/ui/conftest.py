@@ -9,7 +9,15 @@ from typing import ClassVar, TypeVar
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QColor, QImage
-from PySide6.QtWidgets import QAbstractButton, QComboBox, QFileDialog, QMenu, QMessageBox, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QMenu,
+    QMessageBox,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.motion.store import Store
@@ -204,6 +212,12 @@ class RestedDesk(SwapDesk):
         return self.curves[-1][-1]
 
 
+@pytest.fixture(scope="session", autouse=True)
+def told(qapp: QApplication) -> None:
+    """As the program does it once its window stands."""
+    tell_what_is_painted()
+
+
 @pytest.fixture(autouse=True)
 def nobody_is_asked(monkeypatch: pytest.MonkeyPatch) -> None:
     """A dialog that nobody answers would stand there for ever: it is called off, unless a test answers it."""
@@ -225,7 +239,6 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store:
     monkeypatch.setattr(Engines, "session", lambda engines: Rested(engines._library, shared(engines)))
     monkeypatch.setattr(Engines, "desk", lambda engines: RestedDesk(engines._library, shared(engines)))
     monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
-    tell_what_is_painted()
     made = make_window(demo_song("lantern-ferry"))
     qtbot.addWidget(made, before_close_func=forget)
     made.show()

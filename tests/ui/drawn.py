@@ -12,47 +12,32 @@ from PySide6.QtWidgets import QWidget
 
 
 class Written(NamedTuple):
-    """A text, the place that it takes on what it is painted on, and the room that it was given."""
+    """A text, where it stands on what it is painted on, the room it was given, its colour."""
 
     on: object
     text: str
     box: QRectF
     room: QRectF | None
+    colour: str
 
 
 @contextmanager
 def listening(found: list[Written]) -> Iterator[None]:
     """Everything that is painted meanwhile is written down as well."""
-    real = QPainter.drawText  # nested: each hands on to the one before
+    real = QPainter.drawText
 
     def noted(painter: QPainter, *given: Any) -> Any:
         place, text = given[0], next((one for one in given[1:] if isinstance(one, str)), "")
         metrics, turned = QFontMetricsF(painter.font()), painter.combinedTransform()
-        device = painter.device()
+        device, colour = painter.device(), painter.pen().color().name()
         if isinstance(place, QPointF) and text.strip():
             box = metrics.boundingRect(text).translated(place)
-            found.append(Written(device, text, turned.mapRect(box), None))
+            found.append(Written(device, text, turned.mapRect(box), None, colour))
         elif text.strip():
             room = QRectF(place)
             flags = int(given[1])
             box = metrics.boundingRect(room, flags, text)
-            found.append(Written(device, text, turned.mapRect(box), turned.mapRect(room)))
-        return real(painter, *given)
-
-    QPainter.drawText = noted  # type: ignore[method-assign, assignment]
-    try:
-        yield
-    finally:
-        QPainter.drawText = real  # type: ignore[method-assign]
-
-
-@contextmanager
-def pens_of(found: set[str]) -> Iterator[None]:
-    """The colours that are written with meanwhile."""
-    real = QPainter.drawText
-
-    def noted(painter: QPainter, *given: Any) -> Any:
-        found.add(painter.pen().color().name())
+            found.append(Written(device, text, turned.mapRect(box), turned.mapRect(room), colour))
         return real(painter, *given)
 
     QPainter.drawText = noted  # type: ignore[method-assign, assignment]

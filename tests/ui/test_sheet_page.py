@@ -11,7 +11,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtPrintSupport import QPrinter
-from PySide6.QtWidgets import QCheckBox
+from PySide6.QtWidgets import QCheckBox, QMenu
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.sheet.page import PAPERS, Disc, Options
@@ -22,7 +22,7 @@ from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, s
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library
 
-from .conftest import button, click, pick, press, settle, show, type_chart, undo
+from .conftest import button, click, click_in_menu, pick, press, settle, show, type_chart, undo
 
 K = Qt.Key
 LIBRARY = builtin_library()
@@ -178,3 +178,25 @@ def test_one_grip_or_a_formula_in_all_keys(window: Window, view: SheetPage, qtbo
     pick(qtbot, view.shape_box, "two-five-one")
     rest(window, view, qtbot)
     assert "in all keys" in view.state.sheet.title and len(view._pages) >= 2
+
+
+def test_a_sheet_is_written_in_the_readers_names(window: Window, qtbot: QtBot) -> None:
+    settle(window, qtbot)
+    page = show(window, qtbot, SheetPage)
+    made = lambda: page.state.sheet is not None and not page.state.stale and not page.worker.running  # noqa: E731
+    qtbot.waitUntil(made, timeout=20_000)
+    assert "C♯m11" in repr(page.state.sheet)
+    try:
+        click_in_menu(qtbot, menu_within(window.menus["View"], "Note names"), "do re mi fa sol la si")
+        settle(window, qtbot)
+        qtbot.waitUntil(made, timeout=20_000)
+        assert "Do♯m11" in repr(page.state.sheet) and "C♯m11" not in repr(page.state.sheet)
+    finally:
+        window.looks.name_as("letters")
+
+
+def menu_within(menu: QMenu, name: str) -> QMenu:
+    """A further menu in a menu."""
+    found = next(one.menu() for one in menu.actions() if one.text() == name)
+    assert isinstance(found, QMenu)
+    return found

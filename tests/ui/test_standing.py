@@ -40,7 +40,7 @@ from yellow_hinge.ui.words import OneLine
 from yellow_hinge.ui.worker import Worker
 
 from .conftest import click_in_menu, press, settle, show, type_chart
-from .drawn import pens_of, troubles, written_on
+from .drawn import troubles, written_on
 
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
 CONTROLS = (
@@ -316,10 +316,9 @@ def test_the_pairs_are_all_that_is_written(window: Window, qtbot: QtBot) -> None
     """What the pictures of all pages write with is in the list."""
     known = {getattr(theme.LIGHT, role) for role in theme.TEXT_ON}
     pens: set[str] = set()
-    with pens_of(pens):
-        for kind, key in SCREENS:
-            opened(window, qtbot, kind, key)
-            written_on(window)
+    for kind, key in SCREENS:
+        opened(window, qtbot, kind, key)
+        pens.update(one.colour for one in written_on(window))
     assert pens - known - PALETTE == set()
 
 

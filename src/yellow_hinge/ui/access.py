@@ -17,7 +17,6 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
-    QAccessibleWidget,
     QApplication,
     QComboBox,
     QScrollArea,
@@ -87,6 +86,7 @@ class Painted(QWidget):
 def tell_what_is_painted() -> None:
     """Painted views have their own place among what assistive tools see. Once, when the window stands."""
     from PySide6.QtGui import QAccessible, QAccessibleInterface  # noqa: PLC0415 - the first leaf comes first
+    from PySide6.QtWidgets import QAccessibleWidget  # noqa: PLC0415
 
     def interface(_: str, thing: QObject) -> QAccessibleInterface | None:
         if not isinstance(thing, Painted):

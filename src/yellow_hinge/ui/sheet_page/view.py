@@ -50,6 +50,7 @@ class SheetPage(WorkedPage):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = SheetState()
         super().__init__(document, parent, "sheet")
+        document.learned.connect(lambda _: self._forget())
         self.metrics = FontMetrics()
         self.worker.done.connect(self._take)
         self.worker.failed.connect(self._fail)
@@ -185,6 +186,10 @@ class SheetPage(WorkedPage):
             wanted = self.state.wanted
             self.worker.start(partial(self._make, wanted))
         self._show()
+
+    def _forget(self) -> None:
+        """Shapes are known anew, or notes have other names: the sheet is made again."""
+        self.state.made_of = None
 
     def _make(self, wanted: tuple[Song, str, Options, str | int], *_: object) -> object:
         song, kind, options, shape = wanted
