@@ -57,6 +57,23 @@ PAGES: tuple[type[Page], ...] = (
 )
 
 
+class HandClock:
+    """Seconds by which keys are heard and rounds counted, which pass when a test says so."""
+
+    def __init__(self) -> None:
+        self.at = 1000.0
+
+    def __call__(self) -> float:
+        return self.at
+
+
+@pytest.fixture
+def clock(monkeypatch: pytest.MonkeyPatch) -> HandClock:
+    hand = HandClock()
+    monkeypatch.setattr("yellow_hinge.sound.clock.now", hand)
+    return hand
+
+
 def settle(window: Window, qtbot: QtBot) -> None:
     """Wait for the search, then for the paint."""
     qtbot.waitUntil(lambda: not window.document.worker.running, timeout=20_000)

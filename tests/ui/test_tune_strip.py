@@ -11,7 +11,7 @@ from yellow_hinge.ui.song_page.tune_strip import TuneStrip
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import click, pick, settle, type_chart, undo
+from .conftest import HandClock, click, pick, settle, type_chart, undo
 
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
 CHART = "key: C\n# mine\n[A]\n| C | F |\n| G7 | C |\n"
@@ -73,23 +73,21 @@ def test_the_tune_is_clicked_on_the_screen(window: Window, qtbot: QtBot) -> None
     assert [pitch.key for _, _, pitch in window.document.song.tune] == [64, 66, 67]
 
 
-def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot) -> None:
+def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot, clock: HandClock) -> None:
     page, strip = opened(window, qtbot)
-    clock = [100.0]
-    strip._now = lambda: clock[0]
     pick(qtbot, strip.how, True)
     pick(qtbot, strip.length, Fraction(1))
     click(qtbot, strip.start_button)
     qtbot.waitUntil(lambda: window.playback.playing, timeout=5000)
     assert "Listening" in strip.words.text()
     beat = 60 / window.document.song.tempo
-    begun = clock[0] + 0.06 + 4 * beat  # a bar is counted in
+    begun = clock.at + 0.06 + 4 * beat  # a bar is counted in
     for count, key in ((0, K.Key_Z), (1.1, K.Key_X), (1.9, K.Key_C)):
-        clock[0] = begun + count * beat
+        clock.at = begun + count * beat
         qtbot.keyPress(strip, key)
-        clock[0] += 0.9 * beat
+        clock.at += 0.9 * beat
         qtbot.keyRelease(strip, key)
-    clock[0] = begun + 3.5 * beat
+    clock.at = begun + 3.5 * beat
     qtbot.keyClick(window, K.Key_Space, CTRL)  # stop
     qtbot.waitUntil(lambda: not window.playback.playing, timeout=5000)
     settle(window, qtbot)

@@ -11,7 +11,6 @@ import selectors
 import socket
 import sys
 import threading
-import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
@@ -19,6 +18,8 @@ from typing import Any, Protocol
 
 import mido
 from msgspec import Struct
+
+from yellow_hinge.sound import clock
 
 #: Only programs on this machine can play the simulated keyboard.
 LOCAL_HOST, FIRST_PORT, PORTS_TRIED = "127.0.0.1", 9787, 20
@@ -33,11 +34,11 @@ _PATIENCE_S = 0.5
 @dataclass(frozen=True, slots=True)
 class Struck:
     """A key that goes down (``velocity`` 1..127) or up (0); ``at`` is when it was heard, in seconds of
-    ``time.perf_counter``."""
+    ``clock.now``."""
 
     key: int
     velocity: int
-    at: float = field(default_factory=time.perf_counter, compare=False)
+    at: float = field(default_factory=lambda: clock.now(), compare=False)  # noqa: PLW0108 - looked up when struck
 
 
 class Pedal(Struct, frozen=True):

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-import time
 from pathlib import Path
 from textwrap import dedent
 
@@ -19,7 +18,7 @@ from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window
 
-from ..conftest import button, click, show, type_chart
+from ..conftest import HandClock, button, click, show, type_chart
 from ..test_devices import Player
 from .helpers import (
     CHART,
@@ -27,6 +26,7 @@ from .helpers import (
     click_entry,
     down,
     drill,
+    held,
     next_round,
     place,
     press_page,
@@ -158,41 +158,53 @@ def test_each_kind_of_slip_is_said(
     assert not view.state.good and view.middle.sentence.styleSheet() == f"color: {view.theme.wrong}"
 
 
-def test_a_ladder_is_climbed_and_stepped_back(view: PractisePage, player: Player, qtbot: QtBot) -> None:
+def play_round(
+    view: PractisePage, player: Player, qtbot: QtBot, clock: HandClock, late_s: float = 0.0
+) -> None:
+    """A whole round in time, each stroke so much late, until the next one has begun."""
+    runner = view.state.runner
+    assert runner is not None
+    quarter = runner.seconds_per_quarter
+    for stroke in runner.strokes:
+        clock.at = runner.began + float(stroke.at) * quarter + late_s
+        player.say(down(stroke))
+        held(view, qtbot, stroke.keys)
+        clock.at += quarter * 0.5
+        player.say("up")
+        held(view, qtbot, ())
+    clock.at = runner.ends + 0.01
+    next_round(view, qtbot, runner)
+
+
+def test_a_ladder_is_climbed_and_stepped_back(
+    view: PractisePage, player: Player, qtbot: QtBot, clock: HandClock
+) -> None:
     press_page(view, qtbot, K.Key_V)
     press_page(view, qtbot, K.Key_E)
     for name in ("early_ms", "late_ms"):
         spin = view.set.spins[name]
         spin.setFocus()
         spin.selectAll()
-        qtbot.keyClicks(spin, "170")
+        qtbot.keyClicks(spin, "90")
         qtbot.keyClick(spin, K.Key_Return)
     view.focus.setFocus()
     drill(view, qtbot, 0)
     block = view.state.at_hand
-    assert block is not None and read_settings()[0].late_ms == 170
+    assert block is not None and read_settings()[0].late_ms == 90
     with player:
-        player.say("wait 0")
-        qtbot.wait(1500)  # it has to be there before the first count
         tempi: list[int] = []
         press_page(view, qtbot, K.Key_Space)
-        while len(tempi) < 3:
-            runner = view.state.runner
-            assert runner is not None
-            tempi.append(runner.ladder.tempo)
-            quarter = runner.seconds_per_quarter
-            for (
-                stroke
-            ) in runner.strokes:  # each at its own time: what one comes late by is not the next one's
-                at = runner.began + float(stroke.at) * quarter
-                qtbot.wait(max(0, round((at - time.perf_counter()) * 1000)))
-                player.say(down(stroke), f"wait {quarter * 0.5:.3f}", "up")
-            next_round(view, qtbot, runner)
+        for late_s in (0.0, 0.08, -0.08):  # within what was set
+            assert view.state.runner is not None
+            tempi.append(view.state.runner.ladder.tempo)
+            play_round(view, player, qtbot, clock, late_s)
     assert tempi[0] == tempi[1] == block.from_tempo < tempi[2], said(view)
     clean = len(written(view))
     assert clean == 12 and all(one.clean for one in tries())
     for _ in range(2):  # nobody plays any more
         runner = view.state.runner
+        assert runner is not None
+        clock.at = runner.ends + 0.01
         next_round(view, qtbot, runner)
     runner = view.state.runner
     assert runner is not None and runner.ladder.tempo < tempi[2]
@@ -215,15 +227,35 @@ def test_a_drill_that_reached_its_goal_climbs_anew(view: PractisePage, qtbot: Qt
     assert again is not None and not again.ladder.at_top and again.ladder.tempo < runner.ladder.tempo
 
 
-def test_counts_are_shown_while_it_is_counted_in(view: PractisePage, qtbot: QtBot) -> None:
+def test_who_comes_late_is_told_so(
+    view: PractisePage, player: Player, qtbot: QtBot, clock: HandClock
+) -> None:
     press_page(view, qtbot, K.Key_V)
     drill(view, qtbot, 0)
-    seen = set()
     press_page(view, qtbot, K.Key_Space)
-    for _ in range(60):
-        qtbot.wait(20)
-        seen.add((view.middle.counts._at, view.middle.counts._before))
-    assert {(k, True) for k in (1, 2, 3)} <= seen
+    runner = view.state.runner
+    assert runner is not None
+    late_s = view.state.settings.late_ms / 1000 + 0.03
+    with player:
+        clock.at = runner.began + late_s
+        player.say(down(runner.strokes[0]))
+        held(view, qtbot, runner.strokes[0].keys)
+        assert "late" not in said(view)  # it may still be rolled
+        clock.at = runner.began + float(runner.strokes[1].at) * runner.seconds_per_quarter
+        qtbot.waitUntil(lambda: "late" in said(view), timeout=20_000)
+    assert not view.state.good and f"{round(late_s * 1000)}" in said(view)
+
+
+def test_counts_are_shown_while_it_is_counted_in(view: PractisePage, qtbot: QtBot, clock: HandClock) -> None:
+    press_page(view, qtbot, K.Key_V)
+    drill(view, qtbot, 0)
+    press_page(view, qtbot, K.Key_Space)
+    runner, counts = view.state.runner, view.middle.counts
+    assert runner is not None and runner.count_in == 4
+    for count in range(6):  # a bar ahead, then chords of one count each
+        clock.at = runner.began + (count - 4 + 0.5) * runner.seconds_per_quarter
+        shown = (count + 1, True) if count < 4 else (1, False)
+        qtbot.waitUntil(lambda shown=shown: (counts._at, counts._before) == shown, timeout=5000)  # type: ignore[misc]
     assert view._stale is False
     press_page(view, qtbot, K.Key_Space)
 

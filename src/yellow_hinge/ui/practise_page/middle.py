@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import time
-
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.hinge import SIDES
+from yellow_hinge.sound import clock
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.keyboard_values import KeyMark
@@ -177,13 +176,13 @@ class Middle(QWidget):
 
     def _rest_words(self) -> str:
         until = self._rounds.resting_until
-        left = "" if until is None else f"\n{max(0, round(until - time.perf_counter()))} s"
+        left = "" if until is None else f"\n{max(0, round(until - clock.now()))} s"
         return f"Rest: loosen hands and shoulders, stand up once.{left}"
 
     def _show_counts(self) -> None:
         runner = self._state.runner
         if runner is not None and runner.running and runner.way == "time":
-            self.counts.show_counts(*self._state.count_at(runner.place(time.perf_counter())))
+            self.counts.show_counts(*self._state.count_at(runner.place(clock.now())))
         else:
             there = self.asked is None and self._state.ready
             self.counts.show_counts(self._state.counts if there else 0)

@@ -1,8 +1,7 @@
-"""Rounds of a drill in time: begins them, hears keys, ends blocks. Owns the only clock of the page."""
+"""Rounds of a drill in time: begins them, hears keys, ends blocks. Nothing else of the page counts time."""
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable, Sequence
 from fractions import Fraction
 
@@ -13,6 +12,7 @@ from yellow_hinge.practice.listening import Verdict, latency
 from yellow_hinge.practice.strokes import backing, clicks, demonstration
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.sound import clock
 from yellow_hinge.ui.page import Backing
 from yellow_hinge.ui.practise_page.state import PractiseState
 
@@ -57,7 +57,7 @@ class Rounds(QObject):
 
     def begin(self) -> None:
         """Begin the block at hand, or go on with it."""
-        block, now = self._state.at_hand, time.perf_counter()
+        block, now = self._state.at_hand, clock.now()
         if block is None:
             return
         self._block_began = now
@@ -85,13 +85,13 @@ class Rounds(QObject):
         rate = Fraction(runner.ladder.tempo) * runner.piece.quarters_per_beat
         if events:
             self._play(Backing(tuple(events), rate))
-        runner.begin(time.perf_counter())
+        runner.begin(clock.now())
         self._timer.start()
 
     def stop(self) -> None:
         """Stop where it is; the time of the block goes on when it is begun again."""
         if self.active:
-            self._spent += time.perf_counter() - self._block_began
+            self._spent += clock.now() - self._block_began
         self._halt()
         self.moved.emit()
 
@@ -113,7 +113,7 @@ class Rounds(QObject):
         if self._state.runner is not None:
             self._state.runner.stop()
         if not self.active:
-            self._block_began = time.perf_counter()
+            self._block_began = clock.now()
         self._begin_round()
         self.moved.emit()
 
@@ -140,7 +140,7 @@ class Rounds(QObject):
         if velocity and runner.way == "wait" and not found:
             self._state.hinted()
             self.moved.emit()
-        self._look_over(time.perf_counter())
+        self._look_over(clock.now())
 
     def _heard(self, verdicts: Sequence[Verdict]) -> None:
         if verdicts and self._state.settings.way != "mark":
@@ -149,7 +149,7 @@ class Rounds(QObject):
 
     def tick(self) -> None:
         """Time passes."""
-        now = time.perf_counter()
+        now = clock.now()
         if self.measuring:
             self._measure(now)
             return
@@ -207,7 +207,7 @@ class Rounds(QObject):
     @property
     def spent(self) -> float:
         """How long the block at hand has been practised, in seconds."""
-        return self._spent + (time.perf_counter() - self._block_began if self.active else 0.0)
+        return self._spent + (clock.now() - self._block_began if self.active else 0.0)
 
     def _end_block(self) -> None:
         runner = self._state.runner
@@ -224,7 +224,7 @@ class Rounds(QObject):
         quarter = 60 / _LATENCY_TEMPO
         events = _later(clicks(Fraction(0), Fraction(_LATENCY_CLICKS), Meter(4, 4)), Fraction(_LATENCY_REST))
         self._play(Backing(tuple(events), Fraction(_LATENCY_TEMPO)))
-        now = time.perf_counter()
+        now = clock.now()
         self._clicks = [now + (k + _LATENCY_REST) * quarter for k in range(_LATENCY_CLICKS)]
         self._struck = []
         self._timer.start()

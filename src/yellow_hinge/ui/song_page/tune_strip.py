@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Callable
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -13,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidge
 from yellow_hinge.rhythm.played_in import Played, TuneNote, on_grid
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import tempo_map
+from yellow_hinge.sound import clock
 from yellow_hinge.tasks.tune_in import play_in
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.ui.access import Choice
@@ -37,8 +36,6 @@ _QUARTER, _EIGHTH = 3, 4
 #: What is struck is heard so much later, and played to what is heard, seconds (the output's buffer).
 _HEARD_AFTER_S = 0.06
 
-Now = Callable[[], float]
-
 
 class TuneStrip(QWidget):
     """Takes notes while it is open. ``starts`` carries the slot from which the click is wanted, ``over``
@@ -47,9 +44,9 @@ class TuneStrip(QWidget):
     starts = Signal(int)
     over = Signal()
 
-    def __init__(self, document: Document, parent: QWidget | None = None, now: Now = time.monotonic) -> None:
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._document, self._now = document, now
+        self._document = document
         self._since: Song | None = None
         self._steps: list[tuple[Fraction, int | None]] = []
         self._down: dict[int, float] = {}
@@ -134,7 +131,7 @@ class TuneStrip(QWidget):
         """Other keys are down on the keyboard."""
         if not self.isVisible():
             return
-        now = self._now()
+        now = clock.now()
         down = set(held.down)
         for key in sorted(down - set(self._down)):
             self._down[key] = now
@@ -200,7 +197,7 @@ class TuneStrip(QWidget):
         self._played = []
         bar = song.chart.played[min(self.bar.value(), len(song.chart.played)) - 1].bar
         self._lead = tempo_map(song).seconds(float(start - bar.meter.quarters))
-        self._begun = self._now() + _HEARD_AFTER_S
+        self._begun = clock.now() + _HEARD_AFTER_S
         self.setFocus()
         self.starts.emit(slot)
         self._show()
@@ -213,7 +210,7 @@ class TuneStrip(QWidget):
         """The click is over: what was played goes into the chart."""
         if self._begun is None:
             return
-        now = self._now()
+        now = clock.now()
         for key, began in self._down.items():
             self._played.append(Played(key, self._quarters(began), self._quarters(now)))
         until = self._quarters(now)
