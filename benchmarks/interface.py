@@ -27,6 +27,7 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.edits import choose, settle
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui.main import leave_what_stays, make_window
+from yellow_hinge.ui.theme import make_application
 from yellow_hinge.ui.window import Window
 
 STEP_MS, OPEN_MS = 100.0, 250.0
@@ -128,8 +129,7 @@ def main() -> None:
     options = argparse.ArgumentParser(description=(__doc__ or "").partition("\n")[0])
     options.add_argument("--chords", default="32,128,500,2000")
     given = options.parse_args()
-    app = QApplication.instance() or QApplication([])
-    assert isinstance(app, QApplication)
+    app = make_application()
     leave_what_stays()
     for chords in map(int, given.chords.split(",")):
         steps_of(app, chords)

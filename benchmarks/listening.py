@@ -27,7 +27,6 @@ import numpy as np
 from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtGui import QPaintEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
@@ -38,6 +37,7 @@ from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.main import leave_what_stays, make_window
 from yellow_hinge.ui.practise_page.view import PractisePage
+from yellow_hinge.ui.theme import make_application
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 from yellow_hinge.voicing.recipes import builtin_library
@@ -130,7 +130,7 @@ def search_on(progress: Progress, _: Deliver) -> object:
 def main() -> None:
     seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 8.0
     output.has_sound_device = lambda: False
-    app = QApplication([])
+    app = make_application()
     app.setQuitOnLastWindowClosed(False)
     window = make_window(demo_song("lantern-ferry"))
     window.resize(1280, 800)

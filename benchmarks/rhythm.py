@@ -12,7 +12,6 @@ import time
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QCoreApplication
-from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.edits import with_voicings
@@ -21,6 +20,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import perform
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
+from yellow_hinge.ui.theme import make_application
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -44,7 +44,7 @@ def main() -> None:
     began = time.process_time()
     notes = len(perform(song).notes)
     print(f"events: {notes} notes, {time.process_time() - began:.2f} of a second")
-    app = QApplication.instance() or QApplication([])
+    app = make_application()
     page = RhythmPage(Document(builtin_library(), song, lambda: None))  # type: ignore[arg-type,return-value]
     page.resize(1160, 750)
     page.show()

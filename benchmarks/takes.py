@@ -14,7 +14,6 @@ from collections.abc import Callable
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
-from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
@@ -23,6 +22,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.swap_grid import swap_grid, switches_of
 from yellow_hinge.tasks.take_ladder import ladder
 from yellow_hinge.ui.main import make_window
+from yellow_hinge.ui.theme import make_application
 from yellow_hinge.voicing.recipes import builtin_library
 
 PAGE_S, GRID_S, LADDER_S = 0.15, 1.0, 2.0
@@ -50,7 +50,7 @@ def least(job: Callable[[], object], clock: Callable[[], float] = time.process_t
 
 def page_s() -> float:
     """How long the interface thread takes to open the Takes page, its takes not yet solved, s."""
-    app = QApplication.instance() or QApplication([])
+    app = make_application()
     song = song_of(8)
     for count in range(11):
         song = new_take(song, f"Take {count + 2}", school=SCHOOLS[count % len(SCHOOLS)]).song

@@ -21,7 +21,6 @@ os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
 from PySide6.QtCore import QCoreApplication
-from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.practice.log import Done, Log
 from yellow_hinge.practice.simulate import FIRST_DAY, Simulation
@@ -43,6 +42,7 @@ from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.takes_page.view import TakesPage
+from yellow_hinge.ui.theme import make_application
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Worker
 from yellow_hinge.voicing.hand_rules import HandRule
@@ -282,7 +282,7 @@ SHOTS: tuple[tuple[str, str, Callable[[Window], None]], ...] = (
 
 
 def main(folder: Path, only: list[str]) -> None:
-    app = QApplication.instance() or QApplication([])
+    app = make_application()
     folder.mkdir(parents=True, exist_ok=True)
     for name, song, arrange in SHOTS:
         if only and name not in only:

@@ -57,6 +57,12 @@ PAGES: tuple[type[Page], ...] = (
 )
 
 
+@pytest.fixture(scope="session")
+def qapp_args() -> list[str]:
+    """The application as it is started."""
+    return ["yellow-hinge", "-style", "Fusion"]
+
+
 class HandClock:
     """Seconds by which keys are heard and rounds counted, which pass when a test says so."""
 

@@ -39,7 +39,7 @@ ON_ITS_OWN = dedent("""
     from PySide6.QtCore import Qt, QTimer
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
-    from yellow_hinge.ui import main
+    from yellow_hinge.ui import main, theme
     how, words = sys.argv[1:3]
     def act():
         window = next(w for w in QApplication.topLevelWidgets() if hasattr(w, "document"))
@@ -62,7 +62,7 @@ ON_ITS_OWN = dedent("""
     def fail():
         QTimer.singleShot(0, lambda: os._exit(9))
         raise RuntimeError("a wrong turn")
-    app = QApplication(["yellow-hinge"])
+    app = theme.make_application()
     QTimer.singleShot(500, act)
     sys.exit(main.open_window(sys.argv[3:]))
 """)

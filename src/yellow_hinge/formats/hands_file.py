@@ -1,7 +1,5 @@
 """A hand profile on disk, in project files and among the kept hands."""
 
-from __future__ import annotations
-
 from typing import Any
 
 import msgspec

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Mapping, Sequence, Set
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Any
 
 import msgspec
 from msgspec import Struct
@@ -18,164 +18,38 @@ from msgspec.structs import replace
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text, json_in
-from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
-from yellow_hinge.formats.project_groove import GrooveIn, groove_in, groove_out
+from yellow_hinge.formats.hands_file import profile_from, profile_out
+from yellow_hinge.formats.project_fields import (
+    AskIn,
+    ChoiceIn,
+    ProjectIn,
+    ShapeIn,
+    TakeIn,
+    TasteIn,
+    read_beats,
+    read_note,
+)
+from yellow_hinge.formats.project_groove import groove_in, groove_out
 from yellow_hinge.formats.project_rules import RuleIn, rule_out, rules_in
 from yellow_hinge.formats.project_v1 import from_version_1
 from yellow_hinge.formats.unknown_fields import beyond, merged_in
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.song.arrangement import Arrangement, Ask, Bass, Choice, Melody, Taste
+from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt
 from yellow_hinge.song.model import Song, Take
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import Key, parse_key
-from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
-from yellow_hinge.voicing.shape import Hands, HandShape, Hold, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 SCHEMA = "yellow-hinge/project/"
 VERSION = 2
 SUFFIX = ".yhinge"
 MAX_BYTES = 20_000_000
-MOST_TAKES = 64
-MOST_ID = 64
 
 Raw = dict[str, Any]
 #: version -> what turns such a file into the next version's, and what it could not take along.
 UPGRADES: dict[int, Callable[[Raw], tuple[Raw, list[Problem]]]] = {1: from_version_1}
-
-
-class ShapeIn(msgspec.Struct):
-    keys: tuple[int, ...]
-    degrees: tuple[str, ...]
-    recipe: str
-
-    def __post_init__(self) -> None:
-        ascending = all(a < b for a, b in zip(self.keys, self.keys[1:], strict=False))
-        if len(self.keys) > 5 or not ascending or not all(0 <= key <= 127 for key in self.keys):
-            raise ValueError("keys must be at most 5 ascending MIDI keys")
-        if len(self.degrees) != len(self.keys) or not set(self.degrees) <= set(DEGREES):
-            raise ValueError("degrees must name each key's place in the chord")
-
-
-class ChoiceIn(msgspec.Struct):
-    left: ShapeIn
-    right: ShapeIn
-    locked: bool
-
-
-class TasteIn(msgspec.Struct, omit_defaults=True):
-    school: str | None = None
-    colour: int | None = None
-    melody: Melody | None = None
-    pedal: str | None = None
-    held_top: bool | None = None
-    hands: Hands | None = None
-    inverted: bool | None = None
-    rules: list[RuleIn] = []
-    off: list[str] = []
-
-    def __post_init__(self) -> None:
-        if self.colour is not None and not 0 <= self.colour <= 3:
-            raise ValueError(f"colour must be 0..3, not {self.colour}")
-        if self.pedal is not None and _note(self.pedal) is None:
-            raise ValueError(f"pedal must be a note such as A or Bb, not {self.pedal!r}")
-
-
-class FillIn(msgspec.Struct):
-    hand: Literal["left", "right"]
-    start_key: int
-    end_key: int
-    key: int
-    offset_beats: str
-    beats: str
-
-    def __post_init__(self) -> None:
-        if not all(0 <= key <= 127 for key in (self.start_key, self.end_key, self.key)):
-            raise ValueError("the keys of a fill must be MIDI keys")
-        if not (_beats(self.offset_beats) > 0 and _beats(self.beats) > 0):
-            raise ValueError("a fill's beats must be above 0")
-
-
-class AskIn(msgspec.Struct, omit_defaults=True):
-    taste: TasteIn = msgspec.field(default_factory=TasteIn)
-    left: ShapeIn | None = None
-    right: ShapeIn | None = None
-    top: int | None = None
-    bass: int | None = None
-    left_recipe: str | None = None
-    right_recipe: str | None = None
-    lowest: int | None = None
-    highest: int | None = None
-    fills: list[FillIn] = []
-    off: list[str] = []
-
-
-class TakeIn(msgspec.Struct):
-    """A take. Decisions go by the id of a written chord, with the part of its swap behind a point:
-    "12", "12.1". The chords of a swap are symbols with their beats as fractions ("3/2")."""
-
-    id: int
-    name: str
-    school: str
-    colour: int | None = None
-    bass: Bass | None = None
-    melody: Melody | None = None
-    playing: Hands = "both"
-    inverted: bool = False
-    loop: bool = False
-    levels: dict[str, int] = {}
-    rules_off: tuple[str, ...] = ()
-    tastes: dict[str, TasteIn] = {}
-    choices: dict[str, ChoiceIn] = {}
-    asks: dict[str, AskIn] = {}
-    swaps: dict[str, list[tuple[str, str]]] = {}
-    keys_set: dict[str, str] = {}
-    untouched: list[int] = []
-    rules: list[RuleIn] = []
-    groove: GrooveIn = msgspec.field(default_factory=GrooveIn)
-    shift_st: int = 0
-    twin: int | None = None
-
-    def __post_init__(self) -> None:
-        for name, level in self.levels.items():
-            if not -2 <= level <= 2:
-                raise ValueError(f"level {name!r} must be -2..2, not {level}")
-        if self.colour is not None and not 0 <= self.colour <= 3:
-            raise ValueError(f"colour must be 0..3, not {self.colour}")
-        if not -6 <= self.shift_st <= 5:
-            raise ValueError(f"shift_st must be -6..5, not {self.shift_st}")
-
-
-class LegIn(msgspec.Struct):
-    section: str
-    round: int
-    take: int
-
-
-class ProjectIn(msgspec.Struct):
-    schema: str
-    chart: str
-    hands: HandsIn
-    takes: list[TakeIn]
-    ids: list[int] = []
-    current: int = 0
-    route: list[LegIn] = []
-    lift_st: int = 0
-    keys_chosen: list[str] = []
-    draft: str | None = None
-    id: str = ""
-
-    def __post_init__(self) -> None:
-        if len(self.id) > MOST_ID or not self.id.isprintable():
-            raise ValueError(f"id must be at most {MOST_ID} printable signs")
-        ids = [take.id for take in self.takes]
-        if not 1 <= len(ids) <= MOST_TAKES or len(set(ids)) < len(ids):
-            raise ValueError(f"takes must be 1..{MOST_TAKES} with ids of their own")
-        if len(set(self.ids)) < len(self.ids):
-            raise ValueError("ids must be different")
-        if not -12 < self.lift_st < 12:
-            raise ValueError(f"lift_st must be -11..11, not {self.lift_st}")
 
 
 class Opened(Struct, frozen=True):
@@ -301,7 +175,7 @@ class _Reader:
         swaps: dict[int, tuple[ChordAt, ...]] = {}
         for written, row in self._ids(read_in.swaps, "the swap").items():
             try:
-                chords = tuple(ChordAt(parse_chord(symbol), _beats(beats)) for symbol, beats in row)
+                chords = tuple(ChordAt(parse_chord(symbol), read_beats(beats)) for symbol, beats in row)
                 whole = sum(at.beats for at in chords) == self._chart.by_id[written].beats
                 fits = whole and all(at.beats > 0 for at in chords)
             except (BadInput, ValueError):
@@ -321,20 +195,8 @@ def read_at(name: str) -> At | None:
     return At(int(written), int(part or "0"))
 
 
-def _beats(text: str) -> Fraction:
-    value = strict.length(text)
-    if value is None:
-        raise ValueError(f"{text!r} is no length in beats")
-    return value
-
-
-def _note(text: str) -> NoteName | None:
-    found = read_note_name(text)
-    return found[0] if found is not None and found[1] == len(text) else None
-
-
 def _taste(read_in: TasteIn) -> Taste:
-    pedal = None if read_in.pedal is None else _note(read_in.pedal)
+    pedal = None if read_in.pedal is None else read_note(read_in.pedal)
     return Taste(
         read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top,
         read_in.hands, read_in.inverted, rules_in(read_in.rules), frozenset(read_in.off),
@@ -351,7 +213,7 @@ def _ask(read_in: AskIn) -> Ask:
     values: dict[str, Any] = {name: getattr(read_in, name) for name in plain}
     hold = Hold(left, right, **values, off=frozenset(read_in.off))
     fills = tuple(
-        Fill(f.hand, f.start_key, f.end_key, f.key, _beats(f.offset_beats), _beats(f.beats))
+        Fill(f.hand, f.start_key, f.end_key, f.key, read_beats(f.offset_beats), read_beats(f.beats))
         for f in read_in.fills
     )
     return Ask(_taste(read_in.taste), hold, fills)

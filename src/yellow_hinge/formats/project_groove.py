@@ -1,7 +1,5 @@
 """How a take is played, in a project file: textures, own patterns, riffs, pedal, feel, ending and band."""
 
-from __future__ import annotations
-
 from collections.abc import Callable, Mapping
 from fractions import Fraction
 from typing import Any, Literal

@@ -1,7 +1,5 @@
 """Rules for a stretch in a project file."""
 
-from __future__ import annotations
-
 from collections.abc import Sequence
 from typing import Any
 

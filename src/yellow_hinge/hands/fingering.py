@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from itertools import combinations, pairwise
-from operator import add
+from operator import add, ne
 
 from yellow_hinge.hands.geometry import is_black
 
@@ -99,10 +99,9 @@ def _cheapest(costs: list[int], changes: tuple[int, ...]) -> tuple[int, int]:
 def _change_costs(before: tuple[int, ...], after: tuple[int, ...], left: bool) -> tuple[tuple[int, ...], ...]:
     """``[j][i]``: cost of common tones that change finger from fingering i to fingering j."""
     common = [(before.index(key), after.index(key)) for key in before if key in after]
-    return tuple(
-        tuple(CHANGE_COST * sum(old[i] != new[j] for i, j in common) for _, old in fingerings(before, left))
-        for _, new in fingerings(after, left)
-    )
+    olds = [[fingers[i] for i, _ in common] for _, fingers in fingerings(before, left)]
+    news = [[fingers[j] for _, j in common] for _, fingers in fingerings(after, left)]
+    return tuple(tuple(CHANGE_COST * sum(map(ne, old, new)) for old in olds) for new in news)
 
 
 #: Costs in a line, in the units of the span table (our choice): a thumb that passes under or is crossed

@@ -3,8 +3,6 @@
 A pattern knows counts and places in a grip, never notes: :mod:`rhythm.realise` makes notes of it.
 """
 
-from __future__ import annotations
-
 import re
 from collections.abc import Mapping
 from fractions import Fraction

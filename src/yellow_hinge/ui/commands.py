@@ -172,7 +172,7 @@ def empty_menu(menu: QMenu) -> None:
 def _action(menu: QMenu, command: Command) -> QAction:
     """The menu listens to keys with Ctrl and to function keys; plain keys it only says, so that the
     focused widget may take them first."""
-    action = QAction(command.said, menu)
+    action = QAction(menu)  # given words at once, it would bring what icons need
     strong = [key for key in command.keys if "+" in key or (key[:1] == "F" and key[1:].isdigit())]
     action.setShortcuts([QKeySequence(key) for key in strong])
     action.setText(_menu_words(command, bool(strong)))

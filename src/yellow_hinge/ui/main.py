@@ -219,8 +219,7 @@ def make_player() -> Player:
 def open_window(arguments: list[str]) -> int:
     """Open the window on a file named in ``arguments``, else on the first demo song; stay until it is
     closed."""
-    app = QApplication.instance() or QApplication(["yellow-hinge", *arguments])
-    assert isinstance(app, QApplication)
+    app = theme.make_application(arguments)
     app.setApplicationName("Yellow Hinge")
     app.setDesktopFileName("yellow-hinge")
     window = make_window(demo_song(DEMO_SONGS[0]))

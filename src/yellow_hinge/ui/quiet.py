@@ -5,14 +5,24 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QSize, Qt
-from PySide6.QtWidgets import QFrame, QListView, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QListView, QScrollArea, QVBoxLayout, QWidget
 
 if TYPE_CHECKING:
     from PySide6.QtGui import QKeyEvent, QResizeEvent
 
 
+def _give_ground(area: QAbstractScrollArea) -> None:
+    """A viewport of our own making: what one of Qt's making is, the binding finds out by going through every
+    kind of widget there is."""
+    area.setViewport(QWidget())
+
+
 class QuietList(QListView):
     """A list without keys of its own."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        _give_ground(self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         event.ignore()
@@ -23,6 +33,7 @@ class QuietScroll(QScrollArea):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        _give_ground(self)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

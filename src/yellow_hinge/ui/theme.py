@@ -10,9 +10,12 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPalette
+from PySide6.QtWidgets import QApplication
 
 if TYPE_CHECKING:
-    from PySide6.QtWidgets import QApplication, QWidget
+    from collections.abc import Sequence
+
+    from PySide6.QtWidgets import QWidget
 
 FAMILIES = ["Atkinson Hyperlegible Next", "Yellow Hinge Signs"]
 _FONT_FILES = (
@@ -140,11 +143,19 @@ def cut(painter: QPainter, words: str, width: float) -> str:
     return painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(width))
 
 
+def make_application(arguments: Sequence[str] = ()) -> QApplication:
+    """The application, or the one there is. Its style is said here: asked for later it comes with its tables
+    of all there is to draw, which nobody looks into."""
+    there = QApplication.instance()
+    if isinstance(there, QApplication):
+        return there
+    return QApplication(["yellow-hinge", "-style", "Fusion", *arguments])
+
+
 def apply(app: QApplication, theme: Theme) -> None:
     """Give the whole application the colours of this theme; :func:`dress` does what is visible."""
     if not app.property("dressed"):  # each of these goes through every widget
         app.setProperty("dressed", True)
-        app.setStyle("Fusion")
         app.setFont(font())
     palette = QPalette()
     for role, name in (

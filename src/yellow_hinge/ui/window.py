@@ -243,13 +243,13 @@ class Window(QMainWindow):
         if name not in self._pages:
             row = next(row for row in self._rows if row.name == name)
             page = self._pages[name] = row.make(self.document)
-            page.set_theme(self.theme)
+            self._frames[name] = frame = PageFrame(page)  # in a small window nothing is cut off
+            self.stack.addWidget(frame)
+            page.set_theme(self.theme)  # in its place: what is dressed and moved is dressed twice
             page.said.connect(self.say)
             page.hear.connect(self.play)
             page.backs.connect(self.play_backing)
             page.wants.connect(self.go_to)
-            self._frames[name] = frame = PageFrame(page)  # in a small window nothing is cut off
-            self.stack.addWidget(frame)
         return self._pages[name]
 
     def go_to(self, name: str) -> None:
@@ -297,7 +297,7 @@ class Window(QMainWindow):
         ]
         if "key_list" in vars(self):  # it has been made
             around.append(self.key_list)
-        for widget in (*around, self.transport):
+        for widget in around:
             theme.dress(widget, self.theme)
 
     def _fit_text(self) -> None:

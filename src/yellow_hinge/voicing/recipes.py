@@ -4,8 +4,6 @@ Files: ``data/recipes.toml`` and ``data/schools.toml``; the format is described 
 top of each. Every bad row is reported, with its place, in one :class:`BadInput`.
 """
 
-from __future__ import annotations
-
 from collections.abc import Callable, Iterator, Mapping
 from functools import lru_cache
 from importlib.resources import files

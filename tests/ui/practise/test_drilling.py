@@ -320,7 +320,7 @@ PRACTISING = dedent("""
     from PySide6.QtCore import Qt, QTimer
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
-    from yellow_hinge.ui import main
+    from yellow_hinge.ui import main, theme
     def act():
         window = next(w for w in QApplication.topLevelWidgets() if hasattr(w, "document"))
         window.go_to("Practise")
@@ -340,7 +340,7 @@ PRACTISING = dedent("""
         QTest.keyClick(page.focus, Qt.Key.Key_Y)
         QTest.qWait(400)
         print("practised:" + block.what, len(page.state.blocks), flush=True)
-    app = QApplication(["yellow-hinge"])
+    app = theme.make_application()
     QTimer.singleShot(300, act)
     sys.exit(main.open_window(sys.argv[1:]))
 """)

@@ -35,6 +35,8 @@ _TAB_HEIGHT = 17.0
 _MUD_LIMIT_KEY = 48
 _PIN = 6.0
 _GUTTER = 40
+#: A line that fades does so in so many steps of so many pixels.
+_FADE_STEPS, _FADE_STEP = 11, 2.0
 
 
 class _Tab(Struct, frozen=True):
@@ -346,16 +348,13 @@ class RowView(Painted):
 
     def _paint_fade(self, painter: QPainter, side: str, x: float, y: float, direction: int) -> None:
         """A short line that fades towards the hinge: a note that comes (-1) or goes (1)."""
-        end = x + direction * 22
-        from PySide6.QtGui import QLinearGradient  # noqa: PLC0415 - brings a table of names, and is rare
-
-        gradient = QLinearGradient(x, y, end, y)
-        clear = QColor(self.theme.color(side))
-        clear.setAlpha(0)
-        gradient.setColorAt(0, self.theme.color(side))
-        gradient.setColorAt(1, clear)
-        painter.setPen(QPen(gradient, 2.5))
-        painter.drawLine(QPointF(x, y), QPointF(end, y))
+        color = QColor(self.theme.color(side))
+        painter.setPen(Qt.PenStyle.NoPen)
+        for step in range(_FADE_STEPS):  # a gradient would bring a table of 170 names with it
+            color.setAlphaF(1 - (step + 0.5) / _FADE_STEPS)
+            left = x + direction * (step + (direction < 0)) * _FADE_STEP
+            painter.setBrush(color)
+            painter.drawRect(QRectF(left, y - 1.25, _FADE_STEP, 2.5))
 
     def _paint_hinge_foot(
         self, painter: QPainter, rect: QRectF, report: HingeReport, could_save: int
