@@ -112,7 +112,7 @@ class Song(Struct, frozen=True, dict=True):
         title and composer, or of its text. It stays when the chart is edited."""
         if self.id:
             return self.id
-        from hashlib import sha256  # noqa: PLC0415 - only songs without an id need it
+        from hashlib import sha256  # noqa: PLC0415 - only songs without an id need it, none that ships
 
         named = f"{self.chart.title}\n{self.chart.composer}" if self.chart.title else self.chart.text
         return sha256(named.strip().casefold().encode("utf-8", "surrogatepass")).hexdigest()[:_ID_LENGTH]

@@ -7,7 +7,6 @@ symbols have no separators and every position can be named in an error.
 
 from __future__ import annotations
 
-import difflib
 import re
 from collections.abc import Callable
 from functools import lru_cache
@@ -358,6 +357,8 @@ def _take_token(reading: _Reading, text: str, index: int) -> re.Match[str] | Non
 @lru_cache(maxsize=512)
 def _nearest(quality: str) -> str:
     """The quality that is spelled most like this."""
+    import difflib  # noqa: PLC0415 - only for what cannot be read
+
     near = difflib.get_close_matches(quality, _KNOWN_QUALITIES, n=1, cutoff=0.0)
     return near[0] if near else ""
 
