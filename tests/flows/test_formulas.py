@@ -70,7 +70,10 @@ def test_the_command_line_lists_them(capsys: pytest.CaptureFixture[str]) -> None
 def test_bad_rows_are_said(rest: str, words: str) -> None:
     with pytest.raises(BadInput) as caught:
         read_formulas(HEAD + ROW + rest, "mine.toml")
-    assert caught.value.problems[0].place == "mine.toml, formula 1" and words in caught.value.problems[0].what
+    assert (
+        caught.value.problems[0].place == "mine.toml: formula 1 (a)"
+        and words in caught.value.problems[0].what
+    )
 
 
 @pytest.mark.parametrize(

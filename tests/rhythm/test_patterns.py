@@ -261,7 +261,8 @@ def test_bad_rows_are_said_with_their_place(row: str, words: str) -> None:
             f"{HEAD}[[pattern]]\n{row}\n[[pattern]]\nid='b'\nname='y'\nstrokes=['1 nothing']", "mine.toml"
         )
     places = [problem.place for problem in caught.value.problems]
-    assert places == ["mine.toml, pattern 1", "mine.toml, pattern 2"]
+    named = row.split('"')[1] if row.startswith("id") else "no id"
+    assert places == [f"mine.toml: pattern 1 ({named})", "mine.toml: pattern 2 (b)"]
     assert words in caught.value.problems[0].what
 
 
@@ -273,7 +274,7 @@ def test_files_that_are_none_are_refused(text: str) -> None:
 
 def test_one_id_twice_is_refused() -> None:
     row = pattern_text(Pattern("a", "A", (Stroke(Fraction(0)),)))
-    with pytest.raises(BadInput, match="twice"):
+    with pytest.raises(BadInput, match="taken"):
         read_patterns(HEAD + row + row, "mine.toml")
 
 

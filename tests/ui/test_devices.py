@@ -13,6 +13,7 @@ from yellow_hinge.ui.devices import Devices
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.theme import TEXT_SCALES
 from yellow_hinge.ui.window import Window
 
 from .conftest import page, press, settle, show
@@ -181,6 +182,31 @@ def test_a_keyboard_on_the_screen_is_clicked(window: Window, devices: Devices, q
     assert trial is not None and trial.keys == (56, 57)  # what was let go is no part of the next grip
     devices.choose("No keyboard")
     assert devices.held.sounding == () and not keys.isVisible()
+
+
+def test_the_keyboard_on_the_screen_grows_with_the_text(
+    window: Window, devices: Devices, qtbot: QtBot
+) -> None:
+    keys = devices.screen
+    devices.choose(keys.name)
+    qtbot.waitExposed(keys)
+    high = keys.height()
+    for _ in range(len(TEXT_SCALES) - 1):
+        qtbot.keyClick(window, K.Key_Plus, CTRL)
+    try:
+        qtbot.waitUntil(lambda: keys.height() == 2 * high)
+        for key in (36, 61, 84):  # drawn and found at the same places
+            qtbot.mousePress(keys, Qt.MouseButton.LeftButton, pos=keys.place_of(key).toPoint())
+            assert devices.held.sounding == (key,)
+            qtbot.mouseRelease(keys, Qt.MouseButton.LeftButton, pos=keys.place_of(key).toPoint())
+    finally:
+        for _ in TEXT_SCALES:
+            qtbot.keyClick(window, K.Key_Minus, CTRL)
+    qtbot.waitUntil(lambda: keys.height() == high)
+    keys.setFocus()
+    qtbot.keyClick(keys, K.Key_Left)  # from the one that was clicked last
+    assert keys.accessibleDescription() == "B5"
+    devices.choose("No keyboard")
 
 
 def test_notes_go_to_the_simulated_port(window: Window, devices: Devices, qtbot: QtBot) -> None:

@@ -12,11 +12,10 @@ from importlib.resources import files
 from typing import Any
 
 import msgspec
-import tomli
 from msgspec import Struct
 
 from yellow_hinge import strict
-from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.errors import BadInput
 from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.rhythm.patterns import (
     HANDS,
@@ -25,12 +24,12 @@ from yellow_hinge.rhythm.patterns import (
     Pattern,
     PatternIn,
     pattern_text,
-    toml_row,
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import parse_number
 from yellow_hinge.theory.tension import base_kind
+from yellow_hinge.toml_rows import read_rows, row_text
 
 FORMULAS_SCHEMA = "yellow-hinge/formulas/1"
 _MAJOR, _MINOR = parse_key("C"), parse_key("Am")
@@ -191,38 +190,21 @@ class FormulaIn(msgspec.Struct, forbid_unknown_fields=True):
 
 def read_formulas(text: str, place: str) -> dict[str, Formula]:
     """The formulas of a file by id. Raises :class:`BadInput` with every bad row."""
-    try:
-        data = tomli.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise BadInput(Problem(place, str(error) or "it is nested too deeply", "mend it there")) from None
-    rows = data.get("formula", [])
-    if data.get("schema") != FORMULAS_SCHEMA or not isinstance(rows, list):
-        what = f"schema is {data.get('schema')!r}"
-        raise BadInput(Problem(place, what, f'begin it with schema = "{FORMULAS_SCHEMA}"'))
-    found: dict[str, Formula] = {}
-    problems: list[Problem] = []
-    for number, row in enumerate(rows, 1):
-        where = f"{place}, formula {number}"
-        try:
-            one = msgspec.convert(row, FormulaIn)
-        except msgspec.ValidationError as error:
-            problems.append(Problem(where, str(error), "mend this row; the head of the file says how"))
-            continue
-        if one.id in found:
-            problems.append(Problem(where, f"id {one.id!r} is there twice", "give one of them another id"))
-        found[one.id] = Formula(
-            one.id,
-            one.name.strip(),
-            one.family,
-            one.read(),
-            one.why.strip(),
-            one.minor,
-            tuple(each.read() for each in one.played),
-            tuple(each.pattern for each in one.pattern),
-        )
-    if problems:
-        raise BadInput(problems)
-    return found
+    return read_rows(text, place, "formula", FORMULAS_SCHEMA, _formula)
+
+
+def _formula(raw: dict[str, Any], _: object) -> Formula:
+    one = msgspec.convert(raw, FormulaIn)
+    return Formula(
+        one.id,
+        one.name.strip(),
+        one.family,
+        one.read(),
+        one.why.strip(),
+        one.minor,
+        tuple(each.read() for each in one.played),
+        tuple(each.pattern for each in one.pattern),
+    )
 
 
 def formula_text(one: Formula) -> str:
@@ -230,8 +212,8 @@ def formula_text(one: Formula) -> str:
     chords = [f"{chord.number} {chord.beats}" for chord in one.chords]
     head = {"id": one.id, "name": one.name, "family": one.family, "minor": one.minor, "chords": chords,
             "why": one.why}  # fmt: skip
-    rows = [toml_row("formula", head)]
-    rows += [toml_row("formula.played", _played_out(each)) for each in one.played]
+    rows = [row_text("formula", head)]
+    rows += [row_text("formula.played", _played_out(each)) for each in one.played]
     rows += [pattern_text(each, "formula.pattern") for each in one.patterns]
     return "".join(rows)
 

@@ -11,12 +11,11 @@ from importlib.resources import files
 from typing import Any, Literal
 
 import msgspec
-import tomli
 from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge import strict
-from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.toml_rows import read_rows, row_text
 
 PATTERNS_SCHEMA = "yellow-hinge/patterns/1"
 Hand = Literal["left", "right"]
@@ -227,29 +226,7 @@ Patterns = Mapping[str, Pattern]
 
 def read_patterns(text: str, place: str) -> dict[str, Pattern]:
     """The patterns of a file by id. Raises :class:`BadInput` with every bad row."""
-    try:
-        data = tomli.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise BadInput(Problem(place, str(error) or "it is nested too deeply", "mend it there")) from None
-    rows = data.get("pattern", [])
-    if data.get("schema") != PATTERNS_SCHEMA or not isinstance(rows, list):
-        what = f"schema is {data.get('schema')!r}"
-        raise BadInput(Problem(place, what, f'begin it with schema = "{PATTERNS_SCHEMA}"'))
-    found: dict[str, Pattern] = {}
-    problems: list[Problem] = []
-    for number, row in enumerate(rows, 1):
-        where = f"{place}, pattern {number}"
-        try:
-            one = pattern_in(row if isinstance(row, dict) else {})
-        except ValueError as error:
-            problems.append(Problem(where, str(error), "mend this row; the head of the file says how"))
-            continue
-        if one.id in found:
-            problems.append(Problem(where, f"id {one.id!r} is there twice", "give one of them another id"))
-        found[one.id] = one
-    if problems:
-        raise BadInput(problems)
-    return found
+    return read_rows(text, place, "pattern", PATTERNS_SCHEMA, lambda raw, _: pattern_in(raw))
 
 
 @lru_cache(maxsize=1)
@@ -261,22 +238,4 @@ def builtin_patterns() -> Patterns:
 
 def pattern_text(pattern: Pattern, table: str = "pattern") -> str:
     """A pattern as a row of a TOML file."""
-    return toml_row(table, pattern_out(pattern))
-
-
-def toml_row(table: str, values: Mapping[str, Any]) -> str:
-    """A row of a TOML file: words, numbers, and lists of them."""
-    return "\n".join([f"[[{table}]]", *(f"{name} = {_toml(value)}" for name, value in values.items())]) + "\n"
-
-
-def _toml(value: Any) -> str:
-    if isinstance(value, (list, tuple)):
-        return f"[{', '.join(map(_toml, value))}]"
-    if isinstance(value, bool):
-        return str(value).lower()
-    return _quoted(value) if isinstance(value, str) else str(value)
-
-
-def _quoted(text: str) -> str:
-    inner = text.replace("\\", "\\\\").replace('"', '\\"')
-    return '"' + "".join(sign if sign.isprintable() else " " for sign in inner) + '"'
+    return row_text(table, pattern_out(pattern))

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from yellow_hinge.rhythm.played_in import TuneNote
 from yellow_hinge.song.chart import Bar, Chart, MelodyNote, Section
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 
 
 def with_tune(chart: Chart, notes: Sequence[TuneNote], start: Fraction, end: Fraction) -> Chart:
@@ -59,4 +59,4 @@ def _bar_tune(bar: Bar, start: Fraction, notes: Sequence[TuneNote], goes_on: boo
 
 
 def _spelled(key: int, where: Key) -> Pitch:
-    return Pitch(key, name_for_pitch_class(key % 12, where.prefers_flats))
+    return pitch_for_key(key, where.prefers_flats)

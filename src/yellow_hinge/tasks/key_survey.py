@@ -19,7 +19,7 @@ from yellow_hinge.tasks.keys import to_key, twelve_keys
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import Pitch, as_named, name_for_pitch_class
+from yellow_hinge.theory.pitch import as_named, pitch_for_key
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.rules import broken
@@ -133,7 +133,7 @@ def _start(song: Song) -> str:
 
 def note_name(midi_key: int, key: Key) -> str:
     """A key with its octave, as the song's key spells it."""
-    return as_named(str(Pitch(midi_key, name_for_pitch_class(midi_key % 12, key.prefers_flats))))
+    return as_named(str(pitch_for_key(midi_key, key.prefers_flats)))
 
 
 def why_of(one: KeyFigures, every: Sequence[KeyFigures]) -> str:

@@ -18,7 +18,7 @@ from yellow_hinge.song.tune import melody_over, strong_places
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class, pitch_for_key
 from yellow_hinge.theory.tension import FitKind, fit
 
 #: The usual range of a line by hand, C4 to C6 and C2 to C4.
@@ -106,7 +106,7 @@ def over_chord(chord: ChordSymbol, midi_key: int, key: Key) -> tuple[str, str]:
     degree = fit(midi_key % 12, chord, key).degree
     if chord.fifth == "5":
         degree = _BESIDE_THE_FIFTH.get(degree, degree)
-    return Pitch(midi_key, name_for_pitch_class(midi_key % 12, key.prefers_flats)).pretty, degree
+    return pitch_for_key(midi_key, key.prefers_flats).pretty, degree
 
 
 def read_riff(song: Song, index: int) -> list[RiffReading]:

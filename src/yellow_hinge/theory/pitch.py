@@ -199,6 +199,11 @@ def as_named(text: str) -> str:
     return _SPELLED.sub(named, text)
 
 
+def pitch_for_key(key: int, flats: bool = False) -> Pitch:
+    """A key as it is usually spelled, black ones as flats or sharps."""
+    return Pitch(key, name_for_pitch_class(key % 12, flats))
+
+
 def octave_name(key: int) -> str:
     """What stands on a C of the keyboard, for eyes: C4."""
     return Pitch(key, NoteName(0)).pretty

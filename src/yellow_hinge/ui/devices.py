@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.computer_keys import ComputerKeys
 from yellow_hinge.ui.screen_keys import ScreenKeys
@@ -325,6 +325,6 @@ class DevicePanel(QWidget):
     def _show_last(self) -> None:
         if not self.isVisible():
             return
-        names = [Pitch(key, name_for_pitch_class(key % 12, flats=True)).pretty for key in self._devices.last]
+        names = [pitch_for_key(key, flats=True).pretty for key in self._devices.last]
         pedal = " · pedal down" if self._devices.held.pedal else ""
         self.last.setText(f"{' '.join(names)}{pedal}")

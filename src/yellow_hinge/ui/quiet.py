@@ -84,3 +84,17 @@ class QuietSide(QuietScroll):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setWidget(inside)
+
+
+class SidePanel(QWidget):
+    """The panel at the side of a page: ``rows`` one below the other, scrolled where there is little room, and
+    in ``foot`` what is always seen."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.foot = QVBoxLayout(self)
+        self.foot.setContentsMargins(14, 12, 8, 12)
+        inside = QuietSide()
+        self.foot.addWidget(inside, 1)
+        self.rows = inside.rows

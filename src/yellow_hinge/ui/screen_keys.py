@@ -9,9 +9,10 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintE
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.hands.geometry import is_black
-from yellow_hinge.theory.pitch import octave_name
+from yellow_hinge.theory.pitch import octave_name, pitch_for_key
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.keyboard import key_rect, paint_held, paint_keys
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_font
+from yellow_hinge.ui.theme import LIGHT, Theme, drawn_font, scaled, text_scale
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import Hear
@@ -21,7 +22,7 @@ _VELOCITY = 80
 _HEIGHT = 72
 
 
-class ScreenKeys(QWidget):
+class ScreenKeys(Painted):
     """A keyboard of the window (:class:`sound.keyboards.Keyboard`). It is seen while it is heard. The right
     button of the mouse, or Shift, leaves a key down until it is struck again: so chords can be played."""
 
@@ -41,11 +42,14 @@ class ScreenKeys(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(self.name)
         self.setToolTip(self.words)
-        self.setMinimumHeight(_HEIGHT)
+        self.fit_text()
         self.hide()
 
+    def fit_text(self) -> None:
+        self.setMinimumHeight(scaled(_HEIGHT))
+
     def sizeHint(self) -> QSize:
-        return QSize(800, _HEIGHT)
+        return QSize(800, scaled(_HEIGHT))
 
     def start(self, hear: Hear) -> None:
         """Hand on what is played from now."""
@@ -65,17 +69,20 @@ class ScreenKeys(QWidget):
     def place_of(self, key: int) -> QPointF:
         """A place of a key that no other one covers."""
         rect = key_rect(key, _LOW, _HIGH, self._area())
-        return QPointF(rect.center().x(), rect.center().y() if is_black(key) else rect.bottom() - 6)
+        return (
+            QPointF(rect.center().x(), rect.center().y() if is_black(key) else rect.bottom() - 6)
+            * text_scale()
+        )
 
     def _area(self) -> QRectF:
-        return QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        return self.room_inside.adjusted(1, 1, -1, -1)
 
     def _key_at(self, place: QPointF) -> int | None:
         order = sorted(range(_LOW, _HIGH + 1), key=lambda key: not is_black(key))
         return next((key for key in order if key_rect(key, _LOW, _HIGH, self._area()).contains(place)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        key = self._key_at(event.position())
+        key = self._key_at(self.place_in(event))
         if key is not None:
             stays = event.button() == Qt.MouseButton.RightButton
             self._chosen = key
@@ -92,7 +99,7 @@ class ScreenKeys(QWidget):
         )
         if step is not None:
             self._chosen = max(_LOW, min(_HIGH, self._chosen + step))
-            self.setAccessibleDescription(f"key {self._chosen}")
+            self.say_chosen(pitch_for_key(self._chosen).pretty)
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             if not event.isAutoRepeat():
@@ -137,7 +144,7 @@ class ScreenKeys(QWidget):
             self._hear(Struck(key, velocity))
 
     def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
+        painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
         paint_keys(painter, area, (_LOW, _HIGH), {}, self.theme)

@@ -4,16 +4,16 @@ Files: ``data/recipes.toml`` and ``data/schools.toml``; the format is described 
 top of each. Every bad row is reported, with its place, in one :class:`BadInput`.
 """
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from importlib.resources import files
-from typing import Any, Literal, TypeVar
+from typing import Any, Literal
 
 import msgspec
-import tomli
 from msgspec import Struct, field
 
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.toml_rows import read_rows
 
 RECIPES_SCHEMA = "yellow-hinge/recipes/1"
 SCHOOLS_SCHEMA = "yellow-hinge/schools/1"
@@ -61,6 +61,8 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     schools: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
+        if not self.hands:
+            raise ValueError("no hand is named")
         if self.build == "slots" and not 1 <= len(self.slots) <= 5:
             raise ValueError(f"slots must be 1..5 notes, not {len(self.slots)}")
         if self.build != "slots" and self.slots:
@@ -140,9 +142,6 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         return self.signature_left if side == "left" else self.signature_right
 
 
-_Row = TypeVar("_Row", Recipe, School)
-
-
 class Library(Struct, frozen=True):
     """All recipes and schools, by id."""
 
@@ -192,7 +191,7 @@ def _own_troubles(recipe: Recipe, library: Library) -> Iterator[tuple[str, str]]
 
 def load_recipes(text: str, place: str = "recipes.toml") -> dict[str, Recipe]:
     """Read a recipe file. Raises :class:`BadInput` listing every bad row."""
-    return _load_rows(text, place, "recipe", RECIPES_SCHEMA, Recipe, _check_recipe)
+    return read_rows(text, place, "recipe", RECIPES_SCHEMA, lambda raw, _: msgspec.convert(raw, Recipe))
 
 
 def load_schools(text: str, recipes: Mapping[str, Recipe], place: str = "schools.toml") -> dict[str, School]:
@@ -200,18 +199,21 @@ def load_schools(text: str, recipes: Mapping[str, Recipe], place: str = "schools
     with an ``@``; ``*`` stands for every recipe of the hand. Raises :class:`BadInput` listing
     every bad row."""
 
-    def spread_out(data: dict[str, Any], raw: dict[str, Any]) -> dict[str, Any]:
-        lists = data.get("lists", {})
-        hands = {"left_self": "left", "left_bassist": "left", "right": "right"}
-        out = dict(raw)
-        for name in (*hands, "signature_left", "signature_right"):
-            if isinstance(raw.get(name), list):
-                out[name] = _spread_list(raw[name], lists, recipes, hands.get(name, ""))
-        return out
+    def read(raw: dict[str, Any], data: dict[str, Any]) -> School:
+        row = msgspec.convert(_spread_out(raw, data.get("lists", {}), recipes), School)
+        _check_school(row, recipes)
+        return row
 
-    return _load_rows(
-        text, place, "school", SCHOOLS_SCHEMA, School, lambda row: _check_school(row, recipes), spread_out
-    )
+    return read_rows(text, place, "school", SCHOOLS_SCHEMA, read)
+
+
+def _spread_out(raw: dict[str, Any], lists: dict[str, Any], recipes: Mapping[str, Recipe]) -> dict[str, Any]:
+    hands = {"left_self": "left", "left_bassist": "left", "right": "right"}
+    out = dict(raw)
+    for name in (*hands, "signature_left", "signature_right"):
+        if isinstance(raw.get(name), list):
+            out[name] = _spread_list(raw[name], lists, recipes, hands.get(name, ""))
+    return out
 
 
 def _spread_list(
@@ -228,60 +230,16 @@ def _spread_list(
     return list(dict.fromkeys(out))
 
 
-def _check_recipe(row: Recipe) -> str | None:
-    return None if row.hands else "no hand is named"
-
-
-def _check_school(row: School, recipes: Mapping[str, Recipe]) -> str | None:
+def _check_school(row: School, recipes: Mapping[str, Recipe]) -> None:
     for hand, ids in (("left", (*row.left_self, *row.left_bassist)), ("right", row.right)):
         for recipe_id in ids:
             if recipe_id not in recipes:
-                return f"unknown recipe {recipe_id!r}"
+                raise ValueError(f"unknown recipe {recipe_id!r}")
             if hand not in recipes[recipe_id].hands:
-                return f"recipe {recipe_id!r} is not for the {hand} hand"
+                raise ValueError(f"recipe {recipe_id!r} is not for the {hand} hand")
     for recipe_id in (*row.signature_left, *row.signature_right):
         if recipe_id not in recipes:
-            return f"unknown recipe {recipe_id!r} in the signature"
-    return None
-
-
-def _load_rows(
-    text: str,
-    place: str,
-    table: str,
-    schema: str,
-    row_type: type[_Row],
-    check: Callable[[_Row], str | None],
-    prepare: Callable[[dict[str, Any], dict[str, Any]], dict[str, Any]] = lambda _, raw: raw,
-) -> dict[str, _Row]:
-    try:
-        data: dict[str, Any] = tomli.loads(text)
-    except (tomli.TOMLDecodeError, RecursionError, ValueError) as error:
-        what = str(error) or "it is nested too deep"
-        raise BadInput(Problem(place, what, "mend the TOML at this place")) from None
-    problems, rows = [], {}
-    if data.get("schema") != schema:
-        problems.append(
-            Problem(place, f"schema is {data.get('schema')!r}", f"begin with schema = {schema!r}")
-        )
-    listed = data.get(table, [])
-    if not isinstance(listed, list) or not all(isinstance(raw, dict) for raw in listed):
-        remedy = f"begin each row with [[{table}]] on a line of its own"
-        raise BadInput(Problem(f"{place}: {table}", "it is no row of tables", remedy))
-    for index, raw in enumerate(listed, 1):
-        where = f"{place}: {table} {index} ({raw.get('id', 'no id')})"
-        try:
-            row = msgspec.convert(prepare(data, raw), row_type)
-        except msgspec.ValidationError as error:
-            problems.append(Problem(where, str(error), "see the top of recipes.toml or schools.toml"))
-            continue
-        complaint = check(row) or ("this id is taken" if row.id in rows else None)
-        if complaint:
-            problems.append(Problem(where, complaint, "change this row"))
-        rows[row.id] = row
-    if problems:
-        raise BadInput(problems)
-    return rows
+            raise ValueError(f"unknown recipe {recipe_id!r} in the signature")
 
 
 @lru_cache(maxsize=1)

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.practice_desk import log_path
 from yellow_hinge.tasks.practice_settings import read_settings, settings_path
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.window import Window
 
@@ -83,7 +83,7 @@ def test_riddles_that_are_played(view: PractisePage, player: Player, qtbot: QtBo
             ask(view, qtbot, words)
             riddle = view.riddling.state.riddle
             assert riddle is not None and riddle.wanted is not None
-            names = [str(Pitch(k, name_for_pitch_class(k % 12, flats=True))) for k in riddle.wanted.keys]
+            names = [str(pitch_for_key(k, flats=True)) for k in riddle.wanted.keys]
             shown = view.middle.leaves.accessibleDescription()
             assert words != "Call and answer" or not any(name in shown for name in names)
             player.say(down(riddle.wanted))

@@ -20,7 +20,7 @@ from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_events
 from yellow_hinge.song.walk import tempo_changes, walk
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 
 _MIDDLE_C = 60
 #: A finger number for each key of the left and the right grip, by slot.
@@ -167,7 +167,7 @@ class Score:
             if label is not None:
                 return Pitch(key, own.chord.root.degree(label))
         tonality = self.song.key_here if own is None else own.key
-        return Pitch(key, name_for_pitch_class(key % 12, tonality.prefers_flats))
+        return pitch_for_key(key, tonality.prefers_flats)
 
     @cached_property
     def _tune_names(self) -> Mapping[tuple[int, int], Pitch]:

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.hands.geometry import STANDARD_OCTAVE_MM, span_mm
 from yellow_hinge.hands.profile import Hand, HandProfile, reach_phrase
-from yellow_hinge.theory.pitch import name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 
 #: Keyboards that are made: (words, octave width in mm). Narrow ones have 15/16 and 7/8 keys.
 KEYBOARDS = (
@@ -28,7 +28,7 @@ CAUTIONS = (
 
 def key_words(key: int) -> str:
     """A key as a player says it: C4, F♯3."""
-    return f"{name_for_pitch_class(key % 12).pretty}{key // 12 - 1}"
+    return pitch_for_key(key).pretty
 
 
 def hand_words(side: str, hand: Hand, roll: bool = False) -> str:

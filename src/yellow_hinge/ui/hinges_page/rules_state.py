@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yellow_hinge.song.model import Song
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.voicing.hand_rules import INVERSIONS, TOPS, HandRule, Kind, Side, Value
 from yellow_hinge.voicing.recipes import Library
 
@@ -40,7 +40,7 @@ def values(side: Side, kind: Kind, song: Song, index: int, library: Library) -> 
     if kind in ("lowest", "highest"):
         flats = song.key_here.prefers_flats
         row = range(_LOWEST_OFFERED, _HIGHEST_OFFERED + 1)
-        return tuple((key, Pitch(key, name_for_pitch_class(key % 12, flats)).pretty) for key in row)
+        return tuple((key, pitch_for_key(key, flats).pretty) for key in row)
     voicing = song.voicing(index)
     if kind == "grip" and voicing is not None and voicing.hand(side).keys:
         keys = voicing.hand(side).keys

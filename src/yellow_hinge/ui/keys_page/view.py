@@ -17,7 +17,7 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.keys_page.state import ORDERS, KeysState
 from yellow_hinge.ui.keys_page.survey_view import SurveyView
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.quiet import QuietScroll, QuietSide
+from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
@@ -104,14 +104,9 @@ class KeysPage(WorkedPage):
         self._show_busy(False)
 
     def _build_side(self) -> QWidget:
-        self.side = QWidget()
-        self.side.setObjectName("panel")
+        self.side = SidePanel()
         self.fit_text()
-        around = QVBoxLayout(self.side)
-        around.setContentsMargins(14, 12, 8, 12)
-        inside = QuietSide()
-        around.addWidget(inside)
-        layout = inside.rows
+        layout = self.side.rows
         self.key_title = QLabel()
         self.key_title.setObjectName("title")
         self.figures, self.why, self.carried = Words(), Words(), Words()

@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.tasks.practice_desk import CAUTION
 from yellow_hinge.tasks.practice_settings import Settings
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.practise_page.map_state import sureness, weakest
@@ -310,7 +310,7 @@ class SetSide(QWidget):
             box.setToolTip("A key at the end of the keyboard that does this, for busy hands")
             box.addItem("none", None)
             for key in keys:
-                box.addItem(Pitch(key, name_for_pitch_class(key % 12, flats=True)).pretty, key)
+                box.addItem(pitch_for_key(key, flats=True).pretty, key)
             box.activated.connect(lambda _: self._edited())
             self.ends[name] = box
             form.addRow(words, box)

@@ -23,7 +23,7 @@ from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.tasks.line_desk import RANGES, read_riff
 from yellow_hinge.tasks.riff_text import MOST_SIGNS, riff_text
-from yellow_hinge.theory.pitch import Pitch, as_letters, as_named, name_for_pitch_class
+from yellow_hinge.theory.pitch import as_letters, as_named, pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.rhythm_page.state import RhythmState
@@ -141,7 +141,7 @@ class LineSide(QWidget):
     def _name_range(self) -> None:
         for spin in (self.low, self.high):
             key = spin.value()
-            spin.setSuffix(f" = {Pitch(key, name_for_pitch_class(key % 12)).pretty}")
+            spin.setSuffix(f" = {pitch_for_key(key).pretty}")
 
     @property
     def chosen_hand(self) -> Hand:
@@ -161,9 +161,7 @@ class LineSide(QWidget):
 
     def add_played(self, key: int) -> None:
         """A key was struck on the keyboard that is heard: it goes into the field."""
-        name = as_named(
-            str(Pitch(key, name_for_pitch_class(key % 12, self._state.song.key_here.prefers_flats)))
-        )
+        name = as_named(str(pitch_for_key(key, self._state.song.key_here.prefers_flats)))
         self.field.setText(f"{self.field.text()} {name}:{self.length.currentData()}".strip())
 
     def say(self, words: str) -> None:

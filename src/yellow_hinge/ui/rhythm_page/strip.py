@@ -12,7 +12,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.tasks.line_desk import over_chord
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.rhythm_page.rungs import paint_ladder
 from yellow_hinge.ui.rhythm_page.state import LANES, Lane, RhythmState
@@ -247,7 +247,7 @@ class StripView(Painted):
         slot = self.state.song.slots[index]
         if slot.chord is not None:
             return over_chord(slot.chord, key, slot.key)
-        return Pitch(key, name_for_pitch_class(key % 12, slot.key.prefers_flats)).pretty, ""
+        return pitch_for_key(key, slot.key.prefers_flats).pretty, ""
 
     def _paint_pedal(self, painter: QPainter, index: int, card: QRectF) -> None:
         """A line while it is down, a tip where it is changed."""

@@ -31,7 +31,7 @@ from yellow_hinge.tasks.sheets import sheet_of
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.quiet import QuietScroll, QuietSide
+from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.sheet_page.paper_view import PaperView
 from yellow_hinge.ui.sheet_page.state import KINDS, PAPER_WORDS, SHOWN, SheetState
 from yellow_hinge.ui.sheet_painter import FontMetrics, QtPress, page_image, paint_on_printer
@@ -116,14 +116,9 @@ class SheetPage(WorkedPage):
         layout.addWidget(self._build_side())
 
     def _build_side(self) -> QWidget:
-        self.side = QWidget()
-        self.side.setObjectName("panel")
+        self.side = SidePanel()
         self.fit_text()
-        around = QVBoxLayout(self.side)
-        around.setContentsMargins(14, 12, 8, 12)
-        inside = QuietSide()
-        around.addWidget(inside, 1)
-        layout = inside.rows
+        layout = self.side.rows
         for kind, _, _, _ in KINDS:
             layout.addWidget(self.commands.bind(QPushButton(), f"sheet-{kind}"))
         self.paper_box = Choice()
@@ -149,9 +144,9 @@ class SheetPage(WorkedPage):
         layout.addWidget(self.shape_box)
         layout.addStretch(1)
         self.words = Words()
-        around.addWidget(self.words)
+        self.side.foot.addWidget(self.words)
         for command in ("save-sheet", "print-sheet", "copy-sheet"):
-            around.addWidget(self.commands.bind(QPushButton(), command))
+            self.side.foot.addWidget(self.commands.bind(QPushButton(), command))
         return self.side
 
     def _box(self, name: str, words: str) -> QCheckBox:

@@ -13,7 +13,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import tempo_map
 from yellow_hinge.sound import clock
 from yellow_hinge.tasks.tune_in import play_in
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 
@@ -228,8 +228,7 @@ class TuneStrip(QWidget):
             self.words.setText("Listening..." if self._begun is not None else waiting)
             return
         names = [
-            "rest" if key is None else Pitch(key, name_for_pitch_class(key % 12, self._flats)).pretty
-            for _, key in self._steps[-6:]
+            "rest" if key is None else pitch_for_key(key, self._flats).pretty for _, key in self._steps[-6:]
         ]
         said = " ".join(names)
         self.words.setText(said or "Play a key of the keyboard that is chosen with Ctrl+K: each is a note.")

@@ -23,7 +23,7 @@ from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import stand_in
 from yellow_hinge.tasks.colour_ladder import FORMS, Ladder, LadderDesk, Rung, Walk
 from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
@@ -173,7 +173,7 @@ class LadderFace(GripFace):
         label = slot.chord.label_of(key % 12) if slot.chord is not None else None
         if slot.chord is not None and label is not None:
             return Pitch(key, slot.chord.root.degree(label)).pretty
-        return Pitch(key, name_for_pitch_class(key % 12, flats)).pretty
+        return pitch_for_key(key, flats).pretty
 
     def _show_sum(self, ladder: Ladder) -> None:
         rung = ladder.rungs[self.place]

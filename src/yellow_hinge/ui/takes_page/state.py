@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from yellow_hinge.song.edits import Edit, go_to_take, take_over, vary_round
 from yellow_hinge.song.model import Song
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
@@ -127,6 +127,6 @@ def _grip_words(grip: Voicing | None, flats: bool) -> str:
         return "silent"
     hands = []
     for hand in (grip.left, grip.right):
-        pitches = (Pitch(key, name_for_pitch_class(key % 12, flats)) for key in hand.keys)
+        pitches = (pitch_for_key(key, flats) for key in hand.keys)
         hands.append(" ".join(one.pretty for one in pitches) or "-")
     return " ; ".join(hands)

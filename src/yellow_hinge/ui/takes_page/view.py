@@ -29,7 +29,7 @@ from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.quiet import QuietScroll, QuietSide
+from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.takes_page.ladder_panel import LadderPanel
 from yellow_hinge.ui.takes_page.lanes_view import LanesView
 from yellow_hinge.ui.takes_page.state import TakesState, pair_words
@@ -185,14 +185,9 @@ class TakesPage(WorkedPage):
         layout.addWidget(self._build_side())
 
     def _build_side(self) -> QWidget:
-        self.side = QWidget()
-        self.side.setObjectName("panel")
+        self.side = SidePanel()
         self.fit_text()
-        around = QVBoxLayout(self.side)
-        around.setContentsMargins(14, 12, 8, 12)
-        inside = QuietSide()
-        around.addWidget(inside)
-        layout = inside.rows
+        layout = self.side.rows
         self.name_field = QLineEdit()
         self.name_field.setAccessibleName("Name of the take")
         self.name_field.setToolTip("Return keeps the name")
