@@ -251,7 +251,7 @@ def _stands(window: Window, qtbot: QtBot, page: Page, looked_at: Sequence[float]
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     window.message.hide()  # what it says it says for a while
-    before = {one: one.fontMetrics().height() for one in page.findChildren(QLabel) if one.isVisibleTo(page)}
+    before = {one: one.fontMetrics().height() for one in _with_text(page)}
     for step, scale in enumerate(theme.TEXT_SCALES):
         for size in () if scale not in looked_at else SIZES if scale == 1.0 else SIZES[:1]:
             window.resize(*size)
@@ -269,13 +269,20 @@ def _stands(window: Window, qtbot: QtBot, page: Page, looked_at: Sequence[float]
     assert theme.text_scale() == 2.0
     fitted = "Change at hand"  # as large as its place allows, at every size
     grown = {
-        one.text()[:30]: one.fontMetrics().height() / was
+        f"{type(one).__name__} {one.accessibleName()}{getattr(one, 'text', str)()[:30]}":
+            one.fontMetrics().height() / was
         for one, was in before.items() if one.accessibleName() != fitted
     }  # fmt: skip
     assert {words: share for words, share in grown.items() if share < 1.8} == {}
     for _ in theme.TEXT_SCALES:
         qtbot.keyClick(page.focus, K.Key_Minus, CTRL)
     assert theme.text_scale() == 1.0
+
+
+def _with_text(page: QWidget) -> list[QWidget]:
+    """What Qt writes on: labels, and all that can be worked with."""
+    labels: list[QWidget] = [one for one in page.findChildren(QLabel) if one.isVisibleTo(page)]
+    return labels + controls(page)
 
 
 def _all_of_it_is_reached(page: QWidget, frame: QScrollArea) -> None:

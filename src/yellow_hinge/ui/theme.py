@@ -188,7 +188,7 @@ def dress(widget: QWidget, theme: Theme) -> None:
 
 @lru_cache(maxsize=12)
 def _style_sheet(theme: Theme, scale: float) -> str:
-    sheet = re.sub(r"(\d+)pt", lambda size: f"{float(size[1]) * scale:g}pt", _SHEET)
+    sheet = re.sub(r"([\d.]+)pt", lambda size: f"{float(size[1]) * scale:g}pt", _SHEET)
     for name in sorted(theme.__struct_fields__, key=len, reverse=True):
         sheet = sheet.replace(f"@{name}", getattr(theme, name))
     return sheet
@@ -222,7 +222,8 @@ QPushButton#place:checked { background: @ground; color: @ink; border-left: 4px s
 QPushButton#place:focus { border: none; border-left: 4px solid @muted; text-decoration: underline; }
 QScrollArea#rail { background: @surface; border-right: 1px solid @line; }
 QWidget#transport { background: @surface; border-top: 1px solid @line; }
-QPlainTextEdit { background: @raised; border: 1px solid @line; border-radius: 6px; padding: 8px;
+QPlainTextEdit { font-size: 11.5pt;
+  background: @raised; border: 1px solid @line; border-radius: 6px; padding: 8px;
   selection-background-color: @ink; selection-color: @surface; }
 QListView { background: @raised; border: 1px solid @line; border-radius: 6px; outline: none; }
 QScrollArea { border: none; background: transparent; }

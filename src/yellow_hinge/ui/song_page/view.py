@@ -44,7 +44,7 @@ from yellow_hinge.ui.song_page.state import (
     school_label,
 )
 from yellow_hinge.ui.song_page.tune_strip import TuneStrip
-from yellow_hinge.ui.theme import Theme, font
+from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import OneLine
 
 if TYPE_CHECKING:
@@ -59,7 +59,6 @@ class SongPage(Page):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
         self._build()
-        self.editor.setFont(font(1.1))
         document.renewed.connect(self.show_check)
         document.read.connect(self.show_check)
         self.refresh()
