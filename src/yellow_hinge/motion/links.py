@@ -39,12 +39,11 @@ def _on_c(chord: ChordSymbol) -> ChordSymbol:
     return chord.transposed(letters, semitones)
 
 
+@lru_cache(maxsize=4096)
 def kind_of(wish: Wish) -> Hashable:
     """What two wishes share when one is the other transposed, register and melody apart."""
-    key = wish.key
-    home = None if key is None else ((key.tonic.pitch_class - wish.chord.root.pitch_class) % 12, key.minor)
-    plain = (wish.school.id, wish.colour, wish.bass, wish.to_minor, wish.hands, wish.inverted)
-    return str(_on_c(wish.chord)), home, *plain
+    plain = (wish.school.id, wish.colour, wish.bass, wish.hands, wish.inverted)
+    return str(_on_c(wish.chord)), wish.sense, *plain
 
 
 _Split = tuple[npt.NDArray[np.intp], npt.NDArray[np.int64]]

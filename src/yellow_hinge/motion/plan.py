@@ -65,6 +65,21 @@ class Planner:
         self._found = solve_rounds(self._rounds, most, progress)
         return self._answer(self._found, started)
 
+    def price(self, problem: Progression) -> int:
+        """What a row costs that is fixed, every place locked, in hundredths of a half step: as :meth:`solve`,
+        without a search. Where the same places without their locks are in the store, it is read off there.
+        Raises :class:`NoSolution` naming every chord that cannot be played so."""
+        seats = [self._store.seat(place) for place in problem.places]
+        own = [int(self._store.column(place)[0].cost[state]) for place, state in seats]
+        if max(own, default=0) >= FORBIDDEN:
+            self.refuse_empty(problem)
+        total = sum(cost * count for cost, count in zip(own, problem.counts, strict=True))
+        for (u, v), count in problem.times.items():
+            (before, start), (after, end) = seats[u], seats[v]
+            step = self._store.link(before, after)
+            total += count * int(step.left[start[0], end[0]] + step.right[start[1], end[1]])
+        return total
+
     def _begin(self, problem: Progression) -> None:
         """Take up a problem: a school that cannot play a chord borrows for that chord alone."""
         self._problem = replace(problem, places=tuple(self.resolved(place) for place in problem.places))

@@ -10,6 +10,7 @@ from collections.abc import Callable, Hashable
 from threading import RLock
 
 import numpy as np
+from msgspec.structs import replace
 
 from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.columns import Column, Link
@@ -30,7 +31,7 @@ from yellow_hinge.voicing.wish import Wish
 _COLUMN_BYTES, _LINK_BYTES = 256_000_000, 144_000_000
 #: About what one shape takes.
 _SHAPE_BYTES = 150
-_MOST_LENT = 20_000
+_MOST_LENT, _MOST_KNOWN = 20_000, 40_000
 _EMPTY = HandShape()
 _REST = Shapes((_EMPTY,), (_EMPTY,))
 _Made = tuple[Column, Shapes]
@@ -51,6 +52,7 @@ class Store:
         self._links: ByteCache[Link] = ByteCache(_LINK_BYTES, lambda link: link.nbytes)
         self._hinges = LinkTables()
         self._lent: dict[Wish, Wish] = {}
+        self._first: dict[Hashable, Wish] = {}
         self._lock = RLock()
 
     @property
@@ -60,12 +62,27 @@ class Store:
 
     def column(self, place: Place) -> _Made:
         """The states of a place with their own costs, and the shapes behind them."""
+        place = self._alike(place)
         key = (place.wish, place.lock)
         with self._lock:
             found = self._columns.get(key)
             if found is None:  # the column itself has a short name: it is hashed often
                 found = self._columns.put(key, self._build_column(place, self.tables.name(key)))
             return found
+
+    def _alike(self, place: Place) -> Place:
+        """The first place that had the same voicings at the same prices."""
+        if place.wish is None:
+            return place
+        found = self._first.get(place.wish)
+        if found is None:
+            name = (replace(place.wish, key=None, to_minor=None), place.wish.sense)
+            with self._lock:
+                if len(self._first) >= _MOST_KNOWN:
+                    self._first.clear()
+                found = self._first.setdefault(name, place.wish)
+                self._first[place.wish] = found
+        return place if found is place.wish else replace(place, wish=found)
 
     def _build_column(self, place: Place, key: Hashable) -> _Made:
         if place.wish is None:
@@ -82,8 +99,24 @@ class Store:
         weights = weights_of(place.wish.school)
         return Column(pair_costs(place.wish, found, weights), key), Shapes(found.left, found.right)
 
+    def seat(self, place: Place) -> tuple[Place, tuple[int, int]]:
+        """A place and a state of its column that stand for a place with a lock: those of the place without
+        it, where they are kept and have the voicing; else its own, of one state."""
+        if place.lock is None:
+            return place, (0, 0)
+        with self._lock:
+            found = self._columns.get((self._alike(place).wish, None))
+        if found is not None:
+            left, right = found[1].left, found[1].right
+            if place.lock.left in left and place.lock.right in right:
+                state = left.index(place.lock.left), right.index(place.lock.right)
+                if found[0].cost[state] < FORBIDDEN:
+                    return replace(place, lock=None), state
+        return place, (0, 0)
+
     def link(self, before: Place, after: Place) -> Link:
         """The step from one place to another."""
+        before, after = self._alike(before), self._alike(after)
         key = (before.wish, before.lock, after.wish, after.lock)
         with self._lock:
             found = self._links.get(key)

@@ -159,7 +159,7 @@ def _carried(home: Song, there: KeyFigures, library: Library, planner: Planner) 
     moved = _all_locked(to_key(home, there.key).song)
     voicings = tuple(moved.voicing(slot.index) or Voicing() for slot in moved.slots)
     try:
-        effort: int | None = voice_song(moved, library, planner).answer.cost
+        effort: int | None = planner.price(progression(moved, library))
     except NoSolution:
         effort = None
     return Carried(effort, tuple(dict.fromkeys(_fails(moved, there.voiced.answer.row_wishes))), voicings)

@@ -66,7 +66,7 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
     if wish.top is not None and side == "right":
         shapes: Iterator[HandShape] = _hung(found, wish, hand, wish.top)
     else:
-        shapes = _in_register(found, wish.chord.root.pitch_class, hand, wish.profile)
+        shapes = iter(_in_register(found, wish.chord.root.pitch_class, hand, wish.profile))
     return tuple(
         shape
         for shape in shapes
@@ -96,8 +96,12 @@ def _names_of(wish: Wish, library: Library, side: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*own, *fitting)))
 
 
-def _in_register(found: tuple[Form, ...], root: int, hand: Hand, profile: HandProfile) -> Iterator[HandShape]:
+@lru_cache(maxsize=1024)
+def _in_register(
+    found: tuple[Form, ...], root: int, hand: Hand, profile: HandProfile
+) -> tuple[HandShape, ...]:
     """The forms in every octave where the hand can play them."""
+    shapes: list[HandShape] = []
     for form in found:
         ask()
         heights = form.heights
@@ -107,7 +111,8 @@ def _in_register(found: tuple[Form, ...], root: int, hand: Hand, profile: HandPr
         for base in range(first, hand.highest_key - heights[-1] + 1, 12):
             keys = tuple(base + height for height in heights)
             if base >= form.floor and profile.can_reach(hand, keys):
-                yield HandShape(keys, form.labels, form.recipe)
+                shapes.append(HandShape(keys, form.labels, form.recipe))
+    return tuple(shapes)
 
 
 def _hung(found: tuple[Form, ...], wish: Wish, hand: Hand, top: int) -> Iterator[HandShape]:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.coverage import bass_degree, identity
+from yellow_hinge.theory.coverage import bass_degree, identity, undoubled
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import any_label, extra_degrees
@@ -97,10 +97,18 @@ class Wish(Struct, frozen=True, dict=True):
         return frozenset(label for label in own if degree_semitones(label) == rubs and label != "R")
 
     @cached_property
+    def sense(self) -> tuple[frozenset[str], frozenset[str]]:
+        """What the local key and the chord that follows mean for the hands: the degrees that may sound once
+        only, and those beyond the symbol that may sound. Wishes for one chord that differ in key and
+        following chord alone, and not in this, have the same voicings at the same prices."""
+        beyond = extra_degrees(self.chord, self.key, self.colour, self.to_minor)
+        return undoubled(self.chord, self.key), frozenset(beyond)
+
+    @cached_property
     def extras(self) -> frozenset[str]:
         """Degrees beyond the symbol that may sound. A major seventh that yields to its own root in
         the tune becomes a sixth, a flat ninth becomes a ninth."""
-        found = set(extra_degrees(self.chord, self.key, self.colour, self.to_minor))
+        found = set(self.sense[1])
         if "7" in self.yielding:
             found.add("6")
         return frozenset(found - self.yielding)
