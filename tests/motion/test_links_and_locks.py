@@ -16,7 +16,8 @@ from yellow_hinge.motion.distance import change_between
 from yellow_hinge.motion.links import LinkTables
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.terms import hinge_costs
+from yellow_hinge.motion.store import Store
+from yellow_hinge.motion.terms import hinge_costs, pair_costs
 from yellow_hinge.motion.weights import CONCERNS, stressed, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
@@ -76,6 +77,81 @@ def test_voicings_of_a_locked_chord_cost_what_locking_them_costs() -> None:
     for alternative in ranked:
         places[1] = replace(places[1], lock=alternative.voicing)
         assert Planner(LIBRARY).solve(Progression.of(places)).cost - locked.cost == alternative.extra
+
+
+@given(
+    st.lists(symbols, min_size=1, max_size=5),
+    st.lists(st.integers(-3, 3), min_size=5, max_size=5),
+    st.sampled_from(["solo", "band", "open"]),
+    st.booleans(),
+    st.booleans(),
+)
+@settings(max_examples=25)
+def test_a_fixed_row_has_the_price_that_a_search_would_find(
+    row: list[str], moves: list[int], school: str, loop: bool, known: bool
+) -> None:
+    """Grips of the best row, some moved to where no school looks for them; with and without what a search has
+    left in the store."""
+    places = [Place(wish(symbol, school, HandProfile())) for symbol in row]
+    plays = (*range(len(places)), 0)
+    store = Store(LIBRARY)
+    best = Planner(LIBRARY, store).solve(Progression(tuple(places), plays, loop))
+    fixed = Progression(
+        tuple(
+            replace(place, lock=_shifted(voicing, move))
+            for place, voicing, move in zip(places, best.voicings, moves, strict=False)
+        ),
+        plays,
+        loop,
+    )
+    found = Planner(LIBRARY, store if known else None)
+    try:
+        cost = Planner(LIBRARY).solve(fixed).cost
+    except NoSolution as trouble:
+        with pytest.raises(NoSolution) as again:
+            found.price(fixed)
+        assert again.value.problems == trouble.problems
+    else:
+        assert found.price(fixed) == cost
+        assert cost == best.cost or any(moves[: len(row)])
+
+
+def _shifted(voicing: Voicing, st_: int) -> Voicing:
+    left, right = (
+        replace(hand, keys=tuple(key + st_ for key in hand.keys)) for hand in (voicing.left, voicing.right)
+    )
+    return replace(voicing, left=left, right=right)
+
+
+@given(symbols, st.sampled_from(["solo", "band", "sixes"]), st.sampled_from(["C", "Cm", "G", "Ab", "F#m"]))
+@settings(max_examples=40)
+def test_wishes_that_mean_the_same_have_the_same_voicings_at_the_same_prices(
+    symbol: str, school: str, key: str
+) -> None:
+    one = wish(symbol, school, HandProfile())
+    for to_minor in (None, False, True):
+        other = replace(one, key=parse_key(key), to_minor=to_minor)
+        mine, theirs = candidates(one, LIBRARY), candidates(other, LIBRARY)
+        if one.sense == other.sense:
+            assert (mine.left, mine.right) == (theirs.left, theirs.right)
+            assert np.array_equal(
+                pair_costs(one, mine, weights_of(one.school)),
+                pair_costs(other, theirs, weights_of(one.school)),
+            )
+        shared = Store(LIBRARY)
+        for each in (one, other):
+            alone, found = Store(LIBRARY).column(Place(each)), shared.column(Place(each))
+            assert np.array_equal(found[0].cost, alone[0].cost)
+            assert (found[1].left, found[1].right) == (alone[1].left, alone[1].right)
+
+
+def test_a_key_that_means_something_else_is_another_column() -> None:
+    """A major triad is five of its key or is not: then its third may be doubled."""
+    home, away = (replace(wish("G", "solo"), key=parse_key(key)) for key in ("C", "G"))
+    assert home.sense != away.sense
+    store = Store(LIBRARY)
+    assert store.column(Place(home)) is not store.column(Place(away))
+    assert store.column(Place(replace(away, key=parse_key("D")))) is store.column(Place(away))
 
 
 def test_a_kept_top_note_is_solved_around_and_an_impossible_one_is_named() -> None:
