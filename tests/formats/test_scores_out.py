@@ -216,6 +216,14 @@ def test_engraved_accidentals_are_those_that_are_needed() -> None:
     assert drawing.count('class="accid"') >= len(list(tree.iter("accidental"))) > 0
 
 
+def test_a_pickup_as_long_as_the_first_bar_stays_one() -> None:
+    """Its measure is full: only what it is called tells that nothing is counted there."""
+    chart = parse_chart("meter: 2/2\npickup: 3/2\nform: Two\n[Verse]\n| C |\n[Two]\n| (3/4) C G |\n")
+    again = musicxml.read(musicxml.write(Song(chart))).chart
+    assert again.pickup_quarters == chart.pickup_quarters == 3
+    assert len(again.played) == 1 and heard(again)[:3] == heard(chart)[:3]
+
+
 @given(charts())
 @settings(deadline=None, max_examples=60)
 def test_any_chart_is_valid_and_reopens(chart: Chart) -> None:

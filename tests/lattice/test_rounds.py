@@ -11,7 +11,8 @@ from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice import rounds as rounds_module
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link
 from yellow_hinge.lattice.kernel import FORBIDDEN
-from yellow_hinge.lattice.rounds import Rounds, solve_rounds
+from yellow_hinge.lattice.rounds import Rounds
+from yellow_hinge.lattice.search import solve_rounds
 from yellow_hinge.lattice.tree import TableCache, TreeSolver
 
 from .problems import Problems, seeds_and_ways

@@ -125,10 +125,10 @@ class LeadSheet:
         return Imported(chart, tuple(self.problems))
 
     def _pickup(self, order: Sequence[int]) -> tuple[Fraction, tuple[MelodyNote, ...]]:
-        """The beats before the first bar and their tune: a short first measure without chords that is played
-        once."""
+        """The beats before the first bar and their tune: a first measure without chords that is short, or is
+        said to be none, and is played once."""
         first = self.measures[0]
-        short = 0 < first.length < first.meter.quarters
+        short = first.length > 0 and (first.implicit or first.length < first.meter.quarters)
         if not short or first.chords or order.count(0) != 1 or order[0] != 0 or len(order) < 2:
             return Fraction(0), ()
         per_beat = self.measures[order[1]].meter.quarters_per_beat  # in the beats of the first whole bar

@@ -1,18 +1,16 @@
-"""The cheapest states of columns that are played in rounds: exact, or with a bound.
+"""Columns that are played in rounds, as trees.
 
 A chord that is played several times is one column; the steps between columns may lead back. All
 steps but some form a tree, which :mod:`lattice.tree` solves. For the others one end, the pivot, is
 looked at twice: once as it is, and once as the nearest of a set of its states, for the sake of the
 step alone. With the set of all states that gives a bound; where both happen to be the same state
-it gives a cheapest choice. Otherwise the set is parted between the two (branch and bound).
+it gives a cheapest choice. :mod:`lattice.search` finds such choices.
 """
 
 from __future__ import annotations
 
-import heapq
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Hashable, Mapping, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -21,25 +19,12 @@ from msgspec import Struct
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, always
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, kernel_for
+from yellow_hinge.lattice.prices import Prices
 from yellow_hinge.lattice.ranks import MOST_NUMBERS, Ranks, seen_from
 from yellow_hinge.lattice.tree import Table, Tree, TreeSolver
 
-#: How many trees a search may look at, and how many columns in all of them: our choice, a second or two.
-_LEAST_TREES, _MOST_TREES, _MOST_COLUMNS = 12, 200, 6_400
-
 Mask = npt.NDArray[np.bool_]
-_State = tuple[int, int]
-
-
-class RoundsPath(Struct, frozen=True):
-    """The best choice found, and a bound that no choice can beat; exact when they meet."""
-
-    path: Path
-    bound: int
-
-    @property
-    def exact(self) -> bool:
-        return self.path.cost <= self.bound
+State = tuple[int, int]
 
 
 class _Extra(Struct, frozen=True):
@@ -49,6 +34,16 @@ class _Extra(Struct, frozen=True):
     other: int
     link: Link
     way: tuple[int, int]
+
+
+class Apart(Struct, frozen=True):
+    """A step of this number looks at its pivot in the state ``seen``, and gains so much by not looking at the
+    one that the pivot is in."""
+
+    number: int
+    pivot: int
+    seen: State
+    gained: int
 
 
 class Rounds:
@@ -71,6 +66,8 @@ class Rounds:
         self._place = {column: place for place, column in enumerate(self._order)}
         self.extras = self._with_pivots(extra)
         self.pivots = sorted({one.pivot for one in self.extras})
+        #: Those by which no price is paid.
+        self.free = Prices.none([self.columns[one.pivot].shape for one in self.extras])
 
     # --- the graph -------------------------------------------------------------------------
 
@@ -149,67 +146,105 @@ class Rounds:
                 left.remove(pair)
         return found
 
+    @property
+    def sums(self) -> int:
+        """About how many sums one tree takes."""
+        shapes = [(self.columns[k].shape, self.columns[near].shape) for near, k in self._hangs_on.items()]
+        return sum(left * near[0] * right + right * near[1] * near[0] for (left, right), near in shapes)
+
     # --- trees -----------------------------------------------------------------------------
 
-    def tree(self, allowed: Mapping[int, Mask], ends: Mapping[int, int] | None = None) -> Tree:
-        """The columns joined into a tree, those of ``allowed`` within the given states. For each
-        step that is not in it one end, the pivot if ``ends`` (by the step's number) does not say
-        otherwise, is the one that is looked at twice, and the other one pays for the nearest of
-        its allowed states."""
-        columns = list(self.columns)
+    def tree(
+        self,
+        allowed: Mapping[int, Mask],
+        ends: Mapping[int, int] | None = None,
+        prices: Prices | None = None,
+    ) -> tuple[Tree, int]:
+        """The columns joined into a tree, those of ``allowed`` within the given states, and what has to be
+        taken off its costs. For each step that is not in it one end, the pivot if ``ends`` (by the step's
+        number) does not say otherwise, is the one that is looked at twice, and the other one pays for the
+        nearest of its allowed states. ``prices`` are for the pivots."""
+        columns, above = list(self.columns), 0
         for k, mask in allowed.items():
-            cost = np.where(mask, columns[k].cost, FORBIDDEN).astype(np.int32)
-            columns[k] = Column(cost, (columns[k].key, "within", _named(mask)))
+            cost, key = columns[k].cost, (columns[k].key, "within", _named(mask))
+            numbers = [number for number, extra in enumerate(self.extras) if extra.pivot == k]
+            if prices is not None and any(prices.names[number] for number in numbers):
+                own, most = prices.own(numbers)
+                cost, above = np.minimum(cost + own, FORBIDDEN), above + most
+                key = (key, *(prices.names[number] for number in numbers))  # type: ignore[assignment]
+            columns[k] = Column(np.where(mask, cost, FORBIDDEN).astype(np.int32), key)
         for number, extra in enumerate(self.extras):
             end = ends[number] if ends else extra.pivot
             payer = extra.other if end == extra.pivot else extra.pivot
-            cost = np.minimum(columns[payer].cost + self._nearest(extra, end, allowed[end]), FORBIDDEN)
-            looked_at = (self.columns[end].key, _named(allowed[end]))
-            key = (columns[payer].key, end == extra.pivot, extra.way, *looked_at)
-            columns[payer] = Column(cost.astype(np.int32), key)
+            near, name = self._nearest(number, end, allowed[end], prices)
+            cost = np.minimum(columns[payer].cost + near, FORBIDDEN)
+            columns[payer] = Column(cost.astype(np.int32), (columns[payer].key, name))
         order, parents = self._order, [-1] + [self._place[self._hangs_on[k]] for k in self._order[1:]]
         return Tree(
             [columns[k] for k in order],
             parents,
             lambda place: self.step(order[parents[place]], order[place]),
             [(0, 0)] + [self.way(order[parents[place]], order[place]) for place in range(1, len(order))],
-        )
+        ), above
 
-    def _nearest(self, extra: _Extra, end: int, mask: Mask) -> Costs:
-        """For each state of a step's other end what the step to the nearest allowed state costs."""
-        cache, outward = self._solver.cache, end == extra.pivot
+    def _nearest(self, number: int, end: int, mask: Mask, prices: Prices | None) -> tuple[Costs, Hashable]:
+        """For each state of a step's other end what the step to the nearest allowed state costs, its price
+        included; and a name for it."""
+        cache, extra = self._solver.cache, self.extras[number]
+        outward = end == extra.pivot
         keys = (self.columns[extra.pivot].key, self.columns[extra.other].key)
-        name = cache.name(("nearest", outward, *keys, extra.way, _named(mask)))
+        priced = b"" if prices is None else prices.names[number]
+        name = cache.name(("nearest", outward, *keys, extra.way, _named(mask), priced))
         kept = cache.get(name)
         if kept is None:
             places = np.argwhere(mask)
-            if len(places) == 1:
+            if len(places) == 1 and not priced:
                 state = (int(places[0][0]), int(places[0][1]))
                 sheet = extra.link.out_of(state) if outward else extra.link.into(state)
             else:
-                start = np.where(mask, 0, FORBIDDEN).astype(np.int32)
+                back = prices.seen[number] if prices is not None and priced else 0
+                start = np.where(mask, back, FORBIDDEN).astype(np.int32)
                 way = extra.link.over if outward else extra.link.back
                 sheet = way(start, kernel_for(0))
             kept = cache.put(name, Table.of(sheet))
-        return kept.costs
+        return kept.costs, name
 
-    def solved(self, allowed: Mapping[int, Mask]) -> Path | None:
-        """The cheapest choice for the relaxed problem, its states by column."""
+    def solved(self, allowed: Mapping[int, Mask], prices: Prices | None = None) -> Path | None:
+        """The cheapest choice for the relaxed problem, its states by column; no real one is cheaper."""
+        tree, above = self.tree(allowed, prices=prices)
         try:
-            path = self._solver.solve(self.tree(allowed))
+            path = self._solver.solve(tree)
         except DeadEnd:
             return None
-        return Path(tuple(path.states[self._place[k]] for k in range(len(self.columns))), path.cost)
+        return Path(tuple(path.states[self._place[k]] for k in range(len(self.columns))), path.cost - above)
 
-    def pruned(self, allowed: Mapping[int, Mask], below: int) -> dict[int, Mask]:
+    def pruned(self, allowed: Mapping[int, Mask], below: int, prices: Prices) -> dict[int, Mask]:
         """The allowed states without those that cannot be part of a choice cheaper than ``below``."""
         found = dict(allowed)
         for pivot in self.pivots:
             if not all(mask.any() for mask in found.values()):
                 break
-            total, base = self._solver.totals(self.tree(found), self._place[pivot])
-            found[pivot] = found[pivot] & (total + base < below)
+            tree, above = self.tree(found, prices=prices)
+            total, base = self._solver.totals(tree, self._place[pivot])
+            found[pivot] = found[pivot] & (total + base - above < below)
         return found
+
+    def drawn_together(self, number: int, allowed: Mapping[int, Mask], prices: Prices) -> Prices:
+        """Prices by which the two looks at the pivot of a step come nearer. Say that with a state s as it is
+        the whole costs m(s) at least, and n(s) where the step sees it: then s becomes dearer by half of
+        n(s) - m(s) as it is, and as much cheaper where it is seen. The bound never falls by that: a choice
+        with s, and t seen, costs the mean of m(s) and n(t) at least, and now the mean of n(s) and m(t)."""
+        extra = self.extras[number]
+        tree, _ = self.tree(allowed, prices=prices)
+        own, base = self._solver.totals(tree, self._place[extra.pivot])
+        payer, payer_base = self._solver.totals(tree, self._place[extra.other])
+        near, _ = self._nearest(number, extra.pivot, allowed[extra.pivot], prices)
+        behind = np.where(payer >= FORBIDDEN, FORBIDDEN, payer - near)
+        least = int(behind.min())
+        sheet = np.minimum(behind - least, FORBIDDEN).astype(np.int32)
+        again = extra.link.back(sheet, kernel_for(0)) + prices.seen[number].astype(np.int64)
+        apart = (again + (least + payer_base)) - (own + base)
+        return prices.moved(number, np.where(allowed[extra.pivot], apart // 2, 0))
 
     def closed(self, path: Path) -> Path:
         """The cheapest choice with every pivot where a path has it: one of the real problem."""
@@ -229,7 +264,8 @@ class Rounds:
         at its best; FORBIDDEN where no way goes. After solving. Where several pivots share the steps
         that are not in the tree, or a pivot has too many states, all but one of them stay, so that a
         state may cost less than is said; the second value is whether all is exact."""
-        sheets = self._solver.marginals(self.tree({p: self._only(p, path) for p in self.pivots}), progress)
+        tree, _ = self.tree({p: self._only(p, path) for p in self.pivots})
+        sheets = self._solver.marginals(tree, progress)
         found = [sheets[self._place[k]] for k in range(len(self.columns))]
         exact = len(self.pivots) < 2
         for number, pivot in enumerate(self.pivots):
@@ -282,122 +318,28 @@ class Rounds:
             one: extra.other if extra.pivot == k else extra.pivot for one, extra in enumerate(self.extras)
         }
         kept = {end: self._only(end, path) for end in ends.values()}
-        tree = self.tree(kept, ends)
+        tree, _ = self.tree(kept, ends)
         total, base = self._solver.totals(tree, self._place[k])
         return np.where(total >= FORBIDDEN, FORBIDDEN, total + base - path.cost).astype(np.int32)
 
-    def at_pivots(self, path: Path) -> tuple[_State, ...]:
+    def at_pivots(self, path: Path) -> tuple[State, ...]:
         """Where a path has the pivots."""
         return tuple(path.states[pivot] for pivot in self.pivots)
 
-    def apart(self, path: Path, allowed: Mapping[int, Mask]) -> tuple[int, _State] | None:
-        """A pivot that a step looks at in another state than its own, with that state; None where
-        there is none."""
-        worst: tuple[int, int, _State] | None = None
-        for extra in self.extras:
-            costs = np.where(allowed[extra.pivot], extra.link.into(path.states[extra.other]), FORBIDDEN)
-            own = path.states[extra.pivot]
-            missed = int(costs[own]) - int(costs.min())
-            if missed and (worst is None or missed > worst[0]):
-                worst = (missed, extra.pivot, _first(costs == costs.min()))
-        return None if worst is None else worst[1:]
+    def apart(self, path: Path, allowed: Mapping[int, Mask], prices: Prices) -> list[Apart]:
+        """The steps that look at their pivot in another state than its own, those that gain most by it
+        first."""
+        found: list[Apart] = []
+        for number, extra in enumerate(self.extras):
+            costs = extra.link.into(path.states[extra.other]) + prices.seen[number]
+            costs = np.where(allowed[extra.pivot], costs, FORBIDDEN)
+            gained = int(costs[path.states[extra.pivot]]) - int(costs.min())
+            if gained:
+                found.append(Apart(number, extra.pivot, _first(costs == costs.min()), gained))
+        return sorted(found, key=lambda one: -one.gained)
 
 
-@dataclass(order=True)
-class _Open:
-    """A part of the problem that is still to be looked into, by its bound."""
-
-    bound: int
-    ticket: int
-    allowed: dict[int, Mask] = field(compare=False)
-    path: Path = field(compare=False)
-    pruned: bool = field(compare=False, default=False)
-
-
-def solve_rounds(rounds: Rounds, most_trees: int | None = None, progress: Progress = always) -> RoundsPath:
-    """The cheapest choice. After ``most_trees`` trees (None: :func:`usual_trees`) the best one so far is
-    given, with the bound that still stands. Raises :class:`DeadEnd` and :class:`Cancelled`."""
-    most = usual_trees(len(rounds.columns)) if most_trees is None else most_trees
-    return _Search(rounds, most, progress).run()
-
-
-def usual_trees(columns: int, share: float = 1.0) -> int:
-    """How many trees are worth looking at for so many columns: a tree takes as long as it is large, so that
-    long songs get fewer and the time stays in line with their length. ``share``: of the usual patience."""
-    return max(_LEAST_TREES, round(share * min(_MOST_TREES, _MOST_COLUMNS / columns)))
-
-
-class _Search:
-    """Branch and bound over the states of the pivots."""
-
-    def __init__(self, rounds: Rounds, most_trees: int, progress: Progress) -> None:
-        self._rounds, self._most, self._progress = rounds, most_trees, progress
-        self._parts: list[_Open] = []
-        self._tried: set[tuple[_State, ...]] = set()
-        self._trees = self._tickets = 0
-        self._best: Path | None = None
-
-    @property
-    def _limit(self) -> int:
-        """What a choice must be cheaper than."""
-        return FORBIDDEN if self._best is None else self._best.cost
-
-    def run(self) -> RoundsPath:
-        rounds = self._rounds
-        every = {pivot: np.asarray(rounds.columns[pivot].cost < FORBIDDEN) for pivot in rounds.pivots}
-        root = rounds.solved(every)
-        if root is None:
-            raise DeadEnd(0)
-        if not rounds.extras:
-            return RoundsPath(root, root.cost)
-        best = self._close(root)
-        self._open(root.cost, every, root)
-        while self._parts and self._parts[0].bound < best.cost and self._trees < self._most:
-            if not self._progress(self._trees / self._most):
-                raise Cancelled
-            part = heapq.heappop(self._parts)
-            best = self._close(part.path)
-            apart = rounds.apart(part.path, part.allowed)
-            if apart is not None:  # else the relaxed choice is a real one, its closed one no dearer
-                self._look_into(part, *apart)
-        return RoundsPath(best, min([best.cost, *(part.bound for part in self._parts)]))
-
-    def _close(self, path: Path) -> Path:
-        """The best choice so far, one with the pivots where a relaxed choice has them among them."""
-        where = self._rounds.at_pivots(path)
-        if where not in self._tried:
-            self._tried.add(where)
-            self._trees += 1
-            closed = self._rounds.closed(path)
-            if self._best is None or closed.cost < self._best.cost:
-                self._best = closed
-        assert self._best is not None
-        return self._best
-
-    def _open(self, bound: int, allowed: dict[int, Mask], path: Path | None, pruned: bool = False) -> None:
-        """Keep a part to be looked into, unless nothing in it can be cheaper."""
-        if path is not None and path.cost < self._limit:
-            self._tickets += 1
-            part = _Open(max(bound, path.cost), self._tickets, allowed, path, pruned)
-            heapq.heappush(self._parts, part)
-
-    def _look_into(self, part: _Open, pivot: int, seen: _State) -> None:
-        """First leave out states that cannot be part of anything cheaper; then part what is left
-        between the two states that the pivot was looked at in."""
-        rounds = self._rounds
-        if not part.pruned:
-            allowed = rounds.pruned(part.allowed, self._limit)
-            path = rounds.solved(allowed) if all(mask.any() for mask in allowed.values()) else None
-            self._trees += 1 + len(rounds.pivots)
-            self._open(part.bound, allowed, path, pruned=True)
-            return
-        for mask in _parted(part.allowed[pivot], part.path.states[pivot], seen):
-            allowed = {**part.allowed, pivot: mask}
-            self._trees += 1
-            self._open(part.bound, allowed, rounds.solved(allowed))
-
-
-def _each_alone(shape: tuple[int, int], states: Sequence[_State]) -> Costs:
+def _each_alone(shape: tuple[int, int], states: Sequence[State]) -> Costs:
     """(states, L, R): for each state a sheet that allows it alone."""
     sheets = np.full((len(states), *shape), FORBIDDEN, dtype=np.int32)
     for number, state in enumerate(states):
@@ -409,18 +351,6 @@ def _named(mask: Mask) -> bytes:
     return np.packbits(mask).tobytes()
 
 
-def _first(mask: Mask) -> _State:
+def _first(mask: Mask) -> State:
     left, right = np.unravel_index(int(np.argmax(mask)), mask.shape)
     return int(left), int(right)
-
-
-def _parted(allowed: Mask, one: _State, other: _State) -> tuple[Mask, Mask]:
-    """Two halves of a set of states, one state in each."""
-    axis = 0 if one[0] != other[0] else 1
-    middle = (one[axis] + other[axis] + 1) // 2
-    low = allowed.copy()
-    if axis == 0:
-        low[middle:, :] = False
-    else:
-        low[:, middle:] = False
-    return low, allowed & ~low

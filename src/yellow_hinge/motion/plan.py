@@ -16,7 +16,8 @@ from msgspec.structs import replace
 from yellow_hinge.errors import Cancelled, NoSolution, Problem
 from yellow_hinge.lattice.columns import Column
 from yellow_hinge.lattice.kernel import FORBIDDEN
-from yellow_hinge.lattice.rounds import Rounds, RoundsPath, solve_rounds, usual_trees
+from yellow_hinge.lattice.rounds import Rounds
+from yellow_hinge.lattice.search import RoundsPath, solve_rounds, usual_trees
 from yellow_hinge.lattice.tree import TableCache, TreeSolver
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.place import Alternative, Answer, Place, Progression, Ranking
