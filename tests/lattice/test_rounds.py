@@ -45,6 +45,59 @@ def test_cut_short_the_bound_is_honest(drawn: tuple[int, int, Ways]) -> None:
     assert short.bound <= cost <= short.path.cost == problems.cost(short.path.states, ways)
 
 
+@settings(max_examples=60)
+@given(seeds_and_ways(), st.integers(0, 2**32 - 1))
+def test_whatever_the_prices_the_bound_is_honest(drawn: tuple[int, int, Ways], seed_of_prices: int) -> None:
+    seed, count, ways = drawn
+    problems = Problems(seed, top=9).with_columns(count)
+    rounds, random = rounds_of(problems, ways), np.random.default_rng(seed_of_prices)
+    prices = rounds.free
+    for number, sheet in enumerate(prices.seen):
+        prices = prices.moved(number, random.integers(-9, 10, sheet.shape))
+    every = {pivot: rounds.columns[pivot].cost < FORBIDDEN for pivot in rounds.pivots}
+    path = rounds.solved(every, prices)
+    assert path is not None and path.cost <= problems.least(ways)[0]
+    if not rounds.apart(path, every, prices):
+        assert problems.cost(path.states, ways) == path.cost == problems.least(ways)[0]
+
+
+@settings(max_examples=60)
+@given(seeds_and_ways())
+def test_drawing_together_never_lowers_the_bound(drawn: tuple[int, int, Ways]) -> None:
+    seed, count, ways = drawn
+    problems = Problems(seed, top=30).with_columns(count)
+    rounds = rounds_of(problems, ways)
+    every = {pivot: rounds.columns[pivot].cost < FORBIDDEN for pivot in rounds.pivots}
+    prices, bound = rounds.free, -FORBIDDEN
+    for number in [*range(len(rounds.extras))] * 4:
+        path = rounds.solved(every, prices)
+        assert (
+            path is not None and bound <= path.cost + 1 and path.cost <= problems.least(ways)[0]
+        )  # whole costs
+        bound, prices = path.cost, rounds.drawn_together(number, every, prices)
+
+
+def test_prices_close_what_is_open() -> None:
+    """Of problems that the first tree leaves open most are settled by prices alone."""
+    opened = closed = 0
+    for seed in range(60):
+        problems = Problems(seed, 4, top=30).with_columns(4)
+        rounds = rounds_of(problems, {(0, 1): 1, (1, 2): 1, (2, 3): 1, (3, 0): 2, (2, 0): 1})
+        every = {pivot: rounds.columns[pivot].cost < FORBIDDEN for pivot in rounds.pivots}
+        prices, path = rounds.free, rounds.solved(every)
+        assert path is not None
+        if not rounds.apart(path, every, prices):
+            continue
+        opened += 1
+        for _ in range(6):
+            for one in rounds.apart(path, every, prices):
+                prices = rounds.drawn_together(one.number, every, prices)
+            path = rounds.solved(every, prices)
+            assert path is not None
+        closed += rounds.closed(path).cost == path.cost
+    assert opened > 10 and closed > opened / 2
+
+
 @settings(max_examples=40)
 @given(seeds_and_ways(), st.integers(1, 3))
 def test_edits_give_what_a_fresh_solver_gives(drawn: tuple[int, int, Ways], edits: int) -> None:
