@@ -9,9 +9,12 @@ from pathlib import Path
 from textwrap import dedent
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.practice.drills import Drill
+from yellow_hinge.practice.plan import what_words
 from yellow_hinge.tasks.practice_desk import CAUTION, log_path
 from yellow_hinge.tasks.practice_settings import read_settings
 from yellow_hinge.ui.practise_page.view import PractisePage
@@ -64,6 +67,15 @@ def test_todays_blocks_stand_at_the_left_with_their_reasons(view: PractisePage, 
     )
     click_entry(qtbot, view.today.list, view.today.list.item(len(rows) - 1))
     assert view.state.block == 0  # a guess is no block
+
+
+def test_changes_in_turn_are_called_by_their_chords(view: PractisePage) -> None:
+    """One song is practised, so that its title goes without saying."""
+    state = view.state
+    drill = Drill("spots", 0, ((0, 1), (4, 5)))
+    state.blocks = (*state.blocks, replace(state.blocks[0], what=what_words(state.first, drill)))
+    assert state.blocks[-1].what == "Fmaj7 to D7; Am7 to Dm7, of Tin Whistle"
+    assert state.block_words(len(state.blocks) - 1)[0] == "Fmaj7 to D7; Am7 to Dm7"
 
 
 def test_another_block_by_a_click_and_by_keys(view: PractisePage, qtbot: QtBot) -> None:

@@ -450,7 +450,8 @@ class PractiseState:
         done = self.done.get(place)
         what = block.what
         if self.desk is not None and self.desk.shelf.songs == 1:
-            what = what.removesuffix(f" of {self.first.title}").removeprefix(f"{self.first.title}, ")
+            what = what.removesuffix(f" of {self.first.title}").removesuffix(",")
+            what = what.removeprefix(f"{self.first.title}, ")
             what = "The whole song" if what == "whole" else f"{what[:1].upper()}{what[1:]}"
         hands = {"both": "", "none": ""}.get(block.hands, f", {block.hands} hand")
         if done is not None:
