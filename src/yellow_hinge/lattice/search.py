@@ -62,7 +62,7 @@ def usual_trees(columns: int, share: float = 1.0) -> int:
 
 
 class _Search:
-    """Branch and bound over the states of the pivots."""
+    """Prices first, then branch and bound over the states of the pivots."""
 
     def __init__(self, rounds: Rounds, most_trees: int, progress: Progress) -> None:
         self._rounds, self._most, self._progress = rounds, most_trees, progress
@@ -105,9 +105,9 @@ class _Search:
         """The cheapest relaxed choice with better and better prices, from the one without any."""
         kernel_for(self._rounds.sums * _SWEEPS * len(self._rounds.extras))
         while self._trees < self._most:
-            open_ = self._close(path).cost - path.cost
+            gap = self._close(path).cost - path.cost
             prices = self._prices
-            for one in self._rounds.apart(path, every, prices) if open_ > 0 else ():
+            for one in self._rounds.apart(path, every, prices) if gap > 0 else ():
                 self._go_on()
                 prices = self._rounds.drawn_together(one.number, every, prices)
                 self._trees += 1
@@ -118,7 +118,7 @@ class _Search:
             if better is None or better.cost <= path.cost:
                 break
             gained, path, self._prices = better.cost - path.cost, better, prices
-            if gained < _WORTH_IT * open_:
+            if gained < _WORTH_IT * gap:
                 break
         return path
 

@@ -93,8 +93,10 @@ class SidePanel(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.foot = QVBoxLayout(self)
-        self.foot.setContentsMargins(14, 12, 8, 12)
+        around = QVBoxLayout(self)
+        around.setContentsMargins(14, 12, 8, 12)
         inside = QuietSide()
-        self.foot.addWidget(inside, 1)
-        self.rows = inside.rows
+        around.addWidget(inside, 1)
+        self.rows, self.foot = inside.rows, QVBoxLayout()
+        self.foot.setContentsMargins(self.rows.contentsMargins())
+        around.addLayout(self.foot)
