@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from yellow_hinge.errors import BadInput
+from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.tasks.judge import Judged, JudgedRow, Player, read_symbol
 from yellow_hinge.tasks.names import names_of
 from yellow_hinge.tasks.problem import wish_for
@@ -80,6 +81,6 @@ def judge_text(row: JudgedRow) -> str:
         lines.append(f"{one.grip.chord!s:12}{hands}  effort {one.effort / 100:.1f}  ({names})")
         lines += [f"{'':12}{rule.words}" for rule in one.broken]
         if place < len(row.hinges):
-            lines.append(f"{'':4}{row.hinges[place].motion_st} half steps. {row.hinges[place].words}")
+            lines.append(f"{'':4}{half_steps(row.hinges[place].motion_st)}. {row.hinges[place].words}")
     least = "" if row.least is None else f"; the least for these chords is {row.least / 100:.1f}"
     return "\n".join([*lines, "", f"Effort of the row {row.effort / 100:.1f}{least}."])

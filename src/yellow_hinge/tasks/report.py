@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from yellow_hinge.hands.geometry import span_mm
-from yellow_hinge.motion.figures import effort_words, figures
+from yellow_hinge.motion.figures import effort_words, figures, half_steps
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.reharm.regions import function_of
@@ -232,7 +232,7 @@ def voice_text(voiced: Voiced, library: Library) -> str:
         lines.append(_text_line(slot, held))
         if slot.index < len(shown.hinges):
             report = shown.hinges[slot.index]
-            lines.append(f"{'':10}{report.motion_st} half steps. {report.words}")
+            lines.append(f"{'':10}{half_steps(report.motion_st)}. {report.words}")
     for slot, words in zip(song.slots, remarks(voiced, library), strict=True):
         lines += [f"bar {slot.bar}, {slot.chord}: {one}" for one in words]
     lines += ["", f"{_effort_line(voiced)}. {len(shown.hinges)} changes."]

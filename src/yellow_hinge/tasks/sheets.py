@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import musicxml
+from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.practice.build import opening
 from yellow_hinge.practice.history import sure_of
@@ -197,7 +198,7 @@ def _changes(piece: Piece) -> Iterator[Task]:
     hardest = sorted(piece.changes, key=lambda change: -opening(change, piece))[:_MOST_CHANGES]
     for change in sorted(hardest, key=lambda change: change.places):
         report = change.report
-        why = f"{report.motion_st} half steps, largest move {report.largest_st}. {move_sentence(report)}"
+        why = f"{half_steps(report.motion_st)}, largest move {report.largest_st}. {move_sentence(report)}"
         bar = piece.stands[change.places[0]].bar
         yield Task(f"Bar {bar}: {change.words}, there and back", why, 5)
 

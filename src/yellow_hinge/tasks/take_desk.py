@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.geometry import span_mm
-from yellow_hinge.motion.figures import figures
+from yellow_hinge.motion.figures import figures, half_steps
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
 from yellow_hinge.song.arrangement import Choice
@@ -267,7 +267,7 @@ def pair_words(one: Lane, other: Lane) -> str:
     parts = [f"{differ} of {len(rows)} chords differ", f"{new} of them are new grips"]
     steps = sum(other.motion) - sum(one.motion)
     parts.append(
-        "as many half steps" if not steps else f"{abs(steps)} half steps {'more' if steps > 0 else 'fewer'}"
+        "as many half steps" if not steps else f"{half_steps(abs(steps))} {'more' if steps > 0 else 'fewer'}"
     )
     if one.effort is not None and other.effort is not None:
         effort = (other.effort - one.effort) / 100

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
+from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.song.at import At
 from yellow_hinge.song.model import Song
@@ -131,9 +132,9 @@ class GripState:
         if tried.sounds:
             lines.append(("Sound", tried.sounds))
         if tried.before is not None:
-            lines.append((f"From before: {_steps(tried.before.motion_st)}", tried.before.pretty_words))
+            lines.append((f"From before: {half_steps(tried.before.motion_st)}", tried.before.pretty_words))
         if tried.after is not None:
-            lines.append((f"On to the next: {_steps(tried.after.motion_st)}", tried.after.pretty_words))
+            lines.append((f"On to the next: {half_steps(tried.after.motion_st)}", tried.after.pretty_words))
         return [*lines, ("Effort", tried.effort_words)]
 
     def typed(self, song: Song, index: int) -> str:
@@ -264,7 +265,3 @@ def pretty_reading(name: Name) -> str:
     """How a name reads the notes, without saying the name again."""
     plain = str(name.chord).partition("/")[0]
     return pretty_accidentals(name.reading.removeprefix(plain).strip() or name.reading)
-
-
-def _steps(count: int) -> str:
-    return f"{count} half step{'' if count == 1 else 's'}"

@@ -339,7 +339,7 @@ class HingesState:
             return "No listed voicing makes this change clearly smaller."
         chord = self.song.slots[better.at].chord
         return (
-            f"It could take {better.saved_st} half steps less with another {_symbol(chord)}; "
+            f"It could take {half_steps(better.saved_st)} less with another {_symbol(chord)}; "
             f"the song as a whole would pay {max(0, better.extra) / 100:.1f} more."
         )
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
+from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.song.edits import Edit, choose_key, take_in_key, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys import to_key
@@ -120,7 +121,7 @@ class KeysState:
         if row is None:
             return ""
         return (
-            f"Effort {row.effort / 100:.1f}, {row.motion} half steps, largest move {row.largest}. "
+            f"Effort {row.effort / 100:.1f}, {half_steps(row.motion)}, largest move {row.largest}. "
             f"Stretch {row.stretch_mm:.0f} mm, {row.stretch_share:.0%} of the reach. "
             f"{row.black:.0%} black keys."
         )

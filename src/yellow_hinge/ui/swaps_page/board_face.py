@@ -6,6 +6,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.tasks.function_board import (
     UPPER,
@@ -141,7 +142,7 @@ class BoardFace(GripFace):
         else:
             notes = " ".join(one.name.pretty for one in lying.voicing.right.pitches(cell.chord))
             place = f"inversion {self._turned + 1} of {len(self.lying)}"
-            hands = f"{notes} ({place}): {lying.from_st} half steps from the chord before, {lying.to_st} on."
+            hands = f"{notes} ({place}): {half_steps(lying.from_st)} from the chord before, {lying.to_st} on."
         return f"{over}: {cell.chord.pretty} ({degrees}); {', '.join(why)}.{tune} {hands}"
 
     @property

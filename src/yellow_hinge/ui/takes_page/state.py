@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.song.edits import Edit, go_to_take, take_over, vary_round
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.pitch import pitch_for_key
@@ -89,7 +90,7 @@ class TakesState:
             return "It is being worked out..." if self.song.slots else "Type a chart on the Song page first."
         if one is other:
             effort = "" if one.effort is None else f"Effort {one.effort / 100:.1f}, "
-            return f"{effort}{sum(one.motion)} half steps all through. Choose another lane to compare it."
+            return f"{effort}{half_steps(sum(one.motion))} all through. Choose another lane to compare it."
         return pair_words(one, other)
 
     def taken_over(self, scope: str) -> Edit | None:
