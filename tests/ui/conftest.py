@@ -28,6 +28,7 @@ from yellow_hinge.tasks.reharmonise import TradePoint
 from yellow_hinge.tasks.session import Deliver, Progress, Session
 from yellow_hinge.tasks.solved import Solved
 from yellow_hinge.tasks.swap_desk import Looked, SwapDesk
+from yellow_hinge.theory.pitch import name_as
 from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage
@@ -273,6 +274,7 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store:
     settle(made, qtbot)
     yield made
     made.playback.stop()
+    name_as("letters")  # as for everybody, whatever this window's player reads
 
 
 def forget(window: Window) -> None:

@@ -110,7 +110,7 @@ def test_locked_voicings_out_of_reach_warn_in_the_report(library: Library) -> No
 
 
 def test_checking_text() -> None:
-    assert "Read: 1 bars" in check("| C |").verdict
+    assert check("| C |").verdict == "Read: 1 bar, 1 chord in C major"
     assert check("| H |").verdict.startswith("1 place to mend")
     assert reach_label(10) == "tenth (C to E)"
     assert pretty_accidentals("b7-9#11/b3") == "♭7-9♯11/♭3"
@@ -264,7 +264,7 @@ def test_a_smaller_change_in_words(state: HingesState) -> None:
 def test_rows_in_figures() -> None:
     offer = Offer((), Effort(1000, 400, 100, 0, 50), 12, 30, 4, 7, "6 half steps fewer")
     words = offer_words(offer, 9)
-    assert words[0] == "16" and "12 half steps, 30 notes held, 4 notes come or go" in words[1]
+    assert words[0] == "16" and "12 half steps, 30 notes held, 4 notes coming or going" in words[1]
     assert words[2] == "Against the first row: 6 half steps fewer."
     assert "least effort" in offer_words(replace(offer, trade=""), 9)[2]
     assert words[-1] == "7 of 9 chords differ from the first row."

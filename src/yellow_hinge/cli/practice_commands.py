@@ -15,6 +15,7 @@ from yellow_hinge.cli.streams import out, print_json
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.pretty import counted
 
 if TYPE_CHECKING:
     from yellow_hinge.practice.log import Log
@@ -107,4 +108,4 @@ def _forget(own: Log, pieces: list[Piece]) -> str:
     if not pieces:
         raise BadInput(Problem("--forget", "no song is named", "name the songs whose log is to be deleted"))
     gone = sum(own.forget(piece.id) for piece in pieces) if own.path.exists() else 0
-    return f"{gone} tries deleted"
+    return f"{counted(gone, 'try', 'tries')} deleted"

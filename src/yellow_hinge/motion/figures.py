@@ -14,6 +14,7 @@ from msgspec import Struct
 
 from yellow_hinge.motion.distance import HandMotion, hand_motion
 from yellow_hinge.motion.weights import Group
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.voicing.shape import Voicing
 
 _T = TypeVar("_T")
@@ -96,4 +97,4 @@ def _rounded(shares: Sequence[int]) -> list[int]:
 
 def half_steps(count: int) -> str:
     """A number of half steps in words."""
-    return f"{count} half step{'' if count == 1 else 's'}"
+    return counted(count, "half step")

@@ -18,6 +18,7 @@ from yellow_hinge.hands.geometry import is_black
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.motion.hinge import SIDES, interval_words
 from yellow_hinge.practice.piece import Change, Piece
+from yellow_hinge.theory.pretty import counted
 
 #: Log-odds of a slip at a change in which nothing moves (about one in thirty), and the bounds within which
 #: an opening guess stays: two in a hundred to two in three.
@@ -89,9 +90,10 @@ def _motion_words(change: Change) -> str:
 ASPECTS: tuple[Aspect, ...] = (
     Aspect("motion", 0.7, _motion, _motion_words),
     Aspect("largest", 0.6, _largest, lambda c: f"a move of {interval_words(c.report.largest_st)}"),
-    Aspect("coming", 0.35, _coming, lambda c: f"{c.report.entered + c.report.left_off} notes come or go"),
+    Aspect("coming", 0.35, _coming,
+           lambda c: f"{counted(c.report.entered + c.report.left_off, 'note')} coming or going"),
     Aspect("crossing", 0.4, lambda c, _: crossings(c) / 2,
-           lambda c: f"{crossings(c)} fingers cross between black and white"),
+           lambda c: f"{counted(crossings(c), 'finger')} crossing between black and white"),
     Aspect("stretch", 0.5, _stretch, lambda c: f"{c.strain:.0%} of the reach"),
     Aspect("fingers", 0.35, lambda c, _: finger_changes(c) / 2,
            lambda c: f"{finger_changes(c)} fingers change"),

@@ -8,6 +8,7 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.chart_text import parse_chart, write
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
+from yellow_hinge.theory.pretty import counted
 
 
 class ChartCheck(Struct, frozen=True):
@@ -20,11 +21,11 @@ class ChartCheck(Struct, frozen=True):
     def verdict(self) -> str:
         """One line for under the text."""
         if self.chart is None:
-            count = len(self.problems)
-            return f"{count} place{'s' if count > 1 else ''} to mend; the song stays as it was"
+            return f"{counted(len(self.problems), 'place')} to mend; the song stays as it was"
         played = self.chart.played
         chords = sum(len(bar.bar.chords) for bar in played)
-        return f"Read: {len(played)} bars, {chords} chords in {self.chart.key.pretty}"
+        bars = counted(len(played), "bar")
+        return f"Read: {bars}, {counted(chords, 'chord')} in {self.chart.key.pretty}"
 
 
 def check(text: str) -> ChartCheck:

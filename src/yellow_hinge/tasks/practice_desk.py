@@ -18,6 +18,7 @@ from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan
 from yellow_hinge.practice.simulate import Order, Simulation
 from yellow_hinge.stopping import ask
+from yellow_hinge.theory.pretty import counted
 
 Progress = Callable[[float], bool]
 LOG_NAME = "practice.sqlite"
@@ -155,14 +156,18 @@ def log_text(report: dict[str, Any]) -> str:
     """What the log says, to read: the weakest changes first."""
     if not report["tries"] and not report["changes"]:
         return "Nothing has been practised yet."
-    lines = [f"{len(report['tries'])} tries"]
+    lines = [counted(len(report["tries"]), "try", "tries")]
     lines += [
-        f"week of {week['monday']}: {week['minutes']:.0f} minutes, {week['tries']} tries, "
+        f"week of {week['monday']}: {week['minutes']:.0f} minutes, {counted(week['tries'], 'try', 'tries')}, "
         f"{week['clean']:.0%} clean"
         for week in report["weeks"]
     ]
     for row in sorted(report["changes"], key=lambda row: -row["slip"]):
-        tried = f"slips in {row['tries']} tries: {row['slips']}" if row["tries"] else "not tried"
+        tried = (
+            f"slips in {counted(row['tries'], 'try', 'tries')}: {row['slips']}"
+            if row["tries"]
+            else "not tried"
+        )
         lines.append(f"{row['slip']:4.0%}  {row['change']}, bar {row['bar']} of {row['song']}: {tried}")
     return "\n".join(lines)
 

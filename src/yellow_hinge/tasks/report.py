@@ -17,6 +17,7 @@ from yellow_hinge.tasks.key_survey import KeyFigures
 from yellow_hinge.tasks.session import offer_of
 from yellow_hinge.tasks.voice_song import Voiced, remarks
 from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import muddy
 
@@ -235,7 +236,7 @@ def voice_text(voiced: Voiced, library: Library) -> str:
             lines.append(f"{'':10}{half_steps(report.motion_st)}. {report.words}")
     for slot, words in zip(song.slots, remarks(voiced, library), strict=True):
         lines += [f"bar {slot.bar}, {slot.chord}: {one}" for one in words]
-    lines += ["", f"{_effort_line(voiced)}. {len(shown.hinges)} changes."]
+    lines += ["", f"{_effort_line(voiced)}. {counted(len(shown.hinges), 'change')}."]
     return "\n".join(lines)
 
 

@@ -1,4 +1,4 @@
-"""Real music signs for eyes: sharps, flats and minus signs in plain words."""
+"""Words for eyes: real sharps, flats and minus signs, and numbers of things."""
 
 from __future__ import annotations
 
@@ -13,6 +13,11 @@ def pretty_degree(label: str) -> str:
 def pretty_accidentals(number: str) -> str:
     """Real signs in a plain number: b7-9#11 -> ♭7-9♯11."""
     return re.sub(r"b(?=\d)", "♭", number).replace("#", "♯")
+
+
+def counted(count: int, one: str, more: str = "") -> str:
+    """A number of things in words: 1 bar, 2 bars, 3 tries."""
+    return f"{count:,} {one if count == 1 else more or f'{one}s'}"
 
 
 def pretty_signed(semitones: int) -> str:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.tasks.pasted import Recognised, recognise
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.words import Words
 
 _MOST_PROBLEMS = 4
@@ -56,8 +57,8 @@ class PasteDialog(QDialog):
         else:
             bars, chords = len(chart.played), sum(one.chord is not None for one in chart.written)
             self.words.setText(
-                f"Taken for {found.words}: {chords} chords, {bars} bars as they are played, "
-                f"in {chart.key.pretty}.{said}"
+                f"Taken for {found.words}: {counted(chords, 'chord')}, {counted(bars, 'bar')} as played, in "
+                f" {chart.key.pretty}.{said}"
             )
         self.lines.clear()
         rows = (f"{kind:8} {text}" if kind else text for kind, text in found.lines if text.strip())

@@ -145,7 +145,7 @@ def test_the_map_shows_how_sure_each_change_is(view: PractisePage, qtbot: QtBot)
     before = bars_of(view)[4][0]
     press_page(view, qtbot, K.Key_Y)
     after = bars_of(view)[4]
-    assert after[0] > before and after[1] == 1 and ", 1 tries" in view.map.words.text()
+    assert after[0] > before and after[1] == 1 and ", 1 try" in view.map.words.text()
     press_page(view, qtbot, K.Key_Space)
 
 
@@ -158,8 +158,8 @@ def test_the_log_is_saved_and_deleted(
     press_page(view, qtbot, K.Key_Y)
     press_page(view, qtbot, K.Key_Space)
     press_page(view, qtbot, K.Key_W)
-    assert view.weeks.words.text().startswith("1 tries in") and "100% clean" in seen(view.weeks.weeks)
-    assert view.weeks.passage_words.text().endswith(": 1 tries.") and "100% clean" in seen(view.weeks.passage)
+    assert view.weeks.words.text().startswith("1 try in") and "100% clean" in seen(view.weeks.weeks)
+    assert view.weeks.passage_words.text().endswith(": 1 try.") and "100% clean" in seen(view.weeks.passage)
     view.state.chosen = 5
     view.show_all()
     assert view.weeks.passage_words.text().endswith(": 0 tries.") and "100%" not in seen(view.weeks.passage)

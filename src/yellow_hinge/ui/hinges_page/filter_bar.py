@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.theory.pitch import as_letters
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.hinges_page.alternatives import AlternativesModel
 from yellow_hinge.ui.hinges_page.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.state import AlternativeLine, HingesState
@@ -138,7 +139,7 @@ class FilterBar(QWidget):
             problem = error.problems[0]
             self._say(f"{problem.what}: {problem.remedy}.")
             return
-        self._say(f"{len(shown):,} of {len(found):,} voicings, the least effort first")
+        self._say(f"{len(shown):,} of {counted(len(found), 'voicing')}, the least effort first")
         self._show(_Lines(shown, self._state), (found, text))
         self._show_offers(found.counts(text))
 

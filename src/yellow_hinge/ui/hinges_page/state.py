@@ -20,7 +20,7 @@ from yellow_hinge.tasks.describe_song import Row, local_keys, row
 from yellow_hinge.tasks.small_notes import small_notes
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
+from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree, pretty_signed
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.ui.hinges_page.soloing import free_hand, guide_words, scale_at
 from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
@@ -175,7 +175,7 @@ class HingesState:
         total = figures(voicings, self.song.arrangement.loop)
         if self.effort is None or self.trying:
             on = f"Row {self.offer + 1} on trial: " if self.offer else ""
-            return f"{on}{half_steps(total.motion_st)}, {total.held} notes held"
+            return f"{on}{half_steps(total.motion_st)}, {counted(total.held, 'note')} held"
         words = effort_words(self.effort, total.motion_st)
         return f"{words}. Least effort" if exact else words
 
@@ -455,8 +455,8 @@ def offer_words(offer: Offer, chords: int) -> tuple[str, ...]:
     effort = f"{offer.effort.cost / 100:.0f}"
     return (
         effort,
-        f"Effort {effort}: {half_steps(offer.motion_st)}, {offer.held} notes held, "
-        f"{offer.changing} notes come or go.",
+        f"Effort {effort}: {half_steps(offer.motion_st)}, {counted(offer.held, 'note')} held, "
+        f"{counted(offer.changing, 'note')} coming or going.",
         f"Against the first row: {offer.trade}." if offer.trade else "The least effort of all rows.",
         f"{offer.differ} of {chords} chords differ from the first row.",
     )

@@ -12,6 +12,7 @@ from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.practice.history import Week
 from yellow_hinge.practice.piece import Stand
 from yellow_hinge.theory.pitch import Pitch
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.theme import fitting_font, font, scaled, text_scale
 from yellow_hinge.ui.worked_page import Drawing
 
@@ -292,7 +293,8 @@ class WeeksView(Drawing):
     def show_weeks(self, weeks: Sequence[Week]) -> None:
         self._weeks = weeks
         said = "; ".join(
-            f"{one.minutes:.0f} minutes, {one.tries} tries, {one.clean:.0%} clean, up to {one.tempo} a minute"
+            f"{one.minutes:.0f} minutes, {counted(one.tries, 'try', 'tries')}, {one.clean:.0%} clean, "
+            f"up to {one.tempo} a minute"
             for one in weeks
         )
         self.setAccessibleDescription(said)

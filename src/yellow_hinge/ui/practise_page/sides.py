@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from yellow_hinge.tasks.practice_desk import CAUTION
 from yellow_hinge.tasks.practice_settings import Settings
 from yellow_hinge.theory.pitch import pitch_for_key
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.practise_page.map_state import sureness, weakest
@@ -251,7 +252,9 @@ class MapSide(QWidget):
             sections = [(first, piece.stands[first].section) for first, _ in piece.sections]
         self.map.show_map(bars, state.chosen, sections)
         here = bars[state.chosen] if state.chosen < len(bars) else None
-        tried = "" if here is None else f", {here[1]} tries" if here[1] else ", not tried yet"
+        tried = (
+            "" if here is None else f", {counted(here[1], 'try', 'tries')}" if here[1] else ", not tried yet"
+        )
         self.words.setText("" if here is None or here[0] < 0 else f"{here[2]}: {here[0]:.0%} sure{tried}")
         rows = weakest(desk.shelf) if desk is not None and there else []
         self._stands = [stand for stand, _ in rows]

@@ -24,6 +24,7 @@ from yellow_hinge.practice.words import sentence
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.practice_room import in_key, piece_of, with_lines
 from yellow_hinge.tasks.practice_settings import Settings
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.voicing.recipes import Library
 
@@ -230,7 +231,9 @@ class PractiseState:
         self.desk = with_song(self.desk, song, piece_of(song, library))
         drill = replace(self.own.drill, piece=len(self.desk.songs) - 1)
         start, goal = tempi(self.desk.shelf, drill)
-        what = f"{self.own.what.partition(' · ')[0]} · {song.key.pretty}, {len(self._keys)} keys left"
+        what = (
+            f"{self.own.what.partition(' · ')[0]} · {song.key.pretty}, {counted(len(self._keys), 'key')} left"
+        )
         self.own = Block(drill, what, start, goal, self.own.minutes, self.own.why)
         return True
 

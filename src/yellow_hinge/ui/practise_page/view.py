@@ -21,6 +21,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.practice_desk import log_path
 from yellow_hinge.tasks.practice_room import KEY_ORDERS, key_row
 from yellow_hinge.tasks.practice_settings import Settings, read_settings
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.face_row import FaceRow
@@ -211,11 +212,15 @@ class PractisePage(Page):
         self.weeks.weeks.show_weeks(rows)
         minutes = sum(week.minutes for week in rows)
         nothing = "Nothing has been practised yet: what you play is kept here."
-        self.weeks.words.setText(f"{len(every)} tries in {minutes:.0f} minutes." if every else nothing)
+        self.weeks.words.setText(
+            f"{counted(len(every), 'try', 'tries')} in {minutes:.0f} minutes." if every else nothing
+        )
         change = state.chosen_change
         own = [] if change is None else [one for one in every if one.change in change.ids]
         self.weeks.passage.show_weeks(weeks((), own, now))
-        self.weeks.passage_words.setText("" if change is None else f"{change.words}: {len(own)} tries.")
+        self.weeks.passage_words.setText(
+            "" if change is None else f"{change.words}: {counted(len(own), 'try', 'tries')}."
+        )
         self.weeks.weeks.setVisible(bool(every))
         self.weeks.passage.setVisible(bool(own))
 

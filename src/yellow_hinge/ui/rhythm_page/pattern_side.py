@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.rhythm_page.pictures import PatternDelegate, PatternsModel
@@ -164,4 +165,6 @@ class PatternSide(QWidget):
         own = self._state.said_here(self._state.hand)
         where = "said for it" if own is not None else "as around it"
         found = len(self.model.patterns)
-        self.words.setText(f"Now: {now.name} ({where}). {found} patterns; a click or Return takes one.")
+        self.words.setText(
+            f"Now: {now.name} ({where}). {counted(found, 'pattern')}; a click or Return takes one."
+        )

@@ -20,7 +20,7 @@ from yellow_hinge.tasks.function_board import (
     put,
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
+from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.swaps_page.board_view import BoardView
@@ -135,7 +135,7 @@ class BoardFace(GripFace):
             )
             if there
         ] or ["no reason to play it here but your ear"]
-        tune = f" {cell.clashes} notes of the tune clash." if cell.clashes else ""
+        tune = f" It clashes with {counted(cell.clashes, 'note')} of the tune." if cell.clashes else ""
         lying = self._lying
         if lying is None:
             hands = "These hands cannot play it so."

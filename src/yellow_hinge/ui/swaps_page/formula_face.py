@@ -34,6 +34,7 @@ from yellow_hinge.tasks.own_formulas import (
     own_formulas,
 )
 from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Sounding
@@ -177,7 +178,8 @@ class FormulaFace(GripFace):
         if self._of_keys is not None:
             return f"{self._of_keys.name} in twelve keys, in fourths. H plays one; U goes back to the places."
         if self.found:
-            return f"{len(self.found)} places. Return puts one there as swaps; U shows it in twelve keys."
+            places = counted(len(self.found), "place")
+            return f"{places}. Return puts one there as swaps; U shows it in twelve keys."
         if self.family.currentData() == MINE and not any(one.family == MINE for one in self.every.values()):
             return "You have none yet: below, say how many chords from here, name them, and press Return."
         return "None fits: look anywhere in the song, or choose another chord."
@@ -328,6 +330,8 @@ def _rank(pair: tuple[Fitting, int | None]) -> tuple[bool, int, bool, int]:
 
 def _line(one: Fitting, cost: int | None) -> str:
     chords = [chord.pretty for chord, _ in groupby(one.formula.in_key(one.key))]
-    tune = "the tune fits" if not one.clashes else f"{one.clashes} notes of the tune rub"
+    tune = (
+        "the tune fits" if not one.clashes else f"it rubs against {counted(one.clashes, 'note')} of the tune"
+    )
     effort = "not weighed" if cost is None else f"{more_words(cost)} half steps of effort"
     return f"{one.formula.name}, bar {one.bar}: {' '.join(chords)}. {effort}; {tune}."
