@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
+from itertools import combinations, pairwise, product
 
 import pytest
 from PySide6.QtCore import QPoint, QRect, Qt
@@ -277,6 +277,32 @@ def _stands(window: Window, qtbot: QtBot, page: Page, looked_at: Sequence[float]
     for _ in theme.TEXT_SCALES:
         qtbot.keyClick(page.focus, K.Key_Minus, CTRL)
     assert theme.text_scale() == 1.0
+
+
+def test_the_transport_has_room_whatever_runs(window: Window, qtbot: QtBot) -> None:
+    """Also while a search runs, and with a band: in two lines where one is too short, and no window is made
+    wider for it."""
+    bar = window.transport
+    high: dict[tuple[float, int], set[int]] = {}
+    for scale in theme.TEXT_SCALES:
+        for width, busy, band in product((1024, 1280, 1900), (False, True), (False, True)):
+            window.resize(width, 600)
+            bar.show_band(band)
+            bar.show_busy(busy)
+            qtbot.wait(20)
+            assert window.width() == width
+            shown = [one for one in bar.children() if isinstance(one, QWidget) and one.isVisible()]
+            assert all(bar.rect().contains(one.geometry()) for one in shown), (scale, width, busy, band)
+            apart = [one.geometry() for one in shown if one.width()]
+            assert not any(a.intersects(b) for a, b in combinations(apart, 2)), (scale, width, busy, band)
+            if not band:
+                high.setdefault((scale, width), set()).add(bar.height())
+        qtbot.keyClick(window, K.Key_Plus, CTRL)
+    assert all(len(heights) == 1 for heights in high.values()), "it jumps when a search begins"
+    assert high[1.0, 1024] == high[1.0, 1280] == high[1.0, 1900]
+    assert max(high[1.25, 1280]) < min(high[1.25, 1024])  # one line, two lines
+    for _ in theme.TEXT_SCALES:
+        qtbot.keyClick(window, K.Key_Minus, CTRL)
 
 
 def _with_text(page: QWidget) -> list[QWidget]:

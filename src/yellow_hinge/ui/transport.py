@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -19,15 +22,15 @@ from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.playback import Playback
-from yellow_hinge.ui.theme import scaled, text_scale
+from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.words import OneLine
 from yellow_hinge.ui.worker import Worker
 
+if TYPE_CHECKING:
+    from PySide6.QtGui import QResizeEvent
+
 _PLAY_WIDTH, _PROGRESS_WIDTH = 148, 90
-
-
-#: Share of the usual size of text from which one line is too short.
-_TWO_LINES_FROM = 1.5
+_MARGIN = 14
 
 
 class Transport(QWidget):
@@ -40,7 +43,7 @@ class Transport(QWidget):
         self.setObjectName("transport")
         self._playback = playback
         lines = QVBoxLayout(self)
-        lines.setContentsMargins(14, 7, 14, 7)
+        lines.setContentsMargins(_MARGIN, 7, _MARGIN, 7)
         self._upper, self._lower = QHBoxLayout(), QHBoxLayout()
         for line in (self._upper, self._lower):
             line.setSpacing(10)
@@ -49,10 +52,12 @@ class Transport(QWidget):
         self.devices_button = QPushButton()
         commands.bind(self.devices_button, "devices")
         self._build_search(worker)
+        self._first = (self.play_button, self.tempo, self.melody, self.click, self.band)
         self._second = (
             self.volume_label, self.volume, self.sound_label, self.status, self.progress, self.cancel,
             self.devices_button,
         )  # fmt: skip
+        self._in_two: bool | None = None
         self.fit()
 
     def _build_sound(self, commands: CommandList) -> None:
@@ -100,14 +105,42 @@ class Transport(QWidget):
         self.show_busy(worker.running)
 
     def fit(self) -> None:
-        """Text has another size now: large text takes two lines."""
-        line = self._lower if text_scale() >= _TWO_LINES_FROM else self._upper
+        """Text has another size now."""
+        self.play_button.setFixedWidth(scaled(_PLAY_WIDTH))
+        self.progress.setFixedWidth(scaled(_PROGRESS_WIDTH))
+        self._lay_out()
+        self.updateGeometry()
+
+    def _lay_out(self) -> None:
+        """In one line where there is room for all of it, whether a search is running or not; else in two."""
+        needed = self._wide(self._first) + self._wide(self._second)
+        in_two = self.width() < needed + 2 * _MARGIN
+        if in_two == self._in_two:
+            return
+        self._in_two = in_two
+        line = self._lower if in_two else self._upper
         for widget in self._second:
             self._upper.removeWidget(widget)
             self._lower.removeWidget(widget)
             line.addWidget(widget, int(isinstance(widget, OneLine)))
-        self.play_button.setFixedWidth(scaled(_PLAY_WIDTH))
-        self.progress.setFixedWidth(scaled(_PROGRESS_WIDTH))
+
+    def _wide(self, widgets: Sequence[QWidget]) -> int:
+        """How wide they are in a line, with the space behind them, also those that wait to be shown."""
+        shown = [one for one in widgets if one is not self.band or one.isVisibleTo(self)]
+        return len(shown) * self._upper.spacing() + sum(
+            max(one.minimumWidth(), min(one.sizeHint().width(), one.maximumWidth()))
+            for one in shown
+            if not isinstance(one, OneLine)  # that one takes what is left
+        )
+
+    def minimumSizeHint(self) -> QSize:
+        """As narrow as two lines."""
+        width = max(self._wide(self._first), self._wide(self._second))
+        return QSize(width + 2 * _MARGIN, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._lay_out()
 
     def _set_click(self, on: bool) -> None:
         self._playback.with_click = on
@@ -125,13 +158,18 @@ class Transport(QWidget):
         self.status.setVisible(busy)
         self.status.setText("Finding the row of least effort..." if busy else "")
 
+    def show_band(self, there: bool) -> None:
+        """Whether there is a band that can be switched off."""
+        self.band.setVisible(there)
+        self._lay_out()
+
     def show_song(self, song: Song) -> None:
         """What can be set for a song."""
         if not self.tempo.hasFocus():
             self.tempo.setValue(song.tempo)
         self.melody.setEnabled(bool(song.tune))
         groove = song.arrangement.groove
-        self.band.setVisible(bool(groove.drums or groove.bass_line))
+        self.show_band(bool(groove.drums or groove.bass_line))
         self.melody.setToolTip(
             "" if song.tune else "The chart has no melody; add melody: lines on the Song page"
         )
