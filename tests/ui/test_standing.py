@@ -305,6 +305,20 @@ def test_the_transport_has_room_whatever_runs(window: Window, qtbot: QtBot) -> N
         qtbot.keyClick(window, K.Key_Minus, CTRL)
 
 
+def test_the_place_one_is_at_is_seen_in_the_rail(window: Window, qtbot: QtBot) -> None:
+    window.resize(1024, 600)
+    for _ in theme.TEXT_SCALES:
+        qtbot.keyClick(window, K.Key_Plus, CTRL)
+    for number, kind in ((7, PractisePage), (1, HandsPage)):
+        show(window, qtbot, kind)
+        qtbot.wait(60)
+        place = window.places.button(number)
+        top = place.mapTo(window.rail, QPoint(0, 0)).y()
+        assert place.isChecked() and top >= 0 and top + place.height() <= window.rail.height()
+    for _ in theme.TEXT_SCALES:
+        qtbot.keyClick(window, K.Key_Minus, CTRL)
+
+
 def _with_text(page: QWidget) -> list[QWidget]:
     """What Qt writes on: labels, and all that can be worked with."""
     labels: list[QWidget] = [one for one in page.findChildren(QLabel) if one.isVisibleTo(page)]

@@ -45,6 +45,13 @@ def two(window: Window, view: TakesPage, qtbot: QtBot) -> TakesPage:
     return view
 
 
+def test_with_one_take_it_is_said_how_to_get_another(window: Window, view: TakesPage, qtbot: QtBot) -> None:
+    assert view.words.text().endswith("half steps all through. Copy it or make a new take, to compare them.")
+    press(window, qtbot, K.Key_B)  # the new one is worked on
+    rest(window, view, qtbot)
+    assert view.words.text().endswith("Choose another lane to compare it.")
+
+
 def test_a_take_for_a_bassist_is_made_and_compared(window: Window, two: TakesPage, qtbot: QtBot) -> None:
     song = window.document.song
     assert [take.name for take in song.takes] == ["First take", "First take with a bassist"]

@@ -133,7 +133,7 @@ class Window(QMainWindow):
         outer.addWidget(self.transport)
         self.setCentralWidget(body)
 
-    def _build_rail(self) -> QWidget:
+    def _build_rail(self) -> QuietSide:
         rail = QuietSide()
         rail.setObjectName("rail")
         rail.setFixedWidth(theme.scaled(_RAIL_WIDTH))
@@ -262,7 +262,10 @@ class Window(QMainWindow):
             self.page.left()
         self._shown = name
         self.stack.setCurrentWidget(self._frames[name])
-        self.places.button([row.name for row in self._rows].index(name)).setChecked(True)
+        place = self.places.button([row.name for row in self._rows].index(name))
+        place.setChecked(True)
+        if self.isVisible():
+            self.rail.ensureWidgetVisible(place)
         empty_menu(self.page_menu)
         self.page_menu.setTitle(name)
         fill_menu(self.page_menu, list(page.commands))

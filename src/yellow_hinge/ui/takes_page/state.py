@@ -90,7 +90,13 @@ class TakesState:
             return "It is being worked out..." if self.song.slots else "Type a chart on the Song page first."
         if one is other:
             effort = "" if one.effort is None else f"Effort {one.effort / 100:.1f}, "
-            return f"{effort}{half_steps(sum(one.motion))} all through. Choose another lane to compare it."
+            alone = len(self.song.takes) == 1
+            then = (
+                "Copy it or make a new take, to compare them"
+                if alone
+                else "Choose another lane to compare it"
+            )
+            return f"{effort}{half_steps(sum(one.motion))} all through. {then}."
         return pair_words(one, other)
 
     def taken_over(self, scope: str) -> Edit | None:
