@@ -305,6 +305,19 @@ def test_the_transport_has_room_whatever_runs(window: Window, qtbot: QtBot) -> N
         qtbot.keyClick(window, K.Key_Minus, CTRL)
 
 
+@pytest.mark.parametrize("kind", [KeysPage, TakesPage, SheetPage, PractisePage])
+def test_sides_and_bars_have_their_ground(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    """What stands beside a page is set off from it, in the colours of the theme."""
+    page = show(window, qtbot, kind)
+    window.message.tell("A word")
+    qtbot.keyClick(window, K.Key_K, CTRL)
+    qtbot.wait(60)
+    for one in (window.transport, window.panel, window.message, page.side):  # type: ignore[attr-defined]
+        seen = one.grab().toImage().pixelColor(5, one.height() // 2)
+        assert seen.name() == window.theme.surface, one
+    assert window.theme.surface != window.theme.ground
+
+
 def test_the_place_one_is_at_is_seen_in_the_rail(window: Window, qtbot: QtBot) -> None:
     window.resize(1024, 600)
     for _ in theme.TEXT_SCALES:

@@ -14,6 +14,7 @@ from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.computer_keys import ComputerKeys
+from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.screen_keys import ScreenKeys
 from yellow_hinge.ui.theme import Theme
 
@@ -184,13 +185,12 @@ class Devices(QObject):
             self.trouble.emit(str(error.problems[0]))
 
 
-class DevicePanel(QWidget):
+class DevicePanel(Ground):
     """Which keyboard is heard, whether its keys sound, and what came last."""
 
     def __init__(self, devices: Devices, playback: Playback, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("transport", parent)
         self._devices, self._playback = devices, playback
-        self.setObjectName("transport")
         rows = QVBoxLayout(self)
         rows.setContentsMargins(14, 6, 14, 6)
         rows.setSpacing(6)

@@ -8,17 +8,17 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from yellow_hinge.errors import Problem
+from yellow_hinge.ui.quiet import Ground
 
 #: Problems that are shown; the first few are enough to go on with.
 _MOST_SHOWN = 4
 
 
-class MessageBar(QWidget):
+class MessageBar(Ground):
     """Hidden until there is something to say."""
 
     def __init__(self, undo: Callable[[], object], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("panel")
+        super().__init__("panel", parent)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 8, 12, 8)
         self.text = QLabel()

@@ -86,13 +86,21 @@ class QuietSide(QuietScroll):
         self.setWidget(inside)
 
 
-class SidePanel(QWidget):
+class Ground(QWidget):
+    """A widget with the ground that the style sheet has for its name: classes of our own have none."""
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName(name)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+
+
+class SidePanel(Ground):
     """The panel at the side of a page: ``rows`` one below the other, scrolled where there is little room, and
     in ``foot`` what is always seen."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("panel")
+        super().__init__("panel")
         around = QVBoxLayout(self)
         around.setContentsMargins(14, 12, 8, 12)
         inside = QuietSide()

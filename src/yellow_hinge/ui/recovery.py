@@ -15,6 +15,7 @@ from yellow_hinge.tasks.files import Unsaved
 from yellow_hinge.tasks.recovery import Found, Keeper, discard, find
 from yellow_hinge.tasks.state_folder import clean_up
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.worker import Worker
 
 #: From a change to the writing of its copy, ms; changes in between go into the same copy. The player
@@ -96,7 +97,7 @@ class CopyKeeper(QObject):
             self._writing.release()
 
 
-class FoundBar(QWidget):
+class FoundBar(Ground):
     """Hidden until something was found: a row for each song, to be opened, deleted, or left for later.
 
     ``wants`` carries what is to be opened; when that was done, :meth:`settle` is called.
@@ -105,8 +106,7 @@ class FoundBar(QWidget):
     wants = Signal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("panel")
+        super().__init__("panel", parent)
         self._rows = QVBoxLayout(self)
         self._rows.setContentsMargins(16, 8, 12, 8)
         self._found: list[Found] = []

@@ -22,6 +22,7 @@ from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.playback import Playback
+from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.words import OneLine
 from yellow_hinge.ui.worker import Worker
@@ -33,14 +34,13 @@ _PLAY_WIDTH, _PROGRESS_WIDTH = 148, 90
 _MARGIN = 14
 
 
-class Transport(QWidget):
+class Transport(Ground):
     """Follows the playback and the search."""
 
     def __init__(
         self, playback: Playback, worker: Worker, commands: CommandList, parent: QWidget | None = None
     ) -> None:
-        super().__init__(parent)
-        self.setObjectName("transport")
+        super().__init__("transport", parent)
         self._playback = playback
         lines = QVBoxLayout(self)
         lines.setContentsMargins(_MARGIN, 7, _MARGIN, 7)
