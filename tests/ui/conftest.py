@@ -120,7 +120,9 @@ def button(view: QWidget, words: str) -> QAbstractButton:
 
 def pick(qtbot: QtBot, box: QComboBox, data: object) -> None:
     """Open a box and choose an entry with the keyboard."""
-    place = [box.itemData(k) for k in range(box.count())].index(data)
+    role = Qt.ItemDataRole.AccessibleDescriptionRole
+    rows = [k for k in range(box.count()) if box.itemData(k, role) != "separator"]  # keys go past a line
+    place = [box.itemData(k) for k in rows].index(data)
     box.setFocus()
     box.showPopup()
     view = box.view()

@@ -19,6 +19,8 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QScrollArea,
     QSlider,
+    QStyle,
+    QStyleOptionComboBox,
     QWidget,
 )
 from pytestqt.qtbot import QtBot
@@ -200,7 +202,20 @@ def cut_off(page: Page) -> list[str]:
             bad.append(f"{one.text()[:40]}: {one.size().toTuple()} of {need.toTuple()}")
         if not _can_be_seen(one, page):
             bad.append(f"{one.text()[:40]} lies outside")
-    return bad
+    return bad + [words for box in page.findChildren(QComboBox) for words in _longer_than(box, page)]
+
+
+def _longer_than(box: QComboBox, page: Page) -> list[str]:
+    """What can be chosen in a box and could not be read there: names that a player gives apart."""
+    if not box.isVisibleTo(page) or box.isEditable() or box.accessibleName() == "Take":
+        return []
+    option = QStyleOptionComboBox()
+    box.initStyleOption(option)
+    control, field = QStyle.ComplexControl.CC_ComboBox, QStyle.SubControl.SC_ComboBoxEditField
+    room = box.style().subControlRect(control, option, field, box).width() + 1
+    every = [box.itemText(row) for row in range(box.count())]
+    return [f"{words} in {box.accessibleDescription()}" for words in every
+            if box.fontMetrics().horizontalAdvance(words) > room]  # fmt: skip
 
 
 def _can_be_seen(widget: QWidget, page: Page) -> bool:

@@ -23,8 +23,8 @@ from yellow_hinge.theory.pitch import degree_semitones
 
 #: Kinds of lines, in words.
 KINDS: dict[str, str] = {
-    "guide": "guide tones, one to a chord", "thirds": "chord tones that aim at the next third",
-    "scale": "scale runs between targets", "tune": "the tune, broken through the chord",
+    "guide": "guide tones, one to a chord", "thirds": "aiming at the next third",
+    "scale": "scale runs between targets", "tune": "the tune through the chord",
 }  # fmt: skip
 #: Notes to a count, in words.
 DENSITIES: dict[int, str] = {1: "one note to a count", 2: "two notes to a count", 4: "four notes to a count"}

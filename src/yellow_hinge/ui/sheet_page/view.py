@@ -140,6 +140,7 @@ class SheetPage(WorkedPage):
             layout.addWidget(self._box(name, words))
         self.shape_box = Choice()
         self.shape_box.setAccessibleName("What is shown in all keys")
+        self.shape_box.setToolTip("Every grip of the song, one of them, or a formula, in all keys")
         self.shape_box.activated.connect(lambda _: self._choose_shape())
         layout.addWidget(self.shape_box)
         layout.addStretch(1)
@@ -229,8 +230,9 @@ class SheetPage(WorkedPage):
         except YellowHingeError as error:
             self.said.emit(error.problems)
             formulas = dict(builtin_formulas())
+        self.shape_box.insertSeparator(self.shape_box.count())
         for one in formulas.values():
-            self.shape_box.addItem(f"formula: {one.name}", one.id)
+            self.shape_box.addItem(one.name, one.id)
         self.shape_box.setCurrentIndex(max(0, self.shape_box.findData(self.state.shape)))
         self.state.shape = self.shape_box.currentData()
 

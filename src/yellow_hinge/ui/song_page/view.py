@@ -166,8 +166,7 @@ class SongPage(Page):
         for words, value in items:
             box.addItem(words, value)
         box.setToolTip(tip)
-        box.setMinimumContentsLength(9)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         box.activated.connect(lambda _: changed())
         return box
 
