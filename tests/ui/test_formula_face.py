@@ -57,6 +57,33 @@ def test_a_formula_is_found_heard_taken_and_given_back(window: Window, qtbot: Qt
     assert [str(slot.chord) for slot in window.document.song.slots] == ["C", "Am7", "Dm7", "G7", "C"]
 
 
+def test_what_fits_is_listed_before_it_is_weighed(window: Window, qtbot: QtBot) -> None:
+    """What is chosen meanwhile stays chosen, wherever its weight puts it."""
+    face = opened(window, qtbot)
+    listed: list[str] = []
+
+    def choose_the_third(_: object) -> None:
+        listed.extend(face.list.item(row).text() for row in range(face.list.count()))
+        face.list.setCurrentRow(2)
+
+    face.worker.part.connect(choose_the_third)
+    pick(qtbot, face.where, "anywhere")
+    rest(face, qtbot)
+    assert len(listed) == len(face.found) > 3 and all("not weighed" in line for line in listed)
+    chosen = face._chosen
+    assert chosen is not None and listed[2].startswith(f"{chosen.formula.name}, bar {chosen.bar}:")
+    assert "not weighed" not in face.list.item(0).text() and face.words.text().endswith("in twelve keys.")
+
+
+def test_weighing_that_is_stopped_leaves_the_list(window: Window, qtbot: QtBot) -> None:
+    face = opened(window, qtbot)
+    face.worker.part.connect(lambda _: face.stop())
+    pick(qtbot, face.where, "anywhere")
+    rest(face, qtbot)
+    assert face.list.count() == len(face.found) > 3 and "not weighed" in face.list.item(0).text()
+    assert "Weighing" not in face.words.text() and face.words.text().startswith(f"{len(face.found)} places")
+
+
 def test_anywhere_there_are_more_and_none_is_said(window: Window, qtbot: QtBot) -> None:
     face = opened(window, qtbot)
     here = len(face.found)

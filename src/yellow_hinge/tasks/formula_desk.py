@@ -10,8 +10,8 @@ from itertools import accumulate
 from msgspec import Struct
 from msgspec.structs import replace
 
-from yellow_hinge.errors import NoSolution
-from yellow_hinge.motion.plan import Planner
+from yellow_hinge.errors import Cancelled, NoSolution
+from yellow_hinge.motion.plan import Planner, Progress
 from yellow_hinge.reharm.formulas import Formula, Place, SpotOf, places
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
@@ -120,12 +120,20 @@ def _clashes(song: Song, rows: dict[int, tuple[ChordAt, ...]], written: tuple[in
     )
 
 
-def weigh(song: Song, found: Sequence[Fitting], library: Library, planner: Planner) -> list[int | None]:
+def weigh(
+    song: Song,
+    found: Sequence[Fitting],
+    library: Library,
+    planner: Planner,
+    progress: Progress = lambda _: True,
+) -> list[int | None]:
     """What each would add to the effort of the song, in hundredths of a half step; None where it cannot be
-    played."""
+    played. Raises ``Cancelled``."""
     base = voice_song(song, library, planner).answer.cost
     costs: list[int | None] = []
-    for one in found:
+    for place, one in enumerate(found):
+        if not progress(place / len(found)):
+            raise Cancelled
         try:
             costs.append(voice_song(one.edit(song, library).song, library, planner).answer.cost - base)
         except NoSolution:

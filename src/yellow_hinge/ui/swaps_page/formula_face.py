@@ -41,6 +41,7 @@ from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.swaps_page.face import GripFace
 from yellow_hinge.ui.swaps_page.held_face import more_words
 from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.worker import Deliver, Progress
 
 #: So many places are weighed; the others say so.
 _MOST_WEIGHED = 24
@@ -77,6 +78,8 @@ class FormulaFace(GripFace):
         self.run_words = Words()
         layout.addWidget(self.run_words)
         self.worker.progress.connect(self._show_share)
+        self.worker.part.connect(self._take_in)
+        self.worker.busy.connect(self._show_busy)
 
     def _build_top(self) -> QHBoxLayout:
         top = QHBoxLayout()
@@ -135,17 +138,22 @@ class FormulaFace(GripFace):
         written = song.slots[self.index].at.written
         here, family = self.where.currentData() == _HERE, self.family.currentData()
 
-        def job(*_: object) -> object:
+        def job(progress: Progress, deliver: Deliver) -> object:
             formulas = every_formula()
             every = [one for formula in formulas.values() if family in ("", formula.family)
                      for one in fittings(song, formula)]  # fmt: skip
             wanted = [one for one in every if not here or written in one.written]
             wanted.sort(key=lambda one: (one.formula.family != MINE, one.clashes, one.bar))
-            return song, formulas, wanted, weigh(song, wanted[:_MOST_WEIGHED], library, planner)
+            deliver((song, formulas, wanted, []))  # to be read, and taken, while they are weighed
+            return song, formulas, wanted, weigh(song, wanted[:_MOST_WEIGHED], library, planner, progress)
 
+        self.found, self._costs = [], []  # those of another chord are not to be taken
+        self._show()
+        self.words.setText("Looking for what fits here...")
         self.worker.start(job)
 
     def _take_in(self, result: Any) -> None:
+        chosen = self._chosen
         if isinstance(result, list):
             self.keys = result
         elif result is None:
@@ -155,13 +163,19 @@ class FormulaFace(GripFace):
             rest: list[int | None] = [None] * (len(found) - len(costs))
             rows = sorted(zip(found, [*costs, *rest], strict=True), key=_rank)
             self.found, self._costs = [one for one, _ in rows], [cost for _, cost in rows]
-        self._show()
+        self._show(self.found.index(chosen) if chosen in self.found else 0)
 
     def _show_share(self, share: float) -> None:
-        self.words.setText(f"Playing it in every key: {share:.0%}. Escape stops it.")
+        if self._of_keys is None:
+            self.words.setText(f"{self._words()} Weighing them: {share:.0%}.")
+        else:
+            self.words.setText(f"Playing it in every key: {share:.0%}. Escape stops it.")
 
-    def _show(self) -> None:
-        chosen = max(0, self.list.currentRow())
+    def _show_busy(self, busy: bool) -> None:
+        if not busy:  # also where it was stopped
+            self.words.setText(self._words())
+
+    def _show(self, chosen: int = 0) -> None:
         lines = [_line(one, cost) for one, cost in zip(self.found, self._costs, strict=True)]
         if self._of_keys is not None:
             lines = [_key_line(one) for one in self.keys]
