@@ -151,9 +151,8 @@ class TodaySide(QWidget):
             self.minutes.setValue(round(state.settings.minutes))
         if not self.days.hasFocus():
             self.days.setValue(state.settings.days)
-        self.words.setText(
-            state.plan_words if state.blocks else "Nothing is planned: there are no changes yet."
-        )
+        nothing = "" if state.desk is None else "Nothing is planned: there are no changes yet."
+        self.words.setText(state.plan_words if state.blocks else nothing)
         rows = ["\n".join(state.block_words(place)) for place in range(len(state.blocks))]
         _fill(self.list, [*rows, *state.ahead], state.block if state.own is None else -1)
 

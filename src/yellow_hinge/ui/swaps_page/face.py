@@ -34,6 +34,7 @@ class GripFace(QWidget):
     hear = Signal(object)
     changed = Signal()
     said = Signal(tuple)
+    words: QLabel  #: what the face is about now; made by the face
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -43,6 +44,12 @@ class GripFace(QWidget):
         self.worker = Worker(self, "grips")
         self.worker.done.connect(self._take_in)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
+        self.worker.busy.connect(self._say_to_wait)
+
+    def _say_to_wait(self, busy: bool) -> None:
+        """A face that has nothing to show yet says why."""
+        if busy and not self.words.text():
+            self.words.setText("One moment: it is being worked out.")
 
     def show_chord(self, index: int) -> None:
         """The chord of a slot, as it sounds now."""

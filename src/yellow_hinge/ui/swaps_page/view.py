@@ -280,6 +280,8 @@ class SwapsPage(Page):
     def _show_busy(self, busy: bool) -> None:
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
+        if self.state.proposal is None:
+            self._show_proposal()
         self.commands.refresh()
 
     def show_all(self) -> None:
@@ -324,12 +326,14 @@ class SwapsPage(Page):
 
     def _show_proposal(self) -> None:
         state, proposal = self.state, self.state.proposal
-        self.title.setText("No proposal here" if proposal is None else RULES[proposal.rule].name.capitalize())
-        self.reason.setText(
-            "Choose another chord on the left, or switch more rules on."
-            if proposal is None
-            else proposal.reason[0].upper() + proposal.reason[1:] + "."
-        )
+        if proposal is not None:
+            title, reason = RULES[proposal.rule].name, f"{proposal.reason[0].upper()}{proposal.reason[1:]}."
+        elif self.worker.running:
+            title, reason = "one moment", "What may stand here is being weighed."
+        else:
+            title, reason = "no proposal here", "Choose another chord on the left, or switch more rules on."
+        self.title.setText(title.capitalize())
+        self.reason.setText(reason)
         self.bass.show_lines(*((), ()) if proposal is None else (proposal.bass_was, proposal.bass))
         was, now = state.bass_lines()
         self.bass_label.setText(f"Bass now {was}; then {now}" if now else "")
