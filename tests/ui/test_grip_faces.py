@@ -7,14 +7,15 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.colour_ladder import FORMS
 from yellow_hinge.tasks.held_hand import Run
+from yellow_hinge.theory.identify import identify
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.swaps_page.face import GripFace
 from yellow_hinge.ui.swaps_page.held_face import HeldFace
-from yellow_hinge.ui.swaps_page.ladder_face import LadderFace
+from yellow_hinge.ui.swaps_page.ladder_face import LadderFace, rung_name
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import button, click, pick, press, settle, show, undo
+from .conftest import button, click, pick, press, settle, show, type_chart, undo
 
 K = Qt.Key
 
@@ -137,6 +138,20 @@ def test_rungs_are_climbed_heard_in_turn_and_taken(window: Window, qtbot: QtBot)
     assert document.song.slots[index].chord == rung.chord
     assert document.song.voicing(index) == rung.voicing
     undo(window, qtbot)
+
+
+def test_a_rung_that_nothing_is_called_by_has_no_name(window: Window, qtbot: QtBot) -> None:
+    """A tone that contradicts the chart's chord: its name would say what does not sound."""
+    type_chart(window, qtbot, "title: Bilge\nkey: F\n[A]\n| Fmaj7 | Dm7 | Gm9 | C13 |\n")
+    face = ladder(window, qtbot, chord=0)
+    assert face.ladder is not None
+    unnamed = [rung for rung in face.ladder.rungs if not identify(rung.voicing.keys)]
+    assert unnamed and all(rung_name(rung) == "no usual name" for rung in unnamed)
+    named = [rung for rung in face.ladder.rungs if rung not in unnamed]
+    assert named and all(rung_name(rung) == rung.chord.pretty for rung in named)
+    while face.ladder.rungs[face.place] not in unnamed:
+        press(window, qtbot, K.Key_Up)
+    assert face.sum.text().startswith("No usual name") and "Fmaj7" not in face.sum.text()
 
 
 def test_voices_and_forms_are_chosen_by_key_and_box(window: Window, qtbot: QtBot) -> None:

@@ -244,6 +244,10 @@ def over_basses(keys: Sequence[int], key: Key, most: int = 2) -> tuple[OverBass,
     return tuple(OverBass(names[pc], tuple(found[pc])) for pc in order)
 
 
+#: How notes are read that nothing is usually called by.
+NO_NAME = "no usual name"
+
+
 def called(
     keys: Sequence[int], own: ChordSymbol, key: Key, below: int | None = None
 ) -> tuple[ChordSymbol, str]:
@@ -258,7 +262,7 @@ def called(
     names = [name for name in heard if name.chord.bass_name.pitch_class == min(keys) % 12] or heard
     likely = next((name for name in names[:_LIKELY] if name.chord == own), None) or next(iter(names), None)
     if likely is None:
-        return with_bass(own, spelled[min(keys) % 12]), "no usual name"
+        return with_bass(own, spelled[min(keys) % 12]), NO_NAME
     return likely.chord, likely.reading
 
 

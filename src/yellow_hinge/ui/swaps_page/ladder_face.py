@@ -23,6 +23,7 @@ from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import stand_in
 from yellow_hinge.tasks.colour_ladder import FORMS, Ladder, LadderDesk, Rung, Walk
 from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.grips import NO_NAME
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Choice
@@ -179,13 +180,15 @@ class LadderFace(GripFace):
         rung = ladder.rungs[self.place]
         reach = _REACH_WORDS[rung.reach]
         words = [
-            f"{rung.chord.pretty}: {pretty_accidentals(rung.reading)}"
+            NO_NAME.capitalize()
+            if rung.reading == NO_NAME
+            else f"{rung.chord.pretty}: {pretty_accidentals(rung.reading)}"
             if rung.step
             else f"{rung.chord.pretty} as it is"
         ]
         words += [reach] if reach else []
         if len(self.marks) > 1:
-            names = " ".join(ladder.rungs[place].chord.pretty for place in self.marks)
+            names = ", ".join(rung_name(ladder.rungs[place]) for place in self.marks)
             words.append(f"Marked walk: {names}")
         self.sum.setText(". ".join(words) + ".")
 
@@ -335,6 +338,11 @@ class RungsModel(QAbstractListModel):
         return None
 
 
+def rung_name(rung: Rung) -> str:
+    """What its chord is called, if anything: the chart's name would say what does not sound."""
+    return NO_NAME if rung.reading == NO_NAME else rung.chord.pretty
+
+
 def rung_words(rung: Rung) -> str:
     """How far it lies from the start, how it lies in the hand and how low and close it sounds."""
     step = f"{'up' if rung.step > 0 else 'down'} {abs(rung.step)}" if rung.step else "as it is"
@@ -379,8 +387,10 @@ class RungDelegate(QStyledItemDelegate):
             painter.drawText(round_, Qt.AlignmentFlag.AlignCenter, str(mark))
         right = QRectF(box.x() + rails[1] + 12, box.y(), box.width() - rails[1] - 18, box.height())
         name = QRectF(right.x(), right.y(), right.width() * 0.46, right.height())
-        painter.setFont(fitting_font(rung.chord.pretty, 1.0, name.width(), bold=here))
-        painter.drawText(name, flag, cut(painter, rung.chord.pretty, name.width()))
+        called = rung_name(rung)
+        painter.setPen(theme.color("muted" if called == NO_NAME else "ink"))
+        painter.setFont(fitting_font(called, 1.0, name.width(), bold=here))
+        painter.drawText(name, flag, cut(painter, called, name.width()))
         words = rung_words(rung)
         painter.setPen(theme.color("wrong" if rung.reach == "out" else "muted"))
         rest = right.adjusted(name.width() + 6, 0, 0, 0)
