@@ -16,6 +16,7 @@ from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, pick, press, settle, show, type_chart, undo
+from .drawn import written_on
 
 K = Qt.Key
 
@@ -138,6 +139,14 @@ def test_rungs_are_climbed_heard_in_turn_and_taken(window: Window, qtbot: QtBot)
     assert document.song.slots[index].chord == rung.chord
     assert document.song.voicing(index) == rung.voicing
     undo(window, qtbot)
+
+
+def test_a_rung_is_spelled_by_the_chord_that_it_makes(window: Window, qtbot: QtBot) -> None:
+    face = ladder(window, qtbot)  # F sharp minor seventh, E on top
+    assert face.ladder is not None
+    up = face.ladder.rungs[face.ladder.start + 1]
+    assert up.chord.pretty == "F♯m(maj7)" and face.note(up.key, up.chord) == "E♯5"
+    assert [one.text for one in written_on(window) if one.text in ("E♯5", "F5")] == ["E♯5"]
 
 
 def test_a_rung_that_nothing_is_called_by_has_no_name(window: Window, qtbot: QtBot) -> None:

@@ -24,6 +24,7 @@ from yellow_hinge.song.grip_edits import stand_in
 from yellow_hinge.tasks.colour_ladder import FORMS, Ladder, LadderDesk, Rung, Walk
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.tasks.grips import NO_NAME
+from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Choice
@@ -167,14 +168,14 @@ class LadderFace(GripFace):
         self._show_walks()
         self.changed.emit()
 
-    def note(self, key: int) -> str:
-        """A key as the place spells it."""
+    def note(self, key: int, made: ChordSymbol | None = None) -> str:
+        """A key as the chord that it makes spells it, else as the place does."""
         slot = self.document.song.slots[self.index]
-        flats = slot.key.prefers_flats
-        label = slot.chord.label_of(key % 12) if slot.chord is not None else None
-        if slot.chord is not None and label is not None:
-            return Pitch(key, slot.chord.root.degree(label)).pretty
-        return pitch_for_key(key, flats).pretty
+        for chord in (made, slot.chord):
+            label = None if chord is None else chord.label_of(key % 12)
+            if chord is not None and label is not None:
+                return Pitch(key, chord.root.degree(label)).pretty
+        return pitch_for_key(key, slot.key.prefers_flats).pretty
 
     def _show_sum(self, ladder: Ladder) -> None:
         rung = ladder.rungs[self.place]
@@ -209,7 +210,7 @@ class LadderFace(GripFace):
             return
         stands = [one for _, stands in walk.rows for one in stands]
         names = [one.chord.pretty for one in stands]
-        tops = [self.note(max(one.voicing.keys)) for one in stands]
+        tops = [self.note(max(one.voicing.keys), one.chord) for one in stands]
         self.walk_words.setText(f"{', '.join(names)}; on top {' '.join(tops)}.")
 
     @property
@@ -379,7 +380,7 @@ class RungDelegate(QStyledItemDelegate):
         painter.setFont(font(0.92, bold=here))
         left = QRectF(box.x(), box.y(), rails[0] - 10, box.height())
         flag = Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(left, Qt.AlignmentFlag.AlignRight | flag, self._face.note(rung.key))
+        painter.drawText(left, Qt.AlignmentFlag.AlignRight | flag, self._face.note(rung.key, rung.chord))
         if mark:
             painter.setBrush(theme.color("raised"))
             painter.drawEllipse(QPointF(box.x() + sum(rails) / 2, middle), scaled(9), scaled(9))
