@@ -294,6 +294,26 @@ def _stands(window: Window, qtbot: QtBot, page: Page, looked_at: Sequence[float]
     assert theme.text_scale() == 1.0
 
 
+@pytest.mark.long
+@every_screen
+def test_a_page_that_is_not_shown_bears_a_shorter_song(
+    window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
+) -> None:
+    """It stood at the last chord; then the song lost it, text became larger, colours changed, and it is shown
+    again: as the song is by then."""
+    page = opened(window, qtbot, kind, key)
+    window.document.chosen = len(window.document.song.slots) - 1
+    page.entered()
+    for pressed, text in ((K.Key_Plus, "| C | G7 | F |\n"), (K.Key_D, "| F | C |\n")):
+        with qtbot.captureExceptions() as caught:
+            type_chart(window, qtbot, text)  # on the Song page
+            qtbot.keyClick(window, pressed, CTRL)
+            show(window, qtbot, kind)
+            rest(page, qtbot)
+        assert caught == []
+    qtbot.keyClick(window, K.Key_Minus, CTRL)
+
+
 def test_the_transport_has_room_whatever_runs(window: Window, qtbot: QtBot) -> None:
     """Also while a search runs, and with a band: in two lines where one is too short, and no window is made
     wider for it."""

@@ -129,9 +129,12 @@ class Page(QWidget):
         """Another page is shown now."""
 
     def set_theme(self, theme: Theme) -> None:
-        """Other colours; for a page that is not shown when it is shown next."""
+        """Other colours; for a page that is not shown when it is shown next: of the song as it is then."""
         self.theme = theme
         dress(self, theme)
+        if self._stale:
+            self._stale = False
+            self.refresh()
 
     def fit_text(self) -> None:
         """Text has another size now: what has a fixed size takes another one."""

@@ -78,6 +78,7 @@ class Window(QMainWindow):
         self._rows = rows
         self._pages: dict[str, Page] = {}
         self._frames: dict[str, PageFrame] = {}
+        self._undressed: set[str] = set()  #: pages that take up another size of text when they are shown
         self._shown = ""
         self.looks = Looks(display, self)
         self.document = Document(library, song, make_session, self)
@@ -256,7 +257,8 @@ class Window(QMainWindow):
         """Show a page and give it the keyboard. What was typed is read first."""
         self.document.read_draft()
         page = self.page_named(name)
-        if page.theme is not self.theme:
+        if page.theme is not self.theme or name in self._undressed:
+            self._undressed.discard(name)
             page.set_theme(self.theme)
         if self._shown not in ("", name):
             self.page.left()
@@ -310,9 +312,7 @@ class Window(QMainWindow):
         for page in self._pages.values():
             page.fit_text()
         self._dress()
-        for page in self._pages.values():
-            if page is not self.page:
-                page.set_theme(self.theme)
+        self._undressed = set(self._pages) - {self._shown}
 
     def _rename(self) -> None:
         """Notes have other names: all that was worked out says the old ones."""
