@@ -21,7 +21,7 @@ from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, 
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, kernel_for
 from yellow_hinge.lattice.prices import Prices
 from yellow_hinge.lattice.ranks import MOST_NUMBERS, Ranks, seen_from
-from yellow_hinge.lattice.tree import Table, Tree, TreeSolver
+from yellow_hinge.lattice.tree import Table, Tree, TreeSolver, step_sums
 
 Mask = npt.NDArray[np.bool_]
 State = tuple[int, int]
@@ -149,8 +149,9 @@ class Rounds:
     @property
     def sums(self) -> int:
         """About how many sums one tree takes."""
-        shapes = [(self.columns[k].shape, self.columns[near].shape) for near, k in self._hangs_on.items()]
-        return sum(left * near[0] * right + right * near[1] * near[0] for (left, right), near in shapes)
+        return sum(
+            step_sums(self.columns[k].shape, self.columns[near].shape) for near, k in self._hangs_on.items()
+        )
 
     # --- trees -----------------------------------------------------------------------------
 
@@ -166,12 +167,13 @@ class Rounds:
         nearest of its allowed states. ``prices`` are for the pivots."""
         columns, above = list(self.columns), 0
         for k, mask in allowed.items():
-            cost, key = columns[k].cost, (columns[k].key, "within", _named(mask))
+            cost = columns[k].cost
+            key: Hashable = (columns[k].key, "within", _named(mask))
             numbers = [number for number, extra in enumerate(self.extras) if extra.pivot == k]
             if prices is not None and any(prices.names[number] for number in numbers):
                 own, most = prices.own(numbers)
                 cost, above = np.minimum(cost + own, FORBIDDEN), above + most
-                key = (key, *(prices.names[number] for number in numbers))  # type: ignore[assignment]
+                key = (key, *(prices.names[number] for number in numbers))
             columns[k] = Column(np.where(mask, cost, FORBIDDEN).astype(np.int32), key)
         for number, extra in enumerate(self.extras):
             end = ends[number] if ends else extra.pivot
@@ -232,8 +234,9 @@ class Rounds:
     def drawn_together(self, number: int, allowed: Mapping[int, Mask], prices: Prices) -> Prices:
         """Prices by which the two looks at the pivot of a step come nearer. Say that with a state s as it is
         the whole costs m(s) at least, and n(s) where the step sees it: then s becomes dearer by half of
-        n(s) - m(s) as it is, and as much cheaper where it is seen. The bound never falls by that: a choice
-        with s, and t seen, costs the mean of m(s) and n(t) at least, and now the mean of n(s) and m(t)."""
+        n(s) - m(s) as it is, and as much cheaper where it is seen. But for rounding the bound never falls by
+        that: a choice with s, and t seen, costs the mean of m(s) and n(t) at least, and now the mean of n(s)
+        and m(t)."""
         extra = self.extras[number]
         tree, _ = self.tree(allowed, prices=prices)
         own, base = self._solver.totals(tree, self._place[extra.pivot])

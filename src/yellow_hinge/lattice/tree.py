@@ -110,6 +110,12 @@ class Tree(Struct, frozen=True):
         return Tree(columns, range(-1, len(columns) - 1), lambda k: link(k - 1))
 
 
+def step_sums(start: tuple[int, ...], end: tuple[int, ...]) -> int:
+    """About the sums that two products over a step take, by the shapes (L, R) of its columns."""
+    (left, right), (new_left, new_right) = start, end
+    return left * new_left * right + right * new_right * new_left
+
+
 _Edge = tuple[int, int]  # from which column towards which one
 
 
@@ -258,8 +264,7 @@ class _Solve:
 
     def _sums(self, start: int, end: int) -> int:
         """About the sums that a table over a step takes to make and to go on from."""
-        (left, right), (new_left, new_right) = (self.tree.columns[k].shape for k in (start, end))
-        return left * new_left * right + right * new_right * new_left
+        return step_sums(self.tree.columns[start].shape, self.tree.columns[end].shape)
 
     # --- answers ---------------------------------------------------------------------------
 

@@ -58,7 +58,7 @@ class PasteDialog(QDialog):
             bars, chords = len(chart.played), sum(one.chord is not None for one in chart.written)
             self.words.setText(
                 f"Taken for {found.words}: {counted(chords, 'chord')}, {counted(bars, 'bar')} as played, in "
-                f" {chart.key.pretty}.{said}"
+                f"{chart.key.pretty}.{said}"
             )
         self.lines.clear()
         rows = (f"{kind:8} {text}" if kind else text for kind, text in found.lines if text.strip())
