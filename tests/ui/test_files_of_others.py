@@ -63,7 +63,7 @@ def test_pasted_text_is_shown_as_it_was_taken_and_becomes_a_song(window: Window,
 
     QTimer.singleShot(200, at_the_dialog)
     window.commands["paste"].run()
-    assert "not understood yet" in seen[0] and "2 chords, 2 bars as played, in C major." in seen[1]
+    assert "not understood yet" in seen[0] and "2 chords, 2 bars as played, in G major." in seen[1]
     assert seen[2].startswith("section") and seen[3].startswith("chords") and seen[4].startswith("words")
     settle(window, qtbot)
     assert [str(slot.chord) for slot in window.document.song.slots] == ["C", "G7"]

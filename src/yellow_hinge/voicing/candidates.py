@@ -7,7 +7,7 @@ Costs are not decided here.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 
 import numpy as np
@@ -64,9 +64,9 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
     found = _forms_of(wish, library, side)
     ask()
     if wish.top is not None and side == "right":
-        shapes: Iterator[HandShape] = _hung(found, wish, hand, wish.top)
+        shapes: Iterable[HandShape] = _hung(found, wish, hand, wish.top)
     else:
-        shapes = iter(_in_register(found, wish.chord.root.pitch_class, hand, wish.profile))
+        shapes = _in_register(found, wish.chord.root.pitch_class, hand, wish.profile)
     return tuple(
         shape
         for shape in shapes
