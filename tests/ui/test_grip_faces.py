@@ -9,6 +9,7 @@ from yellow_hinge.tasks.colour_ladder import FORMS
 from yellow_hinge.tasks.held_hand import Run
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.ui.page import Sounding
+from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.swaps_page.face import GripFace
 from yellow_hinge.ui.swaps_page.held_face import HeldFace
 from yellow_hinge.ui.swaps_page.ladder_face import LadderFace, rung_name
@@ -147,6 +148,25 @@ def test_a_rung_is_spelled_by_the_chord_that_it_makes(window: Window, qtbot: QtB
     up = face.ladder.rungs[face.ladder.start + 1]
     assert up.chord.pretty == "F♯m(maj7)" and face.note(up.key, up.chord) == "E♯5"
     assert [one.text for one in written_on(window) if one.text in ("E♯5", "F5")] == ["E♯5"]
+
+
+def test_what_is_asked_about_another_song_is_dropped(window: Window, qtbot: QtBot) -> None:
+    """The face is not shown, its answer on the way, when the song loses the chord."""
+    face = ladder(window, qtbot)
+    before = face.ladder
+    show(window, qtbot, SongPage)
+    face.look()
+    assert face.worker.running and before is not None
+    page_of_song = window.page
+    assert isinstance(page_of_song, SongPage)
+    page_of_song.editor.selectAll()
+    page_of_song.editor.insertPlainText("| C | F |\n")
+    window.document.read_draft()
+    assert not face.worker.running and face.ladder is before
+    assert face.note(before.voices[-1]) and face.index >= len(window.document.song.slots)
+    show(window, qtbot, SwapsPage)
+    rest(page(window), qtbot)
+    assert face.ladder is not None and face.ladder.song is window.document.song
 
 
 def test_a_rung_that_nothing_is_called_by_has_no_name(window: Window, qtbot: QtBot) -> None:

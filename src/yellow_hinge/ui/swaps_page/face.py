@@ -45,6 +45,12 @@ class GripFace(QWidget):
         self.worker.done.connect(self._take_in)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         self.worker.busy.connect(self._say_to_wait)
+        document.changed.connect(self._song_changed)
+
+    def _song_changed(self) -> None:
+        """What is asked about another song is not wanted any more; when it is shown again it asks anew."""
+        if not self.isVisible():
+            self.worker.cancel()
 
     def _say_to_wait(self, busy: bool) -> None:
         """A face that has nothing to show yet says why."""

@@ -170,7 +170,8 @@ class LadderFace(GripFace):
 
     def note(self, key: int, made: ChordSymbol | None = None) -> str:
         """A key as the chord that it makes spells it, else as the place does."""
-        slot = self.document.song.slots[self.index]
+        assert self.ladder is not None
+        slot = self.ladder.song.slots[self.ladder.index]  # the document may have another song by now
         for chord in (made, slot.chord):
             label = None if chord is None else chord.label_of(key % 12)
             if chord is not None and label is not None:
