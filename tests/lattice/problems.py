@@ -8,7 +8,7 @@ from itertools import product
 import numpy as np
 from hypothesis import strategies as st
 
-from yellow_hinge.lattice.columns import Column, Link
+from yellow_hinge.lattice.columns import Column, Link, Side, Turns
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.lattice.tree import Tree
 
@@ -16,13 +16,15 @@ States = tuple[tuple[int, int], ...]
 
 
 class Problems:
-    """Columns with some forbidden states, and links between any two of them."""
+    """Columns with some forbidden states, and links between any two of them; half of the links cost by
+    which way the heights of both sides go as well."""
 
     def __init__(self, seed: int, most: int = 3, top: int = 20, forbidden: float = 0.2) -> None:
         self.random = np.random.default_rng(seed)
         self.top, self.most, self.forbidden = top, most, forbidden
         self.columns: list[Column] = []
         self.links: dict[tuple[object, object], Link] = {}
+        self.heights: dict[tuple[object, int], np.ndarray] = {}
 
     def column(self, key: Hashable) -> Column:
         shape = tuple(self.random.integers(1, self.most + 1, 2))
@@ -41,13 +43,26 @@ class Problems:
         before, after = self.columns[start], self.columns[end]
         key = (before.key, after.key)
         if key not in self.links:
-            self.links[key] = Link(
-                *(
-                    self.random.integers(0, self.top, (b, a)).astype(np.int32)
-                    for b, a in zip(before.shape, after.shape, strict=True)
-                )
+            left, right = (
+                self.random.integers(0, self.top, (b, a)).astype(np.int32)
+                for b, a in zip(before.shape, after.shape, strict=True)
             )
+            turns = self.turns(before, after) if self.random.random() < 0.5 else None
+            self.links[key] = Link(left, right, turns)
         return self.links[key]
+
+    def turns(self, before: Column, after: Column) -> Turns:
+        """A random price for every pair of ways."""
+        one, two, three = self.random.integers(0, self.top, (3, 3)).tolist()
+        sides = (Side(self.height(before, side), self.height(after, side)) for side in (0, 1))
+        return Turns((tuple(one), tuple(two), tuple(three)), *sides)
+
+    def height(self, column: Column, side: int) -> np.ndarray:
+        """How high the states of a side lie, some alike."""
+        key = (column.key, side)
+        if key not in self.heights:
+            self.heights[key] = np.sort(self.random.integers(0, 4, column.shape[side]))
+        return self.heights[key]
 
     def row(self, length: int | None = None) -> Tree:
         return Tree.row(self.columns[:length], lambda k: self.link(k, k + 1))
@@ -59,7 +74,13 @@ class Problems:
 
     def step(self, start: int, end: int, states: States) -> int:
         link, a, b = self.link(start, end), states[start], states[end]
-        return int(link.left[a[0], b[0]]) + int(link.right[a[1], b[1]])
+        cost = int(link.left[a[0], b[0]]) + int(link.right[a[1], b[1]])
+        if link.turns is None:
+            return cost
+        before, after = self.columns[start], self.columns[end]
+        rise = [int(self.height(after, k)[b[k]]) - int(self.height(before, k)[a[k]]) for k in (0, 1)]
+        up_level_down = [0 if one > 0 else 1 if one == 0 else 2 for one in rise]
+        return cost + link.turns.table[up_level_down[0]][up_level_down[1]]
 
     def cost(self, states: States, times: dict[tuple[int, int], int]) -> int:
         """What a choice costs when steps are taken so many times."""

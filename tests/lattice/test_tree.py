@@ -12,7 +12,15 @@ from scipy.sparse.csgraph import dijkstra
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice import kernel
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, kernel_for, min_plus
+from yellow_hinge.lattice.kernel import (
+    FORBIDDEN,
+    PLAIN,
+    Costs,
+    kernel_for,
+    min_plus,
+    runs_apart,
+    runs_joined,
+)
 from yellow_hinge.lattice.tree import Table, TableCache, Tree, TreeSolver
 
 from .problems import Problems, steps_of
@@ -54,6 +62,8 @@ def test_cost_against_an_independent_shortest_path_library(seed: int) -> None:
     for k in range(7):
         link, after = problems.link(k, k + 1), problems.columns[k + 1].cost
         step = link.left[:, None, :, None] + link.right[None, :, None, :] + after
+        for a in np.ndindex(*step.shape[:2]):
+            step[a] += link.out_of(a) - link.left[a[0]][:, None] - link.right[a[1]]
         step = step.reshape(sizes[k], sizes[k + 1])
         for a, b in np.argwhere(step < FORBIDDEN):
             edges.append((int(starts[k] + a), int(starts[k + 1] + b), int(step[a, b]) + 1))
@@ -187,16 +197,50 @@ def test_steps_taken_another_way_are_another_step() -> None:
     assert twice.cost == problems.least({(0, 1): 2})[0]
 
 
-def test_the_compiled_product_gives_the_same_numbers(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_the_compiled_products_give_the_same_numbers(monkeypatch: pytest.MonkeyPatch) -> None:
     compiled = kernel_for(10**12)
-    assert compiled is not min_plus
+    assert compiled is not PLAIN
     random = np.random.default_rng(2)
     for shape in ((1, 1, 1), (7, 5, 9), (40, 33, 21)):
-        first = random.integers(0, 900, shape[:2]).astype(np.int32)
-        second = random.integers(0, 900, shape[1:]).astype(np.int32)
-        second[random.random(second.shape) < 0.3] = FORBIDDEN
-        assert (compiled(first, second) == min_plus(first, second)).all()
+        for most in (900, 60_000, 1_000_000):  # in 16 bits, cut down to them, and not
+            first = random.integers(0, most, shape[:2]).astype(np.int32)
+            second = random.integers(0, 900, shape[1:]).astype(np.int32)
+            second[random.random(second.shape) < 0.3] = FORBIDDEN
+            assert (compiled.product(first, second) == min_plus(first, second)).all()
+            low = np.sort(random.integers(0, shape[1] + 1, shape[0]))
+            cuts = low, np.minimum(shape[1], low + 2)
+            halves = PLAIN.apart(first, second, cuts)
+            assert (compiled.apart(first, second, cuts) == halves).all()
+            seconds = random.integers(0, 900, (3, *shape[1:])).astype(np.int32)
+            joined = PLAIN.joined(first, seconds, cuts)
+            assert (compiled.joined(first, seconds, cuts) == joined).all()
     problems = Problems(4, 5).with_columns(6)
     plain = TreeSolver().solve(problems.row())
     monkeypatch.setattr(kernel, "COMPILE_FROM_SUMS", 0)
     assert TreeSolver().solve(problems.row()) == plain
+
+
+@given(st.integers(0, 1000), st.integers(1, 6), st.integers(1, 6), st.integers(1, 6))
+def test_products_in_runs_against_their_definition(seed: int, i: int, j: int, k: int) -> None:
+    random = np.random.default_rng(seed)
+    first = random.integers(0, 50, (i, k)).astype(np.int32)
+    seconds = random.integers(0, 50, (3, k, j)).astype(np.int32)
+    seconds[random.random(seconds.shape) < 0.3] = FORBIDDEN
+    low = np.sort(random.integers(0, k + 1, i))
+    cuts = low, np.array([int(random.integers(one, k + 1)) for one in low])
+    cuts = low, np.maximum.accumulate(cuts[1])
+    run = [[0 if z < cuts[0][x] else 1 if z < cuts[1][x] else 2 for z in range(k)] for x in range(i)]
+
+    def least(costs: list[int]) -> int:
+        return min([*costs, FORBIDDEN])
+
+    apart = [
+        [[least([int(first[x, z] + seconds[0, z, y]) for z in range(k) if run[x][z] == c]) for y in range(j)]
+         for x in range(i)] for c in range(3)
+    ]  # fmt: skip
+    assert runs_apart(first, seconds[0], cuts).tolist() == apart
+    joined = [
+        [least([int(first[x, z] + seconds[run[x][z], z, y]) for z in range(k)]) for y in range(j)]
+        for x in range(i)
+    ]
+    assert runs_joined(first, seconds, cuts).tolist() == joined

@@ -168,6 +168,10 @@ def _add_voice_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
     parser.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
     parser.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
+    parser.add_argument(
+        "--top", dest="top_line", choices=("still", "free", "sings"),
+        help="the top line stays where it can, goes as it comes, or sings",
+    )  # fmt: skip
     _add_rhythm_options(parser)
 
 

@@ -22,7 +22,9 @@ from yellow_hinge.voicing.recipes import Library
 
 def settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
     """The song with the hands and wishes of the options, in its current take."""
-    changes = {name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands")}
+    changes = {
+        name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands", "top_line")
+    }
     if options.school is not None:
         library.school(options.school, "--school")
     if options.reach is not None:

@@ -15,7 +15,7 @@ from yellow_hinge.formats.project_groove import GrooveIn
 from yellow_hinge.formats.project_rules import RuleIn
 from yellow_hinge.song.arrangement import Bass, Melody
 from yellow_hinge.theory.pitch import DEGREES, NoteName, read_note_name
-from yellow_hinge.voicing.shape import Hands
+from yellow_hinge.voicing.shape import Hands, Plan, TopLine
 
 MOST_TAKES = 64
 MOST_ID = 64
@@ -62,6 +62,8 @@ class TasteIn(msgspec.Struct, omit_defaults=True):
     inverted: bool | None = None
     rules: list[RuleIn] = []
     off: list[str] = []
+    top_line: TopLine | None = None
+    plan: Plan | None = None
 
     def __post_init__(self) -> None:
         if self.colour is not None and not 0 <= self.colour <= 3:
@@ -123,6 +125,8 @@ class TakeIn(msgspec.Struct):
     rules: list[RuleIn] = []
     groove: GrooveIn = msgspec.field(default_factory=GrooveIn)
     shift_st: int = 0
+    top_line: TopLine | None = None
+    plan: Plan | None = None
     twin: int | None = None
 
     def __post_init__(self) -> None:

@@ -152,7 +152,7 @@ class _Reader:
             self._swaps(read_in),
             {at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
             frozenset(self._chart.by_id) & frozenset(read_in.untouched), rules_in(read_in.rules),
-            groove_in(read_in.groove, self._by_chord), read_in.shift_st,
+            groove_in(read_in.groove, self._by_chord), read_in.shift_st, read_in.top_line, read_in.plan,
         )  # fmt: skip
         return Take(
             read_in.id, read_in.name, arrangement, twin=read_in.twin if read_in.twin in known else None
@@ -199,7 +199,8 @@ def _taste(read_in: TasteIn) -> Taste:
     pedal = None if read_in.pedal is None else read_note(read_in.pedal)
     return Taste(
         read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top,
-        read_in.hands, read_in.inverted, rules_in(read_in.rules), frozenset(read_in.off),
+        read_in.hands, read_in.inverted, rules_in(read_in.rules), frozenset(read_in.off), read_in.top_line,
+        read_in.plan,
     )  # fmt: skip
 
 
@@ -276,6 +277,8 @@ def _take_out(take: Take) -> Raw:
         "rules": [rule_out(rule) for rule in one.rules],
         "groove": groove_out(one.groove, _at_out),
         "shift_st": one.shift_st,
+        "top_line": one.top_line,
+        "plan": one.plan,
         "twin": take.twin,
     }
 

@@ -1,4 +1,4 @@
-"""The min-plus product compiled by Numba: many times NumPy's speed, some half second to load.
+"""The min-plus products compiled by Numba: many times NumPy's speed, some half second to load.
 Import it only for long searches. It lets go of the interpreter lock.
 
 Where the costs are small enough it works in 16 bits, which is three times as quick again and
@@ -7,13 +7,16 @@ gives the same numbers.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+
 import numba
 import numpy as np
 import numpy.typing as npt
 
-from yellow_hinge.lattice.kernel import FORBIDDEN, SUMS_AT_ONCE, Costs
+from yellow_hinge.lattice.kernel import FORBIDDEN, SUMS_AT_ONCE, Costs, Cuts, Kernel
 from yellow_hinge.stopping import ask
 
+Ends = npt.NDArray[np.intp]
 _Short = npt.NDArray[np.uint16]
 #: What is done in one go: it is some ten times as quick as NumPy's.
 _SUMS_AT_ONCE = 5 * SUMS_AT_ONCE
@@ -78,39 +81,124 @@ def _widened(costs: _Short, ceiling: int, mark: int, out: Costs) -> npt.NDArray[
     return doubtful
 
 
+@numba.njit(cache=True, nogil=True)
+def _apart(first: Costs, second: Costs, low: Ends, high: Ends, out: Costs) -> None:
+    out[:, :, :] = FORBIDDEN
+    for i in range(first.shape[0]):
+        for k in range(first.shape[1]):
+            step = first[i, k]
+            run = int(k >= low[i]) + int(k >= high[i])
+            for j in range(second.shape[1]):
+                total = second[k, j] + step
+                out[run, i, j] = min(out[run, i, j], total)
+
+
+@numba.njit(cache=True, nogil=True)
+def _apart_short(first: _Short, second: _Short, low: Ends, high: Ends, out: _Short) -> None:
+    out[:, :, :] = np.uint16(65535)
+    for i in range(first.shape[0]):
+        for k in range(first.shape[1]):
+            step = first[i, k]
+            run = int(k >= low[i]) + int(k >= high[i])
+            for j in range(second.shape[1]):
+                total = np.uint16(second[k, j] + step)
+                before = out[run, i, j]
+                out[run, i, j] = total if total < before else before
+
+
+@numba.njit(cache=True, nogil=True)
+def _joined(first: Costs, seconds: Costs, low: Ends, high: Ends, out: Costs) -> None:
+    for i in range(first.shape[0]):
+        out[i, :] = FORBIDDEN
+        for k in range(first.shape[1]):
+            step = first[i, k]
+            run = int(k >= low[i]) + int(k >= high[i])
+            for j in range(seconds.shape[2]):
+                total = seconds[run, k, j] + step
+                out[i, j] = min(out[i, j], total)
+
+
+@numba.njit(cache=True, nogil=True)
+def _joined_short(first: _Short, seconds: _Short, low: Ends, high: Ends, out: _Short) -> None:
+    for i in range(first.shape[0]):
+        out[i, :] = np.uint16(65535)
+        for k in range(first.shape[1]):
+            step = first[i, k]
+            run = int(k >= low[i]) + int(k >= high[i])
+            for j in range(seconds.shape[2]):
+                total = np.uint16(seconds[run, k, j] + step)
+                before = out[i, j]
+                out[i, j] = total if total < before else before
+
+
 def min_plus(first: Costs, second: Costs) -> Costs:
     """As :func:`kernel.min_plus`: the same numbers."""
-    rows = 1 + _SUMS_AT_ONCE // max(1, second.size)
-    if first.shape[0] <= rows:
-        ask()
-        return _product(first, second)
     out = np.empty((first.shape[0], second.shape[1]), dtype=np.int32)
-    for start in range(0, first.shape[0], rows):
-        ask()
-        out[start : start + rows] = _product(first[start : start + rows], second)
+    for rows in _shares(first, second.size):
+        _product(first[rows], second, out[rows], _min_plus_short, _min_plus)
     return out
 
 
-def _product(first: Costs, second: Costs) -> Costs:
-    if not (first.size and second.size):
-        return _wide(first, second)
-    behind = int(_greatest(second))
-    ceiling = min(int(_greatest(first)), (_MOST - behind - 1) // 2)
-    if ceiling < behind // 4:
-        return _wide(first, second)
+def runs_apart(first: Costs, second: Costs, cuts: Cuts) -> Costs:
+    """As :func:`kernel.runs_apart`: the same numbers."""
+    out = np.empty((3, first.shape[0], second.shape[1]), dtype=np.int32)
+    for rows in _shares(first, second.size):
+        _product(first[rows], second, out[:, rows], _apart_short, _apart, cuts[0][rows], cuts[1][rows])
+    return out
+
+
+def runs_joined(first: Costs, seconds: Costs, cuts: Cuts) -> Costs:
+    """As :func:`kernel.runs_joined`: the same numbers."""
+    out = np.empty((first.shape[0], seconds.shape[2]), dtype=np.int32)
+    for rows in _shares(first, seconds.size // 3):
+        _product(first[rows], seconds, out[rows], _joined_short, _joined, cuts[0][rows], cuts[1][rows])
+    return out
+
+
+KERNEL = Kernel(min_plus, runs_apart, runs_joined)
+
+
+def _shares(first: Costs, size: int) -> Iterator[slice]:
+    """The rows of a product, as many at once as take no longer than one waits to be asked."""
+    rows = 1 + _SUMS_AT_ONCE // max(1, size)
+    for start in range(0, first.shape[0], rows):
+        ask()
+        yield slice(start, start + rows)
+
+
+def _product(
+    first: Costs,
+    second: Costs,
+    out: Costs,
+    short: Callable[..., None],
+    wide: Callable[..., None],
+    *ends: Ends,
+) -> None:
+    """A product into ``out``, whose rows are its last axis but one: in 16 bits where that is exact."""
+    behind = int(_greatest(second.reshape(-1, second.shape[-1]))) if second.size else 0
+    dearest = int(_greatest(first))
+    ceiling = min(dearest, (_MOST - behind - 1) // 2)
+    if not second.size or ceiling < behind // 4:
+        _wide(first, second, out, wide, ends)
+        return
     # Steps above the ceiling are cut down to it. A sum below the ceiling has no such step in it and
     # is exact; rows with any other sum are done again at full width.
     mark = ceiling + behind + 1
-    short = np.empty((first.shape[0], second.shape[1]), dtype=np.uint16)
-    _min_plus_short(_narrow(first, ceiling, mark), _narrow(second, behind, mark), short)
-    found = np.empty(short.shape, dtype=np.int32)
-    doubtful = _widened(short, ceiling, mark, found)
+    found = np.empty(out.shape, dtype=np.uint16)
+    flat = second.reshape(-1, second.shape[-1])
+    short(_narrow(first, ceiling, mark), _narrow(flat, behind, mark).reshape(second.shape), *ends, found)
+    cut = ceiling if dearest > ceiling else mark
+    if len(out.shape) == 2:
+        doubtful = _widened(found, cut, mark, out)
+    else:
+        doubtful = np.zeros(out.shape[1], dtype=np.bool_)
+        for run in range(3):
+            doubtful |= _widened(found[run], cut, mark, out[run])
     if doubtful.any():
-        found[doubtful] = _wide(first[doubtful], second)
-    return found
+        again = np.empty((*out.shape[:-2], int(doubtful.sum()), out.shape[-1]), dtype=np.int32)
+        _wide(first[doubtful], second, again, wide, tuple(one[doubtful] for one in ends))
+        out[..., doubtful, :] = again
 
 
-def _wide(first: Costs, second: Costs) -> Costs:
-    out = np.empty((first.shape[0], second.shape[1]), dtype=np.int32)
-    _min_plus(np.ascontiguousarray(first), np.ascontiguousarray(second), out)
-    return out
+def _wide(first: Costs, second: Costs, out: Costs, wide: Callable[..., None], ends: tuple[Ends, ...]) -> None:
+    wide(np.ascontiguousarray(first), np.ascontiguousarray(second), *ends, out)

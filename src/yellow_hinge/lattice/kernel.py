@@ -1,4 +1,4 @@
-"""The min-plus product, the one inner loop of the search."""
+"""The min-plus product, the one inner loop of the search, plain and in three runs."""
 
 from __future__ import annotations
 
@@ -7,12 +7,27 @@ from collections.abc import Callable
 
 import numpy as np
 import numpy.typing as npt
+from msgspec import Struct
 
 from yellow_hinge.stopping import ask
 
 Costs = npt.NDArray[np.int32]
+#: For each row i of a product where its runs end: the first is ``[0, low[i])``, the second ``[low[i],
+#: high[i])``, the third the rest; both (I,), and neither ever falls.
+Cuts = tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]
 
 MinPlus = Callable[["Costs", "Costs"], "Costs"]
+RunsPlus = Callable[["Costs", "Costs", Cuts], "Costs"]
+
+
+class Kernel(Struct, frozen=True):
+    """The products of one make: :func:`min_plus`, :func:`runs_apart` and :func:`runs_joined`."""
+
+    product: MinPlus
+    apart: RunsPlus
+    joined: RunsPlus
+
+
 #: Sums from which the compiled product saves more than it takes to load. Once it is there it is the
 #: quicker one for any number.
 COMPILE_FROM_SUMS = 1_200_000_000
@@ -75,19 +90,67 @@ def _by_rows(first: Costs, second: Costs) -> Costs:
     return np.minimum(out, FORBIDDEN, out=out)
 
 
-def kernel_for(sums: int) -> MinPlus:
-    """The quickest product for a search of this many sums; the compiled one where it is loaded, or
-    where loading it pays."""
+def runs_apart(first: Costs, second: Costs, cuts: Cuts) -> Costs:
+    """``out[c, i, j] = min over k in run c of row i of first[i, k] + second[k, j]``, FORBIDDEN where the
+    run is empty.
+
+    first   (I, K) int32
+    second  (K, J) int32, costs up to FORBIDDEN
+    out     (3, I, J) int32
+    """
+    rows, length = first.shape
+    out = np.full((3, rows, second.shape[1]), FORBIDDEN, dtype=np.int32)
+    sheet = np.empty(second.shape, dtype=np.int32)
+    at_once = 1 + SUMS_AT_ONCE // max(1, sheet.size)
+    for row in range(rows):
+        if not row % at_once:
+            ask()
+        np.add(second, first[row, :, None], out=sheet)
+        ends = (0, int(cuts[0][row]), int(cuts[1][row]), length)
+        for run in range(3):
+            if ends[run] < ends[run + 1]:
+                np.minimum.reduce(sheet[ends[run] : ends[run + 1]], axis=0, out=out[run, row])
+    return np.minimum(out, FORBIDDEN, out=out)
+
+
+def runs_joined(first: Costs, seconds: Costs, cuts: Cuts) -> Costs:
+    """``out[i, j] = min over c and over k in run c of row i of first[i, k] + seconds[c, k, j]``.
+
+    first    (I, K) int32
+    seconds  (3, K, J) int32, costs up to FORBIDDEN
+    out      (I, J) int32
+    """
+    rows = first.shape[0]
+    out = np.empty((rows, seconds.shape[2]), dtype=np.int32)
+    start = 0
+    while start < rows:  # rows with the same runs are one product
+        low, high = int(cuts[0][start]), int(cuts[1][start])
+        alike = (int(np.searchsorted(one[start:], one[start], side="right")) for one in cuts)
+        end = start + min(alike)
+        second = np.concatenate([seconds[0, :low], seconds[1, low:high], seconds[2, high:]])
+        out[start:end] = min_plus(first[start:end], second)
+        start = end
+    return out
+
+
+PLAIN = Kernel(min_plus, runs_apart, runs_joined)
+
+
+def kernel_for(sums: int) -> Kernel:
+    """The quickest products for a search of this many sums; the compiled ones where they are loaded, or
+    where loading them pays."""
     if "yellow_hinge.lattice.compiled" not in sys.modules and sums < COMPILE_FROM_SUMS:
-        return min_plus
+        return PLAIN
     try:
         from yellow_hinge.lattice import compiled  # noqa: PLC0415 - Numba is heavy
     except ImportError:
-        return min_plus
-    return compiled.min_plus
+        return PLAIN
+    return compiled.KERNEL
 
 
 def warm() -> None:
-    """Load the compiled product now: for a program that goes on running it pays in any case."""
-    nothing = np.zeros((1, 1), dtype=np.int32)
-    kernel_for(COMPILE_FROM_SUMS)(nothing, nothing)
+    """Load the compiled products now: for a program that goes on running it pays in any case."""
+    nothing, cuts = np.zeros((1, 1), dtype=np.int32), (np.zeros(1, dtype=np.intp),) * 2
+    kernel = kernel_for(COMPILE_FROM_SUMS)
+    kernel.product(nothing, nothing)
+    kernel.joined(nothing, kernel.apart(nothing, nothing, cuts), cuts)

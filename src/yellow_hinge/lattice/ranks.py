@@ -42,7 +42,7 @@ class Ranks:
             self._near[parents[k]].append(k)
         self._below = self._hanging()
         self._tables: dict[tuple[int, int], tuple[_Sheets, int]] = {}
-        self._product = kernel_for(self._sums())
+        self._kernel = kernel_for(self._sums())
 
     def _hanging(self) -> list[int]:
         """For each column how many of those that hang on it, itself among them, know the pivot."""
@@ -100,13 +100,7 @@ class Ranks:
         down = self._parents[end] == start
         link = self._links[end if down else start]
         assert link is not None
-        left, right = (link.left.T, link.right.T) if down else (link.left, link.right)
-        count, _, rights = sheet.shape
-        wide = np.ascontiguousarray(sheet.transpose(1, 0, 2)).reshape(sheet.shape[1], count * rights)
-        half = self._product(np.ascontiguousarray(left), wide).reshape(left.shape[0], count, rights)
-        wide = np.ascontiguousarray(half.transpose(2, 1, 0)).reshape(rights, count * left.shape[0])
-        whole = self._product(np.ascontiguousarray(right), wide)
-        return whole.reshape(right.shape[0], count, left.shape[0]).transpose(1, 2, 0)
+        return (link if down else link.turned).pushed(sheet, self._kernel)
 
     def _total(self, k: int) -> npt.NDArray[np.int64]:
         ask()

@@ -77,8 +77,7 @@ class Rounds:
         if not times:
             return column
         link = self._link(k, k)
-        stay = np.add.outer(np.diag(link.left), np.diag(link.right)) * times
-        cost = np.minimum(column.cost + stay, FORBIDDEN).astype(np.int32)
+        cost = np.minimum(column.cost + link.staying() * times, FORBIDDEN).astype(np.int32)
         return Column(cost, (column.key, "again", times))
 
     def way(self, start: int, end: int) -> tuple[int, int]:
@@ -96,8 +95,7 @@ class Rounds:
         if not back:
             return self._link(start, end).times(there)
         if not there:
-            link = self._link(end, start).times(back)
-            return Link(link.left.T, link.right.T)
+            return self._link(end, start).times(back).turned
         return self._link(start, end).times(there).both_ways(self._link(end, start).times(back))
 
     def _spanned(

@@ -25,7 +25,7 @@ from msgspec import Struct
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, always
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, Packed, kernel_for, packed, unpacked
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, Kernel, Packed, kernel_for, packed, unpacked
 from yellow_hinge.stopping import ask
 
 #: Names of tables that are kept; beyond it all are forgotten.
@@ -154,7 +154,7 @@ class _Solve:
         self._tables: dict[_Edge, tuple[Costs, int]] = {}
         self._held: dict[_Edge, Table] = {}
         self._done = 0
-        self._product: MinPlus | None = None
+        self._kernel: Kernel | None = None
 
     # --- names -----------------------------------------------------------------------------
 
@@ -220,9 +220,9 @@ class _Solve:
         return self._over(self._link(start, end), start, end, sheet), base
 
     def _over(self, link: Link, start: int, end: int, sheet: Costs) -> Costs:
-        assert self._product is not None
+        assert self._kernel is not None
         down = self._down(start, end)
-        return link.over(sheet, self._product) if down else link.back(sheet, self._product)
+        return link.over(sheet, self._kernel) if down else link.back(sheet, self._kernel)
 
     def _table(self, edge: _Edge) -> tuple[Costs, int]:
         """Over a step: own cost of its start and everything behind it."""
@@ -260,7 +260,7 @@ class _Solve:
                 raise Cancelled
 
     def _choose_kernel(self, missing: Sequence[_Edge]) -> None:
-        self._product = kernel_for(sum(self._sums(*edge) for edge in missing))
+        self._kernel = kernel_for(sum(self._sums(*edge) for edge in missing))
 
     def _sums(self, start: int, end: int) -> int:
         """About the sums that a table over a step takes to make and to go on from."""

@@ -11,10 +11,24 @@ from itertools import pairwise
 
 from msgspec import Struct
 
-from yellow_hinge.motion.distance import Change, HandMotion, change_between, hand_motion, large_excess
+from yellow_hinge.motion.distance import Change, HandMotion, hand_motion, large_excess
 from yellow_hinge.motion.figures import half_steps
+from yellow_hinge.motion.line import (
+    Step,
+    again_at_end,
+    along,
+    end_bass,
+    end_share,
+    end_tops,
+    leap_st,
+    off_aim_st,
+    step_between,
+    unresolved,
+)
+from yellow_hinge.motion.outer import outer_cost
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
+    COLOUR_WANTED,
     EASY_GAP_ST,
     EASY_REACH_SHARE,
     HOLE_FROM_ST,
@@ -26,6 +40,7 @@ from yellow_hinge.motion.weights import (
 )
 from yellow_hinge.theory.coverage import contradictions, undoubled
 from yellow_hinge.theory.tension import DEGREE_WORDS, is_triad
+from yellow_hinge.voicing.inside import rubs_on_top
 from yellow_hinge.voicing.register import depth_st, least_key, mud, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
@@ -44,6 +59,10 @@ class Term(Struct, frozen=True):
 #: Share of the reach, in hundredths, from which a stretch is marked.
 WIDE_FROM_SHARE = 95
 _COUNTS = ("no note", "one note", "two notes", "three notes", "four notes", "five notes")
+
+
+#: Tones that lead on, by their semitones above the root.
+_LEADING_WORDS = {1: "the flat ninth", 4: "the third", 5: "the suspended fourth", 10: "the seventh"}
 
 
 def _kept(terms: Iterator[Term]) -> tuple[Term, ...]:
@@ -65,12 +84,36 @@ def _voicing_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
     if voicing.left.keys and voicing.right.keys:
         yield from _between_terms(wish, voicing, weights)
     yield Term("low and close: it sounds muddy", weights.mud * mud(voicing.keys) // 100, mark="mud")
+    yield from _line_terms(wish, voicing, weights)
     if wish.clear_of is not None:
         rubs = sum((key - wish.clear_of) % 12 in (1, 11) for key in voicing.keys)
         yield Term("a half step beside the sung melody", weights.melody_rub * rubs, Group.STYLE, "rub")
     if wish.room_for is not None:
         near = sum(abs(key - wish.room_for) <= MELODY_ROOM_ST for key in voicing.keys)
         yield Term("in the register that the melody wants", weights.melody_room * near, Group.STYLE)
+
+
+def _line_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term]:
+    """What the chord's place in its section costs."""
+    if voicing.right.keys and wish.plays("right"):
+        off = off_aim_st(wish.line, voicing.right.keys[-1])
+        words = f"the top note lies {half_steps(off)} off the line of its section"
+        yield Term(words, weights.aim * off, Group.STYLE)
+    share, what = end_share(wish.line), wish.line.closes or "song"
+    if not share:
+        return
+    first = voicing.left if wish.plays("left") else voicing.right
+    last = voicing.right if wish.plays("right") else voicing.left
+    prices = (
+        (f"the {what} ends on a high or turned bass", end_bass(wish, first.keys[0], weights)),
+        (f"the {what} ends with an open top", weights.end_top * (last.keys[-1] % 12 not in end_tops(wish))),
+        (f"the {what} ends with its third more than once", weights.end_third * again_at_end(wish, voicing)),
+    )
+    whole = sum(price for _, price in prices) * share // 100
+    for words, price in prices:
+        part = min(whole, -(-price * share // 100))  # what rounding takes is taken from the last
+        whole -= part
+        yield Term(words, part, Group.STYLE)
 
 
 def _hand_terms(wish: Wish, side: str, shape: HandShape, weights: Weights) -> Iterator[Term]:
@@ -91,6 +134,8 @@ def _hand_terms(wish: Wish, side: str, shape: HandShape, weights: Weights) -> It
     if side == "right" and not wish.third_below:
         again = len(shape.degrees) - len(set(shape.degrees))
         yield Term("the right hand plays a tone twice", weights.echo * again)
+    if side == "right" and wish.top is None:
+        yield Term("a half step under the top note", weights.rub_on_top * rubs_on_top(keys), mark="rub")
     steps = sum(b - a == 1 for a, b in pairwise(keys))
     yield Term(f"a half step inside the {side} hand", weights.seconds * steps)
     ids = wish.recipes_of(side)
@@ -115,9 +160,7 @@ def _tone_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term
     chord, heard = wish.chord, {*voicing.degrees}
     triad = is_triad(chord)
     named = {*chord.degrees, wish.bass_label, wish.top_label}
-    for label in sorted(heard - named):
-        price = weights.colour + weights.colour_on_triad * triad
-        yield Term(f"{DEGREE_WORDS[label]} is more than the symbol says", price, Group.STYLE)
+    yield from _colour_terms(wish, sorted(heard - named), weights)
     every = [*voicing.degrees, *filter(None, [wish.heard_below])]
     heard = set(every)
     if triad and chord.fifth:
@@ -137,6 +180,18 @@ def _tone_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term
             yield Term(f"{DEGREE_WORDS[label]} sounds twice", weights.doubled)
 
 
+def _colour_terms(wish: Wish, labels: list[str], weights: Weights) -> Iterator[Term]:
+    """What the tones beyond the symbol cost: each on a triad, their distance from the mean elsewhere."""
+    if is_triad(wish.chord):
+        for label in labels:
+            words = f"{DEGREE_WORDS[label]} is more than the symbol says"
+            yield Term(words, weights.colour_on_triad, Group.STYLE)
+        return
+    apart = 100 * len(labels) - COLOUR_WANTED[wish.colour]
+    words = "more colour than was asked for" if apart > 0 else "less colour than was asked for"
+    yield Term(words, weights.colour * abs(apart) // 100, Group.STYLE)
+
+
 def _bottom_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term]:
     first = voicing.left if wish.plays("left") else voicing.right
     if not first.keys:
@@ -150,9 +205,9 @@ def _bottom_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Te
             yield Term("a bass note by itself, and high", weights.lone_bass * above)
     if wish.low_degrees is not None and low % 12 != wish.chord.bass_name.pitch_class:
         yield Term("another tone than the root in the bass", weights.inverted_bass)
-    if wish.school.loose:
-        joined = voicing.keys if len(voicing.left.keys) == 1 else first.keys
-        yield Term("a second at the bottom growls", weights.low_second * second_at_bottom(joined), mark="mud")
+    if wish.school.loose and len(voicing.left.keys) == 1 and voicing.right.keys:
+        growls = second_at_bottom(voicing.keys)
+        yield Term("a second at the bottom growls", weights.low_second * growls, mark="mud")
 
 
 def _between_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Term]:
@@ -173,55 +228,68 @@ def _between_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
 
 def explain_change(before_wish: Wish, wish: Wish, before: Voicing, after: Voicing) -> tuple[Term, ...]:
     """What the change into ``after`` costs; the prices are those of the chord it leads to."""
-    weights = weights_of(wish.school)
-    has_bass = before_wish.bass == "self" == wish.bass
-    change = change_between(before_wish.chord, wish.chord)
-    return _kept(_change_terms(weights, before, after, has_bass, change))
+    weights, step = weights_of(wish.school), step_between(before_wish, wish)
+    terms = list(_change_terms(weights, before, after, step))
+    if before.keys and after.keys:
+        outer = outer_cost(before_wish, wish, before, after)
+        terms.append(Term("bass and top line go the same way", outer, Group.STYLE))
+    stays = bool(after.right.keys) and before.right.keys[-1:] == after.right.keys[-1:]
+    if wish.line.fresh and stays and step.change == Change.ROOT:
+        terms.append(Term("the top note stays where a new one is due", weights.held_long, Group.STYLE))
+    return _kept(iter(terms))
 
 
-def _change_terms(
-    weights: Weights, before: Voicing, after: Voicing, has_bass: bool, change: Change
-) -> Iterator[Term]:
+def _change_terms(weights: Weights, before: Voicing, after: Voicing, step: Step) -> Iterator[Term]:
     for side in ("left", "right"):
         start, end = before.hand(side), after.hand(side)
         if start.keys and end.keys:
-            yield from _side_terms(weights, side, start.keys, end.keys, has_bass)
+            yield from _side_terms(weights, side, start.keys, end.keys, step)
     if before.right.keys and after.right.keys:
-        top = abs(after.right.keys[-1] - before.right.keys[-1])
-        yield Term(f"the top line moves {half_steps(top)}", weights.top_move * top, Group.MOVING)
-        if change != Change.NONE and not top:
-            yield Term("the top note stays where a line is wanted", weights.held_top, Group.STYLE)
-    if change == Change.ROOT and before.left.keys and before.left.keys == after.left.keys:
-        yield Term("the left hand stays while the root changes", weights.still, Group.STYLE)
+        yield from _top_terms(weights, before.right.keys[-1], after.right.keys[-1], step)
+
+
+def _top_terms(weights: Weights, start: int, end: int, step: Step) -> Iterator[Term]:
+    top = abs(end - start)
+    yield Term(f"the top line moves {half_steps(top)}", weights.top_move * top, Group.MOVING)
+    if step.change != Change.NONE and not top:
+        yield Term("the top note stays where a line is wanted", weights.held_top, Group.STYLE)
+    yield Term("the top line leaps", weights.top_leap * leap_st(start, end), Group.STYLE)
+    with_bass = along(step, start, end)
+    if with_bass:
+        yield Term(f"the top line follows the bass in {with_bass}", weights.parallel, Group.STYLE)
 
 
 def _side_terms(
-    weights: Weights, side: str, start: tuple[int, ...], end: tuple[int, ...], has_bass: bool
+    weights: Weights, side: str, start: tuple[int, ...], end: tuple[int, ...], step: Step
 ) -> Iterator[Term]:
     motion = hand_motion(start, end)
     move = weights.left_move if side == "left" else weights.right_move
     large = weights.large_left if side == "left" else weights.large_right
     pairs = motion.pairs
-    if side == "left" and has_bass and pairs[:1] == ((start[0], end[0]),) and (end[0] - start[0]) % 12:
+    if side == "left" and step.has_bass and pairs[:1] == ((start[0], end[0]),) and (end[0] - start[0]) % 12:
         bass, pairs = abs(end[0] - start[0]), pairs[1:]
         yield Term(f"the bass moves {half_steps(bass)}", weights.bass_move * bass, Group.MOVING)
-    steps = sum(abs(to - key) for key, to in pairs)
-    yield Term(f"the {side} hand moves {half_steps(steps)}", move * steps, Group.MOVING)
+    half = sum(abs(to - key) for key, to in pairs)
+    yield Term(f"the {side} hand moves {half_steps(half)}", move * half, Group.MOVING)
     excess = sum(large_excess(to - key) for key, to in pairs)
     yield Term(f"a large move in the {side} hand", large * excess, Group.MOVING)
     yield from _coming_and_going(side, motion, weights)
-    if weights.shape_change:
-        form = weights.shape_change * _form_change(start, end)
-        yield Term(f"the {side} hand changes its form", form, Group.STYLE)
+    if weights.shape_change and step.roles is not None:
+        before, after = (
+            [roles[(key - step.root) % 12] for key in keys]
+            for keys, roles in zip((start, end), step.roles, strict=True)
+        )
+        yield Term(
+            f"the {side} hand changes its shape", weights.shape_change * (before != after), Group.STYLE
+        )
+    if step.change == Change.ROOT and start == end:
+        yield Term(f"the {side} hand stays while the root changes", weights.still, Group.STYLE)
+    for tone in unresolved(step, start, end):
+        words = f"{_LEADING_WORDS[tone]} does not go where it leads"
+        yield Term(words, weights.tendency, Group.STYLE)
 
 
 def _coming_and_going(side: str, motion: HandMotion, weights: Weights) -> Iterator[Term]:
     came, went = len(motion.entered), len(motion.left)
     yield Term(f"{came} more in the {side} hand", weights.enter * came, Group.COMING)
     yield Term(f"{went} fewer in the {side} hand", weights.leave * went, Group.COMING)
-
-
-def _form_change(before: tuple[int, ...], after: tuple[int, ...]) -> int:
-    if len(before) != len(after):
-        return 12
-    return sum(abs((b - after[0]) - (a - before[0])) for a, b in zip(before, after, strict=True))

@@ -15,10 +15,11 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.kernel import Costs
-from yellow_hinge.motion.distance import Change, change_between
+from yellow_hinge.motion.line import Step, step_between
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -112,26 +113,25 @@ class LinkTables:
         end: tuple[Wish, Sequence[HandShape]],
         weights: Weights,
         side: str,
-        has_bass: bool,
     ) -> Costs:
         """(B, A): as :func:`terms.hinge_costs` between two columns' shapes."""
         (before, shapes_before), (after, shapes_after) = start, end
-        change = change_between(before.chord, after.chord)
+        step = step_between(before, after)
         if not all(shape.keys for shape in (*shapes_before, *shapes_after)):
-            rows = tuple(shapes_before), tuple(shapes_after)
-            return hinge_costs(*rows, weights, side, has_bass, change)
+            return hinge_costs(tuple(shapes_before), tuple(shapes_after), weights, side, step)
+        step = replace(step, root=0)  # forms are laid out above C
         forms = self._of(before, side), self._of(after, side)
         distance = after.chord.root.pitch_class - before.chord.root.pitch_class
         b_rows, b_octaves = self.meet(before, side, shapes_before)
         a_rows, a_octaves = self.meet(after, side, shapes_after)
-        steps = (
+        octaves_apart = (
             int(a_octaves.min()) - int(b_octaves.max()),
             int(a_octaves.max()) - int(b_octaves.min()),
         )
-        name = (kind_of(before), kind_of(after), distance, weights, side, has_bass, change)
+        name = (kind_of(before), kind_of(after), distance, weights, side, step)
         table = self._tables.get(name)
-        if table is None or not _covers(table, forms, steps):
-            table = _made(forms, distance, weights, side, has_bass, change)
+        if table is None or not _covers(table, forms, octaves_apart):
+            table = _made(forms, distance, weights, side, step)
             self._tables.put(name, table)
         _, octaves, width = table.costs.shape
         start_at = b_rows * (octaves * width) - b_octaves * width
@@ -149,16 +149,9 @@ def _covers(table: _Table, forms: tuple[_Forms, _Forms], steps: tuple[int, int])
     )
 
 
-def _made(
-    forms: tuple[_Forms, _Forms],
-    distance: int,
-    weights: Weights,
-    side: str,
-    has_bass: bool,
-    change: Change,
-) -> _Table:
+def _made(forms: tuple[_Forms, _Forms], distance: int, weights: Weights, side: str, step: Step) -> _Table:
     lowest = forms[1].lowest - forms[0].highest
     octaves = range(lowest, forms[1].highest - forms[0].lowest + 1)
     end = tuple(shape for octave in octaves for shape in forms[1].laid_out(distance + 12 * octave))
-    costs = hinge_costs(forms[0].laid_out(0), end, weights, side, has_bass, change)
+    costs = hinge_costs(forms[0].laid_out(0), end, weights, side, step)
     return _Table(costs.reshape(len(forms[0].places), len(octaves), -1), lowest)

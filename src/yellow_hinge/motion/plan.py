@@ -77,8 +77,7 @@ class Planner:
         total = sum(cost * count for cost, count in zip(own, problem.counts, strict=True))
         for (u, v), count in problem.times.items():
             (before, start), (after, end) = seats[u], seats[v]
-            step = self._store.link(before, after)
-            total += count * int(step.left[start[0], end[0]] + step.right[start[1], end[1]])
+            total += count * self._store.link(before, after).at(start, end)
         return total
 
     def _begin(self, problem: Progression) -> None:

@@ -16,16 +16,19 @@ from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.lattice.columns import Column, Link
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.lattice.tree import TableCache
+from yellow_hinge.motion.distance import Change
+from yellow_hinge.motion.line import step_between
 from yellow_hinge.motion.links import LinkTables
+from yellow_hinge.motion.outer import outer_turns
 from yellow_hinge.motion.place import Place
-from yellow_hinge.motion.terms import pair_costs
+from yellow_hinge.motion.terms import line_costs, pair_costs, same_tops
 from yellow_hinge.motion.weights import weights_of
 from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.borrow import borrowed
 from yellow_hinge.voicing.candidates import Candidates, Shapes, candidates
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape
-from yellow_hinge.voicing.wish import Wish
+from yellow_hinge.voicing.wish import NO_LINE, Wish
 
 #: In bytes: columns are dear to make, steps are read off the hinge tables again.
 _COLUMN_BYTES, _LINK_BYTES = 256_000_000, 144_000_000
@@ -88,6 +91,10 @@ class Store:
         if place.wish is None:
             return Column(np.zeros((1, 1), dtype=np.int32), key), _REST
         ask()
+        weights = weights_of(place.wish.school)
+        if place.wish.line != NO_LINE:
+            column, own = self.column(placeless(place))
+            return column.with_more(line_costs(place.wish, own.left, own.right, weights), key), own
         if place.lock is not None:
             found = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
         else:
@@ -96,7 +103,6 @@ class Store:
                 if place.wish.plays(side):
                     self._hinges.meet(place.wish, side, shapes)
         ask()
-        weights = weights_of(place.wish.school)
         return Column(pair_costs(place.wish, found, weights), key), Shapes(found.left, found.right)
 
     def seat(self, place: Place) -> tuple[Place, tuple[int, int]]:
@@ -116,11 +122,26 @@ class Store:
 
     def link(self, before: Place, after: Place) -> Link:
         """The step from one place to another."""
-        before, after = self._alike(before), self._alike(after)
-        key = (before.wish, before.lock, after.wish, after.lock)
+        fresh = after.wish is not None and after.wish.line.fresh
+        before, after = placeless(self._alike(before)), placeless(self._alike(after))
+        key = (before.wish, before.lock, after.wish, after.lock, fresh)
         with self._lock:
             found = self._links.get(key)
-            return self._links.put(key, self._build_link(before, after)) if found is None else found
+            if found is None:
+                found = self._build_link(before, after)
+                if fresh and before.wish is not None:
+                    found = self._freshly(before, after, found)
+                self._links.put(key, found)
+            return found
+
+    def _freshly(self, before: Place, after: Place, link: Link) -> Link:
+        """A step to where a new top note is due."""
+        assert before.wish is not None and after.wish is not None
+        price = weights_of(after.wish.school).held_long
+        if not price or step_between(before.wish, after.wish).change != Change.ROOT:
+            return link
+        start, end = (self.column(place)[1].right for place in (before, after))
+        return link.with_right(np.int32(price) * same_tops(start, end))
 
     def _build_link(self, before: Place, after: Place) -> Link:
         start, end = self.column(before)[1], self.column(after)[1]
@@ -131,11 +152,11 @@ class Store:
             )
         ask()
         weights = weights_of(after.wish.school)
-        has_bass = before.wish.bass == "self" == after.wish.bass
         costs = self._hinges.costs
         return Link(
-            costs((before.wish, start.left), (after.wish, end.left), weights, "left", has_bass),
-            costs((before.wish, start.right), (after.wish, end.right), weights, "right", False),
+            costs((before.wish, start.left), (after.wish, end.left), weights, "left"),
+            costs((before.wish, start.right), (after.wish, end.right), weights, "right"),
+            outer_turns((before.wish, start), (after.wish, end)),
         )
 
     def forget_steps(self) -> None:
@@ -164,6 +185,13 @@ class Store:
                     self._lent.clear()
                 self._lent[place.wish] = found
             return found
+
+
+def placeless(place: Place) -> Place:
+    """The place wherever it stands in its section."""
+    if place.wish is None or place.wish.line == NO_LINE:
+        return place
+    return replace(place, wish=place.wish.placeless)
 
 
 def _used(found: Candidates) -> Candidates:

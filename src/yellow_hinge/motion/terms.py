@@ -7,6 +7,7 @@ of that hand's list.
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 from itertools import chain
 
 import numpy as np
@@ -14,12 +15,15 @@ import numpy.typing as npt
 
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST, Change
-from yellow_hinge.motion.pairing import by_count, hand_distances
+from yellow_hinge.motion.line import ALONG, Step, end_bass, end_share, end_tops, off_aim_st
+from yellow_hinge.motion.pairing import hand_distances
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
+    COLOUR_WANTED,
     EASY_GAP_ST,
     EASY_REACH_SHARE,
     HOLE_FROM_ST,
+    LEAP_FROM_ST,
     LONE_BASS_TOP_KEY,
     MELODY_ROOM_ST,
     Weights,
@@ -35,6 +39,7 @@ from yellow_hinge.voicing.candidates import (
     once_mask,
     twice_masks,
 )
+from yellow_hinge.voicing.inside import rubs_on_top
 from yellow_hinge.voicing.register import (
     LOWEST_KEY,
     LOWEST_SECOND_KEY,
@@ -42,11 +47,13 @@ from yellow_hinge.voicing.register import (
     depth_st,
     mud_table,
 )
-from yellow_hinge.voicing.shape import HandShape
+from yellow_hinge.voicing.shape import HandShape, Roles
 from yellow_hinge.voicing.wish import Wish
 
 Numbers = npt.NDArray[np.int64]
 Shapes = tuple[HandShape, ...]
+#: For each shape of a right hand the semitones of its top note above the chord's bass, and its pitch class.
+Over = tuple[Numbers, Numbers]
 _NO_KEY = -1000
 
 
@@ -86,6 +93,8 @@ def _hand_costs(wish: Wish, side: str, shapes: Shapes, weights: Weights) -> Numb
     )
     if side == "right" and not wish.third_below:
         costs += weights.echo * np.bitwise_count(twice_masks(shapes)).astype(np.int64)
+    if side == "right" and wish.top is None:
+        costs += weights.rub_on_top * _each(shapes, lambda shape: rubs_on_top(shape.keys))
     signature = set(wish.school.signature(side))
     if signature:
         costs += weights.off_class * _each(shapes, lambda shape: shape.recipe not in signature)
@@ -113,9 +122,6 @@ def _bottom_costs(wish: Wish, shapes: Shapes, weights: Weights) -> Numbers:
         cost += weights.lone_bass * lone * (wish.hands == "both")
     if wish.low_degrees is not None:
         cost += weights.inverted_bass * (lows % 12 != wish.chord.bass_name.pitch_class)
-    if wish.school.loose:
-        second = _each(shapes, lambda s: len(s.keys) > 1 and s.keys[1] - s.keys[0] <= 2)
-        cost += weights.low_second * second * (lows < LOWEST_SECOND_KEY)
     return np.asarray(cost)
 
 
@@ -128,8 +134,11 @@ def _tone_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Nu
     triad = is_triad(chord)
     named = label_mask(frozenset(chord.degrees)) | label_mask((wish.bass_label,))
     named |= 0 if wish.top_label is None else label_mask((wish.top_label,))
-    price = weights.colour + weights.colour_on_triad * triad
-    costs = price * np.bitwise_count(union & ~named).astype(np.int64)
+    colours = np.bitwise_count(union & ~named).astype(np.int64)
+    if triad:
+        costs = weights.colour_on_triad * colours
+    else:
+        costs = weights.colour * np.abs(100 * colours - COLOUR_WANTED[wish.colour]) // 100
     if triad and chord.fifth:
         costs += weights.no_fifth * ((heard & label_mask((chord.fifth,))) == 0)
     for one, other in contradictions(chord):
@@ -137,10 +146,8 @@ def _tone_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Nu
         costs += weights.contradiction * ((heard & pair) == pair)
     doubled = doubled_masks(wish, left, right)
     if chord.third:
-        thirds = [_each(shapes, lambda shape: shape.degrees.count(chord.third)) for shapes in (left, right)]
-        total = thirds[0][:, None] + thirds[1][None, :] + (wish.heard_below == chord.third)
         price = weights.third_over_third if wish.third_below else weights.doubled_third
-        costs += price * np.maximum(0, total - 1)
+        costs += price * np.maximum(0, _thirds(wish, left, right) - 1)
     once = once_mask(wish)
     if wish.bass == "self" and not wish.third_below:
         once &= ~(label_mask((wish.bass_label,)) if wish.plays("left") else 0)  # octaves are one bass
@@ -216,9 +223,7 @@ def _counts(shapes: Shapes) -> Numbers:
 
 def _presence(shapes: Shapes, allowed: bool) -> npt.NDArray[np.float32]:
     """(shapes, 128): 1 where a key sounds; flat ninths left out when ``allowed`` is False."""
-    sheet = np.zeros((len(shapes), 128), dtype=np.float32)
-    keys = np.fromiter(chain.from_iterable(shape.keys for shape in shapes), dtype=np.int64)
-    sheet[np.repeat(np.arange(len(shapes)), _counts(shapes)), keys] = 1
+    sheet = _sheet(shapes, 0, 128)
     if not allowed:
         for row, shape in enumerate(shapes):
             if "b9" in shape.degrees:
@@ -235,55 +240,151 @@ def _minor_ninths(left: Shapes, right: Shapes) -> Numbers:
     return np.asarray(np.rint(low @ high.T), dtype=np.int64)
 
 
+def line_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Numbers:
+    """(L, R), or (1, R) where only the right hand is concerned: what a chord's place in its section costs."""
+    line = wish.line
+    costs = np.zeros((1, len(right)), dtype=np.int64)
+    if wish.plays("right"):
+        costs[0] += weights.aim * _each(right, lambda shape: off_aim_st(line, shape.keys[-1]))
+    if line.closes:
+        costs = costs + _end_costs(wish, left, right, weights)
+    return costs
+
+
+def _end_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Numbers:
+    """(L, R): what an ending costs."""
+    lowest = left if wish.plays("left") else right
+    low = _each(lowest, lambda shape: end_bass(wish, shape.keys[0], weights))
+    highest, tops = right if wish.plays("right") else left, end_tops(wish)
+    top = weights.end_top * _each(highest, lambda shape: shape.keys[-1] % 12 not in tops)
+    costs = low[:, None] if lowest is left else low[None, :]
+    costs = costs + (top[:, None] if highest is left else top[None, :])
+    if wish.chord.third:
+        costs = costs + weights.end_third * np.maximum(0, _thirds(wish, left, right) - 1)
+    return np.asarray(costs * end_share(wish.line) // 100)
+
+
+def _thirds(wish: Wish, left: Shapes, right: Shapes) -> Numbers:
+    """(L, R): how often the third sounds."""
+    own = [_each(shapes, lambda shape: shape.degrees.count(wish.chord.third)) for shapes in (left, right)]
+    return np.asarray(own[0][:, None] + own[1][None, :] + (wish.heard_below == wish.chord.third))
+
+
 # --- hinges --------------------------------------------------------------------------
 
 
-def hinge_costs(
-    before: Shapes, after: Shapes, weights: Weights, side: str, has_bass: bool, change: Change = Change.ROOT
-) -> Costs:
+def hinge_costs(before: Shapes, after: Shapes, weights: Weights, side: str, step: Step) -> Costs:
     """(B, A): the cost of one hand going from each shape of ``before`` to each of ``after``; 0
     where either is empty: a hand comes from rest as it likes.
 
     ``side`` is "left" or "right". The top line is the right hand's highest note; the bass
-    line the left hand's lowest, when ``has_bass``. ``change`` says what of the chord is another.
+    line the left hand's lowest, where it has the bass. ``step`` says what of the chord is another.
     """
     motion, excess, surplus, bass = hand_distances(before, after)
     move = weights.left_move if side == "left" else weights.right_move
     large = weights.large_left if side == "left" else weights.large_right
     cost = motion * move
     cost += large * excess
-    if side == "left" and has_bass:
+    if side == "left" and step.has_bass:
         goes = (_ends(after, 0)[None, :] - _ends(before, 0)[:, None]) % 12 != 0
         leap = np.maximum(0, bass - LARGE_FROM_ST) ** 2
         cost += goes * ((weights.bass_move - move) * bass - large * leap)
     ask()
-    if weights.shape_change:
-        cost += weights.shape_change * _form_changes(before, after)
+    if weights.shape_change and step.roles is not None:
+        start, end = (
+            shape_ids(shapes, step.root, roles)
+            for shapes, roles in zip((before, after), step.roles, strict=True)
+        )
+        cost += weights.shape_change * (start[:, None] != end[None, :])
     ask()
     cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)
     ask()
-    if side == "right":
-        top = np.abs(_ends(after, -1)[None, :] - _ends(before, -1)[:, None]).astype(np.int32)
-        cost += weights.top_move * top
-        if weights.held_top and change != Change.NONE:
-            cost += weights.held_top * (top == 0)
-    elif weights.still and change == Change.ROOT:
+    if weights.still and step.change == Change.ROOT:
         cost += weights.still * ((motion == 0) & (surplus == 0))
+    if side == "right":
+        cost += _top_costs(before, after, weights, step)
+    if weights.tendency and step.leading:
+        cost += weights.tendency * unresolved_costs(before, after, step)
     ask()
     cost[_counts(before) == 0, :] = 0
     cost[:, _counts(after) == 0] = 0
     return np.minimum(cost, FORBIDDEN - 1)
 
 
-def _form_changes(before: Shapes, after: Shapes) -> Costs:
-    """(B, A): by how many half steps in all the notes move against the lowest one; 0 for a shape
-    that slides in parallel, an octave for shapes of different size."""
-    change = np.full((len(before), len(after)), 12, dtype=np.int32)
-    for b_count, b_rows, b_keys in by_count(before):
-        for a_count, a_rows, a_keys in by_count(after):
-            if a_count == b_count:
-                ask()
-                forms = [keys - keys[:, :1] for keys in (b_keys, a_keys)]
-                moved = np.abs(forms[1][None, :, :] - forms[0][:, None, :]).sum(axis=2)
-                change[np.ix_(b_rows, a_rows)] = moved
-    return change
+def _top_costs(before: Shapes, after: Shapes, weights: Weights, step: Step) -> Costs:
+    """(B, A): what the top line costs."""
+    tops, new_tops = _ends(before, -1), _ends(after, -1)
+    top = np.abs(new_tops[None, :] - tops[:, None]).astype(np.int32)
+    cost: Costs = weights.top_move * top
+    if weights.held_top and step.change != Change.NONE:
+        cost += weights.held_top * (top == 0)
+    if weights.top_leap:
+        cost += weights.top_leap * np.maximum(0, top - LEAP_FROM_ST)
+    if weights.parallel and step.basses is not None:
+        start, end = over_basses(step, tops, new_tops)
+        cost += weights.parallel * along_costs(start, end)
+    return cost
+
+
+def same_tops(before: Shapes, after: Shapes) -> npt.NDArray[np.bool_]:
+    """(B, A): where the top note stays; nowhere with an empty hand."""
+    tops, new_tops = _ends(before, -1), _ends(after, -1)
+    return np.asarray((tops[:, None] == new_tops[None, :]) & (tops != _NO_KEY)[:, None])
+
+
+def over_basses(step: Step, tops: Numbers, new_tops: Numbers) -> tuple[Over, Over]:
+    """Top notes over the basses of a step."""
+    assert step.basses is not None
+    start, end = (
+        ((keys - step.root - bass) % 12, keys % 12)
+        for keys, bass in zip((tops, new_tops), step.basses, strict=True)
+    )
+    return start, end
+
+
+def along_costs(start: Over, end: Over) -> npt.NDArray[np.bool_]:
+    """(B, A): where the top line goes along with the basses, as :func:`motion.line.along`."""
+    (over, tone), (new_over, new_tone) = start, end
+    same = (over[:, None] == new_over[None, :]) & np.isin(over, ALONG)[:, None]
+    return np.asarray(same & (tone[:, None] != new_tone[None, :]))
+
+
+def unresolved_costs(before: Shapes, after: Shapes, step: Step) -> Costs:
+    """(B, A): tones that do not go where they lead, as :func:`motion.line.unresolved` counts them."""
+    lowest, highest = (end(key for shape in (*before, *after) for key in shape.keys) for end in (min, max))
+    base, width = lowest - _WIDEST_LEAD_ST, highest - lowest + 1 + 2 * _WIDEST_LEAD_ST
+    start, there = (_sheet(shapes, base, width) for shapes in (before, after))
+    missed = np.zeros((len(before), len(after)), dtype=np.float32)
+    for tone, moves in step.leading:
+        keys = np.flatnonzero((np.arange(base, base + width) - step.root) % 12 == tone)
+        keys = keys[(keys >= _WIDEST_LEAD_ST) & (keys < width - _WIDEST_LEAD_ST)]
+        goes = [there[:, keys + move] > 0 for move in moves]
+        missed += start[:, keys] @ (~np.logical_or.reduce(goes)).astype(np.float32).T
+    return missed.astype(np.int32)
+
+
+#: No tone leads on by more.
+_WIDEST_LEAD_ST = 2
+
+
+def _sheet(shapes: Shapes, base: int, width: int) -> npt.NDArray[np.float32]:
+    """(shapes, width): 1 where a key sounds, from the key ``base`` on."""
+    sheet = np.zeros((len(shapes), width), dtype=np.float32)
+    keys = np.fromiter(chain.from_iterable(shape.keys for shape in shapes), dtype=np.int64)
+    sheet[np.repeat(np.arange(len(shapes)), _counts(shapes)), keys - base] = 1
+    return sheet
+
+
+def shape_ids(shapes: Shapes, root: int, roles: Roles) -> Numbers:
+    """(shapes,): a number for what the notes of each do, by their roles above a root: the same for shapes
+    that are one, transposed."""
+    return _each(shapes, lambda shape: shape_id(tuple(roles[(key - root) % 12] for key in shape.keys)))
+
+
+@lru_cache(maxsize=16_384)
+def shape_id(roles: Roles) -> int:
+    """A number for a row of roles."""
+    return _shape_numbers.setdefault(roles, len(_shape_numbers))
+
+
+_shape_numbers: dict[Roles, int] = {}

@@ -16,6 +16,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.voicing.recipes import School
+from yellow_hinge.voicing.shape import TopLine
 
 #: Share of the reach, in hundredths, from which a stretch begins to cost.
 EASY_REACH_SHARE = 80
@@ -25,6 +26,15 @@ EASY_GAP_ST, HOLE_FROM_ST = 12, 15
 MELODY_ROOM_ST = 4
 #: Above this key (D3) a left hand's bass no longer carries the chord.
 BASS_TOP_KEY = 50
+#: The highest key (B2) of a bass that the song ends on.
+END_BASS_KEY = 47
+#: What of the price of an ending a section pays that is not the song's last, in hundredths.
+SECTION_END_SHARE = 40
+#: Half steps beyond which the top line leaps: a fourth.
+LEAP_FROM_ST = 5
+#: Tones beyond the symbol, in hundredths, that a chord of four tones and more is priced towards at colour
+#: 0 to 3: a little more than the 0, 0.5, 1 and 1.5 that a song has in the mean then, as some can take none.
+COLOUR_WANTED = (0, 60, 120, 190)
 #: Above this key (Bb2) a bass note by itself no longer carries it.
 LONE_BASS_TOP_KEY = 46
 
@@ -50,6 +60,7 @@ def _price(value: int, group: Group, per: str, why: str) -> int:
 
 _UNIT = "the unit of effort"
 _OURS = "our choice"
+_PARKS = f"{_OURS}, measured on rows that players change: least motion alone parks the top note"
 _MEASURED = "measured on rows that players chose: below 1.5 a search flickers between thick and thin"
 
 
@@ -64,8 +75,29 @@ class Weights(Struct, frozen=True):
     )  # fmt: skip
     top_move: int = _price(8, Group.MOVING, "half step of the top line, on top of its voice", _OURS)
     held_top: int = _price(
-        0, Group.STYLE, "top note that stays while the chord changes", f"{_OURS}: for a line that moves"
+        10, Group.STYLE, "top note that stays while the chord changes", f"{_OURS}: for a line that moves"
     )
+    held_long: int = _price(
+        40, Group.STYLE, "top note that stays over every third change of root as well", _PARKS
+    )
+    top_leap: int = _price(
+        150, Group.STYLE, "half step of the top line beyond a fourth", "usual part-writing: leaps are rare"
+    )
+    aim: int = _price(
+        430, Group.STYLE, "half step of the top note beyond the room of its section's plan", _PARKS
+    )
+    similar: int = _price(
+        10, Group.STYLE, "change in which bass and top line go the same way",
+        "usual part-writing: contrary and oblique motion keep the outer voices apart",
+    )  # fmt: skip
+    parallel: int = _price(
+        100, Group.STYLE, "change in which the top line doubles the chord's bass, or its fifth, again",
+        "usual part-writing: parallel octaves and fifths make one voice of two",
+    )  # fmt: skip
+    tendency: int = _price(
+        220, Group.STYLE, "tone of a dominant that does not go where it leads, over a falling fifth",
+        "usual part-writing: sevenths, suspensions and flat ninths fall or stay, thirds rise or stay",
+    )  # fmt: skip
     still: int = _price(
         0,
         Group.STYLE,
@@ -80,7 +112,10 @@ class Weights(Struct, frozen=True):
         f"{_OURS}: up to there the hand turns, beyond the arm travels",
     )  # fmt: skip
     shape_change: int = _price(
-        0, Group.STYLE, "half step by which the form of a hand changes while it slides", _OURS
+        0,
+        Group.STYLE,
+        "hand whose notes do something else in their chord than before",
+        f"{_OURS}: one shape slides",
     )
     enter: int = _price(200, Group.COMING, "note that comes in", _MEASURED)
     leave: int = _price(200, Group.COMING, "note that is let go", _MEASURED)
@@ -130,6 +165,10 @@ class Weights(Struct, frozen=True):
     inverted_bass: int = _price(
         250, Group.SOUND, "chord that stands on another tone than its root unasked", _OURS
     )
+    rub_on_top: int = _price(
+        900, Group.SOUND, "half step under the top note of the right hand",
+        f"{_OURS}: it blurs the line; a ban in some schools",
+    )  # fmt: skip
     seconds: int = _price(12, Group.SOUND, "half step between neighbours inside a hand", _OURS)
     melody_rub: int = _price(
         100, Group.STYLE, "note a half step, or its octave, beside a sung melody note", _OURS
@@ -140,12 +179,25 @@ class Weights(Struct, frozen=True):
     strain: int = _price(1, Group.COMFORT, "hundredth of the reach beyond four fifths of it", _OURS)
     roll: int = _price(150, Group.COMFORT, "hand that has to roll its chord", _OURS)
     home: int = _price(10, Group.COMFORT, "half step outside a hand's home zone", _OURS)
-    colour: int = _price(60, Group.STYLE, "tone beyond the symbol", f"{_OURS}: nobody asked for it")
+    colour: int = _price(
+        250, Group.STYLE, "tone beyond the symbol more or less than the colour has in the mean",
+        f"{_OURS}: the colour is what is wanted, not only what is allowed",
+    )  # fmt: skip
     colour_on_triad: int = _price(
-        160,
+        220, Group.STYLE, "tone beyond a plain triad", f"{_OURS}: it changes a song's style"
+    )
+    end_bass: int = _price(
+        1100, Group.STYLE, "bass above B2 that the song ends on", f"{_OURS}: an ending lands"
+    )
+    end_turned: int = _price(
+        900, Group.STYLE, "song that ends on another note than its root", "usual part-writing"
+    )
+    end_third: int = _price(1000, Group.STYLE, "third that sounds again at the end", "usual part-writing")
+    end_top: int = _price(
+        1000,
         Group.STYLE,
-        "tone beyond a plain triad, on top of that",
-        f"{_OURS}: it changes a song's style",
+        "song that ends with another note on top than the tune's, root, third or fifth",
+        _OURS,
     )
     off_class: int = _price(0, Group.STYLE, "hand without a signature shape of the school", _OURS)
     taste: int = _price(1, Group.STYLE, "place down the school's list of recipes", _OURS)
@@ -181,7 +233,7 @@ CONCERNS = (
     Concern("leaps", "no large moves", ("large_left", "large_right"), 5),
     Concern("stretch", "small stretches", ("strain", "roll"), 3),
     Concern("clear", "a clear low register", ("mud", "high_bass", "lone_bass"), 20),
-    Concern("rubs", "no rubbing notes", ("minor_ninth", "seconds", "melody_rub"), 20),
+    Concern("rubs", "no rubbing notes", ("minor_ninth", "seconds", "melody_rub", "rub_on_top"), 20),
     Concern("home", "hands in their home zones", ("home", "gap", "hole"), 6),
     Concern("full", "whole chords", ("notes", "no_fifth"), 50),
     Concern("count", "the same number of notes", ("enter", "leave"), 30),
@@ -191,6 +243,21 @@ CONCERNS = (
 #: Levels in words, and by how much they multiply the school's weight.
 LEVELS = {-2: ("does not matter", 0.0), -1: ("matters less", 0.5), 0: ("as the school has it", 1.0),
           1: ("matters more", 2.0), 2: ("matters much more", 5.0)}  # fmt: skip
+#: The prices that make the top line sing, and those of them that it keeps where it goes as it comes.
+LINE = ("held_top", "held_long", "top_leap", "aim", "similar", "parallel")
+_AS_IT_COMES = ("held_top", "top_leap", "similar", "parallel")
+
+
+def with_top_line(school: School, top: TopLine) -> School:
+    """The school with a top line that stays where it can ("still"), goes as it comes ("free"), or
+    sings."""
+    if top == "sings":
+        return school
+    base = weights_of(school)
+    kept = {name: getattr(base, name) // 2 for name in _AS_IT_COMES} if top == "free" else {}
+    return msgspec.structs.replace(school, weights={**school.weights, **dict.fromkeys(LINE, 0), **kept})
+
+
 #: Weight of the top line, per half step, where it is to be held: more than any chord would pay.
 HELD_TOP_MOVE = 500
 
@@ -209,5 +276,5 @@ def stressed(school: School, levels: Iterable[tuple[str, int]], held_top: bool =
                 value = round(getattr(base, name) * LEVELS[level][1])
                 weights[name] = max(value, concern.least * level) if level > 0 else value
     if held_top:
-        weights |= {"top_move": HELD_TOP_MOVE, "held_top": 0}
+        weights |= {"top_move": HELD_TOP_MOVE, **dict.fromkeys(LINE, 0)}
     return msgspec.structs.replace(school, weights=weights)

@@ -5,8 +5,9 @@ option with both hands' shapes for each of its chords, and the number of swaps s
 hinge costs depends on the shapes alone, so it is read off one table of all shapes of a hand
 in the song; and because it splits by hand, the step from one slot to the next is one
 min-plus product for each option before, over all left shapes behind it, and one for each
-option behind, over all right shapes before it. Only chords on the same root are looked at pair by
-pair: there a swap may not repeat what its neighbour says, and some prices are others.
+option behind, over all right shapes before it. Only chords on the same root, and dominants that lead to
+the chord behind them, are looked at pair by pair: there a swap may not repeat what its neighbour says,
+and some prices are others.
 
 Counting swaps gives the whole trade curve in one pass: for every number of swaps the result with
 the least effort, the prices of the swaps' rules included, exact.
@@ -20,18 +21,22 @@ from itertools import pairwise
 import numpy as np
 import numpy.typing as npt
 from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice.columns import Sheets
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, MinPlus, kernel_for
-from yellow_hinge.motion.distance import Change, change_between
+from yellow_hinge.lattice.columns import Link, Sheets, Side, Turns, mixed, over_left, over_right
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, Kernel, kernel_for
+from yellow_hinge.motion.distance import Change
+from yellow_hinge.motion.line import Step, leads_to, step_between
+from yellow_hinge.motion.outer import outer_table
 from yellow_hinge.motion.place import Place
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.terms import hinge_costs
+from yellow_hinge.motion.terms import Over, along_costs, hinge_costs, same_tops, shape_id, unresolved_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.reharm.proposals import same_kind
 from yellow_hinge.stopping import ask
-from yellow_hinge.voicing.shape import HandShape, Voicing
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.voicing.shape import HandShape, Voicing, roles_of
 from yellow_hinge.voicing.wish import Wish
 
 Progress = Callable[[float], bool]
@@ -72,85 +77,191 @@ class _Part(Struct, frozen=True, eq=False):
     left_rows: npt.NDArray[np.intp]
     right_rows: npt.NDArray[np.intp]
 
+    def only(self, state: tuple[int, int]) -> _Part:
+        """The chord in one state."""
+        left, right = (slice(one, one + 1) for one in state)
+        return _Part(
+            self.place, self.cost[left, right], self.left[left], self.right[right],
+            self.left_rows[left], self.right_rows[right],
+        )  # fmt: skip
+
 
 _Rows = npt.NDArray[np.intp]
+_Row = tuple[tuple[int, ...], int, int]  # keys, the bass under a right hand, what its notes do
+
+
+def _shape_of(shape: HandShape, chord: ChordSymbol) -> int:
+    roles, root = roles_of(chord), chord.root.pitch_class
+    return shape_id(tuple(roles[(key - root) % 12] for key in shape.keys))
 
 
 class _Steps:
-    """Hinge costs between rows of shapes, off one table for each hand where it is not too large."""
+    """Hinge costs between rows of shapes, off one table for each hand where it is not too large. The same
+    keys are another row over another bass, and where they do something else in their chord."""
 
     def __init__(self) -> None:
-        self._known: dict[str, dict[tuple[int, ...], int]] = {"left": {}, "right": {}}
+        self._known: dict[str, dict[_Row, int]] = {"left": {}, "right": {}}
         self._shapes: dict[str, list[HandShape]] = {"left": [], "right": []}
-        self._tables: dict[tuple[str, Weights, bool, Change], Costs] = {}
+        self._every: dict[str, list[_Row]] = {"left": [], "right": []}
+        self._tables: dict[tuple[str, Weights, Step], Costs] = {}
 
-    def rows(self, side: str, shapes: Sequence[HandShape]) -> _Rows:
+    def rows(self, side: str, shapes: Sequence[HandShape], wish: Wish | None) -> _Rows:
         """Where shapes stand among all shapes of a hand; new ones are added."""
-        known, every = self._known[side], self._shapes[side]
+        known, every, shapes_of = self._known[side], self._every[side], self._shapes[side]
+        bass = 0 if wish is None or side == "left" else wish.chord.bass_name.pitch_class
+        roles = wish is not None and bool(weights_of(wish.school).shape_change)
+        found = []
         for shape in shapes:
-            if shape.keys not in known:
-                known[shape.keys] = len(every)
-                every.append(HandShape(shape.keys))
-        return np.array([known[shape.keys] for shape in shapes], dtype=np.intp)
+            shape_of = _shape_of(shape, wish.chord) if wish is not None and roles else 0
+            row = shape.keys, bass, shape_of
+            if row not in known:
+                known[row] = len(every)
+                every.append(row)
+                shapes_of.append(HandShape(shape.keys))
+            found.append(known[row])
+        return np.array(found, dtype=np.intp)
 
-    def costs(
-        self, side: str, ends: tuple[Wish | None, Wish | None], change: Change, before: _Rows, after: _Rows
-    ) -> Costs:
-        """(B, A): what the hand pays from each row of ``before`` to each of ``after``. A rest, the
+    def heights(self, side: str, rows: _Rows) -> npt.NDArray[np.int64]:
+        """(rows,) the outer voice: the lowest note of the left hand, the highest of the right one; 0 for an
+        empty hand."""
+        end, every = (0 if side == "left" else -1), self._shapes[side]
+        return np.array([every[row].keys[end] if every[row].keys else 0 for row in rows], dtype=np.int64)
+
+    def in_order(self, side: str, rows: Sequence[_Rows]) -> _Rows:
+        """All rows of some, each once, by the outer voice."""
+        found = np.unique(np.concatenate(rows))
+        return found[np.argsort(self.heights(side, found), kind="stable")]
+
+    def costs(self, side: str, ends: tuple[Wish | None, Wish | None], step: Step, rows: _Ends) -> Costs:
+        """(B, A): what the hand pays from each row before to each after, but for what leads on. A rest, the
         empty shape, costs nothing to come to or to leave."""
+        before, after = rows
         start, end = ends
         if start is None or end is None:
             return np.zeros((len(before), len(after)), dtype=np.int32)
         weights, every = weights_of(end.school), self._shapes[side]
-        bass = side == "left" and start.bass == "self" == end.bass
+        minds = weights.still or (side == "right" and weights.held_top)  # what minds the change of chord
+        plain = Step(step.change if minds else Change.ROOT, step.has_bass)
         if len(every) > _ONE_TABLE:
-            one, other = (tuple(every[row] for row in rows) for rows in (before, after))
-            return hinge_costs(one, other, weights, side, bass, change)
-        minds = weights.still if side == "left" else weights.held_top  # what minds the change of chord
-        name = (side, weights, bass, change if minds else Change.ROOT)
-        if name not in self._tables or len(self._tables[name]) < len(every):
-            self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, bass, change)
+            one, other = (tuple(every[row] for row in some) for some in rows)
+            found = hinge_costs(one, other, weights, side, plain)
+        else:
+            name = (side, weights, plain)
+            if name not in self._tables or len(self._tables[name]) < len(every):
+                self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, plain)
+            found = self._tables[name][before[:, None], after[None, :]]
         ask()
-        return self._tables[name][before[:, None], after[None, :]]
+        if side == "right" and weights.parallel and start.hands == end.hands == "both":
+            found = found + weights.parallel * along_costs(self._over(before), self._over(after))
+        if weights.shape_change:
+            was, becomes = (self._attribute(side, some, 2) for some in rows)
+            plays = self._plays(side, before)[:, None] & self._plays(side, after)[None, :]
+            found = found + weights.shape_change * ((was[:, None] != becomes[None, :]) & plays)
+        return found
 
-    def link(self, before: _Part, after: _Part, times: int) -> tuple[Costs, Costs]:
-        """(L, L') and (R, R') of a change that is played so many times."""
-        ends = (before.place.wish, after.place.wish)
-        change = _change(before, after)
-        return (
-            self.costs("left", ends, change, before.left_rows, after.left_rows) * np.int32(times),
-            self.costs("right", ends, change, before.right_rows, after.right_rows) * np.int32(times),
+    def _attribute(self, side: str, rows: _Rows, number: int) -> npt.NDArray[np.int64]:
+        every = self._every[side]
+        return np.array([every[row][number] for row in rows], dtype=np.int64)
+
+    def _plays(self, side: str, rows: _Rows) -> npt.NDArray[np.bool_]:
+        """(rows,): which are no empty hand."""
+        return np.array([bool(self._every[side][row][0]) for row in rows], dtype=bool)
+
+    def _over(self, rows: _Rows) -> Over:
+        tops = self.heights("right", rows)
+        basses = self._attribute("right", rows, 1)
+        return np.where(self._plays("right", rows), (tops - basses) % 12, -1), tops % 12
+
+    def fresh(self, end: Wish | None, rows: _Ends) -> Costs | int:
+        """(B, A): what the right hand pays besides where a new top note is due."""
+        if end is None or not end.line.fresh:
+            return 0
+        one, other = (tuple(self._shapes["right"][row] for row in some) for some in rows)
+        return np.int32(weights_of(end.school).held_long) * same_tops(one, other)
+
+    def turns(
+        self, ends: tuple[Wish | None, Wish | None], step: Step, rows: tuple[_Ends, _Ends]
+    ) -> Turns | None:
+        """What the outer voices pay from rows of both hands before, (left, right), to those after."""
+        start, end = ends
+        table = None if start is None or end is None else outer_table(start, end, step)
+        if table is None:
+            return None
+        sides = (
+            Side(self.heights(side, before), self.heights(side, after))
+            for side, before, after in zip(("left", "right"), *rows, strict=True)
         )
+        return Turns(table, *sides)
+
+    def link(self, before: _Part, after: _Part, times: int) -> Link:
+        """A change that is played so many times."""
+        ends, step = (before.place.wish, after.place.wish), _step(before, after)
+        lefts, rights = (before.left_rows, after.left_rows), (before.right_rows, after.right_rows)
+        left, right = self.costs("left", ends, step, lefts), self.costs("right", ends, step, rights)
+        if ends[0] is not None and ends[1] is not None:
+            tendency = np.int32(weights_of(ends[1].school).tendency)
+            if tendency and step.leading:
+                left = left + tendency * unresolved_costs(before.left, after.left, step)
+                right = right + tendency * unresolved_costs(before.right, after.right, step)
+            if step.change == Change.ROOT:
+                right = right + self.fresh(ends[1], rights)
+        turns = self.turns(ends, step, ((lefts[0], rights[0]), (lefts[1], rights[1])))
+        return Link(left, right, turns).times(times)
 
 
-def _change(before: _Part, after: _Part) -> Change:
+_Ends = tuple[_Rows, _Rows]
+
+
+def _step(before: _Part, after: _Part) -> Step:
     one, other = before.place.wish, after.place.wish
-    return Change.ROOT if one is None or other is None else change_between(one.chord, other.chord)
+    return Step() if one is None or other is None else step_between(one, other)
 
 
 def _root(part: _Part) -> int | None:
     return None if part.place.wish is None else part.place.wish.chord.root.pitch_class
 
 
+def _roots(part: _Part) -> frozenset[int | None]:
+    """The roots of chords that this one is looked at with pair by pair when they follow: its own, and the one
+    that it leads to."""
+    wish = part.place.wish
+    return frozenset({_root(part), *([] if wish is None else leads_to(wish.chord))})
+
+
+def _are_a_pair(before: _Part, after: _Part) -> bool:
+    """Whether two chords that follow each other are looked at by themselves; next to a rest all are."""
+    rest = before.place.wish is None or after.place.wish is None
+    return rest or _root(after) in _roots(before)
+
+
 class _Gate(Struct, frozen=True, eq=False):
-    """What the options of a slot have in common when they are entered from another root: the
-    cheapest cost of arriving at each left shape of any of them from each right shape of the slot
-    before, ``joined`` (left rows, swaps, right rows before), and the right hand's way from there."""
+    """What the options of a slot have in common when no pair has to be looked at: the cheapest cost of
+    arriving at each left shape of any of them from each right shape of the slot before, ``joined`` (ways,
+    left rows, swaps, right rows before), and the right hand's way from there."""
 
     joined: Costs
     lefts: _Rows
     rights: _Rows
     way: Costs
+    turns: Turns | None
 
-    def into(self, part: _Part, product: MinPlus) -> Costs:
+    def into(self, part: _Part, kernel: Kernel) -> Costs:
         """(swaps, L, R): the cheapest way to every state of a part."""
-        rows = self.joined[np.searchsorted(self.lefts, part.left_rows)]
-        count, swaps, rights = rows.shape
-        link = np.ascontiguousarray(self.way[:, np.searchsorted(self.rights, part.right_rows)])
-        # the larger side of the product comes second, where the kernel runs along it
-        flat = np.ascontiguousarray(rows).reshape(count * swaps, rights)
-        out = product(np.ascontiguousarray(link.T), np.ascontiguousarray(flat.T))
+        rows = self.joined[:, _places(self.lefts, part.left_rows)]
+        ways, count, swaps, rights = rows.shape
+        right = _places(self.rights, part.right_rows)
+        flat = np.ascontiguousarray(rows.reshape(ways, count * swaps, rights).transpose(0, 2, 1))
+        turns = self.turns
+        if turns is not None:
+            turns = Turns(turns.table, turns.left, Side(turns.right.before, turns.right.after[right]))
+        out = over_right(self.way[:, right], flat, turns, kernel)
         return np.ascontiguousarray(out.reshape(-1, count, swaps).transpose(2, 1, 0))
+
+
+def _places(every: _Rows, some: _Rows) -> _Rows:
+    """Where some rows stand in another order of all."""
+    order = np.argsort(every)
+    return order[np.searchsorted(every, some, sorter=order)]
 
 
 class _Source(Struct, frozen=True, eq=False):
@@ -195,7 +306,8 @@ class JointSearch:
         for place in option.places:
             ask()
             column, shapes = planner.column(place)
-            left, right = self._steps.rows("left", shapes.left), self._steps.rows("right", shapes.right)
+            left = self._steps.rows("left", shapes.left, place.wish)
+            right = self._steps.rows("right", shapes.right, place.wish)
             parts.append(_Part(place, _times(column.cost, times), shapes.left, shapes.right, left, right))
         return parts
 
@@ -217,17 +329,17 @@ class JointSearch:
         Raises :class:`Cancelled`. Every slot needs an option with a legal voicing.
         """
         self._sheets, self._bases = [], []
-        product = kernel_for(self.sums * (most + 1))
+        kernel = kernel_for(self.sums * (most + 1))
         for place in range(len(self._slots)):
-            self._enter(place, most, product)
+            self._enter(place, most, kernel)
             if not progress((place + 1) / len(self._slots)):
                 raise Cancelled
         answers = (self._trace(swaps) for swaps in range(most + 1))
         return [answer for answer in answers if answer is not None]
 
-    def _enter(self, place: int, most: int, product: MinPlus) -> None:
+    def _enter(self, place: int, most: int, kernel: Kernel) -> None:
         """The tables of one slot: arrive at every option, pay for it, and go through its chords."""
-        arrivals = self._arrivals(place, most, product)
+        arrivals = self._arrivals(place, most, kernel)
         tables: list[list[Costs]] = []
         for option, parts, arrived in zip(self._slots[place], self._parts[place], arrivals, strict=True):
             reached = arrived
@@ -236,15 +348,15 @@ class JointSearch:
                 reached = np.concatenate([none, arrived[:-1]])
             sheets = [_paid(reached, parts[0].cost + option.price * self._times[place])]
             for before, after in pairwise(parts):
-                left, right = self._steps.link(before, after, self._times[place])
-                sheets.append(_paid(_two_products(sheets[-1], left, right, product), after.cost))
+                link = self._steps.link(before, after, self._times[place])
+                sheets.append(_paid(link.pushed(sheets[-1], kernel), after.cost))
             tables.append(sheets)
         least = min(int(sheets[0].min(initial=FORBIDDEN)) for sheets in tables)
         low = 0 if least >= FORBIDDEN else least
         self._bases.append((self._bases[-1] if place else 0) + low)
         self._sheets.append([_kept(sheets, low) for sheets in tables])
 
-    def _arrivals(self, place: int, most: int, product: MinPlus) -> list[Costs]:
+    def _arrivals(self, place: int, most: int, kernel: Kernel) -> list[Costs]:
         """For every option of a slot (swaps, L, R): the cheapest way to its first chord."""
         firsts = [parts[0] for parts in self._parts[place]]
         if place == 0:
@@ -259,9 +371,9 @@ class JointSearch:
             )
             if (sheet := sheets[-1]).size and int(sheet.min()) < FORBIDDEN
         ]
-        gates = self._gates(place, sources, firsts, most, product)
+        gates = self._gates(place, sources, firsts, most, kernel)
         return [
-            self._arrival(place, option, part, gates.get(_root(part)), sources, most, product)
+            self._arrival(place, option, part, gates.get(_root(part)), sources, most, kernel)
             for option, part in enumerate(firsts)
         ]
 
@@ -273,18 +385,18 @@ class JointSearch:
         gate: _Gate | None,
         sources: Sequence[_Source],
         most: int,
-        product: MinPlus,
+        kernel: Kernel,
     ) -> Costs:
         shape = (most + 1, *part.cost.shape)
         reached = np.full(shape, FORBIDDEN, dtype=np.int32)
         if not all(shape):
             return reached
         if gate is not None:
-            reached = gate.into(part, product)
+            reached = gate.into(part, kernel)
         for source in sources:
-            if _root(source.part) == _root(part) and self._may_follow(place, source.option, option):
-                left, right = self._steps.link(source.part, part, self._ways_in[place])
-                reached = np.minimum(reached, _two_products(source.sheet, left, right, product))
+            if _are_a_pair(source.part, part) and self._may_follow(place, source.option, option):
+                link = self._steps.link(source.part, part, self._ways_in[place])
+                reached = np.minimum(reached, link.pushed(source.sheet, kernel))
         return reached
 
     def _may_follow(self, place: int, before: int, option: int) -> bool:
@@ -302,34 +414,45 @@ class JointSearch:
         return not same_kind(wishes[0].chord, wishes[1].chord)
 
     def _gates(
-        self, place: int, sources: Sequence[_Source], firsts: Sequence[_Part], most: int, product: MinPlus
+        self, place: int, sources: Sequence[_Source], firsts: Sequence[_Part], most: int, kernel: Kernel
     ) -> dict[int | None, _Gate]:
-        """By the root of a first chord: how it is reached from all chords on other roots."""
-        lefts = np.unique(np.concatenate([part.left_rows for part in firsts]))
+        """By the root of a first chord: how it is reached from all chords that need no look at the pair."""
+        steps = self._steps
+        sources = [source for source in sources if source.part.place.wish is not None]
+        lefts = steps.in_order("left", [part.left_rows for part in firsts])
         if not sources or not len(lefts):
             return {}
-        middle = np.unique(np.concatenate([source.part.right_rows for source in sources]))
-        rights = np.unique(np.concatenate([part.right_rows for part in firsts]))
-        ends = _wish([source.part for source in sources]), _wish(firsts)
-        times = np.int32(self._ways_in[place])
-        way = self._steps.costs("right", ends, Change.ROOT, middle, rights) * times
-        by_root: dict[int | None, Costs] = {}
+        middle = steps.in_order("right", [source.part.right_rows for source in sources])
+        rights = steps.in_order("right", [part.right_rows for part in firsts])
+        ends, times = (_wish([source.part for source in sources]), _wish(firsts)), self._ways_in[place]
+        step = _plain_step(*ends)
+        way = steps.costs("right", ends, step, (middle, rights)) + steps.fresh(ends[1], (middle, rights))
+        empty = lefts[:0]
+        turns = steps.turns(ends, step, ((empty, middle), (empty, rights)))
+        if turns is not None:
+            turns = turns.plus(None, (times, 0))
+        by_roots: dict[frozenset[int | None], Costs] = {}
         for source in sources:
-            link = self._steps.costs("left", ends, Change.ROOT, source.part.left_rows, lefts) * times
-            half = _first_product(source.sheet, link, product)
-            at = np.searchsorted(middle, source.part.right_rows)
-            root = _root(source.part)
-            if root not in by_root:
-                by_root[root] = np.full((len(lefts), most + 1, len(middle)), FORBIDDEN, dtype=np.int32)
-            by_root[root][:, :, at] = np.minimum(by_root[root][:, :, at], half)
-        every = _Gate(_lowest(list(by_root.values())), lefts, rights, way)
+            part, roots = source.part, _roots(source.part)
+            own = steps.turns(ends, step, ((part.left_rows, empty), (lefts, empty)))
+            link = steps.costs("left", ends, step, (part.left_rows, lefts)) * np.int32(times)
+            half = _first_product(source.sheet, link, own, kernel)
+            at = _places(middle, part.right_rows)
+            if roots not in by_roots:
+                shape = (len(half), len(lefts), most + 1, len(middle))
+                by_roots[roots] = np.full(shape, FORBIDDEN, dtype=np.int32)
+            by_roots[roots][..., at] = np.minimum(by_roots[roots][..., at], half)
         gates: dict[int | None, _Gate] = {}
-        for root in {_root(part) for part in firsts}:
-            others = [joined for source, joined in by_root.items() if source != root]
-            if len(others) == len(by_root):
-                gates[root] = every
-            elif others:
-                gates[root] = _Gate(_lowest(others), lefts, rights, way)
+        made: dict[frozenset[frozenset[int | None]], _Gate] = {}
+        for root in {_root(part) for part in firsts if part.place.wish is not None}:
+            others = frozenset(roots for roots in by_roots if root not in roots)
+            if others and others not in made:
+                joined = _lowest([by_roots[roots] for roots in others])
+                if turns is not None:
+                    joined = mixed(joined, turns.table)
+                made[others] = _Gate(joined, lefts, rights, way * np.int32(times), turns)
+            if others:
+                gates[root] = made[others]
         return gates
 
     # --- reading the answer off the tables ---
@@ -373,13 +496,7 @@ class JointSearch:
         return Voicing(part.left[state[0]], part.right[state[1]])
 
     def _ways(self, before: _Part, sheet: Costs, after: _Part, state: tuple[int, int], times: int) -> Costs:
-        ends, change = (before.place.wish, after.place.wish), _change(before, after)
-        sides = (("left", before.left_rows, after.left_rows), ("right", before.right_rows, after.right_rows))
-        left, right = (
-            self._steps.costs(side, ends, change, rows, others[state[k] : state[k] + 1])[:, 0]
-            for k, (side, rows, others) in enumerate(sides)
-        )
-        return np.asarray(sheet + (left[:, None] + right[None, :]) * np.int32(times))
+        return np.asarray(sheet + self._steps.link(before, after.only(state), times).into((0, 0)))
 
     def _came_from(
         self, place: int, option: int, swaps: int, after: _Part, state: tuple[int, int], wanted: int
@@ -431,20 +548,18 @@ def _first(mask: npt.NDArray[np.bool_]) -> tuple[int, int]:
     return int(left), int(right)
 
 
-def _first_product(sheet: Costs, left: Costs, product: MinPlus) -> Costs:
-    """(L, swaps, R'): over the left hand's link (L', L) from a sheet (swaps, L', R')."""
+def _plain_step(start: Wish | None, end: Wish | None) -> Step:
+    """The step between chords of two slots that differ in root, and do not lead on."""
+    if start is None or end is None:
+        return Step()
+    return replace(step_between(start, end), change=Change.ROOT, leading=())
+
+
+def _first_product(sheet: Costs, left: Costs, turns: Turns | None, kernel: Kernel) -> Costs:
+    """(ways, L, swaps, R'): over the left hand's link (L', L) from a sheet (swaps, L', R')."""
     ask()
     swaps, lefts, rights = sheet.shape
     flat = np.ascontiguousarray(sheet.transpose(1, 0, 2)).reshape(lefts, swaps * rights)
     ask()
-    return product(np.ascontiguousarray(left.T), flat).reshape(-1, swaps, rights)
-
-
-def _two_products(sheet: Costs, left: Costs, right: Costs, product: MinPlus) -> Costs:
-    """Cheapest way from a sheet (swaps, L', R') over the links (L', L), (R', R) to every state,
-    (swaps, L, R)."""
-    half = _first_product(sheet, left, product)
-    lefts, swaps, rights = half.shape
-    flat = np.ascontiguousarray(half.reshape(lefts * swaps, rights).T)
-    out = product(np.ascontiguousarray(right.T), flat)
-    return np.ascontiguousarray(out.reshape(-1, lefts, swaps).transpose(2, 1, 0))
+    half = over_left(left, flat, turns, kernel)
+    return half.reshape(len(half), -1, swaps, rights)

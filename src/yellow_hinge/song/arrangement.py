@@ -19,7 +19,7 @@ from yellow_hinge.song.groove import Groove
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.voicing.hand_rules import HandRule, Kind, merged
-from yellow_hinge.voicing.shape import Hands, Hold, Voicing
+from yellow_hinge.voicing.shape import Hands, Hold, Plan, TopLine, Voicing
 
 Bass = Literal["self", "bassist"]
 #: What the melody means for the hands: nothing; the right hand has it on top; somebody else
@@ -28,7 +28,7 @@ Melody = Literal["free", "top", "clear", "room"]
 
 
 #: What a taste may say, rules apart.
-WISHES = ("school", "colour", "melody", "pedal", "held_top", "hands", "inverted")
+WISHES = ("school", "colour", "melody", "pedal", "held_top", "hands", "inverted", "top_line", "plan")
 
 
 class Taste(Struct, frozen=True):
@@ -36,8 +36,9 @@ class Taste(Struct, frozen=True):
 
     ``pedal`` is a bass note held under the chords; ``held_top`` keeps the top note wherever the
     chords allow; ``hands`` says which hands play, ``inverted`` lets chords stand on their third,
-    fifth or seventh. ``rules`` are for one hand each. What is named in ``off`` is kept, and does not
-    hold.
+    fifth or seventh. ``top_line`` says what the top line does, ``plan`` how it lies when it sings (a
+    section's, or all sections'). ``rules`` are for one hand each. What is named in ``off`` is kept, and
+    does not hold.
     """
 
     school: str | None = None
@@ -49,6 +50,8 @@ class Taste(Struct, frozen=True):
     inverted: bool | None = None
     rules: tuple[HandRule, ...] = ()
     off: frozenset[str] = frozenset()
+    top_line: TopLine | None = None
+    plan: Plan | None = None
 
     @property
     def said(self) -> tuple[str, ...]:
@@ -125,6 +128,8 @@ class Arrangement(Struct, frozen=True):
     rules: tuple[HandRule, ...] = ()
     groove: Groove = Groove()
     shift_st: int = 0
+    top_line: TopLine | None = None
+    plan: Plan | None = None
 
     def ask(self, at: At) -> Ask:
         """What the player asks of a chord."""
@@ -134,8 +139,9 @@ class Arrangement(Struct, frozen=True):
     def own_taste(self) -> Taste:
         """What the whole take wants, as a taste."""
         return Taste(
-            self.school, self.colour, self.melody, hands=self.hands, inverted=self.inverted, rules=self.rules
-        )
+            self.school, self.colour, self.melody, hands=self.hands, inverted=self.inverted,
+            rules=self.rules, top_line=self.top_line, plan=self.plan,
+        )  # fmt: skip
 
     def has_rule(self, kind: Kind) -> bool:
         """Whether there is a rule of a kind anywhere in the take."""

@@ -454,6 +454,8 @@ FIELDS: dict[str, Field] = {
     "rules": Field(transposed=_rules_transposed),
     "groove": Field(_groove_recharted, _groove_transposed, _groove_swapped, _groove_mixed),
     "shift_st": Field(),
+    "top_line": Field(),
+    "plan": Field(),
 }
 
 

@@ -56,7 +56,8 @@ def _with_taste(song: Song, stretch: Stretch, change: Callable[[Taste], Taste], 
     else:
         arrangement = replace(
             song.arrangement, rules=taste.rules, colour=taste.colour, melody=taste.melody,
-            hands=taste.hands or "both", inverted=bool(taste.inverted),
+            hands=taste.hands or "both", inverted=bool(taste.inverted), top_line=taste.top_line,
+            plan=taste.plan,
         )  # fmt: skip
         edit = Edit(with_arrangement(song, song.current, arrangement), label)
     return replace(edit, label=label)

@@ -52,7 +52,8 @@ WORDS: dict[str, tuple[str, str]] = {
     "rules": ("the rules for a stretch", ""), "groove": ("the rhythm", ""),
     "asks": ("chord with wishes", "chords with wishes"), "swaps": ("swap", "swaps"),
     "keys_set": ("local key", "local keys"),
-    "shift_st": ("the key of a take", ""),
+    "shift_st": ("the key of a take", ""), "top_line": ("what the top line does", ""),
+    "plan": ("how the top line lies", ""),
     "untouched": ("chord kept as it is", "chords kept as they are"),
 }  # fmt: skip
 

@@ -8,18 +8,19 @@ from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.motion.place import Place, Progression
-from yellow_hinge.motion.weights import stressed
+from yellow_hinge.motion.weights import stressed, with_top_line
 from yellow_hinge.reharm.regions import goals
 from yellow_hinge.song.arrangement import Arrangement, Ask, Melody
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.tasks.top_line import Lines
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.tension import leads_to_minor
 from yellow_hinge.voicing.hand_rules import of_kind
 from yellow_hinge.voicing.recipes import Library, School
-from yellow_hinge.voicing.shape import Hands
+from yellow_hinge.voicing.shape import Hands, TopLine
 from yellow_hinge.voicing.wish import Wish, for_grip
 
 NOTHING_ASKED = Ask()
@@ -43,8 +44,7 @@ def wish_for(
     chord, in the octave where it is to lie; what it means is said by the chord's or the section's
     taste (both in ``ask``), else by the take, else by the school.
     """
-    base = library.school(ask.taste.school or arrangement.school)
-    school = stressed(base, arrangement.levels, bool(ask.taste.held_top))
+    school = school_of(arrangement, ask, library)
     colour = arrangement.colour if ask.taste.colour is None else ask.taste.colour
     rules = ask.taste.rules
     if any(of_kind(rules, "strict")):
@@ -71,6 +71,33 @@ def wish_for(
     if mode == "room":
         return replace(wish, clear_of=melody, room_for=melody)
     return replace(wish, top=melody) if wish.plays("right") else wish
+
+
+def school_of(arrangement: Arrangement, ask: Ask, library: Library) -> School:
+    """A chord's school with what the player has set of its prices."""
+    base = library.school(ask.taste.school or arrangement.school)
+    sung = with_top_line(base, top_line_of(arrangement, ask, base))
+    return stressed(sung, arrangement.levels, bool(ask.taste.held_top))
+
+
+def top_line_of(arrangement: Arrangement, ask: Ask, school: School) -> TopLine:
+    """What the top line does over a chord."""
+    return ask.taste.top_line or arrangement.top_line or school.top
+
+
+def placed(wish: Wish, song: Song, slot: Slot, ask: Ask, lines: Lines, part: tuple[bool, bool]) -> Wish:
+    """The wish with what a slot's place asks of the top line and of the ending; ``part`` as in
+    :meth:`Lines.at`."""
+    arrangement = song.decided(slot.index)
+    top, plan = top_line_of(arrangement, ask, wish.school), ask.taste.plan or arrangement.plan or "arc"
+    return replace(wish, line=lines.at(slot, wish, top, plan, part))
+
+
+def part_of_swap(song: Song, slot: Slot) -> tuple[bool, bool]:
+    """Whether a slot is the first, and the last, of what stands for its written chord."""
+    near = (slot.index - 1, slot.index + 1)
+    others = [song.slots[k].place if 0 <= k < len(song.slots) else None for k in near]
+    return others[0] != slot.place, others[1] != slot.place
 
 
 def _hands(ask: Ask, arrangement: Arrangement) -> Hands:
@@ -111,7 +138,7 @@ def progression(song: Song, library: Library) -> Progression:
     firsts = [song.slots[column[0]] for column in song.columns]
     keys, afters = local_keys(song), goals_in(song)
     asks = [asked(song, slot) for slot in firsts]
-    melody = tune_on_top(song, library, firsts, asks)
+    melody, lines = tune_on_top(song, library, firsts, asks), Lines(song)
     row = []
     for slot, ask, over in zip(firsts, asks, melody, strict=True):
         wish = None
@@ -121,6 +148,8 @@ def progression(song: Song, library: Library) -> Progression:
                 afters[slot.index],
             )  # fmt: skip
         lock = song.voicing(slot.index) if song.locked(slot.index) else None
+        if wish is not None:
+            wish = placed(wish, song, slot, ask, lines, part_of_swap(song, slot))
         if wish is not None and lock is not None:
             wish = for_grip(wish, lock)
         resting = wish is None or wish.hands == "rest"

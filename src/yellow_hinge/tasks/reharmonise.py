@@ -22,7 +22,8 @@ from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_within
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.describe_song import local_keys
-from yellow_hinge.tasks.problem import goals_in, progression, wish_for
+from yellow_hinge.tasks.problem import goals_in, placed, progression, wish_for
+from yellow_hinge.tasks.top_line import Lines
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
@@ -187,7 +188,7 @@ def _options(
     for proposal in found:
         if proposal.safe and proposal.joint:
             by_chord.setdefault(proposal.at, []).append(proposal)
-    closing, keys, goal = closings(song), local_keys(song), goals_in(song)
+    closing, keys, goal, lines = closings(song), local_keys(song), goals_in(song), Lines(song)
     rows: list[list[Proposal | None]] = []
     slots: list[list[Option]] = []
     for group in groups:
@@ -204,7 +205,8 @@ def _options(
         if not fixed and written not in closing:
             for proposal in by_chord.get(written, ()):
                 ask()
-                there = _places_of(song, library, proposal, own[0], keys[own[0].place], goal[own[-1].index])
+                ends = keys[own[0].place], goal[own[-1].index]
+                there = _places_of(song, library, lines, proposal, own[0], *ends)
                 option = _option(planner, proposal, there, own[0].chord)
                 if option is not None and len(row) <= MOST_OPTIONS:
                     row.append(proposal)
@@ -236,29 +238,30 @@ def _option(
 
 
 def _places_of(
-    song: Song, library: Library, proposal: Proposal, slot: Slot, key: Key, goal: ChordSymbol | None
+    song: Song,
+    library: Library,
+    lines: Lines,
+    proposal: Proposal,
+    slot: Slot,
+    key: Key,
+    goal: ChordSymbol | None,
 ) -> tuple[Place, ...]:
     start, unit = slot.start_quarters, slot.meter.quarters_per_beat
     spans = []
     for timed in proposal.chords:
         spans.append((start, timed.beats * unit))
         start += timed.beats * unit
-    ask = Ask(song.taste(slot.index))
+    own, arrangement = Ask(song.taste(slot.index)), song.decided(slot.index)
     chords = [timed.chord for timed in proposal.chords]
-    afters = [*chords[1:], goal]
-    arrangement = song.decided(slot.index)
-    return tuple(
-        Place(
-            wish_for(
-                timed.chord, key, arrangement, song.hands, library, over[0].key if over else None, ask, after
-            ),
-            None,
-            str(timed.chord),
-        )
-        for timed, after, over in zip(
-            proposal.chords, afters, melody_within(song, spans), strict=True
-        )
-    )  # fmt: skip
+    tunes = melody_within(song, spans)
+    places = []
+    for k, (chord, after) in enumerate(zip(chords, [*chords[1:], goal], strict=True)):
+        over = tunes[k][0].key if tunes[k] else None
+        wish = wish_for(chord, key, arrangement, song.hands, library, over, own, after)
+        part = replace(slot, start_quarters=spans[k][0])
+        wish = placed(wish, song, part, own, lines, (k == 0, k == len(chords) - 1))
+        places.append(Place(wish, None, str(chord)))
+    return tuple(places)
 
 
 def _point(

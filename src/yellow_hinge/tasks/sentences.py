@@ -31,6 +31,10 @@ MELODY_WORDS = {
     "clear": "the hands keep off the melody",
     "room": "the hands leave room for the melody",
 }
+TOP_LINE_WORDS = {"still": "the top line still", "free": "the top line as it comes",
+                  "sings": "the top line sings"}  # fmt: skip
+PLAN_WORDS = {"arc": "the top line in an arc", "flat": "the top line flat", "rising": "the top line rising",
+              "falling": "the top line falling"}  # fmt: skip
 HAND_WORDS = {"both": "both hands", "left": "the left hand alone", "right": "the right hand alone",
               "rest": "both hands at rest"}  # fmt: skip
 
@@ -114,6 +118,8 @@ def _wish_words(name: str, value: Any, library: Library) -> str:
         "held_top": lambda: "the top note held" if value else "the top note free",
         "hands": lambda: HAND_WORDS[value],
         "inverted": lambda: "chords may stand on other tones" if value else "chords stand on their root",
+        "top_line": lambda: TOP_LINE_WORDS[value],
+        "plan": lambda: PLAN_WORDS[value],
     }[name]()
 
 

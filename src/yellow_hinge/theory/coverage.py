@@ -1,4 +1,5 @@
-"""What makes a chord itself: the tones that must sound, those that sound once, its bass."""
+"""What makes a chord itself: the tones that must sound, those that sound once, its bass, and what may
+not sound because it would make another chord of it."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ def identity(chord: ChordSymbol, root_needed: bool, fifth_needed: bool = False) 
     """What must sound, as groups of which one member is needed.
 
     Third or suspension, named seventh or sixth, every altered tone, the top tension
-    named and added tones; the root if ``root_needed``, and a bare triad's fifth if
+    named and added tones, an altered ninth in an altered chord; the root if ``root_needed``, the fifth of a
+    triad with an added tone (without it the added tone makes another chord), and a bare triad's fifth if
     ``fifth_needed``: in larger chords the perfect fifth is the first to go.
     """
     needed = [{chord.third}, {chord.seventh}, *({label} for label in chord.sus | chord.alters)]
@@ -38,19 +40,54 @@ def identity(chord: ChordSymbol, root_needed: bool, fifth_needed: bool = False) 
         needed[0] = {""}  # the eleventh replaces a major third, as in the usual C11
     if chord.sixth:
         needed.append({"6"})
-    whole = fifth_needed and is_triad(chord)
+    added = bool(chord.adds) and not (chord.seventh or chord.sixth or chord.upper)
+    whole = added or (fifth_needed and is_triad(chord))
     if chord.fifth in ("b5", "#5") or base_kind(chord) == "power" or whole:
         needed.append({chord.fifth})
-    stack = [label for label in ("9", "11", "13") if label in chord.degrees]
+    stack = [label for label in ("9", "11", "13") if label in chord.degrees and label not in chord.sus]
     if chord.extension > 7 and stack:
         needed.append({stack[-1]})
     if chord.alt:
-        needed.append({"b9", "#9", "#11", "b13"})
+        needed.append({"b9", "#9"})
     if chord.upper is not None:
         needed += [{label} for label in chord.degrees if label not in ("R", "5")]
     if root_needed:
         needed.append({"R"})
     return tuple(dict.fromkeys(frozenset(group) for group in needed if "" not in group))
+
+
+#: From so many notes on an altered chord has more than its ninth.
+FULL_NOTES = 4
+
+
+def identity_when_full(chord: ChordSymbol) -> tuple[frozenset[str], ...]:
+    """What must sound besides :func:`identity` from :data:`FULL_NOTES` notes on, in the same groups: the
+    altered fifth or thirteenth of an altered chord."""
+    return (frozenset({"#11", "b13"}),) if chord.alt else ()
+
+
+#: Semitones above their root of what a colour tone may not complete on another root: a dominant seventh
+#: in any case, which turns the ear to its own goal; and over another bass than the root any triad, and
+#: with it any seventh chord.
+_DOMINANT = (0, 4, 7, 10)
+_TRIADS = ((0, 4, 7), (0, 3, 7), (0, 3, 6), (0, 4, 8))
+Classes = frozenset[int]
+
+
+@lru_cache(maxsize=8192)
+def other_chords(own: Classes, more: Classes, rooted: bool) -> tuple[Classes, ...]:
+    """Sets of tones, in semitones above the chord's root, that may not all sound together because they
+    are a chord on another root, which the symbol's ``own`` tones alone are not. ``more`` are the colour
+    tones; ``rooted``: the root is the bass.
+
+    The rule is our choice, from what players throw away: an eleventh on a minor sixth (``Am6`` with D is D7),
+    a thirteenth on a half-diminished seventh, a sixth on an inverted triad (``Eb/Bb`` with C is Cm7).
+    """
+    every = own | more
+    shapes = (_DOMINANT,) if rooted else (_DOMINANT, *_TRIADS)
+    chords = (frozenset((root + step) % 12 for step in shape) for shape in shapes for root in range(1, 12))
+    found = [chord for chord in chords if chord <= every and not chord <= own]
+    return tuple(chord for chord in found if not any(other < chord for other in found))
 
 
 @lru_cache(maxsize=4096)

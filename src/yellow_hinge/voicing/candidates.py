@@ -16,11 +16,12 @@ from msgspec import Struct
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.stopping import ask
-from yellow_hinge.theory.coverage import undoubled
-from yellow_hinge.theory.pitch import DEGREES
+from yellow_hinge.theory.coverage import FULL_NOTES, undoubled
+from yellow_hinge.theory.pitch import DEGREES, degree_semitones
 from yellow_hinge.theory.tension import kinds
 from yellow_hinge.voicing.forms import Form, at_hand, fillings, forms
 from yellow_hinge.voicing.hand_rules import fixed_grip
+from yellow_hinge.voicing.inside import broken_inside
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import BANNED_KEY, LOWEST_KEY, LOWEST_SECOND_KEY
 from yellow_hinge.voicing.shape import HandShape
@@ -32,8 +33,8 @@ _BITS = {label: 1 << place for place, label in enumerate(DEGREES)}
 
 
 class Shapes(Struct, frozen=True, eq=False):
-    """``left`` L shapes and ``right`` R shapes, each without duplicates, in recipe order; a hand
-    that does not play has one empty shape."""
+    """``left`` L shapes by their lowest note and ``right`` R shapes by their highest, each without
+    duplicates, then in recipe order; a hand that does not play has one empty shape."""
 
     left: tuple[HandShape, ...]
     right: tuple[HandShape, ...]
@@ -47,8 +48,9 @@ class Candidates(Shapes, frozen=True, eq=False):
 
 
 def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...]:
-    """All shapes of one hand ("left" or "right"): by recipe, inversion, then upwards. A hand
-    that the player has fixed has just that shape, one that does not play the empty one."""
+    """All shapes of one hand ("left" or "right"): of the left by the lowest note, of the right by the
+    highest, then by recipe and inversion. A hand that the player has fixed has just that shape, one that
+    does not play the empty one."""
     if not wish.plays(side):
         return (_EMPTY,)
     hold = wish.hold
@@ -61,17 +63,21 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
     if isinstance(grip, tuple):
         shape = fixed_grip(wish.chord, grip)
         return () if shape is None or not wish.profile.can_reach(hand, grip) else (shape,)
-    found = _forms_of(wish, library, side)
+    made = _forms_of(wish, library, side)
     ask()
     if wish.top is not None and side == "right":
-        shapes: Iterable[HandShape] = _hung(found, wish, hand, wish.top)
+        shapes: Iterable[HandShape] = _hung(made, wish, hand, wish.top)
     else:
-        shapes = _in_register(found, wish.chord.root.pitch_class, hand, wish.profile)
-    return tuple(
+        shapes = _in_register(made, wish.chord.root.pitch_class, hand, wish.profile)
+    found = tuple(
         shape
         for shape in shapes
-        if (hold is None or hold.allows(shape, side)) and all(rule.allows(shape) for rule in rules)
+        if (hold is None or hold.allows(shape, side))
+        and all(rule.allows(shape) for rule in rules)
+        and not any(broken_inside(shape, side, wish.clear_top))
     )
+    end = 0 if side == "left" else -1  # by the outer voice, so that steps can be told by its ways
+    return tuple(sorted(found, key=lambda shape: shape.keys[end]))
 
 
 def _forms_of(wish: Wish, library: Library, side: str) -> tuple[Form, ...]:
@@ -225,7 +231,12 @@ def legal_pairs(
     heard = union if wish.heard_below is None else union | _BITS[wish.heard_below]
     for group in wish.needed:
         legal &= (heard & label_mask(group)) != 0
-    if not wish.school.loose:
+    if wish.needed_when_full:
+        counts = np.add.outer([len(s.keys) for s in left], [len(s.keys) for s in right])
+        for group in wish.needed_when_full:
+            legal &= (counts < FULL_NOTES) | ((heard & label_mask(group)) != 0)
+    legal &= _itself(wish, left, right)
+    if not wish.school.doubles:
         legal &= (_across(wish, left, right) & once_mask(wish)) == 0
         ask()
         legal &= (doubled_masks(wish, left, right) & strict_third(wish)) == 0
@@ -240,6 +251,59 @@ def legal_pairs(
     return legal
 
 
+def class_masks(wish: Wish, shapes: tuple[HandShape, ...]) -> Mask:
+    """(shapes,): the tones of each shape as bits, by semitones above the chord's root."""
+    root = wish.chord.root.pitch_class
+    return np.array([_class_mask(tuple((key - root) % 12 for key in s.keys)) for s in shapes], dtype=np.int64)
+
+
+@lru_cache(maxsize=16_384)
+def _class_mask(classes: Iterable[int]) -> int:
+    return sum(1 << one for one in set(classes))
+
+
+def _itself(wish: Wish, left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.bool_]:
+    """(L, R): colour makes no other chord of the symbol, and a sharp ninth lies above the third."""
+    masks = [class_masks(wish, shapes) for shapes in (left, right)]
+    below = 0 if wish.heard_below is None else _class_mask((degree_semitones(wish.heard_below),))
+    heard = masks[0][:, None] | masks[1][None, :] | below
+    good = np.ones(heard.shape, dtype=bool)
+    turned = _turned(wish, left if wish.plays("left") else right)
+    rows = turned[:, None] if wish.plays("left") else turned[None, :]
+    for rooted, concerned in ((True, ~rows), (False, rows)):
+        if concerned.any():
+            for chord in wish.other_chords(rooted):
+                mask = _class_mask(chord)
+                good &= ~(concerned & ((heard & mask) == mask))
+    if "#9" in (*wish.extras, *wish.chord.degrees) or wish.chord.alt:
+        third, ninth = (_lowest_of(label, left, right) for label in ("3", "#9"))
+        good &= ~(ninth < third) | (third == _NOWHERE)
+    return good
+
+
+def _turned(wish: Wish, lowest: tuple[HandShape, ...]) -> npt.NDArray[np.bool_]:
+    """(shapes,): whether the chord stands on another note than its root with these at the bottom."""
+    if wish.heard_below is not None:
+        return np.full(len(lowest), wish.heard_below != "R")
+    root = wish.chord.root.pitch_class
+    return np.array([bool(s.keys) and s.keys[0] % 12 != root for s in lowest], dtype=bool)
+
+
+_NOWHERE = 128
+
+
+def _lowest_of(label: str, left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> Mask:
+    """(L, R): the lowest key that is a degree, :data:`_NOWHERE` where none is."""
+    lows = [
+        [
+            min([k for k, one in zip(s.keys, s.degrees, strict=True) if one == label], default=_NOWHERE)
+            for s in hand
+        ]
+        for hand in (left, right)
+    ]
+    return np.minimum.outer(*(np.array(one, dtype=np.int64) for one in lows))
+
+
 def _beside(wish: Wish, left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.bool_]:
     """(L, R): hands neither cross (or interlock as the player allows), nor leave too large a hole,
     nor make a low close interval between them."""
@@ -250,23 +314,33 @@ def _beside(wish: Wish, left: tuple[HandShape, ...], right: tuple[HandShape, ...
     limits = np.array([table.get(interval, 0) for interval in range(128)])
     beside &= tops >= limits[np.clip(gap, 0, 127)]
     if not wish.school.loose:
-        beside &= gap <= wish.school.widest_gap_st
+        full = np.array([len(s.keys) >= BRIDGED_NOTES for s in right])[None, :]
+        wide = np.array([bridges(s.keys) for s in left])[:, None] & full
+        beside &= gap <= np.where(
+            wide, max(BRIDGED_GAP_ST, wish.school.widest_gap_st), wish.school.widest_gap_st
+        )
         single = np.array([len(s.keys) == 1 and s.keys[0] < LOWEST_SECOND_KEY for s in left])[:, None]
         beside &= ~(single & (gap <= 2))
     return np.asarray(beside)
 
 
+#: An octave or a tenth in the left hand carries three notes of the right one over a hole of two octaves.
+BRIDGED_GAP_ST, BRIDGED_NOTES = 24, 3
+_BRIDGES = (12, 15, 16)
+
+
+def bridges(keys: tuple[int, ...]) -> bool:
+    """Whether a left hand is an octave or a tenth wide."""
+    return bool(keys) and keys[-1] - keys[0] in _BRIDGES
+
+
 def _bottoms(wish: Wish, left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.bool_]:
-    """(L, R): the lowest note is one that may lie there, and no second below C4 stands on it."""
+    """(L, R): the lowest note is one that may lie there."""
     lowest = left if wish.plays("left") else right
     good = np.ones(len(lowest), dtype=bool)
     if wish.low_degrees is not None:
         may = {class_of(wish.chord, label) for label in wish.low_degrees}
         good &= np.array([shape.keys[0] % 12 in may for shape in lowest])
-    if not wish.school.loose:
-        good &= np.array(
-            [len(s.keys) < 2 or s.keys[1] - s.keys[0] > 2 or s.keys[0] >= LOWEST_SECOND_KEY for s in lowest]
-        )
     return good[:, None] if lowest is left else good[None, :]
 
 

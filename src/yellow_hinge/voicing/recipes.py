@@ -14,6 +14,7 @@ from msgspec import Struct, field
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.toml_rows import read_rows
+from yellow_hinge.voicing.shape import TopLine
 
 RECIPES_SCHEMA = "yellow-hinge/recipes/1"
 SCHOOLS_SCHEMA = "yellow-hinge/schools/1"
@@ -113,7 +114,9 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """One row of ``schools.toml``: a preset of shapes and prices.
 
     ``signature_left`` and ``signature_right`` are the recipes that make the school what it is;
-    empty: all of its recipes. ``loose``: doubling, holes and low limits are prices, not bans.
+    empty: all of its recipes. ``loose``: holes and low limits are prices, not bans; ``doubles``: so is
+    doubling. ``top``: whether the top line stays, goes as it comes, or sings. ``clear_top``: no half step
+    under the top note of the right hand, which elsewhere is dear.
     """
 
     id: str
@@ -129,7 +132,10 @@ class School(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     signature_left: tuple[str, ...] = ()
     signature_right: tuple[str, ...] = ()
     loose: bool = False
+    doubles: bool = False
+    clear_top: bool = False
     melody: Literal["free", "top", "clear", "room"] = "free"
+    top: TopLine = "sings"
     reduce: tuple[Literal["top", "fifth", "root", "alone", "over", "roll"], ...] = REDUCE
     weights: dict[str, int] = msgspec.field(default_factory=dict)
 

@@ -45,8 +45,10 @@ BANNED_KEY = {
     10: 37,  # C#2
     11: 39,  # Eb2
 }
-#: Below this key (C4) no second is the lowest interval of a grip: it growls.
-LOWEST_SECOND_KEY = 60
+#: Below these keys (C4 and E4) no second is the lowest interval of a hand: it growls.
+LOWEST_SECOND = {"left": 60, "right": 64}
+#: Below this key (C4) none is the lowest interval of a grip.
+LOWEST_SECOND_KEY = LOWEST_SECOND["left"]
 
 
 def least_key(interval_st: int) -> int:
@@ -70,9 +72,9 @@ def depth_st(keys: tuple[int, ...]) -> int:
     return sum(max(0, least_key(high - low) - low) for low, high in pairwise(keys))
 
 
-def second_at_bottom(keys: tuple[int, ...]) -> bool:
-    """Whether the lowest interval of an ascending grip is a second that lies too low."""
-    return len(keys) > 1 and keys[1] - keys[0] <= 2 and keys[0] < LOWEST_SECOND_KEY
+def second_at_bottom(keys: tuple[int, ...], lowest: int = LOWEST_SECOND_KEY) -> bool:
+    """Whether the lowest interval of an ascending grip is a second below the key ``lowest``."""
+    return len(keys) > 1 and keys[1] - keys[0] <= 2 and keys[0] < lowest
 
 
 def muddy(keys: tuple[int, ...]) -> bool:

@@ -11,10 +11,15 @@ from collections.abc import Iterator
 from itertools import pairwise
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from yellow_hinge.theory.coverage import undoubled
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.coverage import FULL_NOTES, Classes, undoubled
+from yellow_hinge.theory.identify import identify
+from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import DEGREE_WORDS
-from yellow_hinge.voicing.candidates import rubs_below
+from yellow_hinge.voicing.candidates import BRIDGED_GAP_ST, BRIDGED_NOTES, bridges, rubs_below
+from yellow_hinge.voicing.inside import broken_inside
 from yellow_hinge.voicing.register import banned_key, least_key, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish, class_of
@@ -36,7 +41,7 @@ def legal_voicing(wish: Wish, voicing: Voicing) -> bool:
 
 def broken(wish: Wish, voicing: Voicing) -> tuple[Broken, ...]:
     """Every rule that the voicing breaks, in a stable order: hands first, then both together."""
-    return tuple(_broken(wish, voicing))
+    return tuple(dict.fromkeys(_broken(wish, voicing)))
 
 
 def _broken(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
@@ -46,7 +51,8 @@ def _broken(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
         elif wish.plays(side):
             yield Broken("hand", f"the {side} hand has nothing to play")
     yield from _coverage(wish, voicing)
-    if not wish.school.loose:
+    yield from _itself(wish, voicing)
+    if not wish.school.doubles:
         yield from _doubling(wish, voicing)
     if voicing.left.keys and voicing.right.keys:
         yield from _beside(wish, voicing)
@@ -70,14 +76,42 @@ def _hand_rules(wish: Wish, side: str, shape: HandShape) -> Iterator[Broken]:
     limit = banned_key if wish.school.loose else least_key
     if any(low < limit(high - low) for low, high in pairwise(keys)):
         yield Broken("low", f"close and low in the {side} hand: muddy")
+    yield from (Broken(*found) for found in broken_inside(shape, side, wish.clear_top))
 
 
 def _coverage(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
     heard = {*voicing.degrees, wish.heard_below}
-    for group in wish.needed:
+    full = wish.needed_when_full if len(voicing.keys) >= FULL_NOTES else ()
+    for group in (*wish.needed, *full):
         if not group & heard:
             words = " or ".join(DEGREE_WORDS[label] for label in sorted(group))
             yield Broken("coverage", f"{words} is missing")
+
+
+def _itself(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
+    """What sounds is the chord that was written."""
+    root, first = wish.chord.root, voicing.left if wish.plays("left") else voicing.right
+    heard = {(key - root.pitch_class) % 12 for key in voicing.keys}
+    rooted = not first.keys or first.keys[0] % 12 == root.pitch_class
+    if wish.heard_below is not None:
+        heard.add(degree_semitones(wish.heard_below))
+        rooted = wish.heard_below == "R"
+    for chord in wish.other_chords(rooted):
+        if chord <= heard:
+            yield Broken("identity", f"colour makes another chord of it: {_named(wish, voicing, chord)}")
+    every = list(zip(voicing.keys, voicing.degrees, strict=True))
+    lowest = {label: min((key for key, one in every if one == label), default=None) for label in ("3", "#9")}
+    if None not in lowest.values() and lowest["#9"] < lowest["3"]:  # type: ignore[operator] # neither is None
+        yield Broken("ninth", "the sharp ninth lies below the third: it is heard as a minor third")
+
+
+def _named(wish: Wish, voicing: Voicing, chord: Classes) -> ChordSymbol:
+    """What tones, in semitones above the root, are called by themselves, in the spelling of the symbol."""
+    root, spelled = wish.chord.root.pitch_class, {}
+    for hand in (voicing.left, voicing.right):
+        spelled.update({pitch.key % 12: pitch.name for pitch in hand.pitches(wish.chord)})
+    rooted = [name.chord for name in identify([36 + (root + one) % 12 for one in chord], spelled)]
+    return replace(rooted[0], bass=None)
 
 
 def _doubling(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
@@ -103,7 +137,9 @@ def _beside(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
     limit = banned_key if wish.school.loose else least_key
     if left[-1] < limit(max(0, gap)):
         yield Broken("low", "close and low between the hands: muddy")
-    if not wish.school.loose and gap > wish.school.widest_gap_st:
+    bridged = bridges(left) and len(right) >= BRIDGED_NOTES
+    widest = max(BRIDGED_GAP_ST if bridged else 0, wish.school.widest_gap_st)
+    if not wish.school.loose and gap > widest:
         yield Broken("hole", f"a hole of {gap} half steps between the hands")
 
 
@@ -115,6 +151,6 @@ def _bottom(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
         may = {class_of(wish.chord, label) for label in wish.low_degrees}
         if first.keys[0] % 12 not in may:
             yield Broken("bass", f"the lowest note is not {wish.chord.bass_name}")
-    joined = voicing.keys if len(voicing.left.keys) == 1 else first.keys
-    if not wish.school.loose and second_at_bottom(joined):
+    alone = len(voicing.left.keys) == 1 and bool(voicing.right.keys)
+    if not wish.school.loose and alone and second_at_bottom(voicing.keys):
         yield Broken("second", "a second is the lowest interval, below C4: it growls")

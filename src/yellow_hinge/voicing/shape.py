@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Literal
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.pitch import NoteName, Pitch
+from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones
 
 #: Which hands play: both, one alone, or none (a rest).
 Hands = Literal["both", "left", "right", "rest"]
+#: What the top line does: stay where it can, go as it comes, or sing.
+TopLine = Literal["still", "free", "sings"]
+#: How a section's top line lies when it sings.
+Plan = Literal["arc", "flat", "rising", "falling"]
 
 
 class HandShape(Struct, frozen=True):
@@ -33,6 +38,24 @@ def spell(chord: ChordSymbol, key: int, degree: str) -> NoteName:
     if chord.bass is not None and chord.bass.pitch_class == key % 12:
         return chord.bass
     return chord.root.degree(degree)
+
+
+#: For each semitone above a root what it does there.
+Roles = tuple[str, ...]
+_ROLES: Roles = ("R", "9", "9", "9", "3", "11", "11", "5", "13", "13", "7", "7")
+_ROLE_OF = {"3": "3", "b3": "3", "5": "5", "b5": "5", "#5": "5", "6": "7", "b7": "7", "7": "7", "bb7": "7"}
+
+
+@lru_cache(maxsize=4096)
+def roles_of(chord: ChordSymbol) -> Roles:
+    """What each semitone above the root does in a chord, whatever its kind: a suspended tone stands for the
+    third, a sixth that is named for the seventh. One shape that slides keeps the roles of its notes."""
+    found = list(_ROLES)
+    for label in chord.degrees:
+        role = "3" if label in chord.sus else _ROLE_OF.get(label)
+        if role is not None:
+            found[degree_semitones(label)] = role
+    return tuple(found)
 
 
 class Voicing(Struct, frozen=True):

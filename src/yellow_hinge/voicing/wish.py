@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 from functools import cached_property
+from typing import Literal
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.coverage import bass_degree, identity, undoubled
+from yellow_hinge.theory.coverage import (
+    Classes,
+    bass_degree,
+    identity,
+    identity_when_full,
+    other_chords,
+    undoubled,
+)
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import any_label, extra_degrees
@@ -23,6 +31,21 @@ LOOSE_REGISTER_ST = 4
 INVERSION_DEGREES = ("3", "b3", "5", "b5", "#5", "6", "b7", "7", "bb7")
 
 
+class Line(Struct, frozen=True):
+    """What a chord's place in its section asks of the top line and of the ending: ``aim`` is the key at
+    which the section's plan has the top note, ``room`` how many half steps to either side it may take;
+    ``fresh`` says that a new top note is due, ``closes`` what
+    ends with the chord."""
+
+    aim: int | None = None
+    room: int = 0
+    fresh: bool = False
+    closes: Literal["", "section", "song"] = ""
+
+
+NO_LINE = Line()
+
+
 class Wish(Struct, frozen=True, dict=True):
     """What is wanted for one chord.
 
@@ -30,7 +53,8 @@ class Wish(Struct, frozen=True, dict=True):
     nowhere). ``bass`` is "self" (own left hand) or "bassist"; ``colour`` 0..3. ``top`` is a melody
     key that the right hand has on top, ``clear_of`` one that somebody else sings, ``room_for`` one
     whose register both hands leave free. ``hold`` is what the player has fixed; ``inverted``
-    allows other chord tones in the bass. ``rules`` are what the player has set for a hand.
+    allows other chord tones in the bass. ``rules`` are what the player has set for a hand. ``line`` is
+    what its place asks of the top line: it only changes prices.
     """
 
     chord: ChordSymbol
@@ -47,6 +71,7 @@ class Wish(Struct, frozen=True, dict=True):
     hands: Hands = "both"
     inverted: bool = False
     rules: tuple[HandRule, ...] = ()
+    line: Line = NO_LINE
 
     def __hash__(self) -> int:
         return self._hash
@@ -55,8 +80,13 @@ class Wish(Struct, frozen=True, dict=True):
     def _hash(self) -> int:
         """Computed once: wishes are looked up thousands of times. The school by its id."""
         plain = (self.colour, self.bass, self.profile, self.top, self.clear_of, self.room_for, self.hold)
-        more = (self.to_minor, self.hands, self.inverted, self.rules)
+        more = (self.to_minor, self.hands, self.inverted, self.rules, self.line)
         return hash((self.chord, self.key, self.school.id, *plain, *more))
+
+    @cached_property
+    def placeless(self) -> Wish:
+        """The same wherever the chord stands."""
+        return self if self.line == NO_LINE else replace(self, line=NO_LINE)
 
     def hand(self, side: str) -> Hand:
         """The "left" or "right" hand of the profile. In a loose school the hands may go a little
@@ -81,6 +111,11 @@ class Wish(Struct, frozen=True, dict=True):
     def rules_of(self, side: str) -> tuple[HandRule, ...]:
         """The rules for a hand."""
         return tuple(rule for rule in self.rules if rule.side == side)
+
+    @property
+    def clear_top(self) -> bool:
+        """Whether nothing may rub under the top note of the right hand: not where the tune lies there."""
+        return self.school.clear_top and self.top is None
 
     def plays(self, side: str) -> bool:
         """Whether a hand plays at all."""
@@ -152,6 +187,21 @@ class Wish(Struct, frozen=True, dict=True):
         groups = identity(self.chord, not root_below, fifth_needed=root_below)
         left_over = (group - self.yielding for group in groups)
         return tuple(group for group in left_over if group)
+
+    @cached_property
+    def needed_when_full(self) -> tuple[frozenset[str], ...]:
+        """The same for what must sound besides from :data:`theory.coverage.FULL_NOTES` notes on."""
+        left_over = (group - self.yielding for group in identity_when_full(self.chord))
+        return tuple(group for group in left_over if group)
+
+    def other_chords(self, rooted: bool) -> tuple[Classes, ...]:
+        """Tones, in semitones above the root, that may not all sound together: colour would make another
+        chord of the symbol. ``rooted``: its root is the lowest note. The tune may have what it wants."""
+        own = {*self.chord.degrees, "R", self.bass_label, *filter(None, [self.top_label])}
+        own |= {"b9", "#9", "#11", "b13"} if self.chord.alt else set()
+        more = {*self.extras, *filter(None, [self.bass_fifth])}
+        classes = (frozenset(degree_semitones(label) for label in labels) for labels in (own, more))
+        return other_chords(*classes, rooted)
 
     @cached_property
     def top_label(self) -> str | None:
