@@ -18,7 +18,7 @@ from search import dense_step, timed
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice import compiled
-from yellow_hinge.lattice.columns import Column
+from yellow_hinge.lattice.columns import Column, Link
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
@@ -29,9 +29,13 @@ from yellow_hinge.voicing.wish import Wish
 SYMBOLS = ["Dm9", "G13", "Cmaj9", "Am9", "G9", "Cmaj7", "Dm7", "Bm11"]
 
 
-def song(chords: int) -> list[Place]:
-    """Tenths in both hands, colour 2, a bassist below: every shape of two to four notes."""
+def song(chords: int, bass: str = "bassist", similar: bool = True) -> list[Place]:
+    """Tenths in both hands, colour 2, a bassist below: every shape of two to four notes. With the own bass
+    outer voices are priced, unless ``similar`` is not."""
     library = builtin_library()
+    school = library.schools["open"]
+    if not similar:
+        school = replace(school, weights={**school.weights, "similar": 0})
     profile = HandProfile().with_reach(10, 10)
     profile = replace(profile, left=replace(profile.left, most_notes=3))
     places = []
@@ -39,14 +43,14 @@ def song(chords: int) -> list[Place]:
         chord = parse_chord(SYMBOLS[index % len(SYMBOLS)])
         assert chord is not None
         chord = chord.transposed(index // 8 * 4 % 7, index // 8 * 7 % 12)
-        wish = Wish(chord, None, library.schools["open"], 2, "bassist", profile)
+        wish = Wish(chord, None, school, 2, bass, profile)
         places.append(Place(wish))
     return places
 
 
-def prepared(chords: int) -> tuple[Planner, Store, list[Place]]:
+def prepared(chords: int, bass: str = "bassist", similar: bool = True) -> tuple[Planner, Store, list[Place]]:
     """A planner with its columns and hinge arrays built, but nothing solved."""
-    store, places = Store(builtin_library()), song(chords)
+    store, places = Store(builtin_library()), song(chords, bass, similar)
     planner = Planner(store.library, store)
     for before, after in pairwise(places):
         store.link(before, after)
@@ -59,6 +63,38 @@ def sums_of(columns: Sequence[Column]) -> int:
         left * new_left * right + right * new_right * new_left
         for (left, right), (new_left, new_right) in pairwise([column.shape for column in columns])
     )
+
+
+def outer_voices() -> None:
+    """What the term of the outer voices costs: the whole search, and one step of bare arithmetic."""
+    seconds = []
+    for similar in (False, True):
+        planner, store, places = prepared(32, "self", similar)
+        seconds.append(min(timed(partial(_afresh, store, places)) for _ in range(3)))
+    print(f"32 chords with the own bass: {seconds[0]:.2f} s, with outer voices {seconds[1]:.2f} s")
+    print(f"RATIO search with outer voices / without: {seconds[1] / seconds[0]:.2f} (wanted: at most 2.5)")
+    link, sheet = store.link(places[0], places[1]), planner.column(places[0])[0].cost
+    assert link.turns is not None
+    plain, kernel = Link(link.left, link.right), compiled.KERNEL
+    one, other = (min(timed(partial(step.over, sheet, kernel)) for _ in range(9)) for step in (plain, link))
+    print(f"RATIO step with outer voices / without: {other / one:.2f} (wanted: at most 2.5)")
+    left, right = link.left.T.copy(), link.right.T.copy()
+    bare = []
+    for cuts in (None, (link.turns.left.cuts, link.turns.right.cuts)):
+        started = time.perf_counter()
+        for _ in range(9):
+            if cuts is None:
+                compiled.min_plus(right, compiled.min_plus(left, sheet).T.copy())
+            else:
+                halves = compiled.runs_apart(left, sheet, cuts[0]).transpose(0, 2, 1).copy()
+                compiled.runs_joined(right, halves, cuts[1])
+        bare.append(time.perf_counter() - started)
+    print(f"RATIO of the bare arithmetic, in runs / plain: {bare[1] / bare[0]:.2f}")
+
+
+def _afresh(store: Store, places: Sequence[Place]) -> None:
+    store.tables.clear()
+    Planner(store.library, store).solve(Progression.of(places))
 
 
 def main() -> None:
@@ -106,6 +142,7 @@ def main() -> None:
         print(
             f"{chords} chords: {seconds:.2f} s, RATIO per chord to 64: {seconds / chords / (full / 64):.2f}"
         )
+    outer_voices()
     subprocess.run([sys.executable, __file__, "memory"], check=True)
 
 

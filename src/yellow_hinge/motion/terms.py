@@ -15,7 +15,7 @@ import numpy.typing as npt
 
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST, Change
-from yellow_hinge.motion.line import ALONG, Step, end_bass, end_share, end_tops, off_aim_st
+from yellow_hinge.motion.line import ALONG, Step, end_bass, end_share, end_tops
 from yellow_hinge.motion.pairing import hand_distances
 from yellow_hinge.motion.weights import (
     BASS_TOP_KEY,
@@ -214,11 +214,11 @@ def _rubs_over(shapes: Shapes, bass_class: int) -> Numbers:
 
 
 def _ends(shapes: Shapes, index: int) -> Numbers:
-    return _each(shapes, lambda shape: shape.keys[index] if shape.keys else _NO_KEY)
+    return np.array([shape.keys[index] if shape.keys else _NO_KEY for shape in shapes], dtype=np.int64)
 
 
 def _counts(shapes: Shapes) -> Numbers:
-    return _each(shapes, lambda shape: len(shape.keys))
+    return np.array([len(shape.keys) for shape in shapes], dtype=np.int64)
 
 
 def _presence(shapes: Shapes, allowed: bool) -> npt.NDArray[np.float32]:
@@ -244,8 +244,8 @@ def line_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Num
     """(L, R), or (1, R) where only the right hand is concerned: what a chord's place in its section costs."""
     line = wish.line
     costs = np.zeros((1, len(right)), dtype=np.int64)
-    if wish.plays("right"):
-        costs[0] += weights.aim * _each(right, lambda shape: off_aim_st(line, shape.keys[-1]))
+    if wish.plays("right") and line.aim is not None:
+        costs[0] += weights.aim * np.maximum(0, np.abs(_ends(right, -1) - line.aim) - line.room)
     if line.closes:
         costs = costs + _end_costs(wish, left, right, weights)
     return costs
@@ -351,7 +351,8 @@ def along_costs(start: Over, end: Over) -> npt.NDArray[np.bool_]:
 
 def unresolved_costs(before: Shapes, after: Shapes, step: Step) -> Costs:
     """(B, A): tones that do not go where they lead, as :func:`motion.line.unresolved` counts them."""
-    lowest, highest = (end(key for shape in (*before, *after) for key in shape.keys) for end in (min, max))
+    keys_there = [key for shape in (*before, *after) for key in shape.keys]
+    lowest, highest = min(keys_there, default=0), max(keys_there, default=0)
     base, width = lowest - _WIDEST_LEAD_ST, highest - lowest + 1 + 2 * _WIDEST_LEAD_ST
     start, there = (_sheet(shapes, base, width) for shapes in (before, after))
     missed = np.zeros((len(before), len(after)), dtype=np.float32)

@@ -163,7 +163,7 @@ class Weights(Struct, frozen=True):
         250, Group.SOUND, "second at the bottom of a grip below C4", f"{_OURS}: it growls; open search only"
     )
     inverted_bass: int = _price(
-        250, Group.SOUND, "chord that stands on another tone than its root unasked", _OURS
+        350, Group.SOUND, "chord that stands on another tone than its root unasked", _OURS
     )
     rub_on_top: int = _price(
         900, Group.SOUND, "half step under the top note of the right hand",
@@ -190,7 +190,7 @@ class Weights(Struct, frozen=True):
         1100, Group.STYLE, "bass above B2 that the song ends on", f"{_OURS}: an ending lands"
     )
     end_turned: int = _price(
-        900, Group.STYLE, "song that ends on another note than its root", "usual part-writing"
+        2500, Group.STYLE, "song that ends on another note than its root", "usual part-writing"
     )
     end_third: int = _price(1000, Group.STYLE, "third that sounds again at the end", "usual part-writing")
     end_top: int = _price(

@@ -58,6 +58,7 @@ def _judged(one: Judged) -> dict[str, Any]:
         "rh": list(one.voicing.right.keys),
         "legal": one.legal,
         "broken": [{"rule": rule.rule, "words": rule.words} for rule in one.broken],
+        "marks": [{"rule": mark.rule, "words": mark.words} for mark in one.marks],
         "degrees": {short: list(one.voicing.hand(side).degrees) for short, side in sides.items()},
         "missing": list(one.missing),
         "doubled": list(one.doubled),
@@ -79,7 +80,7 @@ def judge_text(row: JudgedRow) -> str:
         )
         names = ", ".join(str(name.chord) for name in one.names[:3])
         lines.append(f"{one.grip.chord!s:12}{hands}  effort {one.effort / 100:.1f}  ({names})")
-        lines += [f"{'':12}{rule.words}" for rule in one.broken]
+        lines += [f"{'':12}{rule.words}" for rule in (*one.broken, *one.marks)]
         if place < len(row.hinges):
             lines.append(f"{'':4}{half_steps(row.hinges[place].motion_st)}. {row.hinges[place].words}")
     least = "" if row.least is None else f"; the least for these chords is {row.least / 100:.1f}"

@@ -80,21 +80,19 @@ class Tried(Struct, frozen=True):
         """Whether the chart's symbol says what sounds: "as the chart has it", or what is not there, and
         what the notes are called."""
         chord, names = self.judged.grip.chord, self.judged.names
-        if any(name.chord == chord for name in names):
+        lacks = self.judged.missing
+        if any(name.chord == chord for name in names) or not lacks:
             return f"as the chart has it: {chord.pretty}"
         own = [name for name in names if name.chord.root.pitch_class == chord.root.pitch_class]
         better = (own or list(names))[:1]
-        lacks = self.judged.missing
-        words = f"you wrote {chord.pretty}"
-        if lacks:
-            words += f"; there is no {_bare(lacks[0])}"
+        words = f"you wrote {chord.pretty}; there is no {_bare(lacks[0])}"
         return words + (f"; this is {better[0].chord.pretty}" if better else "")
 
     @property
     def remarks(self) -> tuple[str, ...]:
         """What it breaks and doubles, in words. Nothing of it is refused."""
         twice = [DEGREE_WORDS[label] for label in self.judged.doubled]
-        said = [one.words for one in self.judged.broken]
+        said = [one.words for one in (*self.judged.broken, *self.judged.marks)]
         return (*said, *(f"{words} sounds more than once" for words in twice))
 
     @property

@@ -11,6 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, NoSolution, Problem
+from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.fingering import fingerings
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.hands.profile import Hand, HandProfile
@@ -18,12 +19,15 @@ from yellow_hinge.motion.describe import held_row, hinges
 from yellow_hinge.motion.effort import effort_of
 from yellow_hinge.motion.explain import WIDE_FROM_SHARE, Term, explain_voicing
 from yellow_hinge.motion.hinge import HingeReport
+from yellow_hinge.motion.marks import marks
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.regions import goals
-from yellow_hinge.song.arrangement import Arrangement
+from yellow_hinge.song.arrangement import Arrangement, Ask
+from yellow_hinge.song.model import FIRST_TAKE, Song, Take
 from yellow_hinge.tasks.names import read_note
-from yellow_hinge.tasks.problem import wish_for
+from yellow_hinge.tasks.problem import placed, wish_for
+from yellow_hinge.tasks.top_line import Lines
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import Name, identify
 from yellow_hinge.theory.keys import Key, parse_key
@@ -52,7 +56,8 @@ class Grip(Struct, frozen=True):
 
 
 class Judged(Struct, frozen=True):
-    """A grip with all that there is to say about it; ``effort`` in hundredths of a half step."""
+    """A grip with all that there is to say about it: rules that it breaks, and ``marks``, what is remarked as
+    a matter of taste; ``effort`` in hundredths of a half step."""
 
     grip: Grip
     wish: Wish
@@ -62,6 +67,7 @@ class Judged(Struct, frozen=True):
     doubled: tuple[str, ...]
     names: tuple[Name, ...]
     terms: tuple[Term, ...]
+    marks: tuple[Broken, ...]
     fingers: tuple[tuple[int, ...], tuple[int, ...]]
 
     @property
@@ -196,7 +202,8 @@ def judged(grip: Grip, wish: Wish, key: Key, library: Library) -> Judged:
     )
     return Judged(
         grip, wish, voicing, found, tuple(missing), tuple(doubled), _names(grip, wish, voicing),
-        explain_voicing(wish, voicing), (fingers[0], fingers[1]),
+        explain_voicing(wish, voicing), _beyond(found, marks([wish], [voicing], closes=False)[0]),
+        (fingers[0], fingers[1]),
     )  # fmt: skip
 
 
@@ -206,25 +213,49 @@ def _names(grip: Grip, wish: Wish, voicing: Voicing) -> tuple[Name, ...]:
     for label in (*grip.chord.degrees, "R"):
         name = grip.chord.root.degree(label)
         names.setdefault(name.pitch_class, name)
-    keys = list(voicing.keys)
+    keys, left = list(voicing.keys), len(voicing.left.keys)
     if wish.heard_below is not None:
+        left = 0  # the bassist has what the chord stands on
         bass = grip.chord.bass_name.pitch_class
         below = [key for key in range(24, 60) if key % 12 == bass and key < min(keys)]
         keys.insert(0, below[-1] if below else bass)
         names.setdefault(bass, grip.chord.bass_name)
-    return tuple(identify(keys, names))
+    return tuple(identify(keys, names, left=left or None))
 
 
 def judge_row(grips: Sequence[Grip], key: Key | None, player: Player, library: Library) -> JudgedRow:
     """Every grip, and all of them as a progression."""
     chords = [grip.chord for grip in grips]
-    afters = goals(chords)
-    judged = tuple(
-        judge(grip, key, player, library, after) for grip, after in zip(grips, afters, strict=True)
+    alone = [
+        judge(grip, key, player, library, after) for grip, after in zip(grips, goals(chords), strict=True)
+    ]
+    wishes = _in_their_places([one.wish for one in alone], player)
+    said = marks(wishes, [one.voicing for one in alone])
+    row = tuple(
+        replace(one, wish=wish, terms=explain_voicing(wish, one.voicing), marks=_beyond(one.broken, own))
+        for one, wish, own in zip(alone, wishes, said, strict=True)
     )
-    held = held_row(chords, [one.voicing for one in judged])
-    effort = _row_effort(judged, library)
-    return JudgedRow(judged, hinges(held), effort, _least(judged, library))
+    held = held_row(chords, [one.voicing for one in row])
+    effort = _row_effort(row, library)
+    return JudgedRow(row, hinges(held), effort, _least(row, library))
+
+
+def _beyond(broken: Sequence[Broken], said: Sequence[Broken]) -> tuple[Broken, ...]:
+    """What is remarked that no broken rule says already."""
+    known = {one.rule for one in broken}
+    return tuple(one for one in said if one.rule not in known)
+
+
+def _in_their_places(wishes: Sequence[Wish], player: Player) -> list[Wish]:
+    """The wishes of a row with what their places ask of the top line and of the ending: the row is one
+    section, a bar for each chord."""
+    chart = parse_chart("".join(f"| {wish.chord} " for wish in wishes) + "|\n")
+    song = Song(chart, (Take(0, FIRST_TAKE, player.arrangement),), hands=player.hands)
+    lines, nothing = Lines(song), Ask()
+    return [
+        placed(wish, song, slot, nothing, lines, (True, True))
+        for wish, slot in zip(wishes, song.slots, strict=True)
+    ]
 
 
 def _row_effort(judged: Sequence[Judged], library: Library) -> int:

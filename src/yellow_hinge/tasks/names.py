@@ -24,17 +24,22 @@ def read_note(word: str, place: str) -> tuple[int, NoteName | None]:
 
 
 def names_report(chords: list[str], key: Key | None = None) -> dict[str, Any]:
-    """Ranked names for chords given as notes joined by commas, the lowest being the bass; with a
-    key their numbers in it as well.
+    """Ranked names for chords given as notes joined by commas, the lowest being the bass, with a semicolon
+    between the hands where that is to count; with a key their numbers in it as well.
 
     Raises :class:`BadInput` for what is neither a MIDI key nor a note with its octave.
     """
     results = []
     for text in chords:
-        pitches = [read_note(word.strip(), text.strip() or "chord") for word in text.split(",")]
+        hands = [part for part in text.split(";") if part.strip()] or [text]
+        read = [
+            [read_note(word.strip(), text.strip() or "chord") for word in hand.split(",")] for hand in hands
+        ]
+        pitches = [note for hand in read for note in hand]
         keys = sorted(key for key, _ in pitches)
         spelled = {name_key % 12: name for name_key, name in pitches if name is not None}
-        results.append({"notes": keys, "names": names_of(identify(keys, spelled), key)})
+        names = identify(keys, spelled, left=len(read[0]) if len(read) > 1 else None)
+        results.append({"notes": keys, "names": names_of(names, key)})
     return {"results": results}
 
 

@@ -31,7 +31,7 @@ def identity(chord: ChordSymbol, root_needed: bool, fifth_needed: bool = False) 
 
     Third or suspension, named seventh or sixth, every altered tone, the top tension
     named and added tones, an altered ninth in an altered chord; the root if ``root_needed``, the fifth of a
-    triad with an added tone (without it the added tone makes another chord), and a bare triad's fifth if
+    triad with one added tone (without it that makes another chord), and a bare triad's fifth if
     ``fifth_needed``: in larger chords the perfect fifth is the first to go.
     """
     needed = [{chord.third}, {chord.seventh}, *({label} for label in chord.sus | chord.alters)]
@@ -40,7 +40,8 @@ def identity(chord: ChordSymbol, root_needed: bool, fifth_needed: bool = False) 
         needed[0] = {""}  # the eleventh replaces a major third, as in the usual C11
     if chord.sixth:
         needed.append({"6"})
-    added = bool(chord.adds) and not (chord.seventh or chord.sixth or chord.upper)
+    added = bool(chord.adds or chord.sixth) and not (chord.seventh or chord.upper)
+    added = added and not (chord.sixth and "9" in chord.adds)
     whole = added or (fifth_needed and is_triad(chord))
     if chord.fifth in ("b5", "#5") or base_kind(chord) == "power" or whole:
         needed.append({chord.fifth})

@@ -1,8 +1,9 @@
 """From notes to names: what a bass note and any notes above it can be called.
 
-The bass decides: the same upper notes get other names over another bass. Every name
-given sounds all notes and has all tones that make it itself; the ranking (our choice)
-prefers the root in the bass, few words, and nothing left out.
+The bass decides: the same upper notes get other names over another bass; and where the hands are known, what
+the left one holds: a whole triad, or a root with its fifth, is what the chord stands on. Every name given
+sounds all notes and has all tones that make it itself; the ranking (our choice) prefers the root in the
+bass, few words, and nothing left out.
 """
 
 from __future__ import annotations
@@ -17,7 +18,8 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.coverage import identity
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import degree_text, home_note
-from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones, name_for_pitch_class
+from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones
+from yellow_hinge.theory.polychord import held_root, polychords, usual
 
 #: Qualities that names are made of.
 QUALITIES = (
@@ -29,18 +31,23 @@ QUALITIES = (
     "m7b5(add11)", "m11b5", "maj7(add13)", "13", "m13", "maj13", "13sus4", "7(add13)", "13b9", "13#9",
     "13#11", "7b13", "9b13", "7(b9,b13)", "7(#9,b13)", "13(b9,#11)", "13susb9", "m7(add13)",
     "maj13#11", "7(no3)", "maj7(no3)", "9(no3)", "6(#11)", "69(#11)", "m6(add11)", "m(add9,add11)",
-    "7alt",
+    "7alt", "m69(maj7)", "69(maj7)",
 )  # fmt: skip
 _BEST = 100.0
-_LEFT_OUT = 3.0
+#: A tone that is not there: in a chord with a seventh, or with sixth and ninth, the fifth goes first and
+#: hardly counts; elsewhere it costs more than an inversion, as a triad is whole.
+_LEFT_OUT, _FIFTH_LEFT_OUT = 3.0, 16.0
 _INVERSION, _FOREIGN_BASS, _ROOTLESS = 14.0, 17.0, 34.0
 #: A thirteenth over a seventh is called that, whether its ninth sounds or not.
 _ADDED_TO_SEVENTH = 7.0
-#: What one chord over another scores, and a pair of guide tones.
-_POLYCHORD, _GUIDE_PAIR = 80.0, 46.0
+#: What one chord over another scores: where nobody says what the hands have, between the hands, and behind
+#: what the left one holds; and a pair of guide tones.
+_POLYCHORD, _BETWEEN_HANDS, _POLYCHORD_LATER, _GUIDE_PAIR = 80.0, 84.0, 70.0, 46.0
+#: What a name loses that does not stand on what the left hand holds, and what one scores that is put together
+#: from its tones because nothing usual is there.
+_NOT_HELD, _PUT_TOGETHER = 30.0, 62.0
 #: Semitones of the guide tones above their root -> the quality that they stand for.
 _GUIDE_TONES = {frozenset({4, 10}): "7", frozenset({4, 11}): "maj7", frozenset({3, 10}): "m7"}
-_TRIADS: dict[tuple[int, ...], str] = {(0, 4, 7): "", (0, 3, 7): "m", (0, 3, 6): "dim", (0, 4, 8): "aug"}
 
 
 class Name(Struct, frozen=True):
@@ -76,35 +83,102 @@ def _word_cost(chord: ChordSymbol) -> float:
     cost += {"5": 0.0, "b5": 3.0, "#5": 3.5, "": 2.0}[chord.fifth]
     cost += _ADDED_TO_SEVENTH * ("13" in chord.adds and bool(chord.seventh))
     cost += 6.0 * (chord.seventh == "7" and chord.third == "b3") + 12.0 * chord.alt
+    if chord.sus and chord.seventh == "7":
+        cost += 14.0  # one says the upper chord over its bass
     if chord.fifth == "b5" and chord.third == "b3":
         cost -= 2.0  # diminished and half-diminished are plain words
     if chord.fifth == "b5" and chord.third == "3":
-        cost += 2.5
+        cost += 2.5 + 4.0 * (chord.seventh == "7")  # a sharp eleventh, as one says it
     return cost + (9.0 if not chord.third and not chord.sus else 0.0)
 
 
-def identify(keys: Sequence[int], names: Mapping[int, NoteName] | None = None, most: int = 8) -> list[Name]:
+def identify(
+    keys: Sequence[int],
+    names: Mapping[int, NoteName] | None = None,
+    most: int = 8,
+    left: int | None = None,
+) -> list[Name]:
     """Names of the notes ``keys`` (MIDI, any order; the lowest is the bass), best first.
 
-    ``names`` spells pitch classes; others get their usual name. A single note is called by
-    itself.
+    ``names`` spells pitch classes; others get their usual name. ``left`` is how many of the lowest keys the
+    left hand has, None where that is not known. A single note is called by itself.
     """
     spelled = dict(names or {})
-    bass = min(keys) % 12
+    order = sorted(keys)
+    bass = order[0] % 12
     sounding = frozenset(key % 12 for key in keys)
-    found: dict[str, Name] = {}
-    for root in range(12):
-        for name in _names_on(root, bass, sounding, spelled):
-            symbol = str(name.chord)
-            if symbol not in found or found[symbol].score < name.score:
-                found[symbol] = name
     if len(sounding) == 1:
-        alone = ChordSymbol(spelled.get(bass, _usual(bass)))
+        alone = ChordSymbol(spelled.get(bass, usual(bass)))
         return [Name(alone, "a single note, third and fifth left out", _BEST / 2)]
-    for name in (*_guide_pairs(sounding, spelled), *_polychords(keys, spelled)):
-        found.setdefault(str(name.chord), name)
+    held = held_root(order[: _lower(order, left)])
+    found: dict[str, Name] = {}
+    for name in _every_name(order, bass, sounding, spelled, left, held):
+        symbol = str(name.chord)
+        if symbol not in found or found[symbol].score < name.score:
+            found[symbol] = name
     ranked = sorted(found.values(), key=lambda name: (-name.score, str(name.chord)))
     return ranked[:most]
+
+
+def _every_name(
+    order: Sequence[int],
+    bass: int,
+    sounding: frozenset[int],
+    spelled: Mapping[int, NoteName],
+    left: int | None,
+    held: int | None,
+) -> Iterable[Name]:
+    usual_ones = [name for root in range(12) for name in _names_on(root, bass, sounding, spelled)]
+    if held is not None:
+        if not any(name.chord.root.pitch_class == held for name in usual_ones):
+            yield from _put_together(held, bass, sounding, spelled)
+        usual_ones = [
+            name if name.chord.root.pitch_class == held
+            else replace(name, score=round(name.score - _NOT_HELD, 1))
+            for name in usual_ones
+        ]  # fmt: skip
+    yield from usual_ones
+    yield from _guide_pairs(sounding, spelled)
+    for chord, words in polychords(order, spelled, left):
+        score = _POLYCHORD if left is None else _BETWEEN_HANDS if held is None else _POLYCHORD_LATER
+        yield Name(chord, words, score)
+
+
+#: Of notes whose hands nobody has told: so many of the lowest ones are what a left hand may hold, where
+#: others lie above them.
+_LIKELY_LEFT = 3
+
+
+def _lower(order: Sequence[int], left: int | None) -> int:
+    """How many of the lowest keys are looked at for what the chord stands on."""
+    if left is not None:
+        return left
+    root_and_fifth = len(order) > _LIKELY_LEFT + 1 and order[1] - order[0] == 7
+    return _LIKELY_LEFT if root_and_fifth else 0
+
+
+def _put_together(
+    root: int, bass: int, sounding: frozenset[int], spelled: Mapping[int, NoteName]
+) -> Iterable[Name]:
+    """A name on a root from its tones, where nothing usual has them all."""
+    tones = {(note - root) % 12 for note in sounding}
+    third = "3" if 4 in tones else "b3" if 3 in tones else ""
+    seventh = "b7" if 10 in tones else "7" if 11 in tones else ""
+    rest = tones - {0, 7, 10 if seventh == "b7" else 11, {"3": 4, "b3": 3, "": 0}[third]}
+    added = {1: "b9", 2: "9", 3: "#9", 5: "11", 6: "#11", 8: "b13", 9: "13"}
+    if 7 not in tones or not rest <= set(added):
+        return
+    adds = frozenset(added[tone] for tone in rest)
+    sixth = "13" in adds and not seventh
+    extension = 7 if seventh else 0
+    name = spelled.get(root, usual(root))
+    chord = ChordSymbol(
+        root=name, third=third, fifth="5", seventh=seventh, extension=extension, sixth=sixth,
+        adds=adds - {"13"} if sixth else adds,
+    )  # fmt: skip
+    if bass != root:
+        chord = replace(chord, bass=_spell_bass(chord, bass, spelled))
+    yield Name(chord, f"{replace(chord, bass=None)} on what the left hand holds", _PUT_TOGETHER)
 
 
 def _guide_pairs(sounding: frozenset[int], spelled: Mapping[int, NoteName]) -> Iterable[Name]:
@@ -117,30 +191,9 @@ def _guide_pairs(sounding: frozenset[int], spelled: Mapping[int, NoteName]) -> I
         if quality is not None:
             chord = parse_chord(f"C{quality}")
             assert chord is not None
-            name = spelled.get(root, _usual(root))
+            name = spelled.get(root, usual(root))
             words = f"third and seventh of {name}{quality}, root and fifth left out"
             yield Name(replace(chord, root=name), words, _GUIDE_PAIR - 2 * (quality != "7"))
-
-
-def _polychords(keys: Sequence[int], spelled: Mapping[int, NoteName]) -> Iterable[Name]:
-    """A triad over another triad, split wherever both are whole."""
-    order = sorted(keys)
-    for cut in range(3, len(order) - 2):
-        lower, upper = (_triad(part, spelled) for part in (order[:cut], order[cut:]))
-        if lower is not None and upper is not None and lower.root.pitch_class != upper.root.pitch_class:
-            yield Name(replace(lower, upper=upper), f"{upper} over {lower}: a triad over another", _POLYCHORD)
-
-
-def _triad(keys: Sequence[int], spelled: Mapping[int, NoteName]) -> ChordSymbol | None:
-    """The triad that some keys make, in any inversion; None where they make none."""
-    sounding = frozenset(key % 12 for key in keys)
-    for root in sounding:
-        quality = _TRIADS.get(tuple(sorted((note - root) % 12 for note in sounding)))
-        if quality is not None:
-            chord = parse_chord(f"C{quality}")
-            assert chord is not None
-            return replace(chord, root=spelled.get(root, _usual(root)))
-    return None
 
 
 def over_every_bass(
@@ -158,7 +211,7 @@ def _names_on(
     offsets = frozenset((note - root) % 12 for note in sounding)
     upper = frozenset((note - root) % 12 for note in sounding if note != bass)
     bass_offset = (bass - root) % 12
-    root_name = spelled.get(root, _usual(root))
+    root_name = spelled.get(root, usual(root))
     for template, tones, groups, words in _templates():
         in_chord = bass_offset in tones
         own = offsets if in_chord else upper
@@ -166,8 +219,10 @@ def _names_on(
             continue
         if rootless and (len(own) < 3 or not template.seventh or not in_chord):
             continue
-        missing = len(tones - own - {0}) if not template.alt else 0
-        score = _BEST - words - _LEFT_OUT * missing
+        missing = tones - own - {0} if not template.alt else frozenset()
+        score = _BEST - words - _LEFT_OUT * len(missing)
+        if 7 in missing and not _large(template):
+            score += _LEFT_OUT - _FIFTH_LEFT_OUT
         chord = template.transposed(root_name.step, root)
         chord = replace(chord, root=root_name)
         if bass != root and not rootless:
@@ -175,19 +230,19 @@ def _names_on(
             chord = replace(chord, bass=_spell_bass(chord, bass, spelled))
         if rootless:
             score -= _ROOTLESS
-        yield Name(chord, _reading(chord, bass_offset, rootless, in_chord, missing), round(score, 1))
+        yield Name(chord, _reading(chord, bass_offset, rootless, in_chord, len(missing)), round(score, 1))
 
 
-def _usual(pitch_class: int) -> NoteName:
-    """F# and the flats, as most charts have them."""
-    return name_for_pitch_class(pitch_class, flats=pitch_class != 6)
+def _large(chord: ChordSymbol) -> bool:
+    """Whether a chord has so much else that its perfect fifth is the first tone to go."""
+    return bool(chord.seventh) or (chord.sixth and "9" in chord.adds)
 
 
 def _spell_bass(chord: ChordSymbol, bass: int, spelled: Mapping[int, NoteName]) -> NoteName:
     label = chord.label_of(bass)
     if bass in spelled:
         return spelled[bass]
-    return _usual(bass) if label is None else chord.root.degree(label)
+    return usual(bass) if label is None else chord.root.degree(label)
 
 
 def _reading(chord: ChordSymbol, bass_offset: int, rootless: bool, in_chord: bool, missing: int) -> str:

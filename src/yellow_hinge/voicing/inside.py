@@ -15,6 +15,8 @@ def rubs_on_top(keys: tuple[int, ...]) -> bool:
 
 def low_sharp_ninth(shape: HandShape) -> bool:
     """Whether a sharp ninth lies below a major third: it is heard as a minor one then."""
+    if "#9" not in shape.degrees:
+        return False
     thirds, ninths = (
         [key for key, label in zip(shape.keys, shape.degrees, strict=True) if label == wanted]
         for wanted in ("3", "#9")

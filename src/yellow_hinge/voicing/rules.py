@@ -14,7 +14,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.coverage import FULL_NOTES, Classes, undoubled
+from yellow_hinge.theory.coverage import FULL_NOTES, Classes, other_chords, undoubled
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import DEGREE_WORDS
@@ -96,9 +96,8 @@ def _itself(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
     if wish.heard_below is not None:
         heard.add(degree_semitones(wish.heard_below))
         rooted = wish.heard_below == "R"
-    for chord in wish.other_chords(rooted):
-        if chord <= heard:
-            yield Broken("identity", f"colour makes another chord of it: {_named(wish, voicing, chord)}")
+    for chord in other_chords(wish.own_classes, frozenset(heard), rooted):
+        yield Broken("identity", f"colour makes another chord of it: {_named(wish, voicing, chord)}")
     every = list(zip(voicing.keys, voicing.degrees, strict=True))
     lowest = {label: min((key for key, one in every if one == label), default=None) for label in ("3", "#9")}
     if None not in lowest.values() and lowest["#9"] < lowest["3"]:  # type: ignore[operator] # neither is None

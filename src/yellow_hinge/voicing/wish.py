@@ -194,14 +194,18 @@ class Wish(Struct, frozen=True, dict=True):
         left_over = (group - self.yielding for group in identity_when_full(self.chord))
         return tuple(group for group in left_over if group)
 
+    @cached_property
+    def own_classes(self) -> Classes:
+        """What is the symbol's own, in semitones above the root, its bass and the tune's note among it."""
+        own = {*self.chord.degrees, "R", self.bass_label, *filter(None, [self.top_label])}
+        own |= {"b9", "#9", "#11", "b13"} if self.chord.alt else set()
+        return frozenset(degree_semitones(label) for label in own)
+
     def other_chords(self, rooted: bool) -> tuple[Classes, ...]:
         """Tones, in semitones above the root, that may not all sound together: colour would make another
         chord of the symbol. ``rooted``: its root is the lowest note. The tune may have what it wants."""
-        own = {*self.chord.degrees, "R", self.bass_label, *filter(None, [self.top_label])}
-        own |= {"b9", "#9", "#11", "b13"} if self.chord.alt else set()
         more = {*self.extras, *filter(None, [self.bass_fifth])}
-        classes = (frozenset(degree_semitones(label) for label in labels) for labels in (own, more))
-        return other_chords(*classes, rooted)
+        return other_chords(self.own_classes, frozenset(degree_semitones(label) for label in more), rooted)
 
     @cached_property
     def top_label(self) -> str | None:
