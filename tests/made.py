@@ -89,6 +89,8 @@ DECIDED: dict[str, object] = {
             False,
             (HandRule("left", "octave"),),
             frozenset({"colour"}),
+            "free",
+            "rising",
         )
     },
     "choices": {At(F): Choice(held(41), True)},
@@ -119,6 +121,8 @@ DECIDED: dict[str, object] = {
         60, False, 40, True, 3, "rolled", True, "brush", "swing-two",
     ),
     "shift_st": 1,
+    "top_line": "sings",
+    "plan": "falling",
 }  # fmt: skip
 
 

@@ -15,7 +15,6 @@ from yellow_hinge.formats import project_file
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.connections import connections
 from yellow_hinge.reharm.lines import SCALES, guide_line, passage_scales, scale_for, targets
-from yellow_hinge.reharm.rules.base import readable
 from yellow_hinge.song.edits import wish_for_chord, with_voicings
 from yellow_hinge.song.playing import fills_sounding
 from yellow_hinge.song.walk import walk
@@ -24,6 +23,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import QUALITIES
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
 from yellow_hinge.theory.pitch import degree_semitones
+from yellow_hinge.theory.spelling import by_function
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -200,7 +200,7 @@ def test_small_notes_fall_on_counts_that_the_pattern_leaves_free() -> None:
     ],
 )  # fmt: skip
 def test_chords_are_spelled_as_players_read_them(symbol: str, key: str, read: str) -> None:
-    assert str(readable(chord(symbol), parse_key(key))) == read
+    assert str(by_function(chord(symbol), parse_key(key), None)) == read
 
 
 def test_taken_small_notes_sound_are_kept_and_end_when_their_voice_goes_elsewhere(library: Library) -> None:

@@ -24,11 +24,11 @@ from yellow_hinge.reharm.proposals import (
 from yellow_hinge.reharm.proposals import proposals as all_proposals
 from yellow_hinge.reharm.regions import function_of, key_regions
 from yellow_hinge.reharm.rules import RULES, Place, split
-from yellow_hinge.reharm.rules.base import scale_names
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
 from yellow_hinge.theory.pitch import read_note_name, read_pitch
+from yellow_hinge.theory.spelling import scale_names
 from yellow_hinge.theory.tension import FitKind, base_kind
 
 pytestmark = pytest.mark.long

@@ -156,10 +156,10 @@ class Planner:
         """Up to ``most`` answers that differ audibly from each other, the one with least
         effort first.
 
-        Two takes differ when at least a third of the chords (locked ones apart) sound
-        different; two voicings do when their top notes differ or more than one note is
-        exchanged. A later take is the cheapest of all rows that share as few voicings with
-        the earlier ones as it does (a Lagrangian search over the price of sharing).
+        Two takes differ when at least a third of the chords (locked ones apart) sound different, in their
+        top note, texture or colour (:mod:`motion.alike`). A later take is the cheapest of all rows that
+        share as few voicings with the earlier ones as it does (a Lagrangian search over the price of
+        sharing).
         """
         answers = [self.solve(problem, progress)]
         while len(answers) < most:

@@ -10,12 +10,13 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import goals, is_dominant, pulls
-from yellow_hinge.reharm.rules import GROUPS, RULES, Place, Rule, Timed, on, readable
+from yellow_hinge.reharm.rules import GROUPS, RULES, Place, Rule, Timed, on
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones
+from yellow_hinge.theory.spelling import in_row
 from yellow_hinge.theory.tension import Fit, FitKind, base_kind, fit
 
 #: Rules that go on from what another rule has put in.
@@ -164,13 +165,26 @@ def proposals(
 def _kept(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[Timed, ...], str]]:
     """The drafts that change anything, each once, spelled as players read them."""
     seen: set[tuple[tuple[int, frozenset[int], Fraction], ...]] = {((*sounds(place.chord), place.beats),)}
-    for rule, drafted, reason in _drafts(place, rules):
+    for rule, drafted, words in _drafts(place, rules):
         ask()
-        row = tuple(replace(one, chord=readable(one.chord, place.key)) for one in drafted)
+        chords = [one.chord for one in drafted]
+        spelled = in_row(chords, place.key, place.after, as_written=place.chord.root)
+        row = tuple(replace(one, chord=own) for one, own in zip(drafted, spelled, strict=True))
+        reason = _reworded(words, drafted, row)
         heard = tuple((*sounds(one.chord), one.beats) for one in row)
         if heard not in seen and not _repeats(row, place):
             seen.add(heard)
             yield rule, row, reason + _unresolved(row, place)
+
+
+def _reworded(reason: str, drafted: Sequence[Timed], row: Sequence[Timed]) -> str:
+    """The reason with the chords spelled as they stand."""
+    for one, other in zip(drafted, row, strict=True):
+        if one.chord.root != other.chord.root:
+            reason = reason.replace(one.chord.pretty, other.chord.pretty)
+            if one.chord.root.alter:
+                reason = reason.replace(one.chord.root.pretty, other.chord.root.pretty)
+    return reason
 
 
 def _repeats(row: Sequence[Timed], place: Place) -> bool:

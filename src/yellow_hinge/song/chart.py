@@ -18,6 +18,7 @@ from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key, plainest_key
 from yellow_hinge.theory.pitch import NoteName, Pitch
+from yellow_hinge.theory.spelling import moved
 
 #: Plain numbers from the home note, from the relative major in minor keys, or Roman numbers.
 Numbering = Literal["home", "relative", "roman"]
@@ -311,11 +312,14 @@ def _places(section: Section, ending: int) -> tuple[int, ...]:
 
 
 class Move(Struct, frozen=True):
-    """A change of key: from ``old`` to ``new``; the tune moves by ``tune_st`` half steps."""
+    """A change of key: from ``old`` to ``new``; the tune moves by ``tune_st`` half steps. Names keep their
+    letters, so that the way back gives what was there; ``usual`` is for what is only shown: no double signs,
+    no root that nobody reads at sight."""
 
     old: Key
     new: Key
     tune_st: int
+    usual: bool = False
 
     @property
     def letters(self) -> int:
@@ -332,7 +336,11 @@ class Move(Struct, frozen=True):
         return name.above(self.letters, self.semitones)
 
     def chord(self, chord: ChordSymbol | None) -> ChordSymbol | None:
-        return None if chord is None else chord.transposed(self.letters, self.semitones)
+        if chord is None:
+            return None
+        if self.usual:
+            return moved(chord, self.letters, self.semitones, self.new)
+        return chord.transposed(self.letters, self.semitones)
 
     def key(self, key: Key) -> Key:
         """A key moved: the old one to the new one, others as far, in their plainer spelling where

@@ -102,13 +102,15 @@ def key_move(song: Song, key: Key) -> Move:
     return replace(move_between(song.key, key), tune_st=tune_st)
 
 
-def change_key(song: Song, key: Key, text: str = "", register: Register = "region") -> Edit:
+def change_key(
+    song: Song, key: Key, text: str = "", register: Register = "region", usual: bool = False
+) -> Edit:
     """The song in another key: chords, tune, locks, grips, wishes, swaps, local keys and small notes
-    move along. ``text`` is the chart's text in that key, where it had one.
+    move along. ``text`` is the chart's text in that key, where it had one; ``usual`` as in :class:`Move`.
 
     What then lies out of a hand's reach or register is named in the remarks.
     """
-    move = key_move(song, key)
+    move = replace(key_move(song, key), usual=usual)
     step = nearest_st(key.tonic.pitch_class - song.key.tonic.pitch_class)
     lift = _lift(song.lift_st + step, register)
     by = carry.Transposed(move, lift - song.lift_st)

@@ -15,7 +15,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import to_key, twelve_keys
+from yellow_hinge.tasks.keys import shown_in, twelve_keys
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.keys import Key
@@ -82,7 +82,7 @@ def survey(
     the grips of its own key. Raises as :func:`tasks.voice_song.voice_song`."""
     store = Store(library)
     planner = Planner(library, store, _PATIENCE)
-    songs = [to_key(song, key).song for key in twelve_keys(song.key)]
+    songs = [shown_in(song, key) for key in twelve_keys(song.key)]
     for moved in songs:
         planner.prepare(progression(moved, library))
     found: list[KeyFigures] = []
@@ -156,7 +156,7 @@ def why_of(one: KeyFigures, every: Sequence[KeyFigures]) -> str:
 
 
 def _carried(home: Song, there: KeyFigures, library: Library, planner: Planner) -> Carried:
-    moved = _all_locked(to_key(home, there.key).song)
+    moved = _all_locked(shown_in(home, there.key))
     voicings = tuple(moved.voicing(slot.index) or Voicing() for slot in moved.slots)
     try:
         effort: int | None = planner.price(progression(moved, library))

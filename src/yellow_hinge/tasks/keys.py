@@ -15,6 +15,11 @@ def to_key(song: Song, key: Key, register: Register = "region") -> Edit:
     return change_key(song, key, transpose_text(text, key_move(song, key)) if text else "", register)
 
 
+def shown_in(song: Song, key: Key, register: Register = "region") -> Song:
+    """The song in another key to look at, to play or to print, in the usual names of its chords there."""
+    return change_key(song, key, register=register, usual=True).song
+
+
 def twelve_keys(home: Key) -> tuple[Key, ...]:
     """The song's own key as it is spelled, and the others from there upwards by half steps, each in
     its plainest spelling."""

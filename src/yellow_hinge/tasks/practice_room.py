@@ -14,7 +14,7 @@ from yellow_hinge.practice.piece import Change, ChangeId, Piece, Stand
 from yellow_hinge.song.groove_edits import set_riffs
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
-from yellow_hinge.tasks.keys import to_key, twelve_keys
+from yellow_hinge.tasks.keys import shown_in, twelve_keys
 from yellow_hinge.tasks.line_desk import propose_line
 from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.voicing.recipes import Library
@@ -93,7 +93,7 @@ def key_row(step: int, chance: random.Random) -> tuple[int, ...]:
 
 def in_key(song: Song, shift_st: int) -> Song:
     """The song with its grips some half steps higher (or lower), as its own key is left."""
-    return to_key(song, twelve_keys(song.key)[shift_st % 12]).song
+    return shown_in(song, twelve_keys(song.key)[shift_st % 12])
 
 
 def pieces_in_keys(song: Song, library: Library) -> list[Piece]:
@@ -101,7 +101,7 @@ def pieces_in_keys(song: Song, library: Library) -> list[Piece]:
     wanted = sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
     found = []
     for key in wanted:
-        piece = piece_of(to_key(song, key).song, library)
+        piece = piece_of(shown_in(song, key), library)
         found.append(replace(piece, id=song.own_id, title=f"{piece.title} in {key.pretty}"))
     return found
 

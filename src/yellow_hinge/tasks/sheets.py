@@ -33,6 +33,7 @@ from yellow_hinge.tasks.own_formulas import every_formula
 from yellow_hinge.tasks.practice_room import piece_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.spelling import usual
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
@@ -152,7 +153,7 @@ def _twelve(chord: ChordSymbol, voicing: Voicing, song: Song) -> Iterator[tuple[
     for count in range(12):
         root = keys[(chord.root.pitch_class + count * _FOURTH_ST) % 12].tonic
         letters = (root.step - chord.root.step) % 7
-        other = chord.transposed(letters, (root.pitch_class - chord.root.pitch_class) % 12)
+        other = usual(chord.transposed(letters, (root.pitch_class - chord.root.pitch_class) % 12))
         moved = on_root(voicing, chord, other, song.hands)
         if moved is not None:
             yield other, moved

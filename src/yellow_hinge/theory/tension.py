@@ -229,8 +229,11 @@ def _rubs_against(chord: ChordSymbol, offset: int) -> str | None:
 
 
 def any_label(chord: ChordSymbol, pitch_class: int) -> str:
-    """A label for a note that is no tone of the chord."""
+    """A label for a note that is no tone of the chord. Over a minor one a flat sixth is that, no raised
+    fifth."""
     offset = (pitch_class - chord.root.pitch_class) % 12
+    if offset == degree_semitones("b13") and chord.third == "b3":
+        return "b13"
     return next(label for label, (_, semitones) in DEGREES.items() if semitones == offset)
 
 

@@ -21,6 +21,7 @@ from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_events
 from yellow_hinge.song.walk import tempo_changes, walk
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
+from yellow_hinge.theory.spelling import plain
 
 _MIDDLE_C = 60
 #: A finger number for each key of the left and the right grip, by slot.
@@ -158,14 +159,15 @@ class Score:
 
     def spelled(self, key: int, slot: int) -> Pitch:
         """A key in the spelling of its chord, or else of the song's key."""
+        own = self.song.slots[slot] if 0 <= slot < len(self.song.slots) else None
+        chord = None if own is None else own.chord
         known = self._spelled.get((slot, key % 12))
         if known is not None:
-            return Pitch(key, known.name)
-        own = self.song.slots[slot] if 0 <= slot < len(self.song.slots) else None
-        if own is not None and own.chord is not None:
-            label = own.chord.label_of(key % 12)
+            return plain(Pitch(key, known.name), chord)
+        if chord is not None:
+            label = chord.label_of(key % 12)
             if label is not None:
-                return Pitch(key, own.chord.root.degree(label))
+                return plain(Pitch(key, chord.root.degree(label)), chord)
         tonality = self.song.key_here if own is None else own.key
         return pitch_for_key(key, tonality.prefers_flats)
 

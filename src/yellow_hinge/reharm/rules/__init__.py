@@ -14,11 +14,10 @@ from yellow_hinge.reharm.rules.base import (
     Rule,
     Timed,
     on,
-    readable,
     split,
 )
 
 __all__ = [
     "GROUPS", "RULES", "Draft", "Place", "Rule", "Timed", "basses", "borrowed", "dominants", "inside",
-    "on", "readable", "relatives", "roads", "split",
+    "on", "relatives", "roads", "split",
 ]  # fmt: skip

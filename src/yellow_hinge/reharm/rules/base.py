@@ -16,8 +16,7 @@ from msgspec.structs import replace
 from yellow_hinge.reharm.regions import pulls
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
-from yellow_hinge.theory.tension import base_kind
+from yellow_hinge.theory.pitch import NoteName
 
 #: No chord of a swap is shorter than this, in beats.
 SHORTEST_BEATS = Fraction(1)
@@ -104,42 +103,6 @@ def on(root: NoteName, quality: str) -> ChordSymbol:
     """A chord on a root, spelled without double signs."""
     root = root if abs(root.alter) < 2 else root.simple
     return replace(_quality(quality), root=root)
-
-
-#: Roots that nobody reads at sight, unless the key has them: the flat twin is written.
-_ODD_ROOTS = {"D#": "Eb", "G#": "Ab", "A#": "Bb"}
-
-
-def readable(chord: ChordSymbol, key: Key) -> ChordSymbol:
-    """The chord with its root and bass spelled as players read them: B for Cb, Eb for D#, unless
-    the key itself spells the note so. Diminished chords that lead up keep their sharps."""
-    root = _readable_note(chord.root, key, base_kind(chord) == "diminished")
-    bass = chord.bass
-    if bass is not None:
-        labels = (*chord.degrees, "7")  # the leading tone below a root is read as that
-        own = next((root.degree(label) for label in labels if _same(root.degree(label), bass)), None)
-        bass = own if own is not None and abs(own.alter) < 2 else _readable_note(bass, key, False)
-    return replace(chord, root=root, bass=bass)
-
-
-def _same(one: NoteName, other: NoteName) -> bool:
-    return one.pitch_class == other.pitch_class
-
-
-def _readable_note(note: NoteName, key: Key, sharps: bool) -> NoteName:
-    if note in scale_names(key):
-        return note
-    note = note.simple
-    twin = _ODD_ROOTS.get(str(note))
-    return name_for_pitch_class(note.pitch_class, flats=True) if twin and not sharps else note
-
-
-@lru_cache(maxsize=64)
-def scale_names(key: Key) -> frozenset[NoteName]:
-    """The seven notes of a key as it spells them."""
-    major = key.relative_major.tonic
-    steps = ((0, 0), (1, 2), (2, 4), (3, 5), (4, 7), (5, 9), (6, 11))
-    return frozenset(major.above(letters, semitones) for letters, semitones in steps)
 
 
 def up(note: NoteName, letters: int, semitones: int) -> NoteName:

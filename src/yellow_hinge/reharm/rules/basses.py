@@ -15,7 +15,6 @@ from yellow_hinge.reharm.rules.base import (
     is_minor,
     is_plain,
     on,
-    readable,
     row,
     rule,
     semitones_between,
@@ -27,6 +26,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones, name_for_pitch_class
+from yellow_hinge.theory.spelling import slashed
 from yellow_hinge.theory.tension import base_kind
 
 
@@ -182,7 +182,7 @@ def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, Ch
     for step in range(1, 12):
         bass_class = (chord.root.pitch_class + step) % 12
         bass = spelled.get(bass_class) or name_for_pitch_class(bass_class, key.prefers_flats)
-        found = readable(with_bass(chord, bass), key)
+        found = slashed(chord, bass, key)
         bass = found.bass_name
         names = identify([36 + bass_class, *sounding], {**spelled, bass_class: bass}, most=3)
         called = next((name.chord for name in names if str(name.chord) != str(found)), None)

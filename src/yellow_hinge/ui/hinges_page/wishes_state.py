@@ -40,6 +40,32 @@ FIXABLE = (
 )
 
 
+class TopLineChoice(Struct, frozen=True):
+    """A choice of what the top line does: its words, and the wishes that it stands for."""
+
+    words: str
+    fields: Mapping[str, Any]
+
+
+def _top(
+    words: str, top_line: str | None, plan: str | None = None, held: bool | None = None
+) -> TopLineChoice:
+    return TopLineChoice(words, {"top_line": top_line, "plan": plan, "held_top": held})
+
+
+#: What the top line may do, by the value of its row.
+TOP_LINES: Mapping[str | None, TopLineChoice] = {
+    None: _top("", None),
+    "still": _top("still: it stays where it can", "still"),
+    "free": _top("as it comes", "free"),
+    "arc": _top("sings, in an arc", "sings", "arc"),
+    "flat": _top("sings, level", "sings", "flat"),
+    "rising": _top("sings, rising", "sings", "rising"),
+    "falling": _top("sings, falling", "sings", "falling"),
+    "held": _top("held wherever the chords allow", None, None, True),
+}
+
+
 class Choices(Struct, frozen=True):
     """One row of the panel: (value, words) pairs, the first being "leave it"."""
 
@@ -60,6 +86,29 @@ def colours(unsaid: str) -> Choices:
 
 def melodies(unsaid: str) -> Choices:
     return Choices(((None, unsaid), *MELODY_WORDS.items()))
+
+
+def top_lines(unsaid: str, scope: str) -> Choices:
+    """What the top line does; a whole song is never held."""
+    own = ((value, one.words) for value, one in TOP_LINES.items() if value is not None)
+    return Choices(((None, unsaid), *(row for row in own if scope != "song" or row[0] != "held")))
+
+
+def top_line_of(taste: Taste) -> str | None:
+    """The row of :data:`TOP_LINES` that a taste stands for."""
+    if taste.held_top:
+        return "held"
+    if taste.top_line == "sings" or (taste.top_line is None and taste.plan is not None):
+        return taste.plan or "arc"
+    return taste.top_line
+
+
+def top_line_fields(song: Song, index: int, scope: str, value: str | None) -> dict[str, Any]:
+    """The wishes of a choice; where the section holds its top note, a chord that does otherwise says so."""
+    fields = dict(TOP_LINES[value].fields)
+    if scope == "chord" and value not in (None, "held") and taste_at(song, index, "section").held_top:
+        fields["held_top"] = False
+    return fields
 
 
 def hands(unsaid: str | None) -> Choices:

@@ -39,6 +39,9 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     schools,
     takes_for_round,
     taste_at,
+    top_line_fields,
+    top_line_of,
+    top_lines,
     unsaid,
     with_fixed,
     with_register,
@@ -108,7 +111,11 @@ class WishesView(QWidget):
                 ("school", "School", "Which shapes the hands take, and what weighs"),
                 ("colour", "Colour", "How far past the symbol a voicing may go"),
                 ("melody", "Melody", "What the hands do about the melody"),
-                ("held_top", "Top note", "Held: it stays wherever the chords allow"),
+                (
+                    "top_line",
+                    "Top line",
+                    "It stays where it can, goes as it comes, sings, or is held wherever the chords allow",
+                ),
                 ("hands", "Hands", "Which hands play: one alone leaves the other free for a line"),
                 ("inverted", "Lowest note", "Inverted chords stand on their third, fifth or seventh"),
                 ("pedal", "Pedal bass", "One bass note under all chords of the section"),
@@ -188,7 +195,8 @@ class WishesView(QWidget):
         taste = taste_at(song, index, self.scope)
         for field, choices in self._offered(song).items():
             rows = choices.rows[1:] if field == "school" and self.scope == "song" else choices.rows
-            self._fill(field, Choices(rows), getattr(taste, field, None))
+            value = top_line_of(taste) if field == "top_line" else getattr(taste, field, None)
+            self._fill(field, Choices(rows), value)
         self.fixes.setVisible(self.scope == "chord")
         self.concerns.setVisible(self.scope == "song")
         self._show_fixes(song, index)
@@ -204,7 +212,7 @@ class WishesView(QWidget):
             "school": schools(self._document.library, words),
             "colour": colours(words),
             "melody": melodies(words),
-            "held_top": Choices(((None, words), (True, "held"), (False, "free"))),
+            "top_line": top_lines(words, self.scope),
             "hands": hands(whole),
             "inverted": basses(whole),
             "pedal": pedals(song),
@@ -221,7 +229,6 @@ class WishesView(QWidget):
             box.addItem(said, own)
         box.setCurrentIndex(choices.place(value))
         shown = {
-            "held_top": self.scope != "song",
             "pedal": self.scope == "section",
             "round": self.scope == "section" and len(choices.rows) > 1,
         }.get(field, True)
@@ -255,10 +262,11 @@ class WishesView(QWidget):
         slot = song.slots[index]
         if field == "round":
             return vary_round(song, slot.section, slot.round, value)
+        changes = top_line_fields(song, index, self.scope, value) if field == "top_line" else {field: value}
         if self.scope == "song":
-            return settle(song, **{field: value})
+            return settle(song, **{name: one for name, one in changes.items() if name != "held_top"})
         own = taste_at(song, index, self.scope)
-        taste: Taste = replace(own, **{field: value}, off=own.off - {field})
+        taste: Taste = replace(own, **changes, off=own.off - changes.keys())
         if self.scope == "section":
             return wish_for_section(song, slot.section, taste)
         return wish_for_chord(song, index, replace(song.ask(index), taste=taste))

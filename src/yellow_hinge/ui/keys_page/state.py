@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.song.edits import Edit, choose_key, take_in_key, with_voicings
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.keys import shown_in
 from yellow_hinge.theory.keys import Key
 
 if TYPE_CHECKING:
@@ -83,7 +83,7 @@ class KeysState:
             return None
         if not (self.carried if carried is None else carried) or row.carried is None:
             return replace(row.voiced.song, keys_chosen=self.song.keys_chosen)
-        moved = to_key(self.song, row.key).song
+        moved = shown_in(self.song, row.key)
         columns = [row.carried.voicings[column[0]] for column in moved.columns]
         return with_voicings(moved, columns)
 

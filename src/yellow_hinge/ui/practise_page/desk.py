@@ -12,7 +12,7 @@ from yellow_hinge.practice.history import sure_of
 from yellow_hinge.practice.log import Log, Session, Try
 from yellow_hinge.practice.plan import Shelf
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.keys import shown_in
 from yellow_hinge.tasks.practice_room import piece_of, pieces_in_keys
 from yellow_hinge.tasks.practice_settings import Settings
 from yellow_hinge.tasks.shelf import songs_on
@@ -42,7 +42,7 @@ def make_desk(
     pieces = [piece_of(one, library) for one in songs]
     further = pieces_in_keys(song, library)
     in_keys = [
-        to_key(song, key).song for key in sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
+        shown_in(song, key) for key in sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
     ]
     every = [*pieces, *further]
     tries, sessions, session, trouble = _from_log(log_path, {piece.id for piece in every}, now)

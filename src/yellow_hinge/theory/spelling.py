@@ -1,0 +1,135 @@
+"""Which of two names a chord's root takes, as players read it: by what the chord prepares, then by the key,
+then the usual one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from msgspec.structs import replace
+
+from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.pitch import NoteName, Pitch
+from yellow_hinge.theory.tension import base_kind
+
+#: Semitones by which a root goes to the next one -> where it is spelled from that one, letters and semitones
+#: above it: a fifth above, a half step above, a half step or a whole step below.
+_PREPARES = {5: (4, 7), 11: (1, 1), 1: (6, 11), 2: (6, 10)}
+#: By which of these a kind of chord prepares another: a dominant by all; a half-diminished one is a two, a
+#: diminished one rises; the others slide as well.
+_LEADS = {"dominant": (5, 11, 1, 2), "half-diminished": (5,), "diminished": (1,)}
+_SLIDES = (5, 11, 1)
+#: Semitones above a tonic -> how a foreign root is spelled there: flat degrees, and the raised fourth;
+#: diminished chords that rise have sharps.
+_FOREIGN = {1: (1, 1), 3: (2, 3), 4: (2, 4), 6: (3, 6), 8: (5, 8), 9: (5, 9), 10: (6, 10), 11: (6, 11)}
+_RISING = {1: (0, 1), 3: (1, 3), 6: (3, 6), 8: (4, 8), 10: (5, 10)}
+#: Names that nobody reads at sight, unless the key has them or the chord prepares something.
+_ODD = ("Cb", "B#", "E#", "Fb")
+
+
+def scale_names(key: Key) -> frozenset[NoteName]:
+    """The seven notes of a key as it spells them."""
+    major = key.relative_major.tonic
+    steps = ((0, 0), (1, 2), (2, 4), (3, 5), (4, 7), (5, 9), (6, 11))
+    return frozenset(major.above(letters, semitones) for letters, semitones in steps)
+
+
+def in_row(
+    chords: Sequence[ChordSymbol],
+    key: Key,
+    after: ChordSymbol | None = None,
+    as_written: NoteName | None = None,
+) -> list[ChordSymbol]:
+    """Chords that follow each other, and lead to ``after``, spelled by what each prepares: G#m7b5 C#7b9
+    before F#m. The root ``as_written`` stays as it is."""
+    found: list[ChordSymbol] = []
+    for chord in reversed(chords):
+        written = as_written is not None and as_written.pitch_class == chord.root.pitch_class
+        if written:
+            own = replace(chord, root=as_written)
+            own = own if chord.bass is None else slashed(own, chord.bass, key)
+        else:
+            own = by_function(chord, key, found[0] if found else after)
+        found.insert(0, own)
+    return found
+
+
+def by_function(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> ChordSymbol:
+    """The chord with its root spelled by what it prepares, or by its key; the bass by the root."""
+    root = _root(chord, key, after)
+    found = usual(replace(chord, root=root))
+    return found if chord.bass is None else slashed(found, chord.bass, key)
+
+
+def slashed(chord: ChordSymbol, bass: NoteName, key: Key) -> ChordSymbol:
+    """The chord over a bass, which is spelled as the chord has it, or else as the key has it."""
+    return with_bass(chord, _bass(chord, bass, key))
+
+
+def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
+    own, here = chord.root.pitch_class, {name.pitch_class: name for name in scale_names(key)}
+    kind = base_kind(chord)
+    if after is not None:
+        way = (after.root.pitch_class - own) % 12
+        if way in _LEADS.get(kind, _SLIDES):
+            prepared = after.root.above(*_PREPARES[way])
+            if abs(prepared.alter) < 2 and (str(prepared) not in _ODD or prepared in here.values()):
+                return prepared
+    if own in here:
+        return here[own]
+    step = (own - key.tonic.pitch_class) % 12
+    table = _RISING if kind == "diminished" and step in _RISING else _FOREIGN
+    found = key.tonic.above(*table[step]) if step in table else chord.root
+    return found.simple
+
+
+def _bass(chord: ChordSymbol, bass: NoteName, key: Key) -> NoteName:
+    """A slash bass as the chord has it, the leading tone below its root too; else as the key has it."""
+    own_names = (chord.root.degree(label) for label in ("7", *chord.degrees))
+    names = {name.pitch_class: name for name in own_names}
+    own = names.get(bass.pitch_class)
+    if own is not None and abs(own.alter) < 2:
+        return own
+    here = {name.pitch_class: name for name in scale_names(key)}
+    step = (bass.pitch_class - key.tonic.pitch_class) % 12
+    found = here.get(bass.pitch_class) or key.tonic.above(*_FOREIGN[step])
+    return found if found in here.values() else found.simple
+
+
+def usual(chord: ChordSymbol) -> ChordSymbol:
+    """A chord on a flat whose tones would have double flats on its sharp twin, where that has none: F#m11,
+    not Gbm11. The seventh of a diminished chord does not count: that is how it is named."""
+    if chord.root.alter >= 0 or not _doubled(chord):
+        return chord
+    twin = chord.root.simple if abs(chord.root.alter) > 1 else chord.root.above(6, 0)
+    other = replace(chord, root=twin)
+    if _doubled(other) or abs(twin.alter) > 1:
+        return chord
+    if chord.bass is None:
+        return other
+    letters = (chord.bass.step - chord.root.step) % 7
+    return replace(other, bass=twin.above(letters, (chord.bass.pitch_class - twin.pitch_class) % 12))
+
+
+def moved(chord: ChordSymbol, letters: int, semitones: int, key: Key) -> ChordSymbol:
+    """A chord moved by letters and semitones into a key, in its usual spelling: no root there that nobody
+    reads at sight."""
+    found = usual(chord.transposed(letters, semitones))
+    root = found.root
+    odd = abs(root.alter) > 1 or str(root) in _ODD
+    if not odd or root in scale_names(key):
+        return found
+    found = replace(found, root=root.simple)
+    return found if found.bass is None else slashed(found, found.bass, key)
+
+
+def _doubled(chord: ChordSymbol) -> bool:
+    tones = (chord.root.degree(label) for label in chord.degrees if label != "bb7")
+    return any(abs(name.alter) > 1 for name in tones)
+
+
+def plain(pitch: Pitch, chord: ChordSymbol | None) -> Pitch:
+    """A note as it is engraved: without double signs, unless the chord's own symbol has one."""
+    if abs(pitch.name.alter) < 2 or (chord is not None and abs(chord.root.alter) > 1):
+        return pitch
+    return Pitch(pitch.key, pitch.name.simple)
