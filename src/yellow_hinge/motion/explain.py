@@ -185,7 +185,7 @@ def _colour_terms(wish: Wish, labels: list[str], weights: Weights) -> Iterator[T
     if is_triad(wish.chord):
         for label in labels:
             words = f"{DEGREE_WORDS[label]} is more than the symbol says"
-            yield Term(words, weights.colour_on_triad, Group.STYLE)
+            yield Term(words, weights.colour_on_triad // max(1, wish.colour), Group.STYLE)
         return
     apart = 100 * len(labels) - COLOUR_WANTED[wish.colour]
     words = "more colour than was asked for" if apart > 0 else "less colour than was asked for"

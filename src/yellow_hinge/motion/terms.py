@@ -136,7 +136,7 @@ def _tone_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Nu
     named |= 0 if wish.top_label is None else label_mask((wish.top_label,))
     colours = np.bitwise_count(union & ~named).astype(np.int64)
     if triad:
-        costs = weights.colour_on_triad * colours
+        costs = weights.colour_on_triad // max(1, wish.colour) * colours
     else:
         costs = weights.colour * np.abs(100 * colours - COLOUR_WANTED[wish.colour]) // 100
     if triad and chord.fifth:

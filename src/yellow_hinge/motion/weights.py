@@ -84,7 +84,7 @@ class Weights(Struct, frozen=True):
         150, Group.STYLE, "half step of the top line beyond a fourth", "usual part-writing: leaps are rare"
     )
     aim: int = _price(
-        430, Group.STYLE, "half step of the top note beyond the room of its section's plan", _PARKS
+        400, Group.STYLE, "half step of the top note beyond the room of its section's plan", _PARKS
     )
     similar: int = _price(
         10, Group.STYLE, "change in which bass and top line go the same way",
@@ -151,7 +151,7 @@ class Weights(Struct, frozen=True):
     )  # fmt: skip
     mud: int = _price(30, Group.SOUND, "hundred of mud (voicing/register.py)", _OURS)
     gap: int = _price(10, Group.SOUND, "half step between the hands beyond an octave", _OURS)
-    hole: int = _price(100, Group.SOUND, "half step between the hands beyond a tenth", _OURS)
+    hole: int = _price(180, Group.SOUND, "half step between the hands beyond a tenth", _OURS)
     high_bass: int = _price(70, Group.SOUND, "half step of the own bass above D3", _OURS)
     lone_bass: int = _price(
         70, Group.SOUND, "half step of a bass note by itself above Bb2", f"{_OURS}: it no longer carries"
@@ -184,8 +184,9 @@ class Weights(Struct, frozen=True):
         f"{_OURS}: the colour is what is wanted, not only what is allowed",
     )  # fmt: skip
     colour_on_triad: int = _price(
-        220, Group.STYLE, "tone beyond a plain triad", f"{_OURS}: it changes a song's style"
-    )
+        450, Group.STYLE, "tone beyond a plain triad, divided by the colour",
+        f"{_OURS}: it changes a song's style, unless colour is what is wanted",
+    )  # fmt: skip
     end_bass: int = _price(
         1100, Group.STYLE, "bass above B2 that the song ends on", f"{_OURS}: an ending lands"
     )
@@ -237,7 +238,7 @@ CONCERNS = (
     Concern("home", "hands in their home zones", ("home", "gap", "hole"), 6),
     Concern("full", "whole chords", ("notes", "no_fifth"), 50),
     Concern("count", "the same number of notes", ("enter", "leave"), 30),
-    Concern("plain", "nothing beyond the symbols", ("colour", "colour_on_triad"), 30),
+    Concern("plain", "plain triads stay plain", ("colour_on_triad",), 100),
     Concern("shapes", "the school's favourite shapes", ("taste", "off_class"), 4),
 )
 #: Levels in words, and by how much they multiply the school's weight.
