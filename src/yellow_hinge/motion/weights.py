@@ -70,7 +70,7 @@ class Weights(Struct, frozen=True):
     left_move: int = _price(100, Group.MOVING, "half step of a left-hand voice", _UNIT)
     right_move: int = _price(100, Group.MOVING, "half step of a right-hand voice", _UNIT)
     bass_move: int = _price(
-        60, Group.MOVING, "half step of the own bass when it goes to another note, instead of left_move",
+        64, Group.MOVING, "half step of the own bass when it goes to another note, instead of left_move",
         f"{_OURS}: the ear expects a bass to leap, and the arm places it",
     )  # fmt: skip
     top_move: int = _price(8, Group.MOVING, "half step of the top line, on top of its voice", _OURS)
