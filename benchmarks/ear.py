@@ -11,14 +11,15 @@ from itertools import pairwise
 from pathlib import Path
 
 from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.pitch import degree_semitones
-from yellow_hinge.theory.tension import base_kind
 from yellow_hinge.voicing.shape import Voicing
 
+SIDES = ("left", "right")
 HERE = Path(__file__).parent
 Held = tuple[ChordSymbol, Voicing, int | None]  # the bassist's key last
 
@@ -42,6 +43,36 @@ class Shares:
 
     def add(self, name: str, hit: float) -> None:
         self.found.setdefault(name, Share()).add(hit)
+
+
+#: What is held to, by name of a share: at least (+) or at most (-), and in which schools where not in all.
+WANTED: dict[str, tuple[str, float, tuple[str, ...]]] = {
+    "another chord": ("-", 0, ()), "rub": ("-", 0, ()), "named by its root": ("+", 0.97, ()),
+    "sevenths fall": ("+", 0.9, ("solo", "spread", "singer", "band", "melody")),
+    "top kept": ("-", 0.4, ("solo", "spread")), "range of a fifth": ("+", 0.8, ("solo", "spread")),
+    "contrary": ("+", 0.25, ("solo", "spread")),
+    "wide left, where a tenth is in reach": ("+", 0.8, ("spread",)),
+    "right stands over a root": ("-", 0.25, ("band",)), "slides": ("+", 0.7, ("shapes",)),
+    "ends low on its root": ("+", 1, ("solo", "spread", "singer")),
+    "ends with its third once": ("+", 1, ("solo", "spread", "singer")),
+    "ends with a closed top": ("+", 1, ("solo", "spread", "singer")),
+}  # fmt: skip
+#: In whole numbers, not in shares.
+COUNTED = ("half steps", "come or go", "come or go, left hand", "range, half steps", "longest hold")
+CALM = {"singer": 0.6, "band": 0.6}
+
+
+def show(shares: Shares, school: str) -> None:
+    """Each figure, with what is wanted of it."""
+    for name, share in shares.found.items():
+        counted = name in COUNTED or name.startswith("colour tones")
+        mean = share.hits / share.of
+        value = f"{mean:6.2f}" if counted else f"{100 * mean:5.1f} %"
+        way, wanted, schools = WANTED.get(name, ("", 0, ()))
+        if name == "top kept" and school in CALM:
+            way, wanted, schools = "-", CALM[school], ()
+        held = f"   wanted: at {'least' if way == '+' else 'most'} {100 * wanted:.0f} %"
+        print(f"  {name:38}{value}" + (held if way and (not schools or school in schools) else ""))
 
 
 def songs(name: str) -> Iterator[tuple[str, Song]]:
@@ -123,12 +154,12 @@ def third_goes_on(one: ChordSymbol, other: ChordSymbol, before: Voicing, after: 
     return all(found) if found else None
 
 
-def measure(shares: Shares, held: list[Held], colour: int, tune: bool = False) -> None:
+def measure(shares: Shares, held: list[Held], colour: int, hands: HandProfile) -> None:
     """Count what happens in one voiced song."""
     if len(held) < 2:
         return
     for chord, voicing, bass in held:
-        _measure_chord(shares, chord, voicing, bass, tune)
+        _measure_chord(shares, chord, voicing, bass, hands)
     for before, after in pairwise(held):
         _measure_change(shares, before, after)
     tops = [voicing.keys[-1] for _, voicing, _ in held]
@@ -157,10 +188,10 @@ def _class(chord: ChordSymbol, label: str) -> int:
 
 
 def _measure_chord(
-    shares: Shares, chord: ChordSymbol, voicing: Voicing, bass: int | None, tune: bool
+    shares: Shares, chord: ChordSymbol, voicing: Voicing, bass: int | None, hands: HandProfile
 ) -> None:
     shares.add("another chord", bool(another_chord(chord, voicing, bass)))
-    shares.add("rub", bool(rubs(voicing, tune)))
+    shares.add("rub", bool(rubs(voicing, tune_above=False)))
     keys = list(voicing.keys) if bass is None else [bass, *voicing.keys]
     names = {(chord.root.degree(label).pitch_class): chord.root.degree(label) for label in chord.degrees}
     first = identify(keys, names)
@@ -171,8 +202,15 @@ def _measure_chord(
     for count in (2, 3, 4):
         shares.add(f"{count} in the right hand", len(voicing.right.keys) == count)
     left = voicing.left.keys
-    if left:
-        shares.add("left of 14 and more", left[-1] - left[0] >= 14)
+    if left and reaches_tenth(chord, hands):
+        shares.add("wide left, where a tenth is in reach", left[-1] - left[0] >= 14)
+
+
+def reaches_tenth(chord: ChordSymbol, hands: HandProfile) -> bool:
+    """Whether the left hand can take a chord's bass and the third above its octave."""
+    third, bass = chord.root.degree(chord.third or "R").pitch_class, chord.bass_name.pitch_class
+    keys = ((low, low + 12 + (third - low) % 12) for low in range(28, 55) if low % 12 == bass)
+    return any(high - low >= 14 and hands.can_reach(hands.left, (low, high)) for low, high in keys)
 
 
 def _twins(one: ChordSymbol, other: ChordSymbol) -> bool:
@@ -189,8 +227,8 @@ def _measure_change(shares: Shares, one: Held, other: Held) -> None:
     shares.add("come or go", sum(len(move.entered) + len(move.left) for move in moves))
     shares.add("come or go, left hand", len(moves[0].entered) + len(moves[0].left))
     if chord != after_chord:
-        shares.add("slides", roles(before) == roles(after))
-        shares.add("slides, right hand", roles(before)[1] == roles(after)[1])
+        shares.add("slides", roles(chord, before) == roles(after_chord, after))
+        shares.add("slides, right hand", roles(chord, before)[1] == roles(after_chord, after)[1])
         shares.add("slides to the half step", form(before) == form(after))
     top = after.keys[-1] - before.keys[-1]
     shares.add("top kept", top == 0)
@@ -198,14 +236,11 @@ def _measure_change(shares: Shares, one: Held, other: Held) -> None:
     low = (after.keys[0] if after_bass is None else after_bass) - (before.keys[0] if bass is None else bass)
     shares.add("contrary", low * top < 0)
     shares.add("similar", low * top > 0)
-    if low and top and (before.keys[-1] - (before.keys[0] if bass is None else bass)) % 12 in (0, 7):
-        over = [
-            (v.keys[-1] - (v.keys[0] if b is None else b)) % 12
-            for v, b in ((before, bass), (after, after_bass))
-        ]
-        shares.add("parallel", low * top > 0 and over[0] == over[1])
-    else:
-        shares.add("parallel", False)
+    over = [
+        (held.keys[-1] - (held.keys[0] if own is None else own)) % 12
+        for held, own in ((before, bass), (after, after_bass))
+    ]
+    shares.add("parallel", low * top > 0 and over[0] == over[1] and over[0] in (0, 7))
     if chord.root != after_chord.root:
         shares.add("right stands over a root", before.right.keys == after.right.keys)
     if leads(chord, after_chord):
@@ -220,10 +255,14 @@ _ROLES = {"b3": "3", "11": "3", "b5": "5", "#5": "5", "b7": "7", "bb7": "7", "6"
           "#9": "9", "#11": "5", "b13": "5"}  # fmt: skip
 
 
-def roles(voicing: Voicing) -> tuple[tuple[str, ...], ...]:
-    """Both hands by what their notes do in the chord: one shape that slides stays the same."""
-    hands = (voicing.left, voicing.right)
-    return tuple(tuple(_ROLES.get(label, label) for label in hand.degrees) for hand in hands)
+def roles(chord: ChordSymbol, voicing: Voicing) -> tuple[tuple[str, ...], ...]:
+    """Both hands by what their notes do in the chord, the bass of a slash chord like a root: one shape that
+    slides stays the same."""
+    left, right = ([_ROLES.get(label, label) for label in voicing.hand(side).degrees] for side in SIDES)
+    if chord.bass is not None:
+        low = chord.bass.pitch_class
+        left = ["R" if key % 12 == low else one for key, one in zip(voicing.left.keys, left, strict=True)]
+    return tuple(left), tuple(right)
 
 
 def form(voicing: Voicing) -> tuple[tuple[int, ...], ...]:
@@ -240,8 +279,3 @@ def _measure_end(shares: Shares, chord: ChordSymbol, voicing: Voicing, bass: int
     shares.add("ends low on its root", lands)
     shares.add("ends with its third once", thirds <= 1)
     shares.add("ends with a closed top", voicing.keys[-1] % 12 in tops)
-
-
-def sevenths(chord: ChordSymbol) -> bool:
-    """Whether a chord is a dominant."""
-    return base_kind(chord) == "dominant"

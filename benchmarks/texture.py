@@ -1,15 +1,18 @@
-"""What the first answer sounds like, as shares over many plain songs, school by school.
+"""What the first answer sounds like, as shares over many plain songs, school by school, and what a listener
+minds and likes in it (ear.py), over 40 songs and over 20 that were written only after the prices were set.
 Prints shares in percent with what is wanted. Run: python benchmarks/texture.py [school...]
-Options: --colour N, --reach LH,RH, --show STYLE (prints the grips of a style).
+Options: --colour N, --reach LH,RH, --top still|free|sings, --show STYLE (prints the grips of a style).
 """
 
 from __future__ import annotations
 
 import argparse
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from itertools import pairwise
 from pathlib import Path
+
+import ear
+from ear import Shares
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import parse_reach
@@ -35,25 +38,6 @@ WANTED = {"thin right": 3, "no fifth": 3, "third twice": 50, "third twice, domin
 PLAIN = ("solo", "singer", "spread")
 
 
-@dataclass
-class Share:
-    """How often something happened, of how often it could have."""
-
-    hits: int = 0
-    of: int = 0
-
-    def add(self, hit: int) -> None:
-        self.hits, self.of = self.hits + hit, self.of + 1
-
-
-@dataclass
-class Texture:
-    shares: dict[str, Share] = field(default_factory=dict)
-
-    def add(self, name: str, hit: int) -> None:
-        self.shares.setdefault(name, Share()).add(hit)
-
-
 def progressions() -> Iterator[tuple[str, Song]]:
     """Every row of the table: its style, and the song."""
     for line in ROWS.read_text("utf-8").splitlines():
@@ -71,7 +55,7 @@ def is_triad(chord: ChordSymbol) -> bool:
     return not (chord.seventh or chord.sixth or chord.adds or chord.sus or chord.upper or chord.alters)
 
 
-def measure(texture: Texture, song: Song, library: Library, school: str) -> None:
+def measure(texture: Shares, song: Song, library: Library, school: str) -> None:
     """Count what happens in one voiced song."""
     with_bassist = who_has_bass(song.arrangement, library) == "bassist"
     bassist = row(song, library).bassist
@@ -94,22 +78,17 @@ def measure(texture: Texture, song: Song, library: Library, school: str) -> None
         if one != other:
             texture.add("top stays", before.keys[-1] == after.keys[-1])
         if school == "shapes":
-            texture.add("slides", form(before) == form(after))
+            texture.add("slides", ear.roles(one, before) == ear.roles(other, after))
     if school == "guide" and held:
         tops = [voicing.keys[-1] for _, voicing in held]
         texture.add("line of a fourth", max(tops) - min(tops) >= 5)
 
 
-def form(voicing: Voicing) -> tuple[tuple[int, ...], ...]:
-    """Both hands by their intervals."""
-    return tuple(tuple(key - hand.keys[0] for key in hand.keys) for hand in (voicing.left, voicing.right))
-
-
-def measure_school(texture: Texture, library: Library, school: str, voicing: Voicing) -> None:
+def measure_school(texture: Shares, library: Library, school: str, voicing: Voicing) -> None:
     """Whether a grip is what its school says."""
     own = library.schools[school]
     if school == "spread":
-        texture.add("wide left", voicing.left.keys[-1] - voicing.left.keys[0] >= 12)
+        texture.add("wide left", voicing.left.keys[-1] - voicing.left.keys[0] >= 14)
     if own.signature_left:
         texture.add("signature left", voicing.left.recipe in own.signature_left)
     if school == "guide":
@@ -121,7 +100,7 @@ def measure_school(texture: Texture, library: Library, school: str, voicing: Voi
         texture.add("triad or seventh right", named)
 
 
-def measure_grip(texture: Texture, chord: ChordSymbol, voicing: Voicing, bassist: int | None) -> None:
+def measure_grip(texture: Shares, chord: ChordSymbol, voicing: Voicing, bassist: int | None) -> None:
     left, right = voicing.left, voicing.right
     texture.add("thin right", len(right.keys) <= 2)
     texture.add("full right", len(right.keys) >= 4)
@@ -144,16 +123,18 @@ def measure_grip(texture: Texture, chord: ChordSymbol, voicing: Voicing, bassist
     texture.add("second at the bottom", voicing.keys[1] - voicing.keys[0] <= 2 and voicing.keys[0] < 60)
 
 
-def solve(song: Song, school: str, colour: int | None, reach: str | None, library: Library) -> Voiced:
-    song = settle(song, school=school, colour=colour).song
+def solve(
+    song: Song, school: str, colour: int | None, reach: str | None, library: Library, top: str | None = None
+) -> Voiced:
+    song = settle(song, school=school, colour=colour, top_line=top).song
     if reach is not None:
         song = change_hands(song, song.hands.with_reach(*parse_reach(reach))).song
     return voice_song(song, library, Planner(library))
 
 
-def show(texture: Texture, school: str, colour: int | None) -> None:
+def show(texture: Shares, school: str, colour: int | None) -> None:
     print(f"{school}, colour {'of the school' if colour is None else colour}")
-    for name, share in texture.shares.items():
+    for name, share in texture.found.items():
         if name in ("come or go", "half steps"):
             value = f"{share.hits / share.of:5.2f} a change"
         else:
@@ -162,24 +143,45 @@ def show(texture: Texture, school: str, colour: int | None) -> None:
         print(f"  {name:24}{value}" + ("" if wanted is None else f"   wanted: at most {wanted}"))
 
 
+def heard(school: str, colour: int | None, reach: str, top: str | None, library: Library) -> None:
+    """The ear's figures, of songs that the prices were set by and of others."""
+    for file in ("songs.tsv", "songs_unseen.tsv"):
+        shares = Shares()
+        for _, song in ear.songs(file):
+            voiced = solve(song, school, colour, reach, library, top).song
+            with_bassist = who_has_bass(voiced.arrangement, library) == "bassist"
+            bassist = row(voiced, library).bassist
+            held = []
+            for slot in voiced.slots:
+                voicing = voiced.voicing(slot.index)
+                if slot.chord is not None and voicing is not None:
+                    held.append((slot.chord, voicing, bassist[slot.index] if with_bassist else None))
+            own = library.schools[school].colour if colour is None else colour
+            ear.measure(shares, held, own, voiced.hands)
+        print(f"{school}, reach {reach}, {file}")
+        ear.show(shares, school)
+
+
 def main() -> None:
     options = argparse.ArgumentParser()
     options.add_argument("schools", nargs="*")
     options.add_argument("--colour", type=int)
     options.add_argument("--reach")
     options.add_argument("--show")
+    options.add_argument("--top", choices=("still", "free", "sings"))
     given = options.parse_args()
     library = builtin_library()
     for school in given.schools or library.schools:
         colours = [given.colour] if given.colour is not None else [0] if school in PLAIN else [None, 0]
         for colour in colours:
-            texture = Texture()
+            texture = Shares()
             for style, song in progressions():
-                voiced = solve(song, school, colour, given.reach, library)
+                voiced = solve(song, school, colour, given.reach, library, given.top)
                 measure(texture, voiced.song, library, school)
                 if given.show in (style, "all"):
                     print(voice_text(voiced, library), "\n")
             show(texture, school, colour)
+        heard(school, given.colour, given.reach or "10th,9th", given.top, library)
 
 
 if __name__ == "__main__":

@@ -274,10 +274,11 @@ def _side_terms(
     excess = sum(large_excess(to - key) for key, to in pairs)
     yield Term(f"a large move in the {side} hand", large * excess, Group.MOVING)
     yield from _coming_and_going(side, motion, weights)
-    if weights.shape_change and step.roles is not None:
+    hand_roles = step.roles_of(side)
+    if weights.shape_change and hand_roles is not None:
         before, after = (
             [roles[(key - step.root) % 12] for key in keys]
-            for keys, roles in zip((start, end), step.roles, strict=True)
+            for keys, roles in zip((start, end), hand_roles, strict=True)
         )
         yield Term(
             f"the {side} hand changes its shape", weights.shape_change * (before != after), Group.STYLE

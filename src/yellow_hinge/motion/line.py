@@ -26,6 +26,10 @@ _STAYS_OR_FALLS = (0, -1, -2)
 ALONG = (0, 7)
 
 
+#: What each semitone above the first chord's root does in that chord, and in the next one.
+HandRoles = tuple[Roles, Roles]
+
+
 class Step(Struct, frozen=True):
     """What of the change from one chord to the next matters to a hand: what of the chord is another,
     whether the own left hand has the bass in both, the tones that lead on, and both basses where one hand
@@ -37,7 +41,11 @@ class Step(Struct, frozen=True):
     root: int = 0
     leading: tuple[Leading, ...] = ()
     basses: tuple[int, int] | None = None
-    roles: tuple[Roles, Roles] | None = None
+    roles: tuple[HandRoles, HandRoles] | None = None
+
+    def roles_of(self, side: str) -> HandRoles | None:
+        """What each semitone above the root does for a hand, before and after."""
+        return None if self.roles is None else self.roles[side == "right"]
 
 
 def step_between(before: Wish, after: Wish) -> Step:
@@ -49,10 +57,14 @@ def step_between(before: Wish, after: Wish) -> Step:
         basses = (one.bass_name.pitch_class - root) % 12, (other.bass_name.pitch_class - root) % 12
     roles = None
     if weights_of(after.school).shape_change:
-        own = roles_of(other)
-        turned = (one.root.pitch_class - other.root.pitch_class) % 12
-        roles = roles_of(one), own[turned:] + own[:turned]
+        left, right = (_roles_between(one, other, side) for side in ("left", "right"))
+        roles = left, right
     return Step(change_between(one, other), has_bass, root, leading(one, other), basses, roles)
+
+
+def _roles_between(before: ChordSymbol, after: ChordSymbol, side: str) -> HandRoles:
+    own, turned = roles_of(after, side), (before.root.pitch_class - after.root.pitch_class) % 12
+    return roles_of(before, side), own[turned:] + own[:turned]
 
 
 def leads_to(chord: ChordSymbol) -> tuple[int, ...]:

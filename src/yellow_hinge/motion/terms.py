@@ -290,11 +290,10 @@ def hinge_costs(before: Shapes, after: Shapes, weights: Weights, side: str, step
         leap = np.maximum(0, bass - LARGE_FROM_ST) ** 2
         cost += goes * ((weights.bass_move - move) * bass - large * leap)
     ask()
-    if weights.shape_change and step.roles is not None:
-        start, end = (
-            shape_ids(shapes, step.root, roles)
-            for shapes, roles in zip((before, after), step.roles, strict=True)
-        )
+    hand_roles = step.roles_of(side)
+    if weights.shape_change and hand_roles is not None:
+        ends = zip((before, after), hand_roles, strict=True)
+        start, end = (shape_ids(shapes, step.root, roles) for shapes, roles in ends)
         cost += weights.shape_change * (start[:, None] != end[None, :])
     ask()
     cost += np.where(surplus > 0, weights.enter * surplus, -weights.leave * surplus)

@@ -90,8 +90,8 @@ _Rows = npt.NDArray[np.intp]
 _Row = tuple[tuple[int, ...], int, int]  # keys, the bass under a right hand, what its notes do
 
 
-def _shape_of(shape: HandShape, chord: ChordSymbol) -> int:
-    roles, root = roles_of(chord), chord.root.pitch_class
+def _shape_of(shape: HandShape, chord: ChordSymbol, side: str) -> int:
+    roles, root = roles_of(chord, side), chord.root.pitch_class
     return shape_id(tuple(roles[(key - root) % 12] for key in shape.keys))
 
 
@@ -112,7 +112,7 @@ class _Steps:
         roles = wish is not None and bool(weights_of(wish.school).shape_change)
         found = []
         for shape in shapes:
-            shape_of = _shape_of(shape, wish.chord) if wish is not None and roles else 0
+            shape_of = _shape_of(shape, wish.chord, side) if wish is not None and roles else 0
             row = shape.keys, bass, shape_of
             if row not in known:
                 known[row] = len(every)

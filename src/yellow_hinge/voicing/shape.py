@@ -47,14 +47,17 @@ _ROLE_OF = {"3": "3", "b3": "3", "5": "5", "b5": "5", "#5": "5", "6": "7", "b7":
 
 
 @lru_cache(maxsize=4096)
-def roles_of(chord: ChordSymbol) -> Roles:
-    """What each semitone above the root does in a chord, whatever its kind: a suspended tone stands for the
-    third, a sixth that is named for the seventh. One shape that slides keeps the roles of its notes."""
+def roles_of(chord: ChordSymbol, side: str) -> Roles:
+    """What each semitone above the root does in a chord for a hand, whatever its kind: a suspended tone
+    stands for the third, a sixth that is named for the seventh, and to the "left" hand a slash bass for the
+    root. One shape that slides keeps the roles of its notes."""
     found = list(_ROLES)
     for label in chord.degrees:
         role = "3" if label in chord.sus else _ROLE_OF.get(label)
         if role is not None:
             found[degree_semitones(label)] = role
+    if side == "left" and chord.bass is not None:
+        found[(chord.bass.pitch_class - chord.root.pitch_class) % 12] = "R"
     return tuple(found)
 
 
