@@ -58,7 +58,7 @@ def explicit(planner: Planner, row: list[list[Option]]) -> tuple[float, int]:
         for (one, a), first in zip(before, starts[k], strict=True):
             for (other, b), second in zip(after, starts[k + 1], strict=True):
                 link = search._steps.link(one, other, 1)
-                step = np.stack([link.out_of((int(l), int(r)))[b[:, 0], b[:, 1]] for l, r in a])
+                step = np.stack([link.out_of((int(left), int(right)))[b[:, 0], b[:, 1]] for left, right in a])
                 costs.append((step + other.cost[b[:, 0], b[:, 1]][None, :]).ravel())
                 heads.append(np.repeat(first + np.arange(len(a)), len(b)))
                 tails.append(np.tile(second + np.arange(len(b)), len(a)))

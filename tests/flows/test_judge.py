@@ -122,7 +122,7 @@ def test_judge_on_the_command_line(tmp_path: Path, capsys: pytest.CaptureFixture
     assert run(["judge", str(path), "--key", "C", "--json"]) == 0
     report = json.loads(capsys.readouterr().out)
     wanted = {"symbol", "lh", "rh", "legal", "broken", "degrees", "missing", "doubled", "span_mm", "reach",
-              "fingers", "names", "effort"}  # fmt: skip
+              "fingers", "names", "effort", "marks"}  # fmt: skip
     assert all(set(one) == wanted for one in report["results"])
     assert report["results"][0]["degrees"] == {"lh": ["R", "b7"], "rh": ["b3", "5"]}
     assert report["results"][2]["lh"] == [] and report["results"][2]["legal"]

@@ -143,8 +143,8 @@ def test_strict_symbols_have_nothing_else() -> None:
 
 
 def test_repeats_are_alike_at_the_least_effort() -> None:
-    """Against every voicing locked in both of two chords."""
-    plain = Song(parse_chart("| C | Am7 | F | C | G |\n"))
+    """Against every voicing locked in both of two chords, where their places ask for nothing."""
+    plain = settle(Song(parse_chart("| C | Am7 | F | C | G |\n")), top_line="still").song
     ruled = set_rule(plain, WHOLE, HandRule("both", "alike")).song
     assert ruled.column_of[0] == ruled.column_of[3] and plain.column_of[0] != plain.column_of[3]
     voicings = row(ruled)

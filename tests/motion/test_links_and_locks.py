@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
-from yellow_hinge.motion.distance import change_between
+from yellow_hinge.motion.line import step_between
 from yellow_hinge.motion.links import LinkTables
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
@@ -58,10 +58,9 @@ def test_shared_hinge_costs_are_the_plain_ones(rows: list[tuple[str, str]], scho
         for side, start, end in (("left", starts.left, ends.left), ("right", starts.right, ends.right)):
             if not start or not end:
                 continue
-            bass = side == "left"
-            shared = tables.costs((before, start), (after, end), weights, side, bass)
-            change = change_between(before.chord, after.chord)
-            assert np.array_equal(shared, hinge_costs(start, end, weights, side, bass, change))
+            shared = tables.costs((before, start), (after, end), weights, side)
+            step = step_between(before, after)
+            assert np.array_equal(shared, hinge_costs(start, end, weights, side, step))
 
 
 def test_voicings_of_a_locked_chord_cost_what_locking_them_costs() -> None:

@@ -19,13 +19,14 @@ from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion import compiled
 from yellow_hinge.motion.alike import sounds_alike
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
-from yellow_hinge.motion.distance import change_between, hand_motion, large_excess
+from yellow_hinge.motion.distance import Change, hand_motion, large_excess
 from yellow_hinge.motion.explain import explain_change, explain_voicing
 from yellow_hinge.motion.hinge import Held, hinge
+from yellow_hinge.motion.line import Step, step_between
 from yellow_hinge.motion.pairing import _by_groups, hand_distances
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.terms import hinge_costs, pair_costs
+from yellow_hinge.motion.terms import hinge_costs, line_costs, pair_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
@@ -83,7 +84,7 @@ def test_arrays_agree_with_the_plain_reading(
     before, after = tuple(map(shape, first)), tuple(map(shape, second))
     motion, excess, surplus, bass = hand_distances(before, after)
     weights = Weights()
-    cost = hinge_costs(before, after, weights, "right", has_bass=False)
+    cost = hinge_costs(before, after, weights, "right", Step())
     for i, j in product(range(len(before)), range(len(after))):
         plain = hand_motion(first[i], second[j])
         assert motion[i, j] == plain.motion_st
@@ -99,7 +100,8 @@ def test_arrays_agree_with_the_plain_reading(
         wanted = (
             weights.right_move * plain.motion_st + weights.large_right * excess[i, j]
             + weights.enter * len(plain.entered) + weights.leave * len(plain.left)
-            + weights.top_move * top
+            + weights.top_move * top + weights.top_leap * max(0, top - 5)
+            + weights.held_top * (not top)
         )  # fmt: skip
         assert cost[i, j] == wanted
 
@@ -131,15 +133,25 @@ def row_cost(wishes: list[Wish], voicings: list[Voicing]) -> int:
 @cache
 def own_cost(asked: Wish, voicing: Voicing) -> int:
     one = Candidates((voicing.left,), (voicing.right,), np.ones((1, 1), dtype=bool))
-    return int(pair_costs(asked, one, weights_of(asked.school))[0, 0])
+    weights = weights_of(asked.school)
+    there = int(line_costs(asked, one.left, one.right, weights)[0, 0])
+    return int(pair_costs(asked, one, weights)[0, 0]) + there
 
 
 @cache
 def change_cost(before: Wish, after: Wish, one: Voicing, other: Voicing) -> int:
-    weights, change = weights_of(after.school), change_between(before.chord, after.chord)
-    bass = before.bass == "self" == after.bass
-    left = hinge_costs((one.left,), (other.left,), weights, "left", bass, change)
-    return int((left + hinge_costs((one.right,), (other.right,), weights, "right", False, change))[0, 0])
+    weights, step = weights_of(after.school), step_between(before, after)
+    left = hinge_costs((one.left,), (other.left,), weights, "left", step)
+    total = int((left + hinge_costs((one.right,), (other.right,), weights, "right", step))[0, 0])
+    if not (one.right.keys and other.right.keys):
+        return total
+    top = other.right.keys[-1] - one.right.keys[-1]
+    if after.line.fresh and not top and step.change == Change.ROOT:
+        total += weights.held_long
+    own = before.bass == "self" == after.bass and before.hands == after.hands == "both"
+    if own and step.change != Change.NONE and (other.left.keys[0] - one.left.keys[0]) * top > 0:
+        total += weights.similar
+    return total
 
 
 hand_shapes = st.lists(

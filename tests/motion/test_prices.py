@@ -7,6 +7,8 @@ has less.
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import msgspec
 import numpy as np
 import pytest
@@ -16,13 +18,15 @@ from conftest import DATA
 from made import song_of
 from yellow_hinge.hands.geometry import white_interval_mm
 from yellow_hinge.hands.profile import HandProfile
-from yellow_hinge.motion.distance import change_between
+from yellow_hinge.motion.distance import Change
 from yellow_hinge.motion.effort import effort_of, row_terms
 from yellow_hinge.motion.figures import Effort, effort_words, figures
+from yellow_hinge.motion.line import step_between
+from yellow_hinge.motion.outer import outer_cost
 from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Answer, Place, Progression
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.terms import hinge_costs, pair_costs
+from yellow_hinge.motion.terms import hinge_costs, line_costs, pair_costs
 from yellow_hinge.motion.weights import PRICES, Group, Weights, weights_of
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.voicing.candidates import Candidates
@@ -105,12 +109,18 @@ def _cost(name: str, more: int, wishes: list[Wish], answer: Answer) -> int:
     for wish, voicing in zip(wishes, answer.voicings, strict=True):
         one = Candidates((voicing.left,), (voicing.right,), np.ones((1, 1), dtype=bool))
         total += int(pair_costs(wish, one, priced(wish))[0, 0])
-    for k in range(1, len(wishes)):
-        (before, after), change = wishes[k - 1 : k + 1], change_between(wishes[k - 1].chord, wishes[k].chord)
-        bass = before.bass == "self" == after.bass
-        for side, has_bass in (("left", bass), ("right", False)):
-            one_hand, other = (answer.voicings[i].hand(side) for i in (k - 1, k))
-            total += int(hinge_costs((one_hand,), (other,), priced(after), side, has_bass, change)[0, 0])
+        total += int(line_costs(wish, one.left, one.right, priced(wish))[0, 0])
+    for (before, after), (start, end) in zip(pairwise(wishes), pairwise(answer.voicings), strict=True):
+        step, weights = step_between(before, after), priced(after)
+        for side in ("left", "right"):
+            hands = (start.hand(side),), (end.hand(side),)
+            total += int(hinge_costs(*hands, weights, side, step)[0, 0])
+        dear = {**after.school.weights, name: getattr(weights, name)}
+        school = msgspec.structs.replace(after.school, weights=dear)
+        if start.left.keys and start.right.keys and end.left.keys and end.right.keys:
+            total += outer_cost(before, replace(after, school=school), start, end)
+        stays = start.right.keys[-1:] == end.right.keys[-1:] != ()
+        total += weights.held_long * (after.line.fresh and stays and step.change == Change.ROOT)
     return total
 
 

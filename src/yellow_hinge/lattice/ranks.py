@@ -20,7 +20,7 @@ from yellow_hinge.stopping import ask
 #: (1 or states of the pivot, L, R), with its lowest moved to 0; and what was taken off.
 _Sheets = npt.NDArray[np.int32]
 #: Beyond so many numbers in the sheets of all columns it is left alone.
-MOST_NUMBERS = 40_000_000
+MOST_NUMBERS = 64_000_000
 
 
 class Ranks:

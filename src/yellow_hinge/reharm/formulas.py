@@ -28,7 +28,6 @@ from yellow_hinge.rhythm.patterns import (
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import parse_number
-from yellow_hinge.theory.spelling import in_row
 from yellow_hinge.theory.tension import base_kind
 from yellow_hinge.toml_rows import read_rows, row_text
 
@@ -99,7 +98,7 @@ class Formula(Struct, frozen=True):
 
     def in_key(self, key: Key) -> tuple[ChordSymbol, ...]:
         """Its chords in a key."""
-        return tuple(in_row([parse_number(one.number, key) for one in self.chords], key))
+        return tuple(parse_number(one.number, key) for one in self.chords)
 
 
 class PlayedIn(msgspec.Struct, forbid_unknown_fields=True):

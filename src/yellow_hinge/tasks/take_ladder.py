@@ -58,9 +58,12 @@ class Level(Struct, frozen=True):
             base, id=f"ladder-{self.id}", left_self=self.left or base.signature_left or base.left_self,
             left_bassist=self.left or base.left_bassist, right=self.right or base.right,
             notes=_ANY if self.left else base.notes, signature_left=(), signature_right=(),
+            weights={**base.weights, "hole": _HOLE},
         )  # fmt: skip
 
 
+#: A single bass note lies far below a triad: here that is how it is meant.
+_HOLE = 100
 _ANY = Notes((0,) * 6, (0,) * 6, (400, 0, 0, 0, 0, 400))
 _BASS = ("single-bass", "slash-bass-tone")
 #: The order in which players are taught: a bass and triads; root with third or seventh; the chord as it is

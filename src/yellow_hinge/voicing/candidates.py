@@ -47,10 +47,10 @@ class Candidates(Shapes, frozen=True, eq=False):
     legal: npt.NDArray[np.bool_]
 
 
-def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...]:
+def hand_shapes(wish: Wish, library: Library, side: str, strict: bool = True) -> tuple[HandShape, ...]:
     """All shapes of one hand ("left" or "right"): of the left by the lowest note, of the right by the
     highest, then by recipe and inversion. A hand that the player has fixed has just that shape, one that
-    does not play the empty one."""
+    does not play the empty one. Not ``strict``: those too that break a rule by themselves."""
     if not wish.plays(side):
         return (_EMPTY,)
     hold = wish.hold
@@ -74,7 +74,7 @@ def hand_shapes(wish: Wish, library: Library, side: str) -> tuple[HandShape, ...
         for shape in shapes
         if (hold is None or hold.allows(shape, side))
         and all(rule.allows(shape) for rule in rules)
-        and not any(broken_inside(shape, side, wish.clear_top))
+        and not (strict and any(broken_inside(shape, side, wish.clear_top)))
     )
     end = 0 if side == "left" else -1  # by the outer voice, so that steps can be told by its ways
     return tuple(sorted(found, key=lambda shape: shape.keys[end]))

@@ -21,7 +21,7 @@ def low_sharp_ninth(shape: HandShape) -> bool:
         [key for key, label in zip(shape.keys, shape.degrees, strict=True) if label == wanted]
         for wanted in ("3", "#9")
     )
-    return bool(thirds and ninths) and min(ninths) < max(thirds)
+    return bool(thirds and ninths) and min(ninths) < min(thirds)
 
 
 def broken_inside(shape: HandShape, side: str, clear_top: bool) -> Iterator[tuple[str, str]]:
