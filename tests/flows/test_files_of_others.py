@@ -89,7 +89,7 @@ def test_the_table_has_both_hands() -> None:
     song = demo_song("lantern-ferry")
     rows = list(csv.reader(io.StringIO(encode(song, ".csv", LIBRARY).decode())))
     assert tuple(rows[0]) == HEADINGS and len(rows) == len(song.slots) + 1
-    assert rows[1][:5] == ["1", "1.0", "3.0", "Verse", "Aadd9"] and rows[1][6] == "A2 A3"
+    assert rows[1][:5] == ["1", "1.0", "3.0", "Verse", "Aadd9"] and rows[1][6] == "A2 E3 B3"
     assert rows[-1][-2] == "" and all(row[-2].isdecimal() for row in rows[1:-1])
 
 

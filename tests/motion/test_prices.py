@@ -53,6 +53,11 @@ LOW = replace(
     left=replace(LOW.left, highest_key=50, home_low=28, home_high=50),
     right=replace(LOW.right, lowest_key=45, highest_key=66, home_low=45, home_high=66),
 )
+NEAR = replace(
+    LOW,
+    left=replace(LOW.left, lowest_key=46, highest_key=52, home_low=46, home_high=52, most_notes=1),
+    right=replace(LOW.right, lowest_key=48, highest_key=63, home_low=48, home_high=63),
+)
 #: (school, chart, wishes and hands (hands_of), other prices that bring the question out)
 SONGS: list[tuple[str, str, dict[str, object], dict[str, int]]] = [
     ("solo", "| C | G | Am | F | C/E | F | Dm7 | G7 |", {}, {}),
@@ -73,7 +78,9 @@ SONGS: list[tuple[str, str, dict[str, object], dict[str, int]]] = [
     ("open", "| Fmaj7 | D9 | C11 |", {"colour": 2, "hands_of": LOW}, {"echo": 0, "mud": 0, "home": 0}),
     ("open", "| Dm11 | C | D9 |", {"colour": 3, "bass": "bassist"}, {"colour": 0, "mud": 0}),
     ("open", "| C6 | G7b13 | D9 |", {"colour": 3, "bass": "bassist"}, {"colour": 0, "mud": 0}),
-    ("open", "| Cm7 | Csus | Dm11 |", {"colour": 3, "bass": "bassist"}, {"colour": 0, "mud": 0}),
+    ("open", "| Csus2 | Fsus2 | Gsus2 |", {"colour": 3, "bass": "bassist", "hands_of": NEAR},
+     {"hole": 0, "mud": 0}),
+    ("solo", "| D7sus | G7b9 | Cm |", {}, {}),
 ]  # fmt: skip
 
 
@@ -111,12 +118,13 @@ def _cost(name: str, more: int, wishes: list[Wish], answer: Answer) -> int:
         total += int(pair_costs(wish, one, priced(wish))[0, 0])
         total += int(line_costs(wish, one.left, one.right, priced(wish))[0, 0])
     for (before, after), (start, end) in zip(pairwise(wishes), pairwise(answer.voicings), strict=True):
-        step, weights = step_between(before, after), priced(after)
+        weights = priced(after)
+        dear = {**after.school.weights, name: getattr(weights, name)}
+        school = msgspec.structs.replace(after.school, weights=dear)
+        step = step_between(before, replace(after, school=school))
         for side in ("left", "right"):
             hands = (start.hand(side),), (end.hand(side),)
             total += int(hinge_costs(*hands, weights, side, step)[0, 0])
-        dear = {**after.school.weights, name: getattr(weights, name)}
-        school = msgspec.structs.replace(after.school, weights=dear)
         if start.left.keys and start.right.keys and end.left.keys and end.right.keys:
             total += outer_cost(before, replace(after, school=school), start, end)
         stays = start.right.keys[-1:] == end.right.keys[-1:] != ()
@@ -127,7 +135,14 @@ def _cost(name: str, more: int, wishes: list[Wish], answer: Answer) -> int:
 @pytest.mark.parametrize("name", Weights.__struct_fields__)
 def test_a_dearer_price_buys_less(name: str) -> None:
     # dear searches: those that only a later song shows look there first
-    first = {"doubled": 15, "low_interval": 15, "still": 16, "minor_ninth": 17, "low_second": 18}.get(name, 0)
+    first = {
+        "doubled": 15,
+        "low_interval": 15,
+        "still": 16,
+        "minor_ninth": 17,
+        "low_second": 18,
+        "tendency": 19,
+    }.get(name, 0)
     for school, chart, changes, base in SONGS[first:] + SONGS[:first]:
         usual = getattr(weights_of(LIBRARY.schools[school]), name)
         rows = [
@@ -161,7 +176,7 @@ def test_rows_of_wanted_notes_are_prices_too() -> None:
         if place.wish
     ]
     usual, other = (Planner(LIBRARY).solve(Progression.of(places_of)).voicings for places_of in (row, two))
-    assert all(len(voicing.right.keys) == 3 for voicing in usual)
+    assert all(len(voicing.right.keys) >= 3 for voicing in usual)
     assert all(len(voicing.right.keys) == 2 for voicing in other)
 
 

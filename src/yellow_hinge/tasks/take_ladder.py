@@ -63,7 +63,7 @@ class Level(Struct, frozen=True):
 
 
 #: A single bass note lies far below a triad: here that is how it is meant.
-_HOLE = 100
+_HOLE = 30
 _ANY = Notes((0,) * 6, (0,) * 6, (400, 0, 0, 0, 0, 400))
 _BASS = ("single-bass", "slash-bass-tone")
 #: The order in which players are taught: a bass and triads; root with third or seventh; the chord as it is

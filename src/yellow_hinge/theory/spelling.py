@@ -15,10 +15,10 @@ from yellow_hinge.theory.tension import base_kind
 #: Semitones by which a root goes to the next one -> where it is spelled from that one, letters and semitones
 #: above it: a fifth above, a half step above, a half step or a whole step below.
 _PREPARES = {5: (4, 7), 11: (1, 1), 1: (6, 11), 2: (6, 10)}
-#: By which of these a kind of chord prepares another: a dominant by all; a half-diminished one is a two, a
-#: diminished one rises; the others slide as well.
-_LEADS = {"dominant": (5, 11, 1, 2), "half-diminished": (5,), "diminished": (1,)}
-_SLIDES = (5, 11, 1)
+#: By which of these a kind of chord prepares another: a dominant falls, or rises a whole step; a
+#: half-diminished one is a two, a diminished one rises, a minor one slides from either side; the others fall.
+_LEADS = {"dominant": (5, 11, 2), "half-diminished": (5,), "diminished": (1,), "minor": (5, 11, 1)}
+_FALLS = (5, 11)
 #: Semitones above a tonic -> how a foreign root is spelled there: flat degrees, and the raised fourth;
 #: diminished chords that rise have sharps.
 _FOREIGN = {1: (1, 1), 3: (2, 3), 4: (2, 4), 6: (3, 6), 8: (5, 8), 9: (5, 9), 10: (6, 10), 11: (6, 11)}
@@ -41,11 +41,10 @@ def in_row(
     as_written: NoteName | None = None,
 ) -> list[ChordSymbol]:
     """Chords that follow each other, and lead to ``after``, spelled by what each prepares: G#m7b5 C#7b9
-    before F#m. The root ``as_written`` stays as it is."""
+    before F#m. The root ``as_written`` stays as it is, unless it has a double sign."""
     found: list[ChordSymbol] = []
     for chord in reversed(chords):
-        written = as_written is not None and as_written.pitch_class == chord.root.pitch_class
-        if written:
+        if as_written and abs(as_written.alter) < 2 and as_written.pitch_class == chord.root.pitch_class:
             own = replace(chord, root=as_written)
             own = own if chord.bass is None else slashed(own, chord.bass, key)
         else:
@@ -71,7 +70,7 @@ def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
     kind = base_kind(chord)
     if after is not None:
         way = (after.root.pitch_class - own) % 12
-        if way in _LEADS.get(kind, _SLIDES):
+        if way in _LEADS.get(kind, _FALLS):
             prepared = after.root.above(*_PREPARES[way])
             if abs(prepared.alter) < 2 and (str(prepared) not in _ODD or prepared in here.values()):
                 return prepared

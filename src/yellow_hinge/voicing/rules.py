@@ -97,7 +97,8 @@ def _itself(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
         heard.add(degree_semitones(wish.heard_below))
         rooted = wish.heard_below == "R"
     for chord in other_chords(wish.own_classes, frozenset(heard), rooted):
-        yield Broken("identity", f"colour makes another chord of it: {_named(wish, voicing, chord)}")
+        if chord <= heard:
+            yield Broken("identity", f"colour makes another chord of it: {_named(wish, voicing, chord)}")
     every = list(zip(voicing.keys, voicing.degrees, strict=True))
     lowest = {label: min((key for key, one in every if one == label), default=None) for label in ("3", "#9")}
     if None not in lowest.values() and lowest["#9"] < lowest["3"]:  # type: ignore[operator] # neither is None
