@@ -15,9 +15,9 @@ from yellow_hinge.theory.tension import base_kind
 #: Semitones by which a root goes to the next one -> where it is spelled from that one, letters and semitones
 #: above it: a fifth above, a half step above, a half step or a whole step below.
 _PREPARES = {5: (4, 7), 11: (1, 1), 1: (6, 11), 2: (6, 10)}
-#: By which of these a kind of chord prepares another: a dominant falls, or rises a whole step; a
+#: By which of these a kind of chord prepares another: a dominant falls, rises a step or slides up; a
 #: half-diminished one is a two, a diminished one rises, a minor one slides from either side; the others fall.
-_LEADS = {"dominant": (5, 11, 2), "half-diminished": (5,), "diminished": (1,), "minor": (5, 11, 1)}
+_LEADS = {"dominant": (5, 11, 2, 1), "half-diminished": (5,), "diminished": (1,), "minor": (5, 11, 1)}
 _FALLS = (5, 11)
 #: Semitones above a tonic -> how a foreign root is spelled there: flat degrees, and the raised fourth;
 #: diminished chords that rise have sharps.
@@ -25,6 +25,8 @@ _FOREIGN = {1: (1, 1), 3: (2, 3), 4: (2, 4), 6: (3, 6), 8: (5, 8), 9: (5, 9), 10
 _RISING = {1: (0, 1), 3: (1, 3), 6: (3, 6), 8: (4, 8), 10: (5, 10)}
 #: Names that nobody reads at sight, unless the key has them or the chord prepares something.
 _ODD = ("Cb", "B#", "E#", "Fb")
+#: Roots of dominants that slide up: these are read with flats (A♭7 into A7, but C♯7 into D).
+_SLID = {"D#", "G#", "A#"}
 
 
 def scale_names(key: Key) -> frozenset[NoteName]:
@@ -72,7 +74,8 @@ def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
         way = (after.root.pitch_class - own) % 12
         if way in _LEADS.get(kind, _FALLS):
             prepared = after.root.above(*_PREPARES[way])
-            if abs(prepared.alter) < 2 and (str(prepared) not in _ODD or prepared in here.values()):
+            odd = str(prepared) in _ODD or ((way, kind) == (1, "dominant") and str(prepared) in _SLID)
+            if abs(prepared.alter) < 2 and (not odd or prepared in here.values()):
                 return prepared
     if own in here:
         return here[own]
