@@ -40,7 +40,7 @@ from yellow_hinge.motion.weights import (
 )
 from yellow_hinge.theory.coverage import contradictions, undoubled
 from yellow_hinge.theory.tension import DEGREE_WORDS, is_triad
-from yellow_hinge.voicing.inside import rubs_on_top
+from yellow_hinge.voicing.inside import NINTH_ST, ninths_inside, rubs_on_top
 from yellow_hinge.voicing.register import depth_st, least_key, mud, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
@@ -138,6 +138,8 @@ def _hand_terms(wish: Wish, side: str, shape: HandShape, weights: Weights) -> It
         yield Term("a half step under the top note", weights.rub_on_top * rubs_on_top(keys), mark="rub")
     steps = sum(b - a == 1 for a, b in pairwise(keys))
     yield Term(f"a half step inside the {side} hand", weights.seconds * steps)
+    ninths = weights.minor_ninth * ninths_inside(shape)
+    yield Term(f"a minor ninth rubs inside the {side} hand", ninths, mark="rub")
     ids = wish.recipes_of(side)
     place = ids.index(shape.recipe) if shape.recipe in ids else 0
     likes = f"the school likes other {side}-hand shapes better"
@@ -218,12 +220,13 @@ def _between_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[T
     if wish.school.loose:
         deep = max(0, least_key(max(0, gap)) - left.keys[-1])
         yield Term("the hands meet close and low", weights.low_interval * deep, mark="mud")
-    ninths = sum(
-        high - low == 13 and degree != "b9"
-        for low in left.keys
-        for high, degree in zip(right.keys, right.degrees, strict=True)
-    )
-    yield Term("a minor ninth rubs between the hands", weights.minor_ninth * ninths, mark="rub")
+    for words, step in (("half step", 1), ("minor ninth", NINTH_ST)):
+        rubs = sum(
+            high - low == step and degree != "b9"
+            for low in left.keys
+            for high, degree in zip(right.keys, right.degrees, strict=True)
+        )
+        yield Term(f"a {words} rubs between the hands", weights.minor_ninth * rubs, mark="rub")
 
 
 def explain_change(before_wish: Wish, wish: Wish, before: Voicing, after: Voicing) -> tuple[Term, ...]:

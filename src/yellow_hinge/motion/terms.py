@@ -39,7 +39,7 @@ from yellow_hinge.voicing.candidates import (
     once_mask,
     twice_masks,
 )
-from yellow_hinge.voicing.inside import rubs_on_top
+from yellow_hinge.voicing.inside import NINTH_ST, ninths_inside, rubs_on_top
 from yellow_hinge.voicing.register import (
     LOWEST_KEY,
     LOWEST_SECOND_KEY,
@@ -66,7 +66,7 @@ def pair_costs(wish: Wish, candidates: Candidates, weights: Weights) -> Costs:
     ask()
     costs = own[0][:, None] + own[1][None, :] + _tone_costs(wish, left, right, weights)
     ask()
-    costs += weights.minor_ninth * _minor_ninths(left, right)
+    costs += weights.minor_ninth * _rubs_between(left, right)
     costs += weights.mud * _mud(left, right) // 100
     if wish.hands == "both":
         costs += _between_costs(wish, left, right, weights)
@@ -90,6 +90,7 @@ def _hand_costs(wish: Wish, side: str, shapes: Shapes, weights: Weights) -> Numb
         + weights.notes * row[_counts(shapes)] // 100
         + weights.taste * _each(shapes, lambda shape: places.get(shape.recipe, 0))
         + weights.seconds * _neighbours(shapes)
+        + weights.minor_ninth * _each(shapes, ninths_inside)
     )
     if side == "right" and not wish.third_below:
         costs += weights.echo * np.bitwise_count(twice_masks(shapes)).astype(np.int64)
@@ -232,12 +233,12 @@ def _presence(shapes: Shapes, allowed: bool) -> npt.NDArray[np.float32]:
     return sheet
 
 
-def _minor_ninths(left: Shapes, right: Shapes) -> Numbers:
-    """(L, R): minor ninths from the left hand up to the right one. A flat ninth of the chord
+def _rubs_between(left: Shapes, right: Shapes) -> Numbers:
+    """(L, R): half steps and minor ninths from the left hand up to the right one. A flat ninth of the chord
     over its own root is the sound that the symbol asks for."""
-    low = _presence(left, allowed=True)[:, :-13]
-    high = _presence(right, allowed=False)[:, 13:]
-    return np.asarray(np.rint(low @ high.T), dtype=np.int64)
+    low, high = _presence(left, allowed=True), _presence(right, allowed=False)
+    ninths = low[:, :-NINTH_ST] @ high[:, NINTH_ST:].T
+    return np.asarray(np.rint(ninths + low[:, :-1] @ high[:, 1:].T), dtype=np.int64)
 
 
 def line_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Numbers:

@@ -7,7 +7,7 @@ All of it goes by time and by the written chords, so that swaps do not move it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from fractions import Fraction
 from math import cos, pi
 
@@ -105,17 +105,28 @@ def _spots(song: Song) -> list[_Spot]:
     rounds: dict[tuple[str, int], list[Slot]] = {}
     for slot in song.plain_slots:
         rounds.setdefault((slot.section, slot.round), []).append(slot)
-    last = [slot for slot in song.plain_slots if slot.chord is not None][-1:]
+    closing = _closing(song, list(rounds.values()))
     found: dict[int, _Spot] = {}
     for row in rounds.values():
         fresh, peak = _fresh(row), _peak(row)
         for number, slot in enumerate(row):
-            closes = "" if slot is not row[-1] else "section"
-            if slot in last and not song.arrangement.loop:
-                closes = "song"
-            ends = row[0].start_quarters, row[-1].start_quarters
+            ends, closes = (row[0].start_quarters, row[-1].start_quarters), closing.get(slot.place, "")
             found[slot.place] = _Spot(*ends, len(row), number, peak, fresh[slot.place], closes)
     return [found[slot.place] for slot in song.plain_slots]
+
+
+def _closing(song: Song, rounds: Iterable[Sequence[Slot]]) -> dict[int, str]:
+    """What each chord that ends something closes. Silence after it changes nothing; and what is played alike
+    in several rounds closes the song when one of these does."""
+    ends = [[slot.place for slot in row if slot.chord is not None][-1:] for row in rounds]
+    found = {place: "section" for last in ends for place in last}
+    if not song.arrangement.loop:
+        found |= {slot.place: "song" for slot in [one for one in song.plain_slots if one.chord][-1:]}
+    for column in song.columns:
+        places = [song.slots[index].place for index in column]
+        if any(found.get(place) == "song" for place in places):
+            found |= dict.fromkeys(places, "song")
+    return found
 
 
 def _peak(row: Sequence[Slot]) -> int:

@@ -7,6 +7,16 @@ from collections.abc import Iterator
 from yellow_hinge.voicing.register import LOWEST_SECOND, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape
 
+NINTH_ST = 13  #: a minor ninth
+
+
+def ninths_inside(shape: HandShape) -> int:
+    """How many notes of a shape lie a minor ninth above another one of it, flat ninths apart."""
+    return sum(
+        key - NINTH_ST in shape.keys and degree != "b9"
+        for key, degree in zip(shape.keys, shape.degrees, strict=True)
+    )
+
 
 def rubs_on_top(keys: tuple[int, ...]) -> bool:
     """Whether the two highest notes are a half step apart: the lower one blurs the line."""

@@ -184,7 +184,9 @@ def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, Ch
         bass = spelled.get(bass_class) or name_for_pitch_class(bass_class, key.prefers_flats)
         found = slashed(chord, bass, key)
         bass = found.bass_name
+        notes = {bass_class, *(note % 12 for note in sounding)}
         names = identify([36 + bass_class, *sounding], {**spelled, bass_class: bass}, most=3)
-        called = next((name.chord for name in names if str(name.chord) != str(found)), None)
+        whole = (name.chord for name in names if name.chord.root.pitch_class in notes and name.chord.third)
+        called = next((chord for chord in whole if str(chord) != str(found)), None)
         rows.append((found, called))
     return tuple(rows)
