@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import NoteName, Pitch
+from yellow_hinge.theory.pitch import NoteName, Pitch, name_for_pitch_class
 from yellow_hinge.theory.tension import base_kind
 
 #: Semitones by which a root goes to the next one -> where it is spelled from that one, letters and semitones
@@ -25,8 +25,8 @@ _FOREIGN = {1: (1, 1), 3: (2, 3), 4: (2, 4), 6: (3, 6), 8: (5, 8), 9: (5, 9), 10
 _RISING = {1: (0, 1), 3: (1, 3), 6: (3, 6), 8: (4, 8), 10: (5, 10)}
 #: Names that nobody reads at sight, unless the key has them or the chord prepares something.
 _ODD = ("Cb", "B#", "E#", "Fb")
-#: Roots of dominants that slide up: these are read with flats (A♭7 into A7, but C♯7 into D).
-_SLID = {"D#", "G#", "A#"}
+#: Dominants that do not fall into anything are read with flats on these (A♭7 into A7, but C♯7 into D).
+_SHARP = ("D#", "G#", "A#")
 
 
 def scale_names(key: Key) -> frozenset[NoteName]:
@@ -74,7 +74,7 @@ def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
         way = (after.root.pitch_class - own) % 12
         if way in _LEADS.get(kind, _FALLS):
             prepared = after.root.above(*_PREPARES[way])
-            odd = str(prepared) in _ODD or ((way, kind) == (1, "dominant") and str(prepared) in _SLID)
+            odd = str(prepared) in _ODD or ((way, kind) == (1, "dominant") and str(prepared) in _SHARP)
             if abs(prepared.alter) < 2 and (not odd or prepared in here.values()):
                 return prepared
     if own in here:
@@ -82,6 +82,8 @@ def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
     step = (own - key.tonic.pitch_class) % 12
     table = _RISING if kind == "diminished" and step in _RISING else _FOREIGN
     found = key.tonic.above(*table[step]) if step in table else chord.root
+    if kind == "dominant" and str(found) in _SHARP:
+        return name_for_pitch_class(own, flats=True)
     return found.simple
 
 

@@ -62,7 +62,7 @@ TOP_LINES: Mapping[str | None, TopLineChoice] = {
     "flat": _top("sings, level", "sings", "flat"),
     "rising": _top("sings, rising", "sings", "rising"),
     "falling": _top("sings, falling", "sings", "falling"),
-    "held": _top("held wherever the chords allow", None, None, True),
+    "held": _top("held wherever it can be", None, None, True),
 }
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QFont, QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
@@ -13,7 +13,7 @@ from yellow_hinge.practice.history import Week
 from yellow_hinge.practice.piece import Stand
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.pretty import counted
-from yellow_hinge.ui.theme import fitting_font, font, scaled, text_scale
+from yellow_hinge.ui.theme import drawn_fitting_font, drawn_font, fitting_font, font, scaled, text_scale
 from yellow_hinge.ui.worked_page import Drawing
 
 _LEAF_SHARE, _TAB = 0.27, 40.0
@@ -97,7 +97,7 @@ class LeavesView(Drawing):
         step = (boxes[0].height() - 16) / max(1, len(rows))
         for number, (side, start, to) in enumerate(rows):
             y = boxes[0].bottom() - 8 - step * (number + 0.5)
-            self._paint_voice(painter, boxes, y, side, (start, to))
+            self._paint_voice(painter, boxes, y, side, (start, to), step)
             for box, stand, key in zip(boxes, pair, (start, to), strict=True):
                 if key is not None:
                     tab = QRectF(
@@ -124,6 +124,7 @@ class LeavesView(Drawing):
         y: float,
         side: str,
         ends: tuple[int | None, int | None],
+        height: float,
     ) -> None:
         start, to = ends
         left, right = boxes[0].right() - 14, boxes[1].left() + 14
@@ -150,7 +151,7 @@ class LeavesView(Drawing):
         painter.setBrush(self.theme.color("ground"))
         painter.drawRect(middle)
         painter.setPen(color)
-        painter.setFont(fitting_font(words, 1.5, middle.width()))
+        painter.setFont(_row_font(words, middle.width(), height))
         painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_tab(self, painter: QPainter, tab: QRectF, side: str, stand: Stand, key: int) -> None:
@@ -163,8 +164,14 @@ class LeavesView(Drawing):
         painter.setPen(self.theme.color("on_hand"))
         finger = stand.held.finger(side, key)
         words = f"{name}   {finger.removesuffix(' finger')}"
-        painter.setFont(fitting_font(words, 1.5, tab.width() - 12))
+        painter.setFont(_row_font(words, tab.width() - 12, tab.height()))
         painter.drawText(tab, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _row_font(words: str, width: float, height: float) -> QFont:
+    """The face of a voice's row: large, and no higher than the row."""
+    lines = height / QFontMetricsF(drawn_font()).height()
+    return drawn_fitting_font(words, min(1.5 * text_scale(), lines), width)
 
 
 class CountsView(Drawing):
