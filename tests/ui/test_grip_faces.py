@@ -143,11 +143,11 @@ def test_rungs_are_climbed_heard_in_turn_and_taken(window: Window, qtbot: QtBot)
 
 
 def test_a_rung_is_spelled_by_the_chord_that_it_makes(window: Window, qtbot: QtBot) -> None:
-    face = ladder(window, qtbot)  # F sharp minor seventh, E on top
+    face = ladder(window, qtbot)  # F sharp minor seventh, A on top
     assert face.ladder is not None
     up = face.ladder.rungs[face.ladder.start + 1]
-    assert up.chord.pretty == "F♯m(maj7)" and face.note(up.key, up.chord) == "E♯5"
-    assert [one.text for one in written_on(window) if one.text in ("E♯5", "F5")] == ["E♯5"]
+    assert up.chord.pretty == "F♯7" and face.note(up.key, up.chord) == "A♯4"
+    assert [one.text for one in written_on(window) if one.text in ("A♯4", "B♭4")] == ["A♯4"]
 
 
 def test_what_is_asked_about_another_song_is_dropped(window: Window, qtbot: QtBot) -> None:
