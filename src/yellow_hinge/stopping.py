@@ -7,6 +7,7 @@ it needs the whole in view, asking does not.
 
 from __future__ import annotations
 
+import signal
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -29,6 +30,24 @@ def while_wanted(check: Callable[[], bool]) -> Iterator[None]:
         yield
     finally:
         _wanted.check = before
+
+
+@contextmanager
+def unbroken() -> Iterator[None]:
+    """Within it an interruption from the terminal waits. Code in C that calls Python back, as msgspec does
+    for a type that it meets the first time, does not outlive an exception that comes out of nowhere."""
+    mine = threading.current_thread() is threading.main_thread()  # signals are heard nowhere else
+    if not mine or signal.getsignal(signal.SIGINT) is not signal.default_int_handler:
+        yield
+        return
+    heard: list[int] = []
+    signal.signal(signal.SIGINT, lambda number, _: heard.append(number))
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, signal.default_int_handler)
+        if heard:
+            raise KeyboardInterrupt
 
 
 def ask() -> None:

@@ -9,6 +9,7 @@ import tomli
 from msgspec import ValidationError
 
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.stopping import unbroken
 
 Raw = dict[str, Any]
 
@@ -36,7 +37,8 @@ def read_rows(
     for number, raw in enumerate(_tables(data, place, table), 1):
         where = f"{place}: {table} {number} ({raw.get('id', 'no id')})"
         try:
-            row = read(raw, data)
+            with unbroken():
+                row = read(raw, data)
         except (ValidationError, ValueError) as error:
             problems.append(Problem(where, str(error), "mend this row; the head of the file says how"))
             continue

@@ -6,6 +6,8 @@ from __future__ import annotations
 import sys
 from typing import TYPE_CHECKING
 
+from yellow_hinge.stopping import unbroken
+
 if TYPE_CHECKING:
     from yellow_hinge.sheet.page import Press
 
@@ -22,7 +24,8 @@ def run(arguments: list[str], press: Press | None = None) -> int:
     """Run one command and give its exit code. ``press`` puts sheets on paper: it has the faces, which nothing
     here knows."""
     try:
-        from yellow_hinge.cli.border import guarded  # noqa: PLC0415 - loading may be interrupted too
+        with unbroken():
+            from yellow_hinge.cli.border import guarded  # noqa: PLC0415 - loading may be interrupted too
 
         return guarded(arguments, press)
     except KeyboardInterrupt:

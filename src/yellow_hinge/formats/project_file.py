@@ -38,6 +38,7 @@ from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt
 from yellow_hinge.song.model import Song, Take
+from yellow_hinge.stopping import unbroken
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
@@ -74,7 +75,8 @@ def read(data: bytes, place: str = "project") -> Opened:
     raw, problems = _upgraded(decoded, place)
     problems += remarks
     try:
-        project = msgspec.convert(raw, ProjectIn)
+        with unbroken():
+            project = msgspec.convert(raw, ProjectIn)
     except msgspec.ValidationError as error:
         raise BadInput(
             Problem(place, str(error), "mend this field, or open an older copy of the project")
