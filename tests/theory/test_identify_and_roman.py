@@ -48,6 +48,51 @@ def test_the_best_name(notes: str, best: str) -> None:
     assert names(notes)[0] == best
 
 
+@pytest.mark.parametrize(
+    ("left", "right", "best", "never"),
+    [
+        ("D3 A3 F4", "B4 C#5 E5 A5", "Dm69(maj7)", ""),  # what the left hand holds comes first
+        ("D3 G3", "B3 F4", "G7/D", ""),  # an inversion before a name that lacks a tone
+        ("F3", "E4 A4 B4", "Fmaj7#11", "B7sus/F"),
+        ("C3 G3", "D4 F#4 A4", "D//C5", ""),  # triad over root and fifth
+        ("C3 Bb3", "D4 F#4 A4", "D//C7(no3)", ""),  # over a shell
+        ("C3 E3 Bb3", "D4 F#4 A4 B4", "D6//C7", ""),
+        ("C3 E3 G3", "D4 F#4 A4", "C69(#11)", ""),
+        ("C3 G3 D4", "E4 G4 B4", "Cmaj9", ""),
+        ("A2 E3", "C4 E4 G4", "Am7", "Fmaj9"),
+        ("Eb3 G3 A3 D4", "A4 D5 G5", "Ebmaj7#11", ""),
+    ],
+)  # fmt: skip
+def test_what_the_left_hand_holds_names_the_whole(left: str, right: str, best: str, never: str) -> None:
+    pitches = [found for found in map(read_pitch, f"{left} {right}".split()) if found]
+    keys = [one.key for one in pitches]
+    found = [str(one.chord) for one in identify(keys, spelled_names(pitches), 3, len(left.split()))]
+    assert found[0] == best and never not in found
+
+
+LOWER = {"triad": (0, 4, 7), "root and fifth": (0, 7), "root, fifth, ninth": (0, 7, 14), "shell": (0, 10)}
+UPPER = {
+    "": (0, 4, 7),
+    "m": (0, 3, 7),
+    "7": (0, 4, 7, 10),
+    "m7": (0, 3, 7, 10),
+    "add9": (0, 2, 4, 7),
+    "6": (0, 4, 7, 9),
+}
+
+
+@pytest.mark.parametrize("low", LOWER.values(), ids=LOWER)
+@pytest.mark.parametrize("high", UPPER.values(), ids=UPPER)
+def test_every_pair_of_chords_has_a_name(low: tuple[int, ...], high: tuple[int, ...]) -> None:
+    for root in range(12):
+        keys = [*(48 + step for step in low), *(64 + root + step for step in high)]
+        found = identify(keys, most=4, left=len(low))
+        assert found, keys
+        assert any(
+            (root + 4) % 12 == one.chord.root.pitch_class or one.chord.root.pitch_class == 0 for one in found
+        )
+
+
 def test_the_bass_decides() -> None:
     """One four-note grip: its names over different basses."""
     grip = "F3 A3 C4 E4"

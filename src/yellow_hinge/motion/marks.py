@@ -8,17 +8,20 @@ from itertools import pairwise
 
 from yellow_hinge.motion.distance import Change
 from yellow_hinge.motion.line import along, end_tops, step_between, unresolved
-from yellow_hinge.motion.weights import BASS_TOP_KEY, HOLE_FROM_ST
+from yellow_hinge.motion.weights import BASS_TOP_KEY
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.tension import DEGREE_WORDS, any_label, base_kind
 from yellow_hinge.voicing.inside import rubs_on_top
-from yellow_hinge.voicing.register import mud
+from yellow_hinge.voicing.register import depth_st, mud
 from yellow_hinge.voicing.rules import Broken
 from yellow_hinge.voicing.shape import Voicing, spell
 from yellow_hinge.voicing.wish import Wish
 
-#: Mud, in hundredths, from which a grip is marked: a low close third.
-MUDDY_FROM = 100
+#: Mud, in hundredths, from which a grip is marked though its intervals stand where they usually may. A full
+#: chord over an open fifth on C2 has less.
+MUDDY_FROM = 200
+#: Half steps between the hands beyond which a grip is marked: a major tenth.
+WIDE_GAP_ST = 16
 #: Changes of root over which a top note may stay before it is marked.
 HELD_UP_TO = 2
 
@@ -51,9 +54,9 @@ def _alone(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
         every = [*voicing.degrees, *filter(None, [wish.heard_below])]
         if every.count(chord.third) > 1:
             yield Broken("doubling", "the third of a dominant sounds twice")
-    if left and right and right[0] - left[-1] > HOLE_FROM_ST:
+    if left and right and right[0] - left[-1] > WIDE_GAP_ST:
         yield Broken("hole", f"a hole of {right[0] - left[-1]} half steps between the hands")
-    if mud(voicing.keys) >= MUDDY_FROM:
+    if depth_st(voicing.keys) or mud(voicing.keys) >= MUDDY_FROM:
         yield Broken("low", "close and low: it sounds muddy")
 
 
