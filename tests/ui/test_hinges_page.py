@@ -233,6 +233,30 @@ def test_wishes_are_taken_shown_and_undone(window: Window, qtbot: QtBot) -> None
     assert view.side.currentWidget() is view.leaf
 
 
+def test_the_top_line_is_drawn_for_the_song_and_for_a_section(window: Window, qtbot: QtBot) -> None:
+    view, document = page(window, HingesPage), window.document
+    press(window, qtbot, K.Key_W)
+    wishes, first = view.wishes, document.song.slots[0].section
+    before = [document.song.voicing(k) for k in range(len(document.song.slots))]
+    click(qtbot, wishes.scopes.button(2))
+    box = wishes.boxes["top_line"]
+    assert "held" not in [box.itemData(k) for k in range(box.count())]  # a whole song is never held
+    pick(qtbot, box, "still")
+    settle(window, qtbot)
+    assert document.song.arrangement.top_line == "still" and document.song.arrangement.plan is None
+    still = [document.song.voicing(k) for k in range(len(document.song.slots))]
+    assert still != before
+    click(qtbot, wishes.scopes.button(1))
+    pick(qtbot, box, "rising")
+    settle(window, qtbot)
+    taste = document.song.arrangement.tastes[first]
+    assert (taste.top_line, taste.plan) == ("sings", "rising") and box.currentData() == "rising"
+    tops = [v.right.keys[-1] for v in map(document.song.voicing, range(8)) if v is not None]
+    assert max(tops[4:]) > max(tops[:4])
+    undo(window, qtbot, 2)
+    assert [document.song.voicing(k) for k in range(len(document.song.slots))] == before
+
+
 def test_a_change_that_could_be_smaller_is_tried_by_a_key(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     found = document.solved.betterments
