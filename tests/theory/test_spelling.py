@@ -13,13 +13,16 @@ from yellow_hinge.theory.spelling import by_function, in_row, moved, plain, scal
 
 #: chords in some spelling; the key; what follows; as they are read
 ROWS = [
-    ("Abm7b5 Db7b9", "A", "F#m", "G#m7b5 C#7b9"),
-    ("D#7", "D", "D", "Eb7"), ("D#7", "G", "Ab", "Eb7"), ("D#7", "E", "G#m", "D#7"),
-    ("F##9", "B", "D", "G9"), ("G#9", "C", "G", "Ab9"), ("G#9", "C", "", "Ab9"), ("G#7", "C", "A7", "Ab7"),
-    ("Db7", "C", "Dm7", "C#7"), ("Dbdim7", "C", "Dm7", "C#dim7"), ("Dbdim7", "C", "C/E", "C#dim7"),
-    ("Gb7", "G", "Bm", "F#7"), ("A#7", "F", "F", "Bb7"), ("Cb7", "Eb", "Bb", "B7"), ("Fb", "Ab", "Eb", "E"),
-    ("Gbm11", "E", "", "F#m11"), ("D#maj7", "C", "", "Ebmaj7"), ("A#", "C", "", "Bb"), ("Gb", "C", "", "F#"),
-    ("C#m7", "Db", "", "Dbm7"), ("B", "Gb", "", "Cb"), ("G#m7", "C", "Am7", "G#m7"),
+    ("Abm7b5 Db7b9", "A", "F#m", "G#m7b5 C#7b9"), ("D#7", "D", "D", "Eb7"), ("D#7", "G", "Ab", "Eb7"),
+    ("D#7", "E", "G#m", "D#7"), ("F##9", "B", "D", "G9"), ("G#9", "C", "G", "Ab9"),
+    ("G#9", "C", "", "Ab9"), ("G#7", "C", "A7", "Ab7"), ("Db7", "C", "Dm7", "C#7"),
+    ("Dbdim7", "C", "Dm7", "C#dim7"), ("C#dim7", "C", "C", "Dbdim7"), ("C#dim7", "Eb", "F", "Dbdim7"),
+    ("Dbdim7", "C", "G7", "C#dim7"), ("D#dim7", "C", "Dm7", "Ebdim7"), ("Ebdim7", "C", "Em", "D#dim7"),
+    ("G#dim7", "C", "C", "Abdim7"), ("Gbdim7", "C", "", "F#dim7"), ("Gb7", "G", "Bm", "F#7"),
+    ("A#7", "F", "F", "Bb7"), ("Cb7", "Eb", "Bb", "B7"), ("Fb", "Ab", "Eb", "E"),
+    ("Gbm11", "E", "", "F#m11"), ("D#maj7", "C", "", "Ebmaj7"), ("A#", "C", "", "Bb"),
+    ("Gb", "C", "", "F#"), ("C#m7", "Db", "", "Dbm7"), ("B", "Gb", "", "Cb"),
+    ("G#m7", "C", "Am7", "G#m7"),
 ]  # fmt: skip
 
 

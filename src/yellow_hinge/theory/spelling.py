@@ -13,16 +13,20 @@ from yellow_hinge.theory.pitch import NoteName, Pitch, name_for_pitch_class
 from yellow_hinge.theory.tension import base_kind
 
 #: Semitones by which a root goes to the next one -> where it is spelled from that one, letters and semitones
-#: above it: a fifth above, a half step above, a half step or a whole step below.
-_PREPARES = {5: (4, 7), 11: (1, 1), 1: (6, 11), 2: (6, 10)}
+#: above it: a fifth above, a half step above, a half step or a whole step below; and the second, fourth and
+#: flat sixth, which with the leading tone are a diminished chord.
+_PREPARES = {5: (4, 7), 11: (1, 1), 1: (6, 11), 2: (6, 10), 10: (1, 2), 7: (3, 5), 4: (5, 8)}
 #: By which of these a kind of chord prepares another: a dominant falls, rises a step or slides up; a
-#: half-diminished one is a two, a diminished one rises, a minor one slides from either side; the others fall.
-_LEADS = {"dominant": (5, 11, 2, 1), "half-diminished": (5,), "diminished": (1,), "minor": (5, 11, 1)}
+#: half-diminished one is a two, a diminished one has the leading tone or slides down, a minor one slides from
+#: either side; the others fall.
+_LEADS = {
+    "dominant": (5, 11, 2, 1), "half-diminished": (5,), "diminished": (1, 4, 7, 10, 11), "minor": (5, 11, 1),
+}  # fmt: skip
 _FALLS = (5, 11)
-#: Semitones above a tonic -> how a foreign root is spelled there: flat degrees, and the raised fourth;
-#: diminished chords that rise have sharps.
+#: Semitones above a tonic -> how a foreign root is spelled there: flat degrees, and the raised fourth; a
+#: diminished chord has a raised degree, as it stays around its own tonic (D#dim7 and C) or rises.
 _FOREIGN = {1: (1, 1), 3: (2, 3), 4: (2, 4), 6: (3, 6), 8: (5, 8), 9: (5, 9), 10: (6, 10), 11: (6, 11)}
-_RISING = {1: (0, 1), 3: (1, 3), 6: (3, 6), 8: (4, 8), 10: (5, 10)}
+_DIMINISHED = {**_FOREIGN, 1: (0, 1), 3: (1, 3), 8: (4, 8), 10: (5, 10)}
 #: Names that nobody reads at sight, unless the key has them or the chord prepares something.
 _ODD = ("Cb", "B#", "E#", "Fb")
 #: Dominants that do not fall into anything are read with flats on these (A♭7 into A7, but C♯7 into D).
@@ -80,7 +84,7 @@ def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
     if own in here:
         return here[own]
     step = (own - key.tonic.pitch_class) % 12
-    table = _RISING if kind == "diminished" and step in _RISING else _FOREIGN
+    table = _DIMINISHED if kind == "diminished" else _FOREIGN
     found = key.tonic.above(*table[step]) if step in table else chord.root
     if kind == "dominant" and str(found) in _SHARP:
         return name_for_pitch_class(own, flats=True)
@@ -102,7 +106,7 @@ def _bass(chord: ChordSymbol, bass: NoteName, key: Key) -> NoteName:
 
 def usual(chord: ChordSymbol) -> ChordSymbol:
     """A chord on a flat whose tones would have double flats on its sharp twin, where that has none: F#m11,
-    not Gbm11. The seventh of a diminished chord does not count: that is how it is named."""
+    not Gbm11. Diminished chords are not asked: Ebdim7 is how one names it."""
     if chord.root.alter >= 0 or not _doubled(chord):
         return chord
     twin = chord.root.simple if abs(chord.root.alter) > 1 else chord.root.above(6, 0)
@@ -128,8 +132,8 @@ def moved(chord: ChordSymbol, letters: int, semitones: int, key: Key) -> ChordSy
 
 
 def _doubled(chord: ChordSymbol) -> bool:
-    tones = (chord.root.degree(label) for label in chord.degrees if label != "bb7")
-    return any(abs(name.alter) > 1 for name in tones)
+    tones = (chord.root.degree(label) for label in chord.degrees)
+    return base_kind(chord) != "diminished" and any(abs(name.alter) > 1 for name in tones)
 
 
 def plain(pitch: Pitch, chord: ChordSymbol | None) -> Pitch:
