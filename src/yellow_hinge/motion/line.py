@@ -146,7 +146,7 @@ def end_bass(wish: Wish, low: int, weights: Weights) -> int:
     if wish.bass != "self":
         return 0
     turned = wish.chord.bass is None and low % 12 != wish.chord.root.pitch_class
-    high = low > END_BASS_KEY and wish.plays("left")
+    high = low > END_BASS_KEY and wish.hands == "both"  # one hand alone has no room below
     return weights.end_turned * turned + weights.end_bass * high
 
 

@@ -191,7 +191,7 @@ class Weights(Struct, frozen=True):
         1100, Group.STYLE, "bass above B2 that the song ends on", f"{_OURS}: an ending lands"
     )
     end_turned: int = _price(
-        2500, Group.STYLE, "song that ends on another note than its root", "usual part-writing"
+        4000, Group.STYLE, "song that ends on another note than its root", "usual part-writing"
     )
     end_third: int = _price(1000, Group.STYLE, "third that sounds again at the end", "usual part-writing")
     end_top: int = _price(
