@@ -57,7 +57,7 @@ from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.formulas import formula_text
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, encode
-from yellow_hinge.tasks.judge import read_grips
+from yellow_hinge.tasks.grips_text import read_grips
 from yellow_hinge.tasks.library import read_own_recipes
 from yellow_hinge.tasks.names import names_report
 from yellow_hinge.tasks.own_formulas import formula_of, own_formulas_in

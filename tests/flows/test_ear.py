@@ -16,7 +16,8 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.weights import LINE, weights_of, with_top_line
 from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.judge import Player, judge_row, read_grips
+from yellow_hinge.tasks.grips_text import read_grips
+from yellow_hinge.tasks.judge import Player, judge_row
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol

@@ -21,7 +21,8 @@ from yellow_hinge.song.edits import (
 )
 from yellow_hinge.tasks.describe_song import local_keys, melody_fits, row, sounding_symbol, who_has_bass
 from yellow_hinge.tasks.grip_report import judge_report
-from yellow_hinge.tasks.judge import Player, judge_row, read_grips
+from yellow_hinge.tasks.grips_text import read_grips
+from yellow_hinge.tasks.judge import Player, judge_row
 from yellow_hinge.tasks.problem import goals_in, octave_shift, progression
 from yellow_hinge.tasks.reharmonise import accept, chords_of, explain_swaps, find_swaps, tune
 from yellow_hinge.tasks.report import voice_report

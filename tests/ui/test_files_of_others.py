@@ -18,7 +18,7 @@ from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.sound_dialog import SoundDialog
 from yellow_hinge.ui.window import Window
 
-from .conftest import settle, show
+from .conftest import settle, show, undo
 
 
 def let_go(window: Window, point: QPoint, data: QMimeData) -> None:
@@ -68,6 +68,60 @@ def test_pasted_text_is_shown_as_it_was_taken_and_becomes_a_song(window: Window,
     settle(window, qtbot)
     assert [str(slot.chord) for slot in window.document.song.slots] == ["C", "G7"]
     assert "no lengths" in window.message.text.text() and window.page.name == "Song"
+
+
+TWENTY = "title: Twenty\nkey: C\n" + 5 * (
+    "Dm7: D3 C4 ; F4 A4 D5\nG7: G2 F3 ; B3 D4 G4\nCmaj7: C3 B3 ; E4 G4\nA7: A2 G3 ; C#4 E4 G4\n"
+)
+
+
+def pasted(window: Window, qtbot: QtBot, text: str, *keys: Qt.Key) -> str:
+    """Paste a text by keys; what the dialog said."""
+    settle(window, qtbot)
+    QGuiApplication.clipboard().setText(text)
+    said: list[str] = []
+
+    def at_the_dialog() -> None:
+        dialog = QApplication.activeModalWidget()
+        if not isinstance(dialog, PasteDialog):
+            return
+        try:
+            said.append(dialog.words.text())
+            for key in keys:
+                qtbot.keyClick(dialog.focusWidget(), key)
+        finally:
+            if dialog.isVisible():
+                dialog.close()
+
+    QTimer.singleShot(200, at_the_dialog)
+    qtbot.keyClick(
+        window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+    )
+    settle(window, qtbot)
+    return said[0]
+
+
+def test_twenty_lines_of_grips_are_a_locked_song_in_two_actions(window: Window, qtbot: QtBot) -> None:
+    said = pasted(window, qtbot, TWENTY, Qt.Key.Key_Return)
+    assert "a page of grips: 20 chords, 20 bars as played, in C major, 20 grips to lock" in said
+    song = window.document.song
+    assert song.title == "Twenty" and window.page.name == "Hinges"
+    assert all(song.locked(slot.index) for slot in song.slots) and len(song.slots) == 20
+    assert song.voicing(1).keys == (43, 53, 59, 62, 67)  # type: ignore[union-attr]
+
+
+def test_grips_are_laid_over_the_chords_that_are_there(window: Window, qtbot: QtBot) -> None:
+    settle(window, qtbot)
+    before = window.document.song
+    text = "F#m7: F#2 E3 ; A3 C#4\nC#m7: C#3 B3 ; E4 G#4\nEb: Eb3 ; G4"
+    pasted(window, qtbot, text, Qt.Key.Key_Tab, Qt.Key.Key_Return)
+    song = window.document.song
+    assert song.title == before.title and song.locked(4) and song.locked(7) and not song.locked(0)
+    assert song.voicing(4).keys == (42, 52, 57, 61)  # type: ignore[union-attr]
+    assert "the grip of E♭" in window.message.text.text()
+    undo(window, qtbot)
+    song = window.document.song
+    assert not any(song.locked(slot.index) for slot in song.slots) and song.voicing(4) == before.voicing(4)
 
 
 def test_the_chart_text_goes_to_the_clipboard(window: Window, qtbot: QtBot) -> None:

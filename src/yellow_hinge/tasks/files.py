@@ -18,8 +18,9 @@ from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks import grips_text
 from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.recipes import Library, builtin_library
 
 
 def _format(name: str) -> Any:
@@ -53,14 +54,24 @@ _READERS: dict[str, Callable[[bytes, str], Imported]] = {
 }
 SUFFIX = project_file.SUFFIX
 MIDI_SUFFIXES = (".mid", ".midi")
-READ_SUFFIXES = (project_file.SUFFIX, *_READERS, *MIDI_SUFFIXES)
+READ_SUFFIXES = (project_file.SUFFIX, *_READERS, *MIDI_SUFFIXES, grips_text.SUFFIX)
 WRITE_SUFFIXES = (
     ".yhinge", ".txt", ".chart", ".mid", ".midi", ".musicxml", ".xml", ".mxl", ".abc", ".cho", ".chordpro",
-    ".csv", ".wav", ".flac", ".ogg",
+    ".csv", ".wav", ".flac", ".ogg", grips_text.SUFFIX,
 )  # fmt: skip
 SOUND_SUFFIXES = (".wav", ".flac", ".ogg")
 #: Formats that hold voicings and not only chords.
-VOICED_SUFFIXES = (".mid", ".midi", ".musicxml", ".xml", ".mxl", ".csv", *SOUND_SUFFIXES, ".yhinge")
+VOICED_SUFFIXES = (
+    ".mid",
+    ".midi",
+    ".musicxml",
+    ".xml",
+    ".mxl",
+    ".csv",
+    *SOUND_SUFFIXES,
+    ".yhinge",
+    grips_text.SUFFIX,
+)
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
 
 
@@ -109,7 +120,11 @@ def open_song(path: Path) -> Opened:
         from yellow_hinge.tasks.played_midi import read_midi  # noqa: PLC0415 - brings NumPy
 
         return read_midi(data, path.name)
-    imported = _READERS.get(path.suffix.lower(), chart_text.read)(data, path.name)
+    suffix = path.suffix.lower()
+    plain = suffix in ("", ".txt")
+    if suffix == grips_text.SUFFIX or (plain and grips_text.looks_like(data.decode("utf-8", "replace"))):
+        return grips_text.read_song(data, path.name, builtin_library())
+    imported = _READERS.get(suffix, chart_text.read)(data, path.name)
     return Opened(Song(imported.chart), imported.problems)
 
 
@@ -140,6 +155,7 @@ def encode(song: Song, suffix: str, library: Library, draft: str | None = None) 
         ".cho": lambda: _format("chordpro").write(song.chart),
         ".chordpro": lambda: _format("chordpro").write(song.chart),
         ".csv": lambda: _table(song, library),
+        grips_text.SUFFIX: lambda: grips_text.write(song),
     }
     writers |= {own: partial(_sound, song, library, own) for own in SOUND_SUFFIXES}
     if suffix not in writers:

@@ -6,7 +6,8 @@ from typing import Any
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.motion.figures import half_steps
-from yellow_hinge.tasks.judge import Judged, JudgedRow, Player, read_symbol
+from yellow_hinge.tasks.grips_text import read_symbol
+from yellow_hinge.tasks.judge import Judged, JudgedRow, Player
 from yellow_hinge.tasks.names import names_of
 from yellow_hinge.tasks.problem import wish_for
 from yellow_hinge.tasks.report import hinge_report

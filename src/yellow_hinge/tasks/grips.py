@@ -19,7 +19,8 @@ from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.motion.place import Place
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import local_keys
-from yellow_hinge.tasks.judge import Grip, Judged, judged, read_hands
+from yellow_hinge.tasks.grips_text import Grip, read_hands
+from yellow_hinge.tasks.judge import Judged, judged
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.identify import Name, identify, over_every_bass

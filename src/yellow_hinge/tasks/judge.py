@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from msgspec import Struct
 from msgspec.structs import replace
 
-from yellow_hinge.errors import BadInput, NoSolution, Problem
+from yellow_hinge.errors import NoSolution
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.fingering import fingerings
 from yellow_hinge.hands.geometry import span_mm
@@ -25,34 +25,21 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.regions import goals
 from yellow_hinge.song.arrangement import Arrangement, Ask
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take
-from yellow_hinge.tasks.names import read_note
+from yellow_hinge.tasks.grips_text import Grip
 from yellow_hinge.tasks.problem import placed, wish_for
 from yellow_hinge.tasks.top_line import Lines
-from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.identify import Name, identify
 from yellow_hinge.theory.keys import Key, parse_key
-from yellow_hinge.theory.numbers import looks_like_number, parse_number
-from yellow_hinge.theory.pitch import DEGREES, NoteName
-from yellow_hinge.theory.roman import looks_like_roman, parse_roman
+from yellow_hinge.theory.pitch import DEGREES
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.rules import Broken, broken
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish, for_grip
 
-#: Limits on what is read.
-MOST_LINES, MOST_NOTES = 5000, 5
 _ORDER = list(DEGREES)
 SIDES = ("left", "right")
-
-
-class Grip(Struct, frozen=True):
-    """A chord with the keys that a player holds for it, and the names they were given."""
-
-    chord: ChordSymbol
-    left: tuple[int, ...]
-    right: tuple[int, ...]
-    spelled: tuple[tuple[int, NoteName], ...] = ()
 
 
 class Judged(Struct, frozen=True):
@@ -103,71 +90,6 @@ class JudgedRow(Struct, frozen=True):
     hinges: tuple[HingeReport, ...]
     effort: int
     least: int | None
-
-
-# --- reading -------------------------------------------------------------------------
-
-
-def read_grips(text: str, key: Key | None, place: str = "grips") -> list[Grip]:
-    """One grip a line, ``SYMBOL: left notes ; right notes``; empty lines and ``#`` comments are
-    passed over. Raises :class:`BadInput` with every bad line."""
-    grips: list[Grip] = []
-    problems: list[Problem] = []
-    for number, line in enumerate(text.splitlines()[:MOST_LINES], 1):
-        plain = line.strip()
-        if plain and not plain.startswith("#"):
-            try:
-                grips.append(_read_line(plain, key))
-            except BadInput as error:
-                problems += [
-                    replace(one, place=f"{place}: line {number}: {one.place}", line=number)
-                    for one in error.problems
-                ]
-    if problems:
-        raise BadInput(problems[:100])
-    if not grips:
-        raise BadInput(Problem(place, "there are no grips", "write one a line: Dm7: D3 C4 ; F4 A4"))
-    return grips
-
-
-def _read_line(line: str, key: Key | None) -> Grip:
-    symbol, colon, notes = line.partition(":")
-    if not colon:
-        raise BadInput(Problem(line[:40], "there is no colon", "write the chord, a colon, and the notes"))
-    chord = read_symbol(symbol.strip(), key)
-    if chord is None:
-        raise BadInput(Problem(symbol.strip(), "no chord has no grip", "leave this line out"))
-    left, _, right = notes.partition(";")
-    (lows, highs), spelled = read_hands(left, right, symbol.strip())
-    if not (lows or highs):
-        raise BadInput(Problem(symbol.strip(), "there are no notes", "write notes as C#3 or 49"))
-    return Grip(chord, lows, highs, spelled)
-
-
-def read_hands(
-    left: str, right: str, place: str
-) -> tuple[tuple[tuple[int, ...], tuple[int, ...]], tuple[tuple[int, NoteName], ...]]:
-    """The keys of both hands, and the names that were written for them. Raises :class:`BadInput`."""
-    hands = [_read_hand(words, place) for words in (left, right)]
-    spelled = tuple((k, name) for hand in hands for k, name in hand if name is not None)
-    lows, highs = (tuple(sorted({k for k, _ in hand})) for hand in hands)
-    return (lows, highs), spelled
-
-
-def read_symbol(text: str, key: Key | None) -> ChordSymbol | None:
-    """A chord symbol, or a number or Roman numeral where a key is given."""
-    if key is not None and looks_like_number(text):
-        return parse_number(text, key, place=text)
-    if key is not None and looks_like_roman(text):
-        return parse_roman(text, key, place=text)
-    return parse_chord(text, place=text)
-
-
-def _read_hand(words: str, symbol: str) -> list[tuple[int, NoteName | None]]:
-    notes = [read_note(word, symbol) for word in words.replace(",", " ").split()]
-    if len({key for key, _ in notes}) > MOST_NOTES:
-        raise BadInput(Problem(symbol, f"{len(notes)} notes in one hand", f"a hand has {MOST_NOTES} fingers"))
-    return notes
 
 
 # --- judging -------------------------------------------------------------------------

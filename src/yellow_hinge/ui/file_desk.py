@@ -90,22 +90,24 @@ class FileDesk:
         return self._open(lambda: self._document.start_over(_begun(text), None))
 
     def ask_paste(self, text: str) -> bool:
-        """Show what a text is taken for, and begin a song with it; whether that was done."""
-        from yellow_hinge.ui.paste_dialog import PasteDialog  # noqa: PLC0415 - rarely wanted
+        """Show what a text is taken for, and begin a song with it, or lay its grips over the chords that are
+        there; whether that was done."""
+        from yellow_hinge.tasks.grips_text import laid_over  # noqa: PLC0415 - rarely wanted
+        from yellow_hinge.ui.paste_dialog import PasteDialog  # noqa: PLC0415
 
-        if not self.may_leave():
-            return False
-        dialog = PasteDialog(text, self._message)
+        dialog = PasteDialog(text, bool(self._document.song.slots), self._message)
         if not dialog.exec() or dialog.found.chart is None:
             return False
-        return self.take_pasted(dialog.found)
+        if dialog.over is not None:
+            self._document.apply(laid_over(self._document.song, dialog.over, self._document.library))
+            return True
+        return self.may_leave() and self.take_pasted(dialog.found)
 
     def take_pasted(self, found: Recognised) -> bool:
         """Begin a song with what was recognised; what was left out is said."""
-        chart = found.chart
-        if chart is None:
+        if found.chart is None:
             return False
-        done = self._open(lambda: self._document.start_over(Song(chart), None))
+        done = self._open(lambda: self._document.start_over(found.song(self._document.library), None))
         if done and found.problems:
             self._message.say(found.problems)
         return done
@@ -267,7 +269,7 @@ class FileDesk:
 _EXPORTS = (
     "MIDI, a track for each hand (*.mid)", "MusicXML score (*.musicxml)", "MusicXML score, packed (*.mxl)",
     "Chart text (*.txt)", "ChordPro (*.cho)", "ABC notation, tune and chords (*.abc)",
-    "Table of the row (*.csv)",
+    "Table of the row (*.csv)", "Grips as text (*.grips)",
 )  # fmt: skip
 
 

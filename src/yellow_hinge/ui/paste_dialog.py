@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.tasks.grips_text import Page
 from yellow_hinge.tasks.pasted import Recognised, recognise
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.words import Words
@@ -22,12 +23,16 @@ _MOST_PROBLEMS = 4
 class PasteDialog(QDialog):
     """The text can still be changed; what it is taken for follows."""
 
-    def __init__(self, text: str, parent: QWidget | None = None) -> None:
+    def __init__(self, text: str, has_chords: bool, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Paste as a song")
         self.resize(760, 560)
         layout = QVBoxLayout(self)
-        layout.addWidget(QLabel("Chords over words, plain rows of chords, ChordPro, ABC or chart text:"))
+        layout.addWidget(
+            QLabel(
+                "Chords over words, rows of chords, grips (Dm7: D3 C4 ; F4 A4), ChordPro, ABC, chart text:"
+            )
+        )
         self.text = QPlainTextEdit(text)
         self.text.setAccessibleName("Text that becomes a song")
         self.text.textChanged.connect(self._look)
@@ -39,16 +44,29 @@ class PasteDialog(QDialog):
         layout.addWidget(self.lines, 2)
         self.buttons = QDialogButtonBox()
         self.make = self.buttons.addButton("Make it a song", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.lay = self.buttons.addButton(
+            "Onto the chords of this song", QDialogButtonBox.ButtonRole.AcceptRole
+        )
+        self.lay.setToolTip("The grips are locked in the chords that they match, by order and symbol")
+        self.lay.clicked.connect(self._chosen_over)
+        self._has_chords = has_chords
+        self.over: Page | None = None  #: a page of grips that is to be laid over the song
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
         layout.addWidget(self.buttons)
         self.found: Recognised = recognise(text)
         self._look()
+        if self.make.isEnabled():  # what is understood at once needs one key more
+            self.make.setFocus()
+
+    def _chosen_over(self) -> None:
+        self.over = self.found.page
 
     def _look(self) -> None:
         self.found = found = recognise(self.text.toPlainText())
         self.make.setEnabled(found.chart is not None)
+        self.lay.setVisible(self._has_chords and found.page is not None)
         shown = found.problems[:_MOST_PROBLEMS]
         said = "".join(f"\n{one.place}: {one.what}. → {one.remedy}." for one in shown)
         chart = found.chart
@@ -58,8 +76,14 @@ class PasteDialog(QDialog):
             bars, chords = len(chart.played), sum(one.chord is not None for one in chart.written)
             self.words.setText(
                 f"Taken for {found.words}: {counted(chords, 'chord')}, {counted(bars, 'bar')} as played, in "
-                f"{chart.key.pretty}.{said}"
+                f"{chart.key.pretty}{self._grips()}.{said}"
             )
         self.lines.clear()
         rows = (f"{kind:8} {text}" if kind else text for kind, text in found.lines if text.strip())
         self.lines.addItems(list(rows))
+
+    def _grips(self) -> str:
+        page = self.found.page
+        return (
+            "" if page is None else f", {counted(sum(one is not None for one in page.grips), 'grip')} to lock"
+        )

@@ -433,9 +433,11 @@ class Window(QMainWindow):
             self.go_to(self._rows[0].name)
 
     def paste_song(self) -> None:
-        """The text of the clipboard as a song, once it was seen what it is taken for."""
+        """The text of the clipboard as a song, once it was seen what it is taken for; its grips are shown."""
         if self.files.ask_paste(QGuiApplication.clipboard().text()):
-            self.go_to(self._rows[0].name)
+            choices = self.document.song.arrangement.choices
+            held = any(choice.locked for choice in choices.values())
+            self.go_to("Hinges" if held else self._rows[0].name)
 
     def copy_chart(self) -> None:
         """The chart text goes to the clipboard."""

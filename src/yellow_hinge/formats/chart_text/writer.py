@@ -13,9 +13,10 @@ from yellow_hinge.song.chart import Bar, Chart, MelodyNote, Section, Words
 _BARS_A_LINE = 4
 
 
-def write(chart: Chart) -> bytes:
-    """The chart as text; what is read from it is the same chart again."""
-    return ("\n".join(_Writer(chart).lines()) + "\n").encode()
+def write(chart: Chart, behind: Sequence[str] = ()) -> bytes:
+    """The chart as text; what is read from it is the same chart again. ``behind`` is what stands behind each
+    written chord, in a bar a line."""
+    return ("\n".join(_Writer(chart, behind).lines()) + "\n").encode()
 
 
 class _Mark(Struct, frozen=True):
@@ -26,8 +27,10 @@ class _Mark(Struct, frozen=True):
 
 
 class _Writer:
-    def __init__(self, chart: Chart) -> None:
-        self._chart = chart
+    def __init__(self, chart: Chart, behind: Sequence[str]) -> None:
+        self._chart, self._behind = chart, iter(behind)
+        self._plain = not behind  # a length says where the next chord begins
+        self._bars_a_line = _BARS_A_LINE if self._plain else 1
         self._key, self._meter, self._tempo = chart.key, chart.meter, chart.tempo
 
     def lines(self) -> Iterator[str]:
@@ -61,13 +64,13 @@ class _Writer:
         row: list[_Mark] = []
         for mark in marks:
             headings = list(self._headings(mark.bar))
-            if row and (headings or mark.ending or len(row) == _BARS_A_LINE):
-                yield from _row(row)
+            if row and (headings or mark.ending or len(row) == self._bars_a_line):
+                yield from self._row(row)
                 row = []
             yield from headings
             row.append(mark)
         if row:
-            yield from _row(row)
+            yield from self._row(row)
 
     def _headings(self, bar: Bar) -> Iterator[str]:
         """What changes before a bar."""
@@ -81,18 +84,26 @@ class _Writer:
             yield f"tempo: {bar.tempo}"
             self._tempo = bar.tempo
 
+    def _row(self, marks: Sequence[_Mark]) -> Iterator[str]:
+        text = ""
+        for mark in marks:
+            text += f"|{mark.ending}. " if mark.ending else "| "
+            text += (f"({mark.bar.meter}) " if mark.bar.alone else "") + self._bar_text(mark.bar) + " "
+        yield text + "|"
+        bars = [mark.bar for mark in marks]
+        if any(bar.melody for bar in bars):
+            yield tune_line(bars)
+        for number in range(max(len(bar.words) for bar in bars)):
+            yield "lyrics:" + _pieces([words_text(_words(bar, number)) for bar in bars])
 
-def _row(marks: Sequence[_Mark]) -> Iterator[str]:
-    text = ""
-    for mark in marks:
-        text += f"|{mark.ending}. " if mark.ending else "| "
-        text += (f"({mark.bar.meter}) " if mark.bar.alone else "") + _bar_text(mark.bar) + " "
-    yield text + "|"
-    bars = [mark.bar for mark in marks]
-    if any(bar.melody for bar in bars):
-        yield tune_line(bars)
-    for number in range(max(len(bar.words) for bar in bars)):
-        yield "lyrics:" + _pieces([words_text(_words(bar, number)) for bar in bars])
+    def _bar_text(self, bar: Bar) -> str:
+        even = len({at.beats for at in bar.chords}) == 1 and (self._plain or len(bar.chords) == 1)
+        return " ".join(
+            ("N.C." if at.chord is None else str(at.chord))
+            + ("" if even else f":{beats_text(at.beats)}")
+            + next(self._behind, "")
+            for at in bar.chords
+        )
 
 
 def tune_line(bars: Sequence[Bar]) -> str:
@@ -107,14 +118,6 @@ def _words(bar: Bar, number: int) -> Words:
 def _pieces(texts: Sequence[str]) -> str:
     """Pieces with bar lines between them; a first one that is blank has a bar line before it."""
     return (" |" if not texts[0] else "") + " |".join(f" {text}" for text in texts)
-
-
-def _bar_text(bar: Bar) -> str:
-    even = len({at.beats for at in bar.chords}) == 1
-    return " ".join(
-        ("N.C." if at.chord is None else str(at.chord)) + ("" if even else f":{beats_text(at.beats)}")
-        for at in bar.chords
-    )
 
 
 def _notes_text(notes: Sequence[MelodyNote]) -> str:
