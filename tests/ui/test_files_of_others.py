@@ -98,6 +98,8 @@ def pasted(window: Window, qtbot: QtBot, text: str, *keys: Qt.Key) -> str:
         window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
     )
     settle(window, qtbot)
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
     return said[0]
 
 
