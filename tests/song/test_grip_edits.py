@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from made import held, song_of
+import pytest
+
+from made import WALK, held, song_of
 from yellow_hinge.song.edits import choose
-from yellow_hinge.song.grip_edits import alike, change_grip, keep_as_take, keep_for_alike, on_root
+from yellow_hinge.song.grip_edits import alike, change_grip, keep, keep_as_take, keeping, on_root
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 CHART = "key: C\n| Dm7 | G7 | Em7 | Dm7/G | Dmaj7 | Am7 | N.C. |"
@@ -21,7 +23,7 @@ def test_alike_is_the_same_chord_on_any_root_and_nothing_else() -> None:
 
 def test_all_alike_get_the_grip_on_their_root_where_the_hands_have_it() -> None:
     song = song_of(CHART)
-    after = keep_for_alike(song, 0, GRIP)
+    after = keep(song, 0, GRIP, "kind")
     found = {k: after.song.voicing(k) for k in range(7) if after.song.locked(k)}
     assert found.keys() == {0, 2, 5} and found[0] == GRIP and not after.lost
     assert found[2] is not None and found[2].keys == tuple(key + 2 for key in GRIP.keys)
@@ -34,7 +36,7 @@ def test_all_alike_get_the_grip_on_their_root_where_the_hands_have_it() -> None:
 def test_a_chord_with_a_grip_of_its_own_keeps_it_and_that_is_said() -> None:
     own = Voicing(HandShape((40,), ("R",)), HandShape((67, 74), ("b3", "b7")))
     song = choose(song_of(CHART), 2, own).song
-    after = keep_for_alike(song, 0, GRIP)
+    after = keep(song, 0, GRIP, "kind")
     assert after.song.voicing(2) == own and len(after.lost) == 1 and "bar 3" in after.lost[0]
 
 
@@ -49,7 +51,7 @@ def test_where_the_keyboard_ends_the_grip_takes_another_octave() -> None:
 
 def test_what_lies_out_of_reach_elsewhere_is_named() -> None:
     wide = Voicing(HandShape((36, 52), ("R", "3")), HandShape((67,), ("5",)))  # a tenth on white keys
-    after = keep_for_alike(song_of("| C | Eb | B |"), 0, wide)
+    after = keep(song_of("| C | Eb | B |"), 0, wide, "kind")
     assert [remark for remark in after.remarks if "out of reach for the left hand" in remark]
     assert all(after.song.locked(k) for k in range(3))
 
@@ -65,3 +67,28 @@ def test_a_take_of_its_own_leaves_the_first_as_it_is() -> None:
 def test_a_change_is_said_in_its_label() -> None:
     edit = change_grip(song_of(CHART), 0, held(38), "Next inversion")
     assert edit.label == "Next inversion, Dm7" and edit.song.locked(0)
+
+
+@pytest.mark.parametrize(
+    ("where", "places"),
+    [("round", {1}), ("chord", {1, 6}), ("same", {1, 6, 12}), ("kind", {1, 2, 6, 7, 12})],
+)
+def test_a_grip_is_kept_where_it_says_and_nowhere_else(where: str, places: set[int]) -> None:
+    """Am7 in two rounds, and once more at the end; Dm7 beside it."""
+    song = song_of(WALK.replace("| E7 | Am | C |", "| E7 | C | Am7 |"))
+    assert [str(song.slots[k].chord) for k in (1, 6, 12)] == ["Am7"] * 3
+    grip = Voicing(HandShape((45, 55), ("R", "b7")), HandShape((60, 64), ("b3", "5")))
+    said = keeping(song, 1, grip, where)  # type: ignore[arg-type]
+    after = keep(song, 1, grip, where).song  # type: ignore[arg-type]
+    assert {slot.index for slot in after.slots if after.locked(slot.index)} == places
+    assert after.voicing(1) == grip and len(after.takes) == (2 if where == "round" else 1)
+    if where != "round":
+        assert said.chords(song) == len(places)
+        assert said.bars(song) == tuple(sorted({song.slots[k].bar for k in places}))
+
+
+def test_another_octave_or_bass_is_not_the_same_chord() -> None:
+    song = song_of("| Dm7 | Dm7/G | D7 | Dm7 |")
+    after = keep(song, 0, GRIP, "same").song
+    assert [after.locked(k) for k in range(4)] == [True, False, False, True]
+    assert after.voicing(3) == GRIP

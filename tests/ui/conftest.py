@@ -87,6 +87,13 @@ def settle(window: Window, qtbot: QtBot) -> None:
     qtbot.wait(20)
 
 
+def come_back(window: Window, qtbot: QtBot) -> None:
+    """The window has the keyboard again, after a dialog or a menu."""
+    settle(window, qtbot)
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+
+
 def page(window: Window, kind: type[_Page]) -> _Page:
     """A page of the window, whether it is shown or not."""
     found = window.page_named(kind.name)

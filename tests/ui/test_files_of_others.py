@@ -18,7 +18,7 @@ from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.sound_dialog import SoundDialog
 from yellow_hinge.ui.window import Window
 
-from .conftest import settle, show, undo
+from .conftest import come_back, settle, show, undo
 
 
 def let_go(window: Window, point: QPoint, data: QMimeData) -> None:
@@ -97,9 +97,7 @@ def pasted(window: Window, qtbot: QtBot, text: str, *keys: Qt.Key) -> str:
     qtbot.keyClick(
         window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
     )
-    settle(window, qtbot)
-    window.activateWindow()
-    qtbot.waitUntil(window.isActiveWindow)
+    come_back(window, qtbot)
     return said[0]
 
 

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.edits import settle as settle_edit
@@ -19,7 +19,7 @@ from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.candidates import hand_shapes
 from yellow_hinge.voicing.shape import Voicing
 
-from .conftest import button, click, page, pick, press, settle, show, undo
+from .conftest import button, click, come_back, page, pick, press, settle, show, undo
 
 K = Qt.Key
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -136,6 +136,39 @@ def test_what_is_entered_waits_while_one_looks_elsewhere(
     assert view.state.trial is None and view.grips.draft(window.document.song, CHORD) is None
 
 
+def asked_where(window: Window, view: HingesPage, qtbot: QtBot) -> QMenu:
+    """The menu that asks where to keep the grip."""
+    press(window, qtbot, K.Key_P)
+    menu = view.hands_on.where_menu
+    assert menu is not None
+    qtbot.waitUntil(menu.isVisible)
+    return menu
+
+
+@pytest.mark.parametrize(("key", "chords", "label"), [
+    (K.Key_1, 1, "round 1"), (K.Key_2, 2, "Grip for"), (K.Key_3, 2, "Grip for"), (K.Key_Escape, 0, ""),
+])  # fmt: skip
+def test_where_it_is_kept_is_asked_and_as_many_change_as_it_says(
+    window: Window, view: HingesPage, qtbot: QtBot, key: Qt.Key, chords: int, label: str
+) -> None:
+    document = window.document
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    view.row_view.setFocus()
+    menu = asked_where(window, view, qtbot)
+    words = [action.text() for action in menu.actions()]
+    assert "1 chord, bar 4" in words[0] and "2 chords, bars 4, 12" in words[1]
+    qtbot.keyClick(menu, key)
+    come_back(window, qtbot)
+    song = document.song
+    assert sum(song.locked(slot.index) for slot in song.slots) == chords
+    assert label in (document.history.undo_label or "")
+    if chords:
+        assert song.locked(CHORD) and keys(song.voicing(CHORD)) == (LEFT, RIGHT)
+        undo(window, qtbot)
+    assert not any(document.song.locked(slot.index) for slot in document.song.slots)
+
+
 def test_alike_chords_keep_it_through_another_key_a_file_and_back(
     window: Window, view: HingesPage, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -144,9 +177,11 @@ def test_alike_chords_keep_it_through_another_key_a_file_and_back(
     enter(view, qtbot, TYPED)
     view.row_view.setFocus()
     same = alike(document.song, CHORD)
-    assert len(same) > 1 and str(len(same)) in view.commands["keep-alike"].said
-    press(window, qtbot, K.Key_P)
-    settle(window, qtbot)
+    count = sum(len(document.song.columns[document.song.column_of[index]]) for index in same)
+    menu = asked_where(window, view, qtbot)
+    assert f"{count} chords" in menu.actions()[3].text() and len(same) > 1
+    qtbot.keyClick(menu, K.Key_4)
+    come_back(window, qtbot)
     kept = {k: document.song.voicing(k) for k in same}
     assert all(document.song.locked(k) for k in same) and keys(kept[CHORD]) == (LEFT, RIGHT)
     song_page = show(window, qtbot, SongPage)

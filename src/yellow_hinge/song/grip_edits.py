@@ -1,9 +1,10 @@
-"""Keeping a grip of the player's own: for a chord, for all chords alike, as a take."""
+"""Keeping a grip of the player's own: for a chord, wherever the chord or its kind is, as a take."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
+from typing import Literal
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -12,7 +13,15 @@ from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.song.arrangement import Choice
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt, nearest_st
-from yellow_hinge.song.edits import Edit, beyond, change_swaps, choose, copy_take, with_arrangement
+from yellow_hinge.song.edits import (
+    Edit,
+    beyond,
+    change_swaps,
+    choose,
+    copy_take,
+    vary_with_copy,
+    with_arrangement,
+)
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.shape import HandShape, Voicing
@@ -62,6 +71,76 @@ def stand_in(song: Song, rows: Mapping[int, Sequence[Stand]], label: str) -> Edi
     return Edit(after, label, None, tuple(dict.fromkeys(lost)))
 
 
+#: Where a grip is kept, in the words of a list, the fewest chords first.
+Where = Literal["round", "chord", "same", "kind"]
+WHERE: Mapping[Where, str] = {
+    "round": "this chord in this round", "chord": "this chord in every round",
+    "same": "the same chord everywhere", "kind": "the same kind on any root",
+}  # fmt: skip
+
+
+class Keeping(Struct, frozen=True):
+    """What keeping a grip in some places would do: which slots get it, and what each would hold; ``lost`` are
+    the places on the way that keep a grip of their own, ``remarks`` what lies badly."""
+
+    grips: Mapping[int, Voicing]
+    lost: tuple[str, ...] = ()
+    remarks: tuple[str, ...] = ()
+
+    def chords(self, song: Song) -> int:
+        """How many chords of the take it changes, each counted in every round that it sounds in."""
+        return sum(len(song.columns[song.column_of[index]]) for index in self.grips)
+
+    def bars(self, song: Song) -> tuple[int, ...]:
+        """In which bars these are, in playing order."""
+        slots = (song.slots[one] for index in self.grips for one in song.columns[song.column_of[index]])
+        return tuple(sorted({slot.bar for slot in slots}))
+
+
+def keeping(song: Song, index: int, voicing: Voicing, where: Where) -> Keeping:
+    """What :func:`keep` would change. A chord with another grip of the player's own keeps that, but for
+    ``index`` itself."""
+    own = song.slots[index]
+    assert own.chord is not None
+    column = song.columns[song.column_of[index]]
+    grips = {index if where == "round" else column[0]: voicing}
+    lost: list[str] = []
+    remarks: list[str] = []
+    for other in alike(song, index)[1:] if where in ("same", "kind") else ():
+        slot = song.slots[other]
+        assert slot.chord is not None
+        if where == "same" and (slot.chord.root.pitch_class != own.chord.root.pitch_class):
+            continue
+        moved = voicing if where == "same" else on_root(voicing, own.chord, slot.chord, song.hands)
+        if moved is None:
+            lost.append(f"the grip in {slot.where}, where the keyboard ends")
+        elif song.locked(other) and song.voicing(other) != moved:
+            lost.append(f"the grip in {slot.where}, which has one of its own")
+        else:
+            grips[other] = moved
+            remarks += beyond(moved, song.hands, slot.where)
+    return Keeping(grips, tuple(lost), tuple(remarks))
+
+
+def keep(song: Song, index: int, voicing: Voicing, where: Where) -> Edit:
+    """A grip locked in a chord, in this round or in every one, or wherever the chord or its kind is: those
+    that :func:`keeping` says, and no others."""
+    chord = song.slots[index].chord
+    assert chord is not None
+    if where == "round" and len(song.columns[song.column_of[index]]) > 1:
+        slot = song.slots[index]
+        own = vary_with_copy(song, slot.section, slot.round).song
+        return replace(choose(own, index, voicing), label=f"Grip for {chord.pretty}, round {slot.round}")
+    found = keeping(song, index, voicing, where)
+    choices: dict[At, Choice] = dict(song.decided(index).choices)
+    choices |= {song.slots[one].at: Choice(grip, True) for one, grip in found.grips.items()}
+    after = with_arrangement(song, song.slots[index].take, replace(song.decided(index), choices=choices))
+    label = (
+        f"Grip for every {chord.quality or 'major triad'}" if where == "kind" else f"Grip for {chord.pretty}"
+    )
+    return Edit(after, label, None, found.lost, found.remarks)
+
+
 def alike(song: Song, index: int) -> tuple[int, ...]:
     """The first slots of all chords of the take that are the same chord on some root, ``index``'s
     own column first."""
@@ -85,33 +164,6 @@ def alike(song: Song, index: int) -> tuple[int, ...]:
 def _kind(chord: ChordSymbol) -> ChordSymbol:
     """The chord on C."""
     return chord.transposed(-chord.root.step % 7, -chord.root.pitch_class % 12)
-
-
-def keep_for_alike(song: Song, index: int, voicing: Voicing) -> Edit:
-    """A grip locked in all chords that are alike, on its own root in each, in the octave that lies
-    best. A chord with another grip of the player's own keeps that; what is then out of reach or register
-    is named."""
-    chord = song.slots[index].chord
-    assert chord is not None
-    choices: dict[At, Choice] = dict(song.decided(index).choices)
-    lost: list[str] = []
-    remarks: list[str] = []
-    own, *others = alike(song, index)
-    choices[song.slots[own].at] = Choice(voicing, True)
-    for other in others:
-        slot = song.slots[other]
-        assert slot.chord is not None
-        moved = on_root(voicing, chord, slot.chord, song.hands)
-        if moved is None:
-            lost.append(f"the grip in {slot.where}, where the keyboard ends")
-        elif song.locked(other) and song.voicing(other) != moved:
-            lost.append(f"the grip in {slot.where}, which has one of its own")
-        else:
-            choices[slot.at] = Choice(moved, True)
-            remarks += beyond(moved, song.hands, slot.where)
-    arrangement = replace(song.decided(index), choices=choices)
-    after = with_arrangement(song, song.slots[index].take, arrangement)
-    return Edit(after, f"Grip for every {chord.quality or 'major triad'}", None, tuple(lost), tuple(remarks))
 
 
 def on_root(voicing: Voicing, chord: ChordSymbol, other: ChordSymbol, hands: HandProfile) -> Voicing | None:

@@ -27,7 +27,7 @@ from yellow_hinge.ui.hinges_page.grip_state import GripState
 from yellow_hinge.ui.hinges_page.state import HingesState
 from yellow_hinge.ui.hinges_page.ways_out import WaysOut
 
-_KEEP = ("keep-grip", "keep-alike", "keep-grip-take", "keep-shape")
+_KEEP = ("keep-grip", "keep-where", "keep-grip-take", "keep-shape")
 
 
 class GripSide(QWidget):
@@ -109,6 +109,8 @@ class GripSide(QWidget):
             button.setObjectName("take")
             commands.bind(button, command)
             grid.addWidget(button, number // 2, number % 2)
+            if command == "keep-where":
+                self.where_button = button
         self.name = QLineEdit()
         self.name.setAccessibleName("Name of my shape")
         self.name.setPlaceholderText("A name for the shape")

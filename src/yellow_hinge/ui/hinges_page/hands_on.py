@@ -5,11 +5,15 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QMenu
+
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.edits import Edit
-from yellow_hinge.song.grip_edits import alike, change_grip, keep_as_take, keep_for_alike
+from yellow_hinge.song.grip_edits import WHERE, Where, change_grip, keep, keep_as_take, keeping
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.hinges_page.faces import FACES
 from yellow_hinge.voicing import handling
@@ -20,6 +24,8 @@ if TYPE_CHECKING:
     from yellow_hinge.ui.hinges_page.grip_state import Spelled
     from yellow_hinge.ui.hinges_page.view import HingesPage
 
+#: So many bars are listed where a grip would be kept.
+_MOST_BARS = 8
 _MY_GRIP = next(face for face in FACES if face.id == "grip")
 
 
@@ -30,6 +36,7 @@ class HandsOn:
     def __init__(self, page: HingesPage) -> None:
         self._page = page
         self._sounding: frozenset[int] = frozenset()
+        self.where_menu: QMenu | None = None
 
     @property
     def _song(self) -> Song:
@@ -107,11 +114,35 @@ class HandsOn:
         if voicing is not None:
             self._apply(change_grip(self._song, self._index, voicing, "My grip"))
 
-    def keep_alike(self) -> None:
-        """Keep it for all chords alike, on the root of each."""
+    def ask_where(self) -> None:
+        """Ask in which chords to keep it, with how many each answer takes and where they are."""
         voicing = self.voicing()
-        if voicing is not None:
-            self._apply(keep_for_alike(self._song, self._index, voicing))
+        if voicing is None:
+            return
+        menu = self.where_menu = QMenu(self._page)
+        menu.setAccessibleName("Where to keep my grip")
+        rounds = len(self._song.columns[self._song.column_of[self._index]])
+        for number, (where, words) in enumerate(WHERE.items(), 1):
+            said = self._where_words(voicing, where)
+            action = menu.addAction(f"&{number}  {words[0].upper()}{words[1:]}: {said}")
+            action.triggered.connect(lambda _=False, where=where: self.keep_where(voicing, where))
+            action.setEnabled(where != "round" or rounds > 1)
+        button = self._page.grip.where_button
+        near = button if button.isVisible() else self._page.row_view
+        menu.popup(near.mapToGlobal(QPoint(0, -menu.sizeHint().height() if near is button else 0)))
+        menu.setActiveAction(menu.actions()[1])
+
+    def _where_words(self, voicing: Voicing, where: Where) -> str:
+        song, found = self._song, keeping(self._song, self._index, voicing, where)
+        count = 1 if where == "round" else found.chords(song)
+        bars = (song.slots[self._index].bar,) if where == "round" else found.bars(song)
+        listed = ", ".join(map(str, bars[:_MOST_BARS])) + (" ..." if len(bars) > _MOST_BARS else "")
+        own = f"; {counted(len(found.lost), 'chord')} not, with a grip of its own" if found.lost else ""
+        return f"{counted(count, 'chord')}, {'bar' if len(bars) == 1 else 'bars'} {listed}{own}"
+
+    def keep_where(self, voicing: Voicing, where: Where) -> None:
+        """Keep it in these places."""
+        self._apply(keep(self._song, self._index, voicing, where))
 
     def keep_take(self) -> None:
         """Keep it in a take of its own."""
@@ -155,13 +186,6 @@ class HandsOn:
         self._page.grip.forget_text()
         self._page.row_view.setFocus()
         self._page.show_all()
-
-    def alike_words(self) -> str:
-        """How many chords would get it."""
-        if not self._song.slots or self._page.state.selection.on_hinge:
-            return "Keep for all alike"
-        count = len(alike(self._song, self._index))
-        return f"Keep for all {count} alike" if count > 1 else "Keep for all alike"
 
     def name_in_chart(self, chord: ChordSymbol) -> None:
         """The chosen chord is called by another name from now on."""
@@ -276,9 +300,9 @@ def grip_commands(page: HingesPage) -> list[Command]:
         Command("keep-grip", "Keep here", lambda: hands().keep(), ("Return",), "Grip",
                 "Keep my grip for this chord, whatever rule it breaks; the search goes around it",
                 enabled=page.entering),
-        Command("keep-alike", "Keep for all alike", lambda: hands().keep_alike(), ("P",), "Grip",
-                "Keep my grip for every chord of this kind, on its own root, where the hands have it best",
-                enabled=page.can_keep, now=lambda: hands().alike_words()),
+        Command("keep-where", "Keep where...", lambda: hands().ask_where(), ("P",), "Grip",
+                "Keep my grip in this round, in every round, wherever the chord is, or on any root",
+                enabled=page.can_keep),
         Command("keep-grip-take", "Keep as a take", lambda: hands().keep_take(), ("Q",), "Grip",
                 "Keep my grip in a take of its own; this take stays as it is", enabled=page.can_keep),
         Command("keep-shape", "Keep as my shape", page.keep_shape, ("F",), "Grip",
