@@ -10,6 +10,8 @@ from __future__ import annotations
 
 import re
 
+from msgspec.structs import replace
+
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.theory.chord_symbol import MAX_SIGNS, ChordSymbol, QualityError, read_quality, with_bass
 from yellow_hinge.theory.keys import MAJOR_STEPS, Key
@@ -42,8 +44,17 @@ def parse_number(text: str, key: Key, *, relative_major: bool = False, place: st
     """Read one plain number in ``key``.
 
     A hyphen between degree and quality is only a separator: ``2-9`` is ``2`` with
-    quality ``9``. Raises :class:`BadInput` naming the column within ``text``.
+    quality ``9``; ``5//1`` is a chord over a chord. Raises :class:`BadInput` naming the column within
+    ``text``.
     """
+    over, both, below = text.partition("//")
+    if both:
+        upper, lower = (
+            parse_number(one, key, relative_major=relative_major, place=place) for one in (over, below)
+        )
+        if upper.bass or upper.upper or lower.upper:
+            raise _complain(text, len(over), "one chord stands over one other", place)
+        return replace(lower, upper=upper)
     match = _DEGREE.match(text) if len(text) <= MAX_SIGNS else None
     if match is None:
         raise _complain(text, 0, "does not begin with a degree 1 to 7", place)

@@ -29,7 +29,9 @@ _FOREIGN = {1: (1, 1), 3: (2, 3), 4: (2, 4), 6: (3, 6), 8: (5, 8), 9: (5, 9), 10
 _DIMINISHED = {**_FOREIGN, 1: (0, 1), 3: (1, 3), 8: (4, 8), 10: (5, 10)}
 #: Names that nobody reads at sight, unless the key has them or the chord prepares something.
 _ODD = ("Cb", "B#", "E#", "Fb")
-#: Dominants that do not fall into anything are read with flats on these (A♭7 into A7, but C♯7 into D).
+#: Chords that do not fall into anything are read with flats on these (A♭7 into A7, but C♯7 into D), but for
+#: some kinds.
+_OFTEN_SHARP = ("minor", "half-diminished", "diminished")
 _SHARP = ("D#", "G#", "A#")
 
 
@@ -86,7 +88,7 @@ def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
     step = (own - key.tonic.pitch_class) % 12
     table = _DIMINISHED if kind == "diminished" else _FOREIGN
     found = key.tonic.above(*table[step]) if step in table else chord.root
-    if kind == "dominant" and str(found) in _SHARP:
+    if kind not in _OFTEN_SHARP and str(found) in _SHARP:
         return name_for_pitch_class(own, flats=True)
     return found.simple
 

@@ -19,7 +19,7 @@ from yellow_hinge.stopping import ask
 from yellow_hinge.theory.coverage import FULL_NOTES, undoubled
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
 from yellow_hinge.theory.tension import kinds
-from yellow_hinge.voicing.forms import Form, at_hand, fillings, forms
+from yellow_hinge.voicing.forms import Form, at_hand, chord_over_chord, fillings, forms
 from yellow_hinge.voicing.hand_rules import fixed_grip
 from yellow_hinge.voicing.inside import broken_inside
 from yellow_hinge.voicing.recipes import Library
@@ -29,6 +29,8 @@ from yellow_hinge.voicing.wish import Wish, class_of
 
 Mask = npt.NDArray[np.int64]
 _EMPTY = HandShape()
+#: The recipe of each hand for a chord over a chord.
+POLYCHORD = {"left": "lower-chord", "right": "upper-chord"}
 _BITS = {label: 1 << place for place, label in enumerate(DEGREES)}
 
 
@@ -81,6 +83,9 @@ def hand_shapes(wish: Wish, library: Library, side: str, strict: bool = True) ->
 
 
 def _forms_of(wish: Wish, library: Library, side: str) -> tuple[Form, ...]:
+    if wish.chord.upper is not None and wish.hands == "both":
+        recipe = library.recipes[POLYCHORD[side]]
+        return chord_over_chord(wish.chord, recipe, wish.bass == "self", wish.school.loose)
     tags = kinds(wish.chord)
     recipes = tuple(
         recipe
@@ -236,7 +241,7 @@ def legal_pairs(
         for group in wish.needed_when_full:
             legal &= (counts < FULL_NOTES) | ((heard & label_mask(group)) != 0)
     legal &= _itself(wish, left, right)
-    if not wish.school.doubles:
+    if not (wish.school.doubles or wish.chord.upper):
         legal &= (_across(wish, left, right) & once_mask(wish)) == 0
         ask()
         legal &= (doubled_masks(wish, left, right) & strict_third(wish)) == 0

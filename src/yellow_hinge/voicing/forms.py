@@ -7,6 +7,7 @@ from functools import lru_cache
 from itertools import combinations, pairwise, product
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -145,6 +146,8 @@ def _stack(row: tuple[tuple[str, int], ...], spacing: str) -> Stack:
 @lru_cache(maxsize=8192)
 def _stacks(recipe: Recipe, roles: Roles, tones: AtHand) -> tuple[Stack, ...]:
     """All stacks that a recipe gives to chords of one kind, whatever their root."""
+    if recipe.build == "polychord":  # of polychords alone: chord_over_chord
+        return ()
     if recipe.build == "any":
         return tuple(_any_stacks(recipe, dict(tones)))
     if recipe.build == "octaves":
@@ -233,4 +236,55 @@ def forms(
             if heights not in found and all(low < high for low, high in pairwise(heights)):
                 floor = max((limit(b - a) - a for a, b in pairwise(heights)), default=0)
                 found[heights] = Form(heights, labels, recipe.id, floor)
+    return tuple(found.values())
+
+
+# --- a chord over a chord ----------------------------------------------------------------
+
+#: The lower chord or its shell, low to high: the root with the third, or with the seventh and the third in
+#: either order, and wide. Where a bassist has the root the hand may leave it out.
+_ROOTED = (("R", "3"), ("R", "3", "5"), ("R", "5", "3"), ("R", "3", "7"), ("R", "7", "3"), ("R", "7"),
+           ("R", "3", "5", "7"), ("R", "5", "7", "3"))  # fmt: skip
+_ROOTLESS = (("3", "5"), ("5", "3"), ("3", "7"), ("7", "3"), ("3", "5", "7"))
+#: An upper chord of more tones than these leaves out its fifth, then its root.
+_UPPER_TONES = 4
+
+
+def upper_tones(chord: ChordSymbol) -> frozenset[int]:
+    """The tones that the right hand has of a polychord, in semitones above the lower chord's root: all of the
+    upper one's, of large chords without the fifth and the root."""
+    assert chord.upper is not None
+    upper, labels = chord.upper, list(chord.upper.degrees)
+    for label in (upper.fifth, "R"):
+        if len(labels) > _UPPER_TONES and label in labels:
+            labels.remove(label)
+    return frozenset((upper.root.degree(one).pitch_class - chord.root.pitch_class) % 12 for one in labels)
+
+
+def lower_tones(chord: ChordSymbol) -> frozenset[int]:
+    """The tones that the left hand may have of a polychord: the lower chord's own."""
+    return frozenset(degree_semitones(label) for label in replace(chord, upper=None).degrees)
+
+
+@lru_cache(maxsize=512)
+def chord_over_chord(chord: ChordSymbol, recipe: Recipe, rooted: bool, loose: bool) -> tuple[Form, ...]:
+    """The forms of one hand of a polychord: the right hand's upper chord close, in every inversion; the left
+    hand's lower chord or its shell, on its root if ``rooted``."""
+    labels = {degree_semitones(label): label for label in chord.degrees}
+    if "right" in recipe.hands:
+        tones = sorted(upper_tones(chord))
+        rows = [tuple(labels[one] for one in tones[turn:] + tones[:turn]) for turn in range(len(tones))]
+    else:
+        own = replace(chord, upper=None)
+        third = own.third or next((one for one in ("11", "9") if one in own.sus), "")
+        filled = {"R": "R", "3": third, "5": own.fifth, "7": own.seventh or ("6" if own.sixth else "")}
+        shells = _ROOTED if rooted else (*_ROOTLESS, *_ROOTED)
+        rows = [tuple(filled[role] for role in shell) for shell in shells]
+        rows = [row for row in rows if all(row)] or [("R", own.fifth or "R")]
+    limit, found = banned_key if loose else least_key, {}
+    for row in rows:
+        stack = _stack(tuple((label, 0) for label in row), "close")
+        heights = tuple(height for height, _ in stack)
+        floor = max((limit(b - a) - a for a, b in pairwise(heights)), default=0)
+        found[heights] = Form(heights, tuple(label for _, label in stack), recipe.id, floor)
     return tuple(found.values())

@@ -53,7 +53,7 @@ class Recipe(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     hands: tuple[Literal["left", "right"], ...]
     source: str
     slots: tuple[str, ...] = ()
-    build: Literal["slots", "triads", "sevenths", "octaves", "any"] = "slots"
+    build: Literal["slots", "triads", "sevenths", "octaves", "any", "polychord"] = "slots"
     notes: tuple[int, int] = (1, 5)
     spacing: Literal["close", "drop2", "drop3", "doubled", "fourths", "fifths", "wide"] = "close"
     inversions: Literal["none", "all"] = "none"

@@ -19,6 +19,7 @@ from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.candidates import BRIDGED_GAP_ST, BRIDGED_NOTES, bridges, rubs_below
+from yellow_hinge.voicing.forms import lower_tones, upper_tones
 from yellow_hinge.voicing.inside import broken_inside
 from yellow_hinge.voicing.register import banned_key, least_key, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape, Voicing
@@ -52,7 +53,9 @@ def _broken(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
             yield Broken("hand", f"the {side} hand has nothing to play")
     yield from _coverage(wish, voicing)
     yield from _itself(wish, voicing)
-    if not wish.school.doubles:
+    if wish.chord.upper is not None:
+        yield from _each_whole(wish, voicing)
+    elif not wish.school.doubles:
         yield from _doubling(wish, voicing)
     if voicing.left.keys and voicing.right.keys:
         yield from _beside(wish, voicing)
@@ -112,6 +115,23 @@ def _named(wish: Wish, voicing: Voicing, chord: Classes) -> ChordSymbol:
         spelled.update({pitch.key % 12: pitch.name for pitch in hand.pitches(wish.chord)})
     rooted = [name.chord for name in identify([36 + (root + one) % 12 for one in chord], spelled)]
     return replace(rooted[0], bass=None)
+
+
+def _each_whole(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
+    """Of a chord over a chord each hand has its own: the right one all of the upper chord and nothing else
+    but the tune, the left one nothing but tones of the lower chord."""
+    chord = wish.chord
+    if wish.hands != "both" or not (voicing.left.keys and voicing.right.keys):
+        return
+    left, right = (
+        {(key - chord.root.pitch_class) % 12 for key in voicing.hand(side).keys if key != wish.top}
+        for side in SIDES
+    )
+    own = set() if wish.top is None else {(wish.top - chord.root.pitch_class) % 12}
+    if not upper_tones(chord) - own <= right <= upper_tones(chord) | own:
+        yield Broken("polychord", f"the right hand is not {chord.upper}, whole")
+    if not left <= lower_tones(chord):
+        yield Broken("polychord", f"the left hand is not {replace(chord, upper=None)} or its shell")
 
 
 def _doubling(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
