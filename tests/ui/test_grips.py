@@ -136,6 +136,26 @@ def test_what_is_entered_waits_while_one_looks_elsewhere(
     assert view.state.trial is None and view.grips.draft(window.document.song, CHORD) is None
 
 
+def test_what_cannot_be_read_whole_is_refused_and_stays(
+    window: Window, view: HingesPage, qtbot: QtBot
+) -> None:
+    before = window.document.song
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, "C3 X4")
+    for _ in range(2):
+        qtbot.keyClick(view.grip.field, K.Key_Return)
+        assert view.grip.field.text() == "C3 X4" and view.grip.trouble.isVisible()
+        said = view.grip.trouble.text()
+        assert said.startswith("Nothing is kept: 'X4' is no note") and said.count("Nothing") == 1
+    assert window.document.song is before and view.grip.field.hasFocus()
+    qtbot.keyClick(view.grip.field, K.Key_Backspace)
+    qtbot.keyClick(view.grip.field, K.Key_Backspace)
+    assert not view.grip.trouble.isVisible()
+    qtbot.keyClick(view.grip.field, K.Key_Return)
+    settle(window, qtbot)
+    assert keys(window.document.song.voicing(CHORD)) == ((), (48,))
+
+
 def asked_where(window: Window, view: HingesPage, qtbot: QtBot) -> QMenu:
     """The menu that asks where to keep the grip."""
     press(window, qtbot, K.Key_P)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
 
@@ -186,10 +187,12 @@ def test_riffs_are_typed_said_and_never_lost(window: Window, rhythm: RhythmPage,
     qtbot.keyClick(field, K.Key_Return)
     assert "'H9' is no note" in rhythm.lines.wrong.text() and field.text() == "E5:1/2 H9 r:1"
     assert window.document.song.arrangement.groove.riffs == {}
+    before = window.document.song.arrangement.groove
     field.selectAll()
     qtbot.keyClicks(field, "E5:1/2 C#5:1/2 r:1 A#4:1")
     qtbot.keyClick(field, K.Key_Return)
     song = window.document.song
+    assert replace(song.arrangement.groove, riffs={}) == before  # no pattern of the section, nothing else
     [(at, notes)] = song.arrangement.groove.riffs.items()
     assert at == song.slots[0].at and [(n.at_beats, n.key) for n in notes] == [
         (0, 76),

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from yellow_hinge.errors import BadInput
 from yellow_hinge.theory.pitch import as_letters
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.alternatives import AlternativesModel
-from yellow_hinge.ui.hinges_page.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.state import AlternativeLine, HingesState
 from yellow_hinge.ui.worker import Worker
 

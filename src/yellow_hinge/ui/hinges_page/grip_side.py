@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -22,11 +21,13 @@ from yellow_hinge.errors import BadInput
 from yellow_hinge.theory.pitch import as_letters, as_named
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.hinges_page.entry_field import EntryField
+from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.grip_state import GripState
 from yellow_hinge.ui.hinges_page.state import HingesState
 from yellow_hinge.ui.hinges_page.ways_out import WaysOut
 
+#: How a refusal begins.
+_NOTHING_KEPT = "Nothing is kept: "
 _KEEP = ("keep-grip", "keep-where", "keep-grip-take", "keep-shape")
 
 
@@ -52,7 +53,8 @@ class GripSide(QWidget):
         self.field.setPlaceholderText(as_named("D3 G3 B3 ; F#4 B4"))
         self.field.setToolTip("Notes with their octaves, or key numbers; a semicolon between the hands")
         self.field.textEdited.connect(self._text_edited)
-        self.field.kept.connect(commands["keep-grip"].try_run)
+        self.field.kept.connect(self._return_pressed)
+        self._keep = commands["keep-grip"]
         layout.addWidget(self.field)
         self.trouble = QLabel()
         self.trouble.setObjectName("wrong")
@@ -111,7 +113,7 @@ class GripSide(QWidget):
             grid.addWidget(button, number // 2, number % 2)
             if command == "keep-where":
                 self.where_button = button
-        self.name = QLineEdit()
+        self.name = EntryField()
         self.name.setAccessibleName("Name of my shape")
         self.name.setPlaceholderText("A name for the shape")
         self.name.setMaxLength(40)
@@ -121,6 +123,13 @@ class GripSide(QWidget):
     def _hand_clicked(self, number: int) -> None:
         self._grips.hand = ("left", "right")[number]
         self.refresh()
+
+    def _return_pressed(self) -> None:
+        """Keep what was typed; what cannot be read whole is refused, and stays."""
+        if self.trouble.isHidden():
+            self._keep.try_run()
+        elif not self.trouble.text().startswith(_NOTHING_KEPT):
+            self.trouble.setText(f"{_NOTHING_KEPT}{self.trouble.text()}")
 
     def _text_edited(self, text: str) -> None:
         from yellow_hinge.tasks.grips import read_typed  # noqa: PLC0415 - brings NumPy

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.sound import clock
 from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.practise_page.pictures import CountsView, LeavesView
@@ -52,7 +53,7 @@ class Middle(QWidget):
         self.leaves = LeavesView()
         self.leaves.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.counts = CountsView()
-        self.answer = QLineEdit()
+        self.answer = EntryField()
         self.answer.setAccessibleName("Your answer")
         self.answer.hide()
         self.keyboard = _Keys()

@@ -105,7 +105,7 @@ class PractisePage(Page):
         layout.setSpacing(12)
         layout.addWidget(self._build_side())
         self.middle = Middle(self.state, self.rounds, self.commands)
-        self.middle.answer.returnPressed.connect(self.riddling.typed)
+        self.middle.answer.kept.connect(self.riddling.typed)
         layout.addWidget(self.middle, 1)
         self.show_all()
 

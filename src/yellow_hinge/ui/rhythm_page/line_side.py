@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QPushButton,
     QSpinBox,
@@ -26,6 +25,7 @@ from yellow_hinge.tasks.riff_text import MOST_SIGNS, riff_text
 from yellow_hinge.theory.pitch import as_letters, as_named, pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.rhythm_page.state import RhythmState
 from yellow_hinge.ui.words import Words
 
@@ -65,13 +65,13 @@ class LineSide(QWidget):
 
     def _build_riff(self, layout: QVBoxLayout) -> None:
         self._heading(layout, "Riff over this chord")
-        self.field = QLineEdit()
+        self.field = EntryField()
         self.field.setMaxLength(MOST_SIGNS)
         self.field.setAccessibleName("Notes of the riff")
         self.field.setPlaceholderText(as_named("E5:1/2 D5:1/2 r:1 C5:2"))
         self.field.setToolTip("Notes with their length in beats, r rests; Return keeps them. A keyboard "
                               "that is heard (Ctrl+K) adds what it plays here")  # fmt: skip
-        self.field.returnPressed.connect(lambda: self.typed.emit(as_letters(self.field.text())))
+        self.field.kept.connect(lambda: self.typed.emit(as_letters(self.field.text())))
         layout.addWidget(self.field)
         row = QHBoxLayout()
         self.hand = Choice()

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLineEdit,
     QListView,
     QPushButton,
     QVBoxLayout,
@@ -18,6 +17,7 @@ from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.rhythm_page.pictures import PatternDelegate, PatternsModel
 from yellow_hinge.ui.rhythm_page.state import RhythmState, Scope
 from yellow_hinge.ui.theme import Theme
@@ -60,7 +60,7 @@ class PatternSide(QWidget):
         layout.addLayout(self._build_choice(commands))
         self.words = Words()
         layout.addWidget(self.words)
-        self.filter = QLineEdit()
+        self.filter = EntryField()
         self.filter.setPlaceholderText("Find: waltz, broken, short ...")
         self.filter.setAccessibleName("Find patterns by name or family")
         self.filter.setClearButtonEnabled(False)
@@ -94,10 +94,10 @@ class PatternSide(QWidget):
         self.own.setObjectName("bare")
         row = QHBoxLayout(self.own)
         row.setContentsMargins(0, 0, 0, 0)
-        self.name = QLineEdit()
+        self.name = EntryField()
         self.name.setMaxLength(MOST_NAME)
         self.name.setAccessibleName("Name of the changed pattern")
-        self.name.returnPressed.connect(lambda: self.keep.emit(self.name.text()))
+        self.name.kept.connect(lambda: self.keep.emit(self.name.text()))
         self.keep_button = QPushButton("Keep as mine")
         self.keep_button.setToolTip("Write it into your own patterns, for every song from now on")
         self.keep_button.clicked.connect(lambda: self.keep.emit(self.name.text()))

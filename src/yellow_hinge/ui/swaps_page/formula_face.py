@@ -8,7 +8,6 @@ from typing import Any
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QSpinBox,
     QVBoxLayout,
@@ -37,6 +36,7 @@ from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.swaps_page.face import GripFace
 from yellow_hinge.ui.swaps_page.held_face import more_words
@@ -109,13 +109,13 @@ class FormulaFace(GripFace):
         self.run.setSuffix(" chords from here")
         self.run.setAccessibleName("Chords of the formula of your own")
         self.run.valueChanged.connect(lambda _: self._show_run())
-        self.name = QLineEdit()
+        self.name = EntryField()
         self.name.setMaxLength(MOST_NAME)
         self.name.setPlaceholderText("a name for it")
         self.name.setAccessibleName("Name of the formula of your own")
         self.name.setToolTip("Return keeps the run under this name")
         self.name.textChanged.connect(lambda _: self.changed.emit())
-        self.name.returnPressed.connect(self.keep_run)
+        self.name.kept.connect(self.keep_run)
         row.addWidget(QLabel("Your own:"))
         row.addWidget(self.run)
         row.addWidget(self.name, 1)

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QListWidget,
     QPushButton,
     QSpinBox,
@@ -28,6 +27,7 @@ from yellow_hinge.tasks.describe_song import row, who_has_bass
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.takes_page.ladder_panel import LadderPanel
@@ -188,10 +188,10 @@ class TakesPage(WorkedPage):
         self.side = SidePanel()
         self.fit_text()
         layout = self.side.rows
-        self.name_field = QLineEdit()
+        self.name_field = EntryField()
         self.name_field.setAccessibleName("Name of the take")
         self.name_field.setToolTip("Return keeps the name")
-        self.name_field.returnPressed.connect(self.rename)
+        self.name_field.kept.connect(self.rename)
         layout.addWidget(self.name_field)
         self._row(layout, ("route", "work"))
         self._row(layout, ("hear", "ab"))
