@@ -230,6 +230,12 @@ def test_alike_chords_keep_it_through_another_key_a_file_and_back(
         (K.Key_U, False, "Right hand an octave up"),
         (K.Key_D, True, "Left hand an octave down"),
         (K.Key_Insert, False, "Add a note"),
+        (K.Key_Up, True, "Grip up, half step"),
+        (K.Key_Down, True, "Grip down, half step"),
+        (K.Key_Greater, True, "Grip up, scale"),
+        (K.Key_Less, False, "Grip down, scale"),
+        (K.Key_ParenRight, True, "Grip up, inversion"),
+        (K.Key_ParenLeft, True, "Grip down, inversion"),
     ],
 )
 def test_a_grip_is_changed_in_place(
@@ -244,6 +250,34 @@ def test_a_grip_is_changed_in_place(
     assert window.playback.playing  # heard at once
     undo(window, qtbot)
     assert document.song.voicing(CHORD) == before
+
+
+def test_one_shape_slides_along_the_roots_of_a_row(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    document = window.document
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, TYPED)
+    view.row_view.setFocus()
+    for _ in range(2):  # F#m7, then Bm9 and E13
+        qtbot.keyClick(view.focus, K.Key_Right, SHIFT)
+        settle(window, qtbot)
+    song = document.song
+    assert view.state.selection.index == CHORD + 2 and [song.locked(k) for k in range(4, 8)] == [True] * 3 + [
+        False
+    ]
+    first = keys(song.voicing(CHORD))
+    for k, root in ((5, 5), (6, 10)):  # half steps from F# to B and to E
+        moved = keys(song.voicing(k))
+        steps = {
+            to - key
+            for hand, other in zip(first, moved, strict=True)
+            for key, to in zip(hand, other, strict=True)
+        }
+        assert len(steps) == 1 and steps.pop() % 12 == root
+    qtbot.keyClick(view.focus, K.Key_Left, SHIFT)
+    settle(window, qtbot)
+    assert view.state.selection.index == 5
+    undo(window, qtbot, 4)
+    assert not any(document.song.locked(slot.index) for slot in document.song.slots)
 
 
 def test_one_note_is_chosen_moved_handed_over_and_dropped(

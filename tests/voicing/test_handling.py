@@ -14,6 +14,8 @@ from yellow_hinge.voicing.handling import (
     handed_over,
     inverted,
     moved,
+    slid,
+    slid_in,
     stepped,
 )
 
@@ -124,3 +126,36 @@ def test_what_is_added_can_be_dropped(keys: Keys, side: str, key: int) -> None:
 def test_what_is_no_grip_is_not_made(gone: object) -> None:
     assert callable(gone)
     assert gone() is None
+
+
+WHITE = frozenset({0, 2, 4, 5, 7, 9, 11})
+GRIP = Keys((48, 55), (64, 67, 72))
+
+
+@pytest.mark.parametrize(
+    ("keys", "st", "wanted"),
+    [
+        (GRIP, 1, Keys((49, 56), (65, 68, 73))), (GRIP, -1, Keys((47, 54), (63, 66, 71))),
+        (Keys((), (108,)), 1, None), (Keys((21,), ()), -1, None), (Keys((), (107,)), 1, Keys((), (108,))),
+        (Keys((22,), ()), -1, Keys((21,), ())), (Keys(), 1, None),
+    ],
+)  # fmt: skip
+def test_a_grip_slides_as_it_is(keys: Keys, st: int, wanted: Keys | None) -> None:
+    assert slid(keys, st) == wanted
+
+
+@pytest.mark.parametrize(
+    ("keys", "tones", "up", "wanted"),
+    [
+        (GRIP, WHITE, True, Keys((50, 57), (65, 69, 74))), (GRIP, WHITE, False, Keys((47, 53), (62, 65, 71))),
+        (GRIP, frozenset({0, 4, 7}), True, Keys((52, 60), (67, 72, 76))),
+        (GRIP, frozenset({0, 4, 7}), False, Keys((43, 52), (60, 64, 67))),
+        (Keys((), (60, 61)), WHITE, True, None),  # both would go to D
+        (Keys((), (61, 64)), WHITE, True, Keys((), (62, 65))),
+        (Keys((), (60,)), frozenset({0}), True, Keys((), (72,))),
+        (Keys((), (107,)), frozenset({11}), True, None),
+        (Keys(), WHITE, True, None),
+    ],
+)  # fmt: skip
+def test_a_grip_slides_along_tones(keys: Keys, tones: frozenset[int], up: bool, wanted: Keys | None) -> None:
+    assert slid_in(keys, tones, up) == wanted

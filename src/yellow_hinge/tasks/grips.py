@@ -27,6 +27,7 @@ from yellow_hinge.theory.identify import Name, identify, over_every_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
 from yellow_hinge.theory.pretty import pretty_degree
+from yellow_hinge.theory.spelling import scale_names
 from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.handling import Keys
 from yellow_hinge.voicing.naming import classify
@@ -173,6 +174,15 @@ class GripDesk:
         slot = song.slots[index]
         assert slot.chord is not None
         return classify(keys.left, keys.right, slot.chord, self._of(song)[1][slot.place], self._library)
+
+    def scale(self, song: Song, index: int) -> frozenset[int]:
+        """The tones of the local key, the chord's own in place of those of the same letter."""
+        slot = song.slots[index]
+        steps = {name.step: name.pitch_class for name in scale_names(self._of(song)[1][slot.place])}
+        if slot.chord is not None:
+            own = (slot.chord.root.degree(label) for label in slot.chord.degrees)
+            steps |= {name.step: name.pitch_class for name in own}
+        return frozenset(steps.values())
 
     def ways_out(self, tried: Tried) -> tuple[Reduction, ...]:
         """How a grip that is out of reach could be played all the same, in the school's order."""

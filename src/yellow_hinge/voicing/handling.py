@@ -5,7 +5,7 @@ Everything works on keys alone; what they are in a chord is said by :func:`voici
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -88,6 +88,27 @@ def by_octaves(keys: Keys, side: str, octaves: int) -> Keys | None:
     """One hand so many octaves higher; None where that is no grip."""
     row = keys.hand(side)
     return keys.with_hand(side, [key + 12 * octaves for key in row]) if row else None
+
+
+def slid(keys: Keys, st: int) -> Keys | None:
+    """Both hands so many half steps higher, their shape as it is; None beyond the keyboard."""
+    return _each(keys, lambda key: key + st)
+
+
+def slid_in(keys: Keys, tones: frozenset[int], up: bool) -> Keys | None:
+    """Every note on the next of ``tones`` (pitch classes, one at least): a step in a scale, or the next
+    inversion where these are the grip's own. None where two notes would meet, and beyond the keyboard."""
+    steps = range(1, 13) if up else range(-1, -13, -1)
+    return _each(keys, lambda key: next(key + st for st in steps if (key + st) % 12 in tones))
+
+
+def _each(keys: Keys, to: Callable[[int], int]) -> Keys | None:
+    left, right = (tuple(map(to, keys.hand(side))) for side in ("left", "right"))
+    every = (*left, *right)
+    if not every or len(set(every)) < len(every):
+        return None
+    inside = min(every) >= LOWEST_PIANO_KEY and max(every) <= HIGHEST_PIANO_KEY
+    return Keys(tuple(sorted(left)), tuple(sorted(right))) if inside else None
 
 
 def stepped(keys: Keys, key: int, up: bool, tones: frozenset[int]) -> Keys | None:

@@ -199,6 +199,15 @@ class GripState:
     def by_octaves(self, song: Song, index: int, side: str, octaves: int) -> Keys | None:
         return handling.by_octaves(self.keys(song, index), side, octaves)
 
+    def slid(self, song: Song, index: int, way: str, up: bool) -> Keys | None:
+        """The whole grip a half step, a step in the scale, or an inversion higher or lower."""
+        keys = self.keys(song, index)
+        if way == "half step":
+            return handling.slid(keys, 1 if up else -1)
+        own = frozenset(key % 12 for key in (*keys.left, *keys.right))
+        tones = own if way == "inversion" else self.desk.scale(song, index)
+        return handling.slid_in(keys, tones, up)
+
     def choose_note(self, song: Song, index: int, direction: int) -> None:
         """The next note of the chord, from the lowest of the left hand to the highest of the right."""
         keys = self.keys(song, index)

@@ -10,12 +10,13 @@ from PySide6.QtWidgets import QMenu
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.edits import Edit
-from yellow_hinge.song.grip_edits import WHERE, Where, change_grip, keep, keep_as_take, keeping
+from yellow_hinge.song.grip_edits import WHERE, Where, change_grip, keep, keep_as_take, keeping, on_root
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.hinges_page.faces import FACES
+from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.voicing import handling
 from yellow_hinge.voicing.handling import Keys
 from yellow_hinge.voicing.shape import Voicing
@@ -221,6 +222,32 @@ class HandsOn:
         keys = self._page.grips.by_octaves(self._song, self._index, side, octaves)
         self.change(f"{side.capitalize()} hand an octave {'up' if octaves > 0 else 'down'}", keys)
 
+    def slide(self, way: str, up: bool) -> None:
+        """The whole grip higher or lower: its shape by half steps, or along the scale or its own tones."""
+        keys = self._page.grips.slid(self._song, self._index, way, up)
+        self.change(f"Grip {'up' if up else 'down'}, {way}", keys)
+
+    def carry(self, step: int) -> None:
+        """The same shape in the next or the previous chord, on the root that is there, and one goes along."""
+        page, song, voicing = self._page, self._song, self.voicing()
+        to = self._index + step
+        while 0 <= to < len(song.slots) and song.slots[to].chord is None:
+            to += step
+        if voicing is None or not 0 <= to < len(song.slots):
+            self._say("there is no further chord", "go the other way")
+            return
+        here, there = song.slots[self._index].chord, song.slots[to].chord
+        assert here is not None and there is not None
+        moved = on_root(voicing, here, there, song.hands)
+        if moved is None:
+            self._say("the keyboard ends before that root", "take the grip an octave from there first (U, D)")
+            return
+        if page.grips.draft(song, self._index) is not None:
+            self.keep()
+        keys = Keys(moved.left.keys, moved.right.keys)
+        page.select(Selection(to))
+        self.change(f"Same shape on {there.root.pretty}", keys)
+
     def choose_note(self, direction: int) -> None:
         self._page.grips.choose_note(self._song, self._index, direction)
         self._page.show_all()
@@ -275,6 +302,22 @@ def grip_commands(page: HingesPage) -> list[Command]:
             ("left", "down", "Shift+D"),
         )
     ]  # fmt: skip
+    slides = [
+        Command(f"slide-{way.replace(' ', '-')}-{to}", f"Grip {to}, {way}",
+                partial(page.slide, way, to == "up"), (key,), "Grip",
+                f"Both hands {words} {to}; heard at once, undone with Ctrl+Z", enabled=can)
+        for way, words, keys in (
+            ("half step", "a half step", ("Shift+Up", "Shift+Down")),
+            ("scale", "a step of the scale", (">", "<")),
+            ("inversion", "to the next of its tones", (")", "(")),
+        )
+        for to, key in zip(("up", "down"), keys, strict=True)
+    ]  # fmt: skip
+    slides += [
+        Command(f"carry-{words}", f"Same shape, {words} chord", partial(page.carry, step), (key,), "Grip",
+                f"The same shape on the root of the {words} chord, kept there; one goes along", enabled=can)
+        for words, step, key in (("next", 1, "Shift+Right"), ("previous", -1, "Shift+Left"))
+    ]  # fmt: skip
     notes = [
         Command("note-next", "Next note", lambda: hands().choose_note(1), (".",), "Grip",
                 "Choose a note of the chord, from below upwards", enabled=can),
@@ -309,4 +352,4 @@ def grip_commands(page: HingesPage) -> list[Command]:
                 "Write the shape of the hand that clicks go to into my recipes, for every key",
                 enabled=page.can_keep),
     ]  # fmt: skip
-    return [*keeping, *inverting, *octaves, *notes]
+    return [*keeping, *inverting, *octaves, *slides, *notes]
