@@ -261,3 +261,19 @@ def test_names_have_the_bass_that_sounds() -> None:
     assert over_e.bass_name.pitch_class == 4
     below, _ = called((58, 65, 74), chord("Cm9"), parse_key("Eb"), below=0)
     assert below.root.pitch_class == 0
+
+
+@pytest.mark.parametrize("side", ["left", "right"])
+@pytest.mark.parametrize("form", FORMS)
+def test_a_hand_alone_has_ladders_and_walks(side: str, form: str) -> None:
+    """The middle voice of a tenth goes from the fifth up to the seventh; the hand climbs through its
+    inversions whichever it is."""
+    keys = ((48, 55, 64), ()) if side == "left" else ((), (60, 64, 67, 72))
+    alone = voiced(Song(parse_chart("| C |\n")), {0: keys})
+    middle = LADDERS.look(alone, 0, form, 1)
+    assert middle is not None and middle.rungs[middle.start].step == 0
+    if form == FORMS[0] and side == "left":
+        names = [str(rung.chord) for rung in middle.rungs if 0 <= rung.step <= 4]
+        assert names == ["C", "Caug", "Am/C", "C7", "Cmaj7"]
+    walks = LADDERS.walks(alone, 0)
+    assert walks and all(len(stands) == 4 for walk in walks for _, stands in walk.rows)

@@ -147,3 +147,12 @@ def test_a_grip_of_ones_own_need_not_be_lawful() -> None:
 def test_strain_in_words_grows() -> None:
     words = [strain_words(strain) for strain in (10, 70, 90, 100, 120)]
     assert words == ["easy", "open", "wide", "at the limit", "beyond easy reach"]
+
+
+@pytest.mark.parametrize(("bass", "stays"), [("self", True), ("bassist", False)])
+def test_the_bass_is_never_what_goes(bass: str, stays: bool) -> None:
+    """An octave of the root with the tenth: the lower root doubles, and is the first that could go."""
+    own = replace(wish("C", "solo", HandProfile().with_reach(8, 8)), bass=bass)
+    grip = Voicing(HandShape((36, 48, 52), ("R", "R", "3")), HandShape((67, 72), ("5", "R")))
+    ways = reductions(grip, own, lawful=False)
+    assert ways and all(way.voicing.left.keys[0] == 36 for way in ways) == stays

@@ -151,17 +151,19 @@ class LadderDesk:
         return tuple(Walk(words, _by_slot(counts, steps)) for words, steps in found if len(set(steps)) > 1)
 
     def _climb(self, ladder: Ladder, count: int) -> list[tuple[ChordSymbol, Voicing]]:
-        """The right hand's inversions upwards as far as its register goes, and down again."""
+        """The right hand's inversions upwards as far as its register goes, and down again; the left hand's
+        where it plays alone."""
         song, chord = ladder.song, ladder.rungs[ladder.start].chord
         voicing = ladder.rungs[ladder.start].voicing
         keys = Keys(voicing.left.keys, voicing.right.keys)
         key = local_keys(song)[song.slots[ladder.index].place]
-        rows = [keys]
+        side = "right" if keys.right else "left"
+        hand, rows = song.hands.right if keys.right else song.hands.left, [keys]
         while len(rows) < count:
-            more = _higher(rows[-1], chord)
-            if more is None or more.right[-1] > song.hands.right.highest_key:
+            more = _higher(rows[-1], side, chord)
+            if more is None or more.hand(side)[-1] > hand.highest_key:
                 break
-            if not song.hands.can_reach(song.hands.right, more.right):
+            if not song.hands.can_reach(hand, more.hand(side)):
                 break
             rows.append(more)
         turned = islice(cycle([*rows, *rows[-2:0:-1]]), count)
@@ -185,14 +187,15 @@ def laid(voicing: Voicing, form: str, song: Song) -> Keys:
     return split((bass, *close), song.hands)
 
 
-def _higher(keys: Keys, chord: ChordSymbol) -> Keys | None:
-    """The right hand's next inversion; two notes or one go to the next tones of the chord instead, which
+def _higher(keys: Keys, side: str, chord: ChordSymbol) -> Keys | None:
+    """A hand's next inversion; two notes or one go to the next tones of the chord instead, which
     keeps them together."""
-    if len(keys.right) > 2:
-        return inverted(keys, "right", up=True)
+    row = keys.hand(side)
+    if len(row) > 2:
+        return inverted(keys, side, up=True)
     tones = {class_of(chord, label) for label in chord.degrees}
-    moved = [next(up for up in range(one + 1, one + 13) if up % 12 in tones) for one in keys.right]
-    return keys.with_hand("right", moved)
+    moved = [next(up for up in range(one + 1, one + 13) if up % 12 in tones) for one in row]
+    return keys.with_hand(side, moved)
 
 
 def _repeated(song: Song, index: int) -> list[int]:

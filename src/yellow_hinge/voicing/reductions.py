@@ -1,7 +1,8 @@
 """What to do with a shape that a hand cannot reach, in the order that the school sets.
 
 Players disagree about what goes first, so each school lists the ways (:data:`WAYS`). Every
-reduction given fits both hands and still has all that makes the chord itself.
+reduction given fits both hands and still has all that makes the chord itself; where the left hand has the
+bass its lowest note stays.
 """
 
 from __future__ import annotations
@@ -62,6 +63,8 @@ def _steps(before: Reduction, wish: Wish) -> Iterator[Reduction]:
     for way in wish.school.reduce:
         for side in _too_wide(before.voicing, wish.profile):
             for voicing, words in _WAYS[way](before.voicing, side):
+                if wish.bass == "self" and voicing.left.keys[:1] != before.voicing.left.keys[:1]:
+                    continue  # the left hand has the bass
                 said = f"{before.words}, {words}" if before.words else words
                 yield Reduction(voicing, said)
             hand = wish.profile.left if side == "left" else wish.profile.right
