@@ -96,13 +96,16 @@ def _shape_of(shape: HandShape, chord: ChordSymbol, side: str) -> int:
 
 
 class _Steps:
-    """Hinge costs between rows of shapes, off one table for each hand where it is not too large. The same
-    keys are another row over another bass, and where they do something else in their chord."""
+    """Hinge costs between rows of shapes, off one table of all grips for each hand where it is not too large.
+    The same keys, one grip, are another row over another bass, and where they do something else in their
+    chord."""
 
     def __init__(self) -> None:
         self._known: dict[str, dict[_Row, int]] = {"left": {}, "right": {}}
         self._shapes: dict[str, list[HandShape]] = {"left": [], "right": []}
         self._every: dict[str, list[_Row]] = {"left": [], "right": []}
+        self._grips: dict[str, dict[tuple[int, ...], int]] = {"left": {}, "right": {}}
+        self._grip_of: dict[str, list[int]] = {"left": [], "right": []}
         self._tables: dict[tuple[str, Weights, Step], Costs] = {}
 
     def rows(self, side: str, shapes: Sequence[HandShape], wish: Wish | None) -> _Rows:
@@ -118,6 +121,8 @@ class _Steps:
                 known[row] = len(every)
                 every.append(row)
                 shapes_of.append(HandShape(shape.keys))
+                grips = self._grips[side]
+                self._grip_of[side].append(grips.setdefault(shape.keys, len(grips)))
             found.append(known[row])
         return np.array(found, dtype=np.intp)
 
@@ -139,17 +144,19 @@ class _Steps:
         start, end = ends
         if start is None or end is None:
             return np.zeros((len(before), len(after)), dtype=np.int32)
-        weights, every = weights_of(end.school), self._shapes[side]
+        weights, every, grips = weights_of(end.school), self._shapes[side], self._grips[side]
         minds = weights.still or (side == "right" and weights.held_top)  # what minds the change of chord
         plain = Step(step.change if minds else Change.ROOT, step.has_bass)
-        if len(every) > _ONE_TABLE:
+        if len(grips) > _ONE_TABLE:
             one, other = (tuple(every[row] for row in some) for some in rows)
             found = hinge_costs(one, other, weights, side, plain)
         else:
             name = (side, weights, plain)
-            if name not in self._tables or len(self._tables[name]) < len(every):
-                self._tables[name] = hinge_costs(tuple(every), tuple(every), weights, side, plain)
-            found = self._tables[name][before[:, None], after[None, :]]
+            if name not in self._tables or len(self._tables[name]) < len(grips):
+                laid = tuple(map(HandShape, grips))
+                self._tables[name] = hinge_costs(laid, laid, weights, side, plain)
+            one_of = np.array(self._grip_of[side], dtype=np.intp)
+            found = self._tables[name][one_of[before][:, None], one_of[after][None, :]]
         ask()
         if side == "right" and weights.parallel and start.hands == end.hands == "both":
             found = found + weights.parallel * along_costs(self._over(before), self._over(after))
