@@ -83,7 +83,7 @@ def clock(monkeypatch: pytest.MonkeyPatch) -> HandClock:
 
 def settle(window: Window, qtbot: QtBot) -> None:
     """Wait for the search, then for the paint."""
-    qtbot.waitUntil(lambda: not window.document.worker.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.document.worker.running, timeout=60_000)
     qtbot.wait(20)
 
 

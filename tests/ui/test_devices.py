@@ -67,10 +67,10 @@ def test_a_grip_is_played_looked_at_with_free_hands_and_kept(
     press(window, qtbot, K.Key_Y)
     with Player(devices) as player:
         player.say("down F#2 E3", "wait 0.1", "down A3 C#4 G#4")
-        qtbot.waitUntil(lambda: devices.held.sounding == (42, 52, 57, 61, 68), timeout=20_000)
+        qtbot.waitUntil(lambda: devices.held.sounding == (42, 52, 57, 61, 68), timeout=60_000)
         assert view.keyboard._held == (42, 52, 57, 61, 68)
         player.say("up")
-        qtbot.waitUntil(lambda: not devices.held.sounding, timeout=20_000)
+        qtbot.waitUntil(lambda: not devices.held.sounding, timeout=60_000)
     assert view.keyboard._held == ()
     trial = view.state.trial
     assert trial is not None and (trial.left.keys, trial.right.keys) == ((42, 52), (57, 61, 68))
@@ -87,12 +87,12 @@ def test_played_keys_sound_and_the_pedal_holds_them(window: Window, devices: Dev
     devices._touch = lambda key, velocity: touched.append((key, velocity))
     with Player(devices) as player:
         player.say("pedal down", "down C4 *70", "up C4", "wait 0.1", "pedal up")
-        qtbot.waitUntil(lambda: (60, 0) in touched, timeout=20_000)
+        qtbot.waitUntil(lambda: (60, 0) in touched, timeout=60_000)
     assert touched == [(60, 70), (60, 0)]
     window.panel.sounds.click()
     with Player(devices) as player:
         player.say("down D4", "wait 0.05", "up")
-        qtbot.waitUntil(lambda: devices.last[-1:] == [62] and not devices.held.sounding, timeout=20_000)
+        qtbot.waitUntil(lambda: devices.last[-1:] == [62] and not devices.held.sounding, timeout=60_000)
     assert (62, 80) not in touched
 
 
@@ -102,7 +102,7 @@ def test_outside_the_face_for_own_grips_playing_changes_nothing(
     view, song = page(window, HingesPage), window.document.song
     with Player(devices) as player:
         player.say("down C4 E4", "wait 0.1", "up")
-        qtbot.waitUntil(lambda: devices.last == [60, 64] and not devices.held.sounding, timeout=20_000)
+        qtbot.waitUntil(lambda: devices.last == [60, 64] and not devices.held.sounding, timeout=60_000)
     assert view.state.trial is None and window.document.song is song
 
 
@@ -117,7 +117,7 @@ def test_keyboards_that_cannot_be_had_are_said(window: Window, devices: Devices,
 def test_closing_lets_the_port_go(window: Window, devices: Devices, qtbot: QtBot) -> None:
     with Player(devices) as player:
         player.say("down C4")
-        qtbot.waitUntil(lambda: devices.held.sounding == (60,), timeout=20_000)
+        qtbot.waitUntil(lambda: devices.held.sounding == (60,), timeout=60_000)
     devices.stop()
     assert devices.held.sounding == () and devices.name == "No keyboard"
     devices.choose(devices.simulated.name)  # the port is free again
@@ -229,7 +229,7 @@ def test_notes_go_to_the_simulated_port(window: Window, devices: Devices, qtbot:
     window.transport.click.click()
     press(window, qtbot, K.Key_Space)
     qtbot.waitUntil(lambda: playback.playing, timeout=5000)
-    qtbot.waitUntil(lambda: playback._ready().quarters > 2, timeout=20_000)
+    qtbot.waitUntil(lambda: playback._ready().quarters > 2, timeout=60_000)
     qtbot.wait(200)
     press(window, qtbot, K.Key_Space)
     window.playback.close()
@@ -247,7 +247,7 @@ def test_held_keys_show_on_the_hands_page(window: Window, devices: Devices, qtbo
     before = window.document.song.hands
     with Player(devices) as player:
         player.say("down C3 E4")
-        qtbot.waitUntil(lambda: hands.keyboard._held == (48, 64), timeout=20_000)
+        qtbot.waitUntil(lambda: hands.keyboard._held == (48, 64), timeout=60_000)
         player.say("up")
-        qtbot.waitUntil(lambda: hands.keyboard._held == (), timeout=20_000)
+        qtbot.waitUntil(lambda: hands.keyboard._held == (), timeout=60_000)
     assert window.document.song.hands == before

@@ -41,7 +41,7 @@ def rest(view: SwapsPage, qtbot: QtBot) -> None:
             not view.document.worker.running
             and not any(face.worker.running for face in view.faces.made.values())
         ),
-        timeout=20_000,
+        timeout=60_000,
     )
     qtbot.wait(20)
 

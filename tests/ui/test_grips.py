@@ -420,7 +420,7 @@ def test_every_shape_is_filtered_by_typing_and_clicking(
     assert len(best) == 40
     bar.field.setFocus()
     qtbot.keyClicks(bar.field, "root position")
-    qtbot.waitUntil(lambda: "voicings, the least effort first" in bar.words.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "voicings, the least effort first" in bar.words.text(), timeout=60_000)
     count = model.rowCount()
     assert count > 40 and f"{count:,} of " in bar.words.text()
     words, left = next((b.text().split(": ")) for b in bar.offers if b.isVisible())

@@ -25,7 +25,7 @@ def opened(window: Window, qtbot: QtBot) -> tuple[HingesPage, RulesPanel]:
 
 def rest(panel: RulesPanel, qtbot: QtBot) -> None:
     """Wait for the price."""
-    qtbot.waitUntil(lambda: not panel.worker.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not panel.worker.running, timeout=60_000)
 
 
 def chosen(panel: RulesPanel, qtbot: QtBot, side: str, kind: str, value: object = None) -> None:

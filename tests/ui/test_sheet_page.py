@@ -184,12 +184,12 @@ def test_a_sheet_is_written_in_the_readers_names(window: Window, qtbot: QtBot) -
     settle(window, qtbot)
     page = show(window, qtbot, SheetPage)
     made = lambda: page.state.sheet is not None and not page.state.stale and not page.worker.running  # noqa: E731
-    qtbot.waitUntil(made, timeout=20_000)
+    qtbot.waitUntil(made, timeout=60_000)
     assert "C♯m11" in repr(page.state.sheet)
     try:
         click_in_menu(qtbot, menu_within(window.menus["View"], "Note names"), "do re mi fa sol la si")
         settle(window, qtbot)
-        qtbot.waitUntil(made, timeout=20_000)
+        qtbot.waitUntil(made, timeout=60_000)
         assert "Do♯m11" in repr(page.state.sheet) and "C♯m11" not in repr(page.state.sheet)
     finally:
         window.looks.name_as("letters")

@@ -88,9 +88,9 @@ def opened(window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None) -
 
 def rest(page: Page, qtbot: QtBot) -> None:
     """Wait until all that is shown has been worked out, and is laid out."""
-    qtbot.waitUntil(lambda: not any(one.running for one in page.findChildren(Worker)), timeout=20_000)
+    qtbot.waitUntil(lambda: not any(one.running for one in page.findChildren(Worker)), timeout=60_000)
     if isinstance(page, PractisePage):
-        qtbot.waitUntil(lambda: page.state.ready, timeout=20_000)
+        qtbot.waitUntil(lambda: page.state.ready, timeout=60_000)
     qtbot.wait(60)
 
 

@@ -85,7 +85,7 @@ def test_joints_are_made_smooth(window: Window, two: TakesPage, qtbot: QtBot) ->
     rest(window, two, qtbot)
     before = window.document.song
     press(window, qtbot, K.Key_J)
-    qtbot.waitUntil(lambda: not two.worker.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not two.worker.running, timeout=60_000)
     rest(window, two, qtbot)
     after = window.document.song
     seams = {3, 4, 7, 8}
@@ -121,7 +121,7 @@ def test_takes_are_copied_named_moved_and_deleted(window: Window, view: TakesPag
 
 
 def test_another_row_becomes_a_take(window: Window, view: TakesPage, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: len(window.document.solved.offers) > 1, timeout=20_000)
+    qtbot.waitUntil(lambda: len(window.document.solved.offers) > 1, timeout=60_000)
     offer = window.document.solved.offers[1]
     press(window, qtbot, K.Key_O)
     rest(window, view, qtbot)

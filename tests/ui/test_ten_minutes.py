@@ -81,7 +81,7 @@ def _voiced(window: Window, qtbot: QtBot) -> None:
 
 def _given_a_rhythm(window: Window, qtbot: QtBot) -> None:
     rhythm = show(window, qtbot, RhythmPage)  # 5: a pattern
-    qtbot.waitUntil(lambda: not rhythm.worker.running, timeout=20_000)
+    qtbot.waitUntil(lambda: not rhythm.worker.running, timeout=60_000)
     assert rhythm.state.hand == "right"
     press(window, qtbot, K.Key_J)
     assert rhythm.state.hand == "left"
@@ -90,16 +90,16 @@ def _given_a_rhythm(window: Window, qtbot: QtBot) -> None:
 def _printed(window: Window, qtbot: QtBot, page: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     sheet = show(window, qtbot, SheetPage)  # 6: on paper
     press(window, qtbot, K.Key_C)
-    qtbot.waitUntil(lambda: sheet.state.sheet is not None and not sheet.worker.running, timeout=20_000)
+    qtbot.waitUntil(lambda: sheet.state.sheet is not None and not sheet.worker.running, timeout=60_000)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(page), ""))
     press(window, qtbot, K.Key_W)
-    qtbot.waitUntil(page.is_file, timeout=20_000)
+    qtbot.waitUntil(page.is_file, timeout=60_000)
     assert page.read_bytes().startswith(b"%PDF")
 
 
 def _practised(window: Window, qtbot: QtBot) -> None:
     practise = show(window, qtbot, PractisePage)  # 7: practised, without a keyboard
-    qtbot.waitUntil(lambda: practise.state.ready, timeout=20_000)
+    qtbot.waitUntil(lambda: practise.state.ready, timeout=60_000)
     for _ in range(4):
         if practise.state.settings.way == "mark":
             break

@@ -21,7 +21,7 @@ from .helpers import (
 def view(window: Window, qtbot: QtBot) -> PractisePage:
     type_chart(window, qtbot, CHART)
     page = show(window, qtbot, PractisePage)
-    qtbot.waitUntil(lambda: page.state.ready, timeout=20_000)
+    qtbot.waitUntil(lambda: page.state.ready, timeout=60_000)
     return page
 
 

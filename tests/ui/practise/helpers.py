@@ -65,12 +65,12 @@ def press_page(view: PractisePage, qtbot: QtBot, key: Qt.Key, times: int = 1) ->
 
 def next_round(view: PractisePage, qtbot: QtBot, runner: Runner | None) -> None:
     """Wait until another round than this has begun."""
-    qtbot.waitUntil(lambda: view.state.runner is not runner, timeout=20_000)
+    qtbot.waitUntil(lambda: view.state.runner is not runner, timeout=60_000)
 
 
 def held(view: PractisePage, qtbot: QtBot, keys: tuple[int, ...]) -> None:
     """Wait until these keys are down."""
-    qtbot.waitUntil(lambda: view.middle.held == tuple(sorted(keys)), timeout=20_000)
+    qtbot.waitUntil(lambda: view.middle.held == tuple(sorted(keys)), timeout=60_000)
 
 
 def bars_of(view: PractisePage) -> list[tuple[float, int, str]]:

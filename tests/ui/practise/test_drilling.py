@@ -97,7 +97,7 @@ def test_another_block_by_a_click_and_by_keys(view: PractisePage, qtbot: QtBot) 
 def test_there_is_nothing_to_practise_without_chords(window: Window, qtbot: QtBot) -> None:
     type_chart(window, qtbot, "title: Nothing\nkey: C\n[A]\n| N.C. | N.C. |\n")
     page = show(window, qtbot, PractisePage)
-    qtbot.waitUntil(lambda: page.state.desk is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: page.state.desk is not None, timeout=60_000)
     assert "Write two chords or more" in page.middle.leaves.accessibleDescription()
     for key in (K.Key_Space, K.Key_A, K.Key_N, K.Key_H, K.Key_Y, K.Key_X, K.Key_B, K.Key_F, K.Key_Right):
         press_page(page, qtbot, key)
@@ -119,7 +119,7 @@ def test_a_drill_from_start_to_verdict(view: PractisePage, player: Player, qtbot
     wrong = two.right[0] + 1
     with player:
         player.say(down(one), "wait 0.2", "up")
-        qtbot.waitUntil(lambda: place(view) == 1, timeout=20_000)
+        qtbot.waitUntil(lambda: place(view) == 1, timeout=60_000)
         assert said(view) == "Right."
         qtbot.waitUntil(lambda: not view.middle.held)
         player.say(down(two, {two.right[0]: wrong}))
@@ -166,7 +166,7 @@ def test_each_kind_of_slip_is_said(
     }[change]
     with player:
         player.say("down " + " ".join(map(str, keys)))
-        qtbot.waitUntil(lambda: words in said(view), timeout=20_000)
+        qtbot.waitUntil(lambda: words in said(view), timeout=60_000)
     assert not view.state.good and view.middle.sentence.styleSheet() == f"color: {view.theme.wrong}"
 
 
@@ -254,7 +254,7 @@ def test_who_comes_late_is_told_so(
         held(view, qtbot, runner.strokes[0].keys)
         assert "late" not in said(view)  # it may still be rolled
         clock.at = runner.began + float(runner.strokes[1].at) * runner.seconds_per_quarter
-        qtbot.waitUntil(lambda: "late" in said(view), timeout=20_000)
+        qtbot.waitUntil(lambda: "late" in said(view), timeout=60_000)
     assert not view.state.good and f"{round(late_s * 1000)}" in said(view)
 
 
@@ -277,7 +277,7 @@ def test_without_a_keyboard_the_player_says_how_it_was(view: PractisePage, qtbot
     press_page(view, qtbot, K.Key_V, 3)
     drill(view, qtbot, 2)
     press_page(view, qtbot, K.Key_Space)
-    qtbot.waitUntil(lambda: said(view) == "How was it?", timeout=20_000)
+    qtbot.waitUntil(lambda: said(view) == "How was it?", timeout=60_000)
     assert view.rounds.waits_for_mark and written(view) == []
     click(qtbot, button(view, "It was clean (Y)"))
     assert [one.clean for one in written(view)] == [True, True, True]
@@ -374,7 +374,7 @@ def test_a_session_is_found_again_after_a_kill(window: Window, qtbot: QtBot, tmp
     before = tries()
     assert before and all(one.clean for one in before)
     page = show(window, qtbot, PractisePage)
-    qtbot.waitUntil(lambda: page.state.ready, timeout=20_000)
+    qtbot.waitUntil(lambda: page.state.ready, timeout=60_000)
     assert len(page.state.blocks) == int(line.split()[-1]) and set(page.state.done) == {0}
     assert page.state.block == 1 and page.today.words.text().startswith("1 of ")
     assert page.today.list.item(0).text().startswith("✓ ")
@@ -397,7 +397,7 @@ def test_tries_stay_with_their_change_when_the_chart_is_edited(
         CHART.replace("title: Tin Whistle", "title: Tin Flute").replace("| Bbmaj7 Am7", "| Bb6 Am7"),
     )
     page = show(window, qtbot, PractisePage)
-    qtbot.waitUntil(lambda: page.state.first.title == "Tin Flute", timeout=20_000)
+    qtbot.waitUntil(lambda: page.state.first.title == "Tin Flute", timeout=60_000)
     assert first in page.state.first.by_id
     assert page.state.desk is not None
     assert page.state.desk.shelf.sureness(0, page.state.first.by_id[first]).tries >= 1

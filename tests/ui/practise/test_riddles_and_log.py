@@ -190,7 +190,7 @@ def test_keys_at_the_ends_of_the_keyboard_act(view: PractisePage, player: Player
     view.focus.setFocus()
     with player:
         player.say("down 108", "up 108")
-        qtbot.waitUntil(lambda: view.rounds.active, timeout=20_000)
+        qtbot.waitUntil(lambda: view.rounds.active, timeout=60_000)
         player.say("down 108", "up 108")
         qtbot.waitUntil(lambda: view.state.block == 1, timeout=5000)
         runner = view.state.runner
@@ -212,13 +212,13 @@ def test_latency_is_measured_and_taken_off(
             player.say("down 60", "up 60")
             qtbot.waitUntil(lambda count=count: len(view.rounds._struck) == count)  # type: ignore[misc]
         clock.at += 1.2
-        qtbot.waitUntil(lambda: view.state.settings.latency_ms is not None, timeout=20_000)
+        qtbot.waitUntil(lambda: view.state.settings.latency_ms is not None, timeout=60_000)
     measured = view.state.settings.latency_ms
     assert measured == 100 and "are taken off" in said(view)
     assert read_settings()[0].latency_ms == measured
     click(qtbot, button(view, "Measure latency"))
     clock.at += 30  # and nothing is struck
-    qtbot.waitUntil(lambda: "too little to go by" in said(view), timeout=20_000)
+    qtbot.waitUntil(lambda: "too little to go by" in said(view), timeout=60_000)
     assert view.state.settings.latency_ms == measured
 
 
@@ -234,7 +234,7 @@ def test_a_log_that_cannot_be_used_is_said_and_playing_goes_on(window: Window, q
     log_path().parent.mkdir(parents=True, exist_ok=True)
     log_path().write_bytes(b"no database at all" * 100)
     page = show(window, qtbot, PractisePage)
-    qtbot.waitUntil(lambda: "practice log" in window.message.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "practice log" in window.message.text.text(), timeout=60_000)
     assert log_path().read_bytes().startswith(b"no database")
     assert page.state.ready
     press_page(page, qtbot, K.Key_V, 3)
@@ -257,7 +257,7 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: ([str(one) for one in files], ""))
     press_page(view, qtbot, K.Key_D)
     click(qtbot, button(view, "Add a song..."))
-    qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 3, timeout=20_000)
+    qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 3, timeout=60_000)
     assert view.filing.evening.names == ["Gravel Tide", "Iron Gull"]
     assert {"Gravel Tide", "Tin Whistle"} <= {view.state.desk.shelf.pieces[b.drill.piece].title  # type: ignore[union-attr]
                                               for b in view.state.blocks if b.drill is not None}  # fmt: skip
@@ -271,10 +271,10 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     ) == "Saved as evening.pdf."
     files[1].unlink()
     view.look_again()
-    qtbot.waitUntil(lambda: "Iron Gull" in window.message.text.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "Iron Gull" in window.message.text.text(), timeout=60_000)
     view.drills.shelf.setCurrentRow(0)
     click(qtbot, button(view, "Take away"))
-    qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 2, timeout=20_000)
+    qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 2, timeout=60_000)
     assert view.filing.evening.names == ["Gravel Tide"] and files[0].exists()
     settle(window, qtbot)
 
