@@ -58,6 +58,19 @@ def test_grips_get_their_degrees_and_names(case: tuple[str, str, str, str], libr
     assert all(one.reading and "  " not in one.reading for one in judged.names)
 
 
+@pytest.mark.parametrize(
+    ("line", "first"),
+    [
+        ("C/F: F2 C3 ; C4 E4 G4", "C/F"), ("G/A: A2 E3 ; B3 D4 G4", "G/A"), ("G/A: A2 ; B3 D4 G4", "G/A"),
+        ("G/A: A2 E3 ; B3 D4", "Asus24"),  # a tone of the triad is missing
+        ("G/A: A2 C#3 ; B3 D4 G4", "A11"), ("Am7: A2 E3 ; C4 G4", "Am7"), ("C6: C3 G3 ; A3 E4", "C6"),
+    ],
+)  # fmt: skip
+def test_what_sounds_whole_is_named_as_the_chart_has_it(line: str, first: str, library: Library) -> None:
+    (grip,) = read_grips(line, None)
+    assert str(judge(grip, None, PLAYER, library).names[0].chord) == first
+
+
 def test_what_a_grip_lacks_and_doubles_is_said_and_never_refused(library: Library) -> None:
     (grip,) = read_grips("C7: C2 C4 ; G4 C5", None)
     judged = judge(grip, parse_key("F"), PLAYER, library)

@@ -24,6 +24,7 @@ from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.groove_edits import change_groove, set_texture
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.playing import fifth_of
 from yellow_hinge.song.walk import perform
 from yellow_hinge.sound.instrument import SAMPLE_RATE, BuiltInTone, best_instrument
 from yellow_hinge.sound.player import render
@@ -320,3 +321,25 @@ def test_every_pattern_plays_the_shapes_of_every_school(school: str) -> None:
                     if note.way != "grace":
                         by_key[note.key].append((note.start_quarters, note.end_quarters))
                 assert all(a[1] <= b[0] for row in by_key.values() for a, b in pairwise(sorted(row)))
+
+
+@pytest.mark.parametrize(
+    ("symbol", "fifth"),
+    [
+        ("C", 7),
+        ("Cm7b5", 6),
+        ("C/F", 0),
+        ("D/C", 7),
+        ("C/E", 7),
+        ("C/G", 0),
+        ("Am7/C", 7),
+        ("G/A", 4),
+        ("F/G", 2),
+    ],
+)
+def test_the_fifth_of_a_slash_bass_is_its_own(symbol: str, fifth: int) -> None:
+    assert fifth_of(parse_chord(symbol)) == fifth
+
+
+def test_no_chord_has_no_fifth() -> None:
+    assert fifth_of(None) is None

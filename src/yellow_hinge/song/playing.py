@@ -251,9 +251,18 @@ def lighter(pattern: Pattern, patterns: Patterns, hand: Hand, slot: Slot) -> Pat
 
 
 def fifth_of(chord: ChordSymbol | None) -> int | None:
+    """The pitch class that a stroke on the fifth plays: the chord's; over a slash bass the bass's own, but
+    for an inversion in which that is no tone of the chord."""
     if chord is None:
         return None
-    return (chord.root.pitch_class + degree_semitones(chord.fifth or "5")) % 12
+    fifth = (chord.root.pitch_class + degree_semitones(chord.fifth or "5")) % 12
+    if chord.bass is None:
+        return fifth
+    tones = {chord.root.degree(label).pitch_class for label in chord.degrees}
+    own, low = (chord.bass.pitch_class + 7) % 12, chord.bass.pitch_class
+    if own in tones or low not in tones:
+        return own
+    return chord.root.pitch_class if low == fifth else fifth
 
 
 @lru_cache(maxsize=8192)

@@ -142,7 +142,22 @@ def _names(grip: Grip, wish: Wish, voicing: Voicing) -> tuple[Name, ...]:
         below = [key for key in range(24, 60) if key % 12 == bass and key < min(keys)]
         keys.insert(0, below[-1] if below else bass)
         names.setdefault(bass, grip.chord.bass_name)
-    return tuple(identify(keys, names, left=left or None))
+    return tuple(
+        _as_written(identify(keys, names, left=left or None), grip.chord, frozenset(k % 12 for k in keys))
+    )
+
+
+def _as_written(names: list[Name], chord: ChordSymbol, heard: frozenset[int]) -> list[Name]:
+    """Names with that of the chart first where all its tones sound: also where a slash bass has its own
+    fifth, which nobody would write."""
+    tones = {chord.root.degree(label).pitch_class for label in chord.degrees}
+    if not tones <= heard:
+        return names
+    own = next((name for name in names if str(name.chord) == str(chord)), None)
+    bass = chord.bass_name.pitch_class
+    if own is None and chord.bass is not None and heard <= tones | {bass, (bass + 7) % 12}:
+        own = Name(chord, f"{replace(chord, bass=None)} over {chord.bass} and its fifth", names[0].score)
+    return names if own is None else [own, *(name for name in names if name is not own)]
 
 
 def judge_row(grips: Sequence[Grip], key: Key | None, player: Player, library: Library) -> JudgedRow:
