@@ -9,6 +9,7 @@ import pytest
 from msgspec.structs import replace
 
 from made import WALK, F, chord, decided_song, held, marked, song_of, symbols
+from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.rhythm.events import Fill
@@ -453,3 +454,37 @@ def test_an_arrangement_finds_what_it_holds() -> None:
     assert arrangement.voicing(At(1)) == held(40) and arrangement.voicing(At(9)) is None
     assert [arrangement.locked(At(k)) for k in (1, 2, 9)] == [True, False, False]
     assert arrangement.ask(At(1)) == Ask()
+
+
+BUOY = "title: Buoy\nkey: F\n[Buoy]\n| Bb | Gm7:2 C7:2 |\n"
+
+
+@pytest.mark.parametrize(
+    ("text", "another"),
+    [
+        (BUOY, True),
+        (BUOY.replace("Buoy\nkey", "Rope Walk\nkey"), False),  # the same title
+        (BUOY + "| E7 | F |\n", False),  # a bar of the old one
+        (WALK.replace("Rope Walk", "Tar Walk"), False),
+        (WALK.replace("Rope Walk", ""), False),
+    ],
+)
+def test_another_title_without_a_bar_of_the_old_song_is_another_song(text: str, another: bool) -> None:
+    song = decided_song()
+    edit = edit_chart(song, parse_chart(text))
+    plain = Song(parse_chart(text), hands=song.hands)
+    assert (edit.song == plain and edit.label == "New song" and not edit.lost) == another
+    assert (edit.label == "Change chart") != another
+
+
+def test_a_song_of_another_name_in_another_key_is_still_that_song() -> None:
+    song = song_of(WALK)
+    moved = change_key(song, parse_key("D")).song.chart
+    edit = edit_chart(song, parse_chart(chart_text.write(replace(moved, title="Walk in D")).decode()))
+    assert edit.label == "Change chart"
+
+
+def test_a_chart_without_a_title_is_typed_on() -> None:
+    song = choose(song_of("| C | F |"), 0, held(40)).song
+    edit = edit_chart(song, parse_chart("title: Rope\n| G | D |"))
+    assert edit.label == "Change chart"

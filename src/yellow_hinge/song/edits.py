@@ -63,9 +63,12 @@ def edit_chart(song: Song, read: Chart, gesture: str | None = None, since: Song 
     """Another chart. Decisions of all takes stay with the chords that are still there.
 
     ``since`` is the song at the beginning of a gesture: decisions are carried from there, so that
-    what is deleted and typed again within it has lost nothing.
+    what is deleted and typed again within it has lost nothing. A chart of another title that has no bar of
+    the old one is another song: nothing is poured into it.
     """
     base = _in_key_of(song if since is None else since, read)
+    if _is_another(base.chart, read):
+        return Edit(Song(read, hands=song.hands), "New song", gesture)
     chart, by = matched(base.chart, read)
     takes = _in_all(base, lambda arrangement: carry.recharted(arrangement, by))
     route = {
@@ -75,6 +78,15 @@ def edit_chart(song: Song, read: Chart, gesture: str | None = None, since: Song 
     }
     after = replace(base, chart=chart, takes=takes, route=route, hands=song.hands, id=song.own_id)
     return Edit(after, "Change chart", gesture, _once(by.lost))
+
+
+def _is_another(before: Chart, after: Chart) -> bool:
+    """Whether a chart is of another song, and not an edit of the one before."""
+    bars = [
+        {(bar.chords, bar.melody) for section in chart.sections for bar in section.every_bar}
+        for chart in (before, after)
+    ]
+    return before.title != after.title and bool(before.title) and not bars[0] & bars[1]
 
 
 def _in_key_of(song: Song, read: Chart) -> Song:
