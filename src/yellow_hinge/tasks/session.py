@@ -180,6 +180,8 @@ def ways_out(song: Song, library: Library) -> tuple[tuple[int, tuple[Reduction, 
         return ()
     for place, column in zip(progression(song, library).places, song.columns, strict=True):
         if place.lock is not None and place.wish is not None:
-            ways = tuple(reductions(place.lock, place.wish))
+            ways = tuple(
+                reductions(place.lock, place.wish) or reductions(place.lock, place.wish, lawful=False)
+            )
             found += [(index, ways) for index in column if ways]
     return tuple(found)
