@@ -484,6 +484,14 @@ def test_a_song_of_another_name_in_another_key_is_still_that_song() -> None:
     assert edit.label == "Change chart"
 
 
+def test_what_looks_like_another_song_while_one_types_is_the_same_in_the_end() -> None:
+    song = decided_song()
+    half = edit_chart(song, parse_chart("title: Rope\n| Eb |"), "typing").song
+    assert half.own_id != song.own_id
+    whole = edit_chart(half, parse_chart(WALK.replace("Rope Walk", "Rope")), "typing", song).song
+    assert whole.own_id == song.own_id and whole.arrangement == song.arrangement
+
+
 def test_a_chart_without_a_title_is_typed_on() -> None:
     song = choose(song_of("| C | F |"), 0, held(40)).song
     edit = edit_chart(song, parse_chart("title: Rope\n| G | D |"))

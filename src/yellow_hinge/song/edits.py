@@ -76,7 +76,7 @@ def edit_chart(song: Song, read: Chart, gesture: str | None = None, since: Song 
         for (section, turn), take in base.route.items()
         if section in by.sections
     }
-    after = replace(base, chart=chart, takes=takes, route=route, hands=song.hands, id=song.own_id)
+    after = replace(base, chart=chart, takes=takes, route=route, hands=song.hands, id=base.own_id)
     return Edit(after, "Change chart", gesture, _once(by.lost))
 
 

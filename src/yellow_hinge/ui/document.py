@@ -175,7 +175,8 @@ class Document(QObject):
         if not (goes_on and first == self._typed_line and text.count("\n") == before.count("\n")):
             self._gesture += 1
         self._typed_line = last
-        if self._typed_since is None:
+        since, rested = self._typed_since, self._typing.elapsed() > _TYPING_REST_MS
+        if since is None or (rested and since.title != self.song.title):  # by now it is another song
             self._typed_since, self._lost = self.song, frozenset()
         self._typing.start()
         draft = None if text == shown_text(self.song.chart) else text

@@ -391,6 +391,7 @@ def test_tries_stay_with_their_change_when_the_chart_is_edited(
     press_page(view, qtbot, K.Key_Y)
     press_page(view, qtbot, K.Key_Space)
     first = written(view)[0].change
+    qtbot.wait(3_100)  # typing has rested: what was typed before is the song now
     type_chart(
         window,
         qtbot,
