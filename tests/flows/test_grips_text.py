@@ -19,9 +19,10 @@ from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import encode, open_song
-from yellow_hinge.tasks.grips_text import laid_over, looks_like, read_page, read_song, write
+from yellow_hinge.tasks.grips_text import MOST_LINES, laid_over, looks_like, read_page, read_song, write
 from yellow_hinge.tasks.pasted import recognise
 from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 PAGE = """title: Tar Page
@@ -146,9 +147,30 @@ def test_grips_are_laid_over_a_chart_by_order_and_symbol(library: Library) -> No
     locked = [edit.song.locked(index) for index in range(5)]
     assert locked == [True, False, True, False, True] and edit.lost == ("the grip of E♭",)
     assert edit.label == "Paste 3 grips" and edit.song.chart is song.chart
+    assert edit.remarks == ("2 chords of the song had no grip on the page",)
     assert held(edit.song)[4] == ((48,), (64, 67))
     enharmonic = laid_over(song_of("| Gb7 |"), read_page("F#7: F#2 ; A#3 E4"), library)
-    assert enharmonic.song.locked(0) and not enharmonic.lost
+    assert enharmonic.song.locked(0) and not enharmonic.lost and not enharmonic.remarks
+    assert enharmonic.label == "Paste 1 grip"
+    twice = laid_over(song_of("| C |"), read_page("| C: C3 ; E4 | % |"), library)
+    assert twice.lost == ("the grip of C",)  # the second one, though it is the same
+
+
+def test_lines_are_counted_without_the_key_that_was_given() -> None:
+    with pytest.raises(BadInput) as trouble:
+        read_page("C: C3 ; E4\n| G:3: G2 ; B3 | D: D3 |", "x", parse_key("D"))
+    assert trouble.value.problems[0].line == 2 and "line 2" in trouble.value.problems[0].place
+
+
+@pytest.mark.parametrize(("lines", "whole"), [(MOST_LINES, True), (MOST_LINES + 1, False)])
+def test_no_line_is_left_out_unsaid(lines: int, whole: bool) -> None:
+    text = "C: C3 ; E4\n" + "\n" * (lines - 2)
+    assert len(text.split("\n")) == lines
+    if whole:
+        assert read_page(text).grips
+    else:
+        with pytest.raises(BadInput, match="too many"):
+            read_page(text)
 
 
 def test_what_is_locked_stays_whatever_is_asked(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

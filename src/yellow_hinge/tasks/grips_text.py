@@ -7,7 +7,7 @@ Without bar lines each line is a bar, but for chords with a length, which fill b
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from difflib import SequenceMatcher
 from fractions import Fraction
 from itertools import pairwise
@@ -41,6 +41,7 @@ from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import looks_like_number, parse_number
 from yellow_hinge.theory.pitch import NoteName, read_pitch
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.theory.roman import looks_like_roman, parse_roman
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import Library
@@ -111,8 +112,10 @@ def _is_note(word: str) -> bool:
 def read_page(text: str, place: str = "grips", key: Key | None = None) -> Page:
     """A page of grips; ``key`` is what numbers are read in where the text has no ``key:``. Raises
     :class:`BadInput` with every bad line."""
-    reader = _Reader(place, key)
-    for number, line in enumerate(chart_text.cleaned(text).split("\n")[:MOST_LINES], 1):
+    reader, lines = _Reader(place, key), chart_text.cleaned(text).split("\n")
+    if len(lines) > MOST_LINES:
+        raise BadInput(Problem(place, f"{len(lines)} lines are too many for a page of grips", "split it"))
+    for number, line in enumerate(lines, 1):
         reader.line(number, line)
     return reader.page()
 
@@ -163,14 +166,13 @@ class _Reader:
             raise BadInput(self._problems[:100])
         if not any(cell.grip for bar in self._bars for cell in bar):
             raise BadInput(Problem(self._place, "there are no grips", "write one a line: Dm7: D3 C4 ; F4 A4"))
-        lines = self._lines
-        if self._key is not None and not self._said_key:
-            lines = [f"key: {self._key}", *lines]
+        key = [f"key: {self._key}"] if self._key is not None and not self._said_key else []
         try:
-            chart = chart_text.parse_chart("\n".join(lines) + "\n")
+            chart = chart_text.parse_chart("\n".join([*key, *self._lines]) + "\n")
         except BadInput as error:
+            lines = ((one, max(1, one.line - len(key))) for one in error.problems)
             raise BadInput(
-                replace(one, place=f"{self._place}: line {one.line}", column=0) for one in error.problems
+                replace(one, place=f"{self._place}: line {line}", line=line, column=0) for one, line in lines
             ) from None
         return Page(chart, tuple(cell.grip for bar in self._bars for cell in bar))
 
@@ -246,9 +248,7 @@ class _Reader:
         whole = list(self._joined(groups))
         for bare, notes in pairwise(whole):
             if len(bare) == 1 and ":" not in bare[0] and ":" not in notes[0] and ";" in notes:
-                raise BadInput(
-                    Problem(bare[0], "there is no colon", "write the chord, a colon, and the notes")
-                )
+                raise _no_colon(bare[0])
         cells = [self._cell(group) for group in whole]
         if not cells:
             raise BadInput(Problem(text.strip() or "bar", "there is no chord", "write N.C. for no chord"))
@@ -264,13 +264,8 @@ class _Reader:
         """Words that look like notes and have no semicolon are chords, where nothing says that they are a
         grip: C6 is one."""
         for group in groups:
-            if (
-                ":" in group[0]
-                or ";" in group
-                or len(group) == 1
-                or len(group) > 2
-                or any(word.isdigit() for word in group)
-            ):
+            keys = any(word.isdigit() for word in group)
+            if ":" in group[0] or ";" in group or len(group) != 2 or keys:
                 yield group
             else:
                 yield from ([word] for word in group)
@@ -281,11 +276,7 @@ class _Reader:
             if len(words) == 1 and not words[0].isdigit():
                 return self._bare(words[0])
             if not _is_note(words[0]) and words[0] != ";":
-                raise BadInput(
-                    Problem(
-                        " ".join(words)[:40], "there is no colon", "write the chord, a colon, and the notes"
-                    )
-                )
+                raise _no_colon(" ".join(words))
             return self._nameless(words, None)
         symbol, beats_word, first = head[1], head[2], head[3]
         beats = fraction(beats_word) if beats_word else None
@@ -298,7 +289,7 @@ class _Reader:
             if notes:
                 raise BadInput(Problem(symbol, "no chord has no grip", "leave its notes out"))
             if beats is None and symbol not in _NO_CHORD:
-                raise BadInput(Problem(symbol, "there are no notes", "write notes as C#3 or 49"))
+                raise _no_notes(symbol)
             return _Cell(symbol, beats)
         chord = read_symbol(symbol, self._key)
         if chord is None:
@@ -316,17 +307,21 @@ class _Reader:
         place = " ".join(notes)[:40]
         (left, right), spelled = _hands(notes, place)
         keys = sorted({*left, *right})
-        if not keys:
-            raise BadInput(Problem(place or "grip", "there are no notes", "write notes as C#3 or 49"))
         names = {key % 12: name for key, name in spelled}
         chord = identify(keys, names, most=1, left=len(left) if left and right else None)[0].chord
         return _Cell(str(chord), beats, Grip(chord, left, right, spelled))
 
 
+def _no_colon(place: str) -> BadInput:
+    return BadInput(Problem(place[:40], "there is no colon", "write the chord, a colon, and the notes"))
+
+
+def _no_notes(place: str) -> BadInput:
+    return BadInput(Problem(place or "grip", "there are no notes", "write notes as C#3 or 49"))
+
+
 def _grip(chord: ChordSymbol, notes: Sequence[str], place: str) -> Grip:
     (left, right), spelled = _hands(notes, place)
-    if not (left or right):
-        raise BadInput(Problem(place, "there are no notes", "write notes as C#3 or 49"))
     return Grip(chord, left, right, spelled)
 
 
@@ -334,7 +329,10 @@ def _hands(
     notes: Sequence[str], place: str
 ) -> tuple[tuple[tuple[int, ...], tuple[int, ...]], tuple[tuple[int, NoteName], ...]]:
     left, _, right = " ".join(notes).partition(";")
-    return read_hands(left, right, place)
+    found = read_hands(left, right, place)
+    if not any(found[0]):
+        raise _no_notes(place)
+    return found
 
 
 def read_hands(
@@ -377,7 +375,7 @@ def locked(song: Song, page: Page, library: Library) -> Song:
     return _locked(song, dict(enumerate(page.grips)), library)
 
 
-def _locked(song: Song, grips: dict[int, Grip | None], library: Library) -> Song:
+def _locked(song: Song, grips: Mapping[int, Grip | None], library: Library) -> Song:
     """The song with grips locked in its written chords, by their number in the text."""
     keys, choices = local_keys(song), dict(song.arrangement.choices)
     number = {written.id: k for k, written in enumerate(song.chart.written)}
@@ -396,12 +394,13 @@ def laid_over(song: Song, page: Page, library: Library) -> Edit:
     theirs = [(grip.chord, grip) for grip in page.grips if grip is not None]
     mine = [_sound(chord) for chord in written]
     pairs = SequenceMatcher(None, [_sound(chord) for chord, _ in theirs], mine, autojunk=False)
-    found: dict[int, Grip | None] = {}
-    for block in pairs.get_matching_blocks():
-        found.update({block.b + k: theirs[block.a + k][1] for k in range(block.size)})
-    used = {id(grip) for grip in found.values()}
-    lost = tuple(f"the grip of {chord.pretty}" for chord, grip in theirs if id(grip) not in used)
-    return Edit(_locked(song, found, library), f"Paste {len(found)} grips", None, lost)
+    places = {block.b + k: block.a + k for block in pairs.get_matching_blocks() for k in range(block.size)}
+    found = {number: theirs[place][1] for number, place in places.items()}
+    used = frozenset(places.values())
+    lost = tuple(f"the grip of {chord.pretty}" for k, (chord, _) in enumerate(theirs) if k not in used)
+    bare = sum(chord is not None for chord in written) - len(found)
+    remarks = (f"{counted(bare, 'chord')} of the song had no grip on the page",) if bare else ()
+    return Edit(_locked(song, found, library), f"Paste {counted(len(found), 'grip')}", None, lost, remarks)
 
 
 def _sound(chord: ChordSymbol | None) -> tuple[object, ...]:
@@ -412,7 +411,8 @@ def _sound(chord: ChordSymbol | None) -> tuple[object, ...]:
 
 
 def write(song: Song) -> bytes:
-    """The song's chords with their grips, a bar a line. Reading it gives the chords and grips again."""
+    """The chords with their grips, a bar a line, as the take that is worked on has them. Reading it gives
+    the chords and grips again."""
     arrangement = song.arrangement
     own = _with_swaps(song)
     held: list[Voicing | None] = []

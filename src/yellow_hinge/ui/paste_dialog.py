@@ -29,9 +29,7 @@ class PasteDialog(QDialog):
         self.resize(760, 560)
         layout = QVBoxLayout(self)
         layout.addWidget(
-            QLabel(
-                "Chords over words, rows of chords, grips (Dm7: D3 C4 ; F4 A4), ChordPro, ABC, chart text:"
-            )
+            QLabel("Chords over words, rows of chords, grips (Dm7: D3 C4 ; F4), ChordPro, ABC, chart text:")
         )
         self.text = QPlainTextEdit(text)
         self.text.setAccessibleName("Text that becomes a song")
@@ -44,9 +42,7 @@ class PasteDialog(QDialog):
         layout.addWidget(self.lines, 2)
         self.buttons = QDialogButtonBox()
         self.make = self.buttons.addButton("Make it a song", QDialogButtonBox.ButtonRole.AcceptRole)
-        self.lay = self.buttons.addButton(
-            "Onto the chords of this song", QDialogButtonBox.ButtonRole.AcceptRole
-        )
+        self.lay = self.buttons.addButton("Onto this song's chords", QDialogButtonBox.ButtonRole.AcceptRole)
         self.lay.setToolTip("The grips are locked in the chords that they match, by order and symbol")
         self.lay.clicked.connect(self._chosen_over)
         self._has_chords = has_chords
@@ -83,7 +79,5 @@ class PasteDialog(QDialog):
         self.lines.addItems(list(rows))
 
     def _grips(self) -> str:
-        page = self.found.page
-        return (
-            "" if page is None else f", {counted(sum(one is not None for one in page.grips), 'grip')} to lock"
-        )
+        count = sum(grip is not None for grip in self.found.page.grips) if self.found.page else 0
+        return f", {counted(count, 'grip')} to lock" if count else ""
