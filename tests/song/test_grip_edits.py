@@ -82,9 +82,7 @@ def test_a_grip_is_kept_where_it_says_and_nowhere_else(where: str, places: set[i
     after = keep(song, 1, grip, where).song  # type: ignore[arg-type]
     assert {slot.index for slot in after.slots if after.locked(slot.index)} == places
     assert after.voicing(1) == grip and len(after.takes) == (2 if where == "round" else 1)
-    if where != "round":
-        assert said.chords(song) == len(places)
-        assert said.bars(song) == tuple(sorted({song.slots[k].bar for k in places}))
+    assert set(said.slots) == places
 
 
 def test_another_octave_or_bass_is_not_the_same_chord() -> None:

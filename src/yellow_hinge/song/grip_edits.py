@@ -80,21 +80,14 @@ WHERE: Mapping[Where, str] = {
 
 
 class Keeping(Struct, frozen=True):
-    """What keeping a grip in some places would do: which slots get it, and what each would hold; ``lost`` are
-    the places on the way that keep a grip of their own, ``remarks`` what lies badly."""
+    """What keeping a grip in some places would do: what chords would hold, by a slot of each; all ``slots``
+    that change then, in playing order; ``lost`` are the places on the way that stay as they are, ``remarks``
+    what lies badly."""
 
     grips: Mapping[int, Voicing]
+    slots: tuple[int, ...]
     lost: tuple[str, ...] = ()
     remarks: tuple[str, ...] = ()
-
-    def chords(self, song: Song) -> int:
-        """How many chords of the take it changes, each counted in every round that it sounds in."""
-        return sum(len(song.columns[song.column_of[index]]) for index in self.grips)
-
-    def bars(self, song: Song) -> tuple[int, ...]:
-        """In which bars these are, in playing order."""
-        slots = (song.slots[one] for index in self.grips for one in song.columns[song.column_of[index]])
-        return tuple(sorted({slot.bar for slot in slots}))
 
 
 def keeping(song: Song, index: int, voicing: Voicing, where: Where) -> Keeping:
@@ -119,7 +112,9 @@ def keeping(song: Song, index: int, voicing: Voicing, where: Where) -> Keeping:
         else:
             grips[other] = moved
             remarks += beyond(moved, song.hands, slot.where)
-    return Keeping(grips, tuple(lost), tuple(remarks))
+    every = (one for first in grips for one in song.columns[song.column_of[first]])
+    slots = (index,) if where == "round" else tuple(sorted(every))
+    return Keeping(grips, slots, tuple(lost), tuple(remarks))
 
 
 def keep(song: Song, index: int, voicing: Voicing, where: Where) -> Edit:

@@ -120,8 +120,11 @@ class HandsOn:
         voicing = self.voicing()
         if voicing is None:
             return
-        menu = self.where_menu = QMenu(self._page)
-        menu.setAccessibleName("Where to keep my grip")
+        if self.where_menu is None:
+            self.where_menu = QMenu(self._page)
+            self.where_menu.setAccessibleName("Where to keep my grip")
+        menu = self.where_menu
+        menu.clear()
         rounds = len(self._song.columns[self._song.column_of[self._index]])
         for number, (where, words) in enumerate(WHERE.items(), 1):
             said = self._where_words(voicing, where)
@@ -135,11 +138,10 @@ class HandsOn:
 
     def _where_words(self, voicing: Voicing, where: Where) -> str:
         song, found = self._song, keeping(self._song, self._index, voicing, where)
-        count = 1 if where == "round" else found.chords(song)
-        bars = (song.slots[self._index].bar,) if where == "round" else found.bars(song)
+        bars = list(dict.fromkeys(song.slots[one].bar for one in found.slots))
         listed = ", ".join(map(str, bars[:_MOST_BARS])) + (" ..." if len(bars) > _MOST_BARS else "")
-        own = f"; {counted(len(found.lost), 'chord')} not, with a grip of its own" if found.lost else ""
-        return f"{counted(count, 'chord')}, {'bar' if len(bars) == 1 else 'bars'} {listed}{own}"
+        stay = f"; {counted(len(found.lost), 'chord')} left as it is" if found.lost else ""
+        return f"{counted(len(found.slots), 'chord')}, {'bar' if len(bars) == 1 else 'bars'} {listed}{stay}"
 
     def keep_where(self, voicing: Voicing, where: Where) -> None:
         """Keep it in these places."""
@@ -281,6 +283,12 @@ def grip_commands(page: HingesPage) -> list[Command]:
     def hands() -> HandsOn:
         return page.hands_on
 
+    def slide(way: str, up: bool) -> None:
+        hands().slide(way, up)
+
+    def carry(step: int) -> None:
+        hands().carry(step)
+
     def note_chosen() -> bool:
         return can() and page.grips.note is not None
 
@@ -304,7 +312,7 @@ def grip_commands(page: HingesPage) -> list[Command]:
     ]  # fmt: skip
     slides = [
         Command(f"slide-{way.replace(' ', '-')}-{to}", f"Grip {to}, {way}",
-                partial(page.slide, way, to == "up"), (key,), "Grip",
+                partial(slide, way, to == "up"), (key,), "Grip",
                 f"Both hands {words} {to}; heard at once, undone with Ctrl+Z", enabled=can)
         for way, words, keys in (
             ("half step", "a half step", ("Shift+Up", "Shift+Down")),
@@ -314,7 +322,7 @@ def grip_commands(page: HingesPage) -> list[Command]:
         for to, key in zip(("up", "down"), keys, strict=True)
     ]  # fmt: skip
     slides += [
-        Command(f"carry-{words}", f"Same shape, {words} chord", partial(page.carry, step), (key,), "Grip",
+        Command(f"carry-{words}", f"Same shape, {words} chord", partial(carry, step), (key,), "Grip",
                 f"The same shape on the root of the {words} chord, kept there; one goes along", enabled=can)
         for words, step, key in (("next", 1, "Shift+Right"), ("previous", -1, "Shift+Left"))
     ]  # fmt: skip

@@ -382,14 +382,6 @@ class HingesPage(Page):
         """The next or the previous inversion of a hand."""
         self.hands_on.invert(side, up)
 
-    def slide(self, way: str, up: bool) -> None:
-        """The whole grip higher or lower."""
-        self.hands_on.slide(way, up)
-
-    def carry(self, step: int) -> None:
-        """The same shape in the next or the previous chord."""
-        self.hands_on.carry(step)
-
     def octave(self, side: str, octaves: int) -> None:
         """A hand so many octaves higher."""
         self.hands_on.octave(side, octaves)
