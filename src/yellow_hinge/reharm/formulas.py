@@ -28,6 +28,7 @@ from yellow_hinge.rhythm.patterns import (
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import parse_number
+from yellow_hinge.theory.spelling import moved
 from yellow_hinge.theory.tension import base_kind
 from yellow_hinge.toml_rows import read_rows, row_text
 
@@ -97,8 +98,12 @@ class Formula(Struct, frozen=True):
         return sum((one.beats for one in self.chords), Fraction(0))
 
     def in_key(self, key: Key) -> tuple[ChordSymbol, ...]:
-        """Its chords in a key."""
+        """Its chords in a key, by their numbers."""
         return tuple(parse_number(one.number, key) for one in self.chords)
+
+    def as_read(self, key: Key) -> tuple[ChordSymbol, ...]:
+        """Its chords in a key as players read them."""
+        return tuple(moved(one, 0, 0, key) for one in self.in_key(key))
 
 
 class PlayedIn(msgspec.Struct, forbid_unknown_fields=True):

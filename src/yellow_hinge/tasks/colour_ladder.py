@@ -17,7 +17,7 @@ from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.grips import called
 from yellow_hinge.tasks.judge import reach_word
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.voicing.handling import HIGHEST_PIANO_KEY, LOWEST_PIANO_KEY, Keys, inverted, split
+from yellow_hinge.voicing.handling import HIGHEST_PIANO_KEY, LOWEST_PIANO_KEY, Keys, inverted, slid_in, split
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import mud
@@ -194,8 +194,8 @@ def _higher(keys: Keys, side: str, chord: ChordSymbol) -> Keys | None:
     if len(row) > 2:
         return inverted(keys, side, up=True)
     tones = {class_of(chord, label) for label in chord.degrees}
-    moved = [next(up for up in range(one + 1, one + 13) if up % 12 in tones) for one in row]
-    return keys.with_hand(side, moved)
+    moved = slid_in(Keys(right=row), frozenset(tones), up=True)
+    return None if moved is None else keys.with_hand(side, moved.right)
 
 
 def _repeated(song: Song, index: int) -> list[int]:

@@ -20,7 +20,6 @@ from yellow_hinge.tasks.own_formulas import with_played
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, plainest_key
-from yellow_hinge.theory.spelling import moved
 from yellow_hinge.voicing.recipes import Library
 
 #: From one key to the next: a fourth, as chords fall.
@@ -81,7 +80,7 @@ def _bars(
     """Bars, and for each chord in them which one of the formula it is and how much of that has passed; the
     last bar is filled with the last chord."""
     ends = list(accumulate(one.beats for one in formula.chords))
-    chords = [moved(one, 0, 0, key) for one in formula.in_key(key)]
+    chords = formula.as_read(key)
     whole = -(-ends[-1] // meter.beats) * meter.beats
     ends[-1] = Fraction(whole)
     bars, numbers, row = [], [], []

@@ -33,7 +33,7 @@ from yellow_hinge.tasks.own_formulas import every_formula
 from yellow_hinge.tasks.practice_room import piece_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.spelling import moved, usual
+from yellow_hinge.theory.spelling import usual
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
@@ -164,11 +164,7 @@ def formula_sheet(
 ) -> Sheet:
     """A formula in twelve keys: a row of its grips for each."""
     shapes = [
-        InKeys(
-            key.pretty,
-            " ".join(moved(one, 0, 0, key).pretty for one in formula.in_key(key)),
-            tuple(_grips(song)),
-        )
+        InKeys(key.pretty, " ".join(one.pretty for one in formula.as_read(key)), tuple(_grips(song)))
         for key, song in songs
     ]
     return shapes_sheet(formula.name, "", shapes, options, metrics)

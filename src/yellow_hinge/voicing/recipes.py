@@ -190,6 +190,8 @@ def with_own_recipes(library: Library, text: str, place: str) -> Library:
 def _own_troubles(recipe: Recipe, library: Library) -> Iterator[tuple[str, str]]:
     if recipe.id in library.recipes:
         yield "this id is taken by a recipe that ships", "choose another id"
+    if recipe.build == "polychord":
+        yield "a polychord's hands have the two recipes that ship", "leave this one out, or write its slots"
     for school in recipe.schools:
         if school not in library.schools:
             yield f"there is no school {school!r}", f"use {', '.join(library.schools)}"
