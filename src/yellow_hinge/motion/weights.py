@@ -146,7 +146,7 @@ class Weights(Struct, frozen=True):
         "chord-scale teaching",
     )  # fmt: skip
     minor_ninth: int = _price(
-        400, Group.SOUND, "minor ninth, or half step between the hands, a chord's own b9 apart",
+        400, Group.SOUND, "minor ninth that sounds, or half step between the hands, a chord's own b9 apart",
         "arranging books: the one interval to avoid",
     )  # fmt: skip
     mud: int = _price(30, Group.SOUND, "hundred of mud (voicing/register.py)", _OURS)
