@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import Stand, stand_in
+from yellow_hinge.song.kept_hands import kept_hand, kept_right
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import melody_within
 from yellow_hinge.tasks.describe_song import local_keys, who_has_bass
@@ -221,7 +222,7 @@ def _inside(tones: Sequence[int], base: ChordSymbol, key: Key) -> bool:
 def inversions(found: Board, cell: Cell, library: Library) -> list[Lying]:
     """Every inversion of an upper chord in close position that the right hand reaches, each where it lies
     nearest to its neighbours, over the bass in the left hand (none where a bassist has it); the nearest
-    first."""
+    first. Before them the hand that the player has kept, where it plays just this chord."""
     song, index = found.song, found.index
     left = _bass_keys(found, library)
     before = song.voicing(index - 1) if index else None
@@ -234,7 +235,19 @@ def inversions(found: Board, cell: Cell, library: Library) -> list[Lying]:
         own = Lying(grip, motion_st(before, grip), motion_st(grip, after))
         if turned not in best or _moves(own) < _moves(best[turned]):
             best[turned] = own
-    return sorted(best.values(), key=_moves)
+    return [*_kept(found, cell, left, (before, after), library), *sorted(best.values(), key=_moves)]
+
+
+def _kept(
+    found: Board, cell: Cell, left: tuple[int, ...], around: tuple[Voicing | None, ...], library: Library
+) -> list[Lying]:
+    """The right hand that the player has kept, if it plays an upper chord."""
+    kept = kept_right(found.song, found.index)
+    tones = {(cell.upper.root.pitch_class + degree_semitones(label)) % 12 for label in cell.upper.degrees}
+    if kept is None or {key % 12 for key in kept.keys} != tones or (left and left[-1] >= kept.keys[0]):
+        return []
+    grip = classify(left, kept.keys, cell.chord, found.key, library)
+    return [Lying(grip, motion_st(around[0], grip), motion_st(grip, around[1]))]
 
 
 def _moves(one: Lying) -> int:
@@ -274,6 +287,9 @@ def _playable(song: Song, left: tuple[int, ...], right: tuple[int, ...]) -> bool
 
 def _bass_keys(found: Board, library: Library) -> tuple[int, ...]:
     song, index = found.song, found.index
+    kept = kept_hand(song, index, "left")
+    if kept is not None and kept.keys[0] % 12 == found.bass.pitch_class:
+        return kept.keys
     if who_has_bass(song.decided(index), library) == "bassist":
         return ()
     return (_nearest(found.bass.pitch_class, _low_of(song.voicing(index))),)

@@ -8,12 +8,16 @@ from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
 from yellow_hinge.reharm.proposals import Proposal
+from yellow_hinge.reharm.rules import RULES
+from yellow_hinge.song.kept_hands import kept_right, right_now
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.tasks.held_through import held_through
 from yellow_hinge.tasks.reharmonise import TradePoint, accept, find_swaps, trade_curve
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import HandShape
 
 Progress = Callable[[float], bool]
 Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced, dict[Proposal, Voiced]]
@@ -43,8 +47,17 @@ class SwapDesk:
         return (song, tuple(found), local_keys(song)), base, weighed
 
     def weigh(self, song: Song, proposal: Proposal) -> Voiced:
-        """The song with a proposal, voiced anew. Raises as :func:`voice_song`."""
-        return voice_song(accept(song, proposal).song, self._library, self._planner)
+        """The song with a proposal, voiced anew; right hands that are kept stay where they do not clash, and
+        where the hand is to stay it does, kept or not. Raises as :func:`voice_song`."""
+        stays = RULES[proposal.rule].holds
+
+        def hand(before: Song, index: int) -> HandShape | None:
+            here = stays and before.slots[index].at.written == proposal.at
+            return right_now(before, index) if here else kept_right(before, index)
+
+        swapped = accept(song, proposal).song
+        held = held_through(song, swapped, hand, self._library, self._planner, clashing=stays)
+        return voice_song(held, self._library, self._planner)
 
     def curve(self, song: Song, most: int, progress: Progress) -> list[TradePoint]:
         """The trade curve."""

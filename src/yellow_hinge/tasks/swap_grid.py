@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from itertools import product
+from itertools import pairwise, product
 
 from msgspec import Struct
 
@@ -11,9 +11,11 @@ from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.figures import figures
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.chart import ChordAt
-from yellow_hinge.song.edits import Edit, change_swaps, copy_take
+from yellow_hinge.song.edits import Edit, change_swaps, copy_take, with_arrangement
+from yellow_hinge.song.kept_hands import kept_right, right_now
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import melody_fits
+from yellow_hinge.tasks.held_through import clashes, held_through
 from yellow_hinge.tasks.reharmonise import trade_curve
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.tension import FitKind
@@ -40,13 +42,14 @@ class Switch(Struct, frozen=True):
 
 
 class Combination(Struct, frozen=True):
-    """The song with some of the switches on: voiced anew, its lowest notes (MIDI numbers, a chord each) and
-    how many notes of the tune clash with a chord."""
+    """The song with some of the switches on: voiced anew, its lowest notes (MIDI numbers, a chord each), how
+    many notes of the tune clash with a chord, and of the right hands that are held."""
 
     on: tuple[bool, ...]
     voiced: Voiced
     bass: tuple[int, ...]
     clashes: int
+    rubs: int = 0
 
     @property
     def swaps(self) -> int:
@@ -63,23 +66,38 @@ class Combination(Struct, frozen=True):
         return figures(self.voiced.answer.row, self.voiced.answer.loop).motion_st
 
     @property
+    def bass_st(self) -> int:
+        """Half steps that the lowest note moves, back to the beginning in a loop."""
+        ends = [(self.bass[-1], self.bass[0])] if self.voiced.answer.loop and self.bass else []
+        return sum(abs(after - before) for before, after in (*pairwise(self.bass), *ends))
+
+    @property
     def rank(self) -> tuple[int, int]:
         """The tune speaks before the effort."""
         return self.clashes, self.cost
 
+    @property
+    def bass_rank(self) -> tuple[int, int, int]:
+        """The tune before the way of the bass, and that before the effort."""
+        return self.clashes, self.bass_st, self.cost
+
 
 class SwapGrid(Struct, frozen=True):
-    """Every combination that can be played, by size and then the best first; ``unplayable`` counts the
-    others."""
+    """Every combination that can be played, by size and then the best first: by effort, or ``by_bass`` the
+    one whose bass moves least. ``unplayable`` counts the others. ``held``: the right hands are those of the
+    song in every one."""
 
     song: Song
     switches: tuple[Switch, ...]
     combinations: tuple[Combination, ...]
     unplayable: int
+    held: bool = False
+    by_bass: bool = False
 
     def of_size(self, swaps: int) -> list[Combination]:
         """Those with so many switches on, the best first."""
-        return [one for one in self.combinations if one.swaps == swaps]
+        same = [one for one in self.combinations if one.swaps == swaps]
+        return sorted(same, key=lambda one: one.bass_rank) if self.by_bass else same
 
     def best(self, swaps: int) -> Combination | None:
         return next(iter(self.of_size(swaps)), None)
@@ -92,13 +110,17 @@ class SwapGrid(Struct, frozen=True):
         return next((one for one in self.combinations if one.on == on), None)
 
     def edit(self, one: Combination) -> Edit:
-        """The song with this combination in its current take. Locks stay, everything else is voiced anew."""
-        return Edit(with_switches(self.song, self.switches, one.on), swaps_words(one.swaps))
+        """The song with this combination in its current take."""
+        return Edit(one.voiced.song, self._words(one))
 
     def as_take(self, one: Combination) -> Edit:
         """The same as a take of its own beside the others."""
-        made = copy_take(self.song, f"{self.song.take.name}, {swaps_words(one.swaps).lower()}")
-        return Edit(with_switches(made.song, self.switches, one.on), f"Keep {swaps_words(one.swaps).lower()}")
+        words = self._words(one).lower()
+        made = copy_take(self.song, f"{self.song.take.name}, {words}").song
+        return Edit(with_arrangement(made, made.current, one.voiced.song.arrangement), f"Keep {words}")
+
+    def _words(self, one: Combination) -> str:
+        return f"{swaps_words(one.swaps)}{', right hands held' if self.held else ''}"
 
 
 def swaps_words(swaps: int) -> str:
@@ -149,30 +171,44 @@ def swap_grid(
     library: Library,
     planner: Planner,
     progress: Progress = lambda _: True,
+    hold: bool = False,
 ) -> SwapGrid:
-    """All combinations of up to six switches, each the least effort there is with it. One that these hands
-    cannot play is counted and left out. Raises ``Cancelled``, and :class:`BadInput` for a song without
-    chords."""
+    """All combinations of up to six switches, each the least effort there is with it; right hands that are
+    kept stay where they do not clash, with ``hold`` all of the song's do, whatever they make of a chord. One
+    that these hands cannot play is counted and left out. Raises ``Cancelled``, and :class:`BadInput` for a
+    song without chords."""
+    if hold and not song.solved:
+        song = voice_song(song, library, planner).song
+    hands = right_now if hold else kept_right
     found, unplayable = [], 0
     every = list(product((False, True), repeat=len(switches[:MOST_SWITCHES])))
     for done, on in enumerate(every):
         if not progress(done / len(every)):
             raise Cancelled
-        there = with_switches(song, switches, on)
+        plain = with_switches(song, switches, on)
+        there = held_through(song, plain, hands, library, planner, clashing=hold)
         try:
             voiced = voice_song(there, library, planner)
         except NoSolution:
             unplayable += 1
             continue
-        found.append(Combination(on, voiced, _lowest(voiced), _clashes(there)))
+        rubs = _rubs(voiced.song) if hold else 0
+        found.append(Combination(on, voiced, _lowest(voiced), _clashes(there), rubs))
     found.sort(key=lambda one: (one.swaps, one.rank))
-    return SwapGrid(song, tuple(switches), tuple(found), unplayable)
+    return SwapGrid(song, tuple(switches), tuple(found), unplayable, hold)
 
 
 def _lowest(voiced: Voiced) -> tuple[int, ...]:
     song = voiced.song
     grips = [song.voicing(slot.index) for slot in song.slots]
     return tuple(min(grip.keys) for grip in grips if grip is not None and grip.keys)
+
+
+def _rubs(song: Song) -> int:
+    """Notes of the right hands that clash with a swapped chord."""
+    swapped = (slot for slot in song.slots if slot.at.part and slot.chord is not None)
+    hands = ((slot, right_now(song, slot.index)) for slot in swapped)
+    return sum(len(clashes(slot, hand.keys, song)) for slot, hand in hands if hand is not None)
 
 
 def _clashes(song: Song) -> int:

@@ -53,7 +53,7 @@ Find = Callable[[Place], Iterator[Draft]]
 class Rule(Struct, frozen=True):
     """A rule with its id, its name, the group that says what it does to the music, and its price in
     hundredths of a half step: what keeps the function is cheap. ``joint`` False keeps it out of the
-    search over the whole song: it is for the ear to choose."""
+    search over the whole song: it is for the ear to choose. ``holds``: the right hand stays under it."""
 
     id: str
     name: str
@@ -61,6 +61,7 @@ class Rule(Struct, frozen=True):
     price: int
     joint: bool
     find: Find
+    holds: bool = False
 
 
 RULES: dict[str, Rule] = {}
@@ -79,11 +80,13 @@ DARK, INSIDE, RICH, BASS = (
 GROUPS = (PULL, ROAD, STEP, SAME, DARK, INSIDE, RICH, BASS)
 
 
-def rule(rule_id: str, name: str, group: str, price: int, joint: bool = True) -> Callable[[Find], Find]:
+def rule(
+    rule_id: str, name: str, group: str, price: int, joint: bool = True, holds: bool = False
+) -> Callable[[Find], Find]:
     """Put a function into the list of rules."""
 
     def register(find: Find) -> Find:
-        RULES[rule_id] = Rule(rule_id, name, group, price, joint, find)
+        RULES[rule_id] = Rule(rule_id, name, group, price, joint, find, holds)
         return find
 
     return register

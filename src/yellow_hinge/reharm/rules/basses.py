@@ -135,7 +135,7 @@ def walk_up(place: Place) -> Iterator[Draft]:
         yield from row(place, (chord, with_bass(on(three, "7"), bass)), way)
 
 
-@rule("walking-bass", "a walking bass under a held right hand", STEP, 110)
+@rule("walking-bass", "a walking bass under a held right hand", STEP, 110, joint=False, holds=True)
 def walking_bass(place: Place) -> Iterator[Draft]:
     """The notes of the key between two roots that lie a third or a fourth apart, one a beat or
     more; the hand above stays."""
@@ -162,7 +162,7 @@ def _scale_between(place: Place, way: int) -> list[NoteName]:
     return [name_for_pitch_class(note, flats) for note in notes if note in place.key.pitch_classes]
 
 
-@rule("other-bass", "another bass under the same hand", BASS, 150, joint=False)
+@rule("other-bass", "another bass under the same hand", BASS, 150, joint=False, holds=True)
 def other_bass(place: Place) -> Iterator[Draft]:
     """The same notes over each of the other basses, each with the name that it gets there."""
     if is_plain(place.chord) and not place.chord.alt:

@@ -22,6 +22,7 @@ from yellow_hinge.motion.weights import CONCERNS, LEVELS
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import Edit, settle, vary_round, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.held_through import as_it_is
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.rules_panel import MakeRules, RulesPanel
@@ -279,7 +280,9 @@ class WishesView(QWidget):
 
     def _fix(self, field: str, on: bool) -> None:
         song, index = self._document.song, self._state.selection.index
-        self._document.apply(wish_for_chord(song, index, with_fixed(song, index, field, on)))
+        ask = with_fixed(song, index, field, on)
+        edit = as_it_is(song, index, ask, self._document.library) if on else wish_for_chord(song, index, ask)
+        self._document.apply(edit)
 
     def _fix_register(self, on: bool) -> None:
         song, index = self._document.song, self._state.selection.index

@@ -117,7 +117,7 @@ class BoardFace(GripFace):
                 f"{self.board.bass.pretty} taken for {self.board.base.pretty}{goal}. Up and Down walk "
                 "the kinds, comma and full stop the roots; U turns to the next inversion."
             )
-            self.sum.setText(self._cell_words())
+            self.sum.setText(self._cell_words() + self.kept_words())
         self.changed.emit()
 
     def _cell_words(self) -> str:

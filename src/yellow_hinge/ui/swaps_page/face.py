@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QLabel, QWidget
 
 from yellow_hinge.song.edits import Edit
+from yellow_hinge.song.kept_hands import let_go_words
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import row
 from yellow_hinge.ui.document import Document
@@ -86,6 +87,11 @@ class GripFace(QWidget):
         return False
 
     @property
+    def holds(self) -> bool:
+        """Whether the right hands are held in what is shown."""
+        return False
+
+    @property
     def walks_chosen(self) -> bool:
         """Whether a walk in counts is chosen."""
         return False
@@ -98,6 +104,11 @@ class GripFace(QWidget):
     def edit(self, whole: bool) -> Edit | None:
         """What taking it does: the chosen one, or the whole line or walk."""
         raise NotImplementedError
+
+    def kept_words(self, whole: bool = False) -> str:
+        """What of the hands that the player has kept would not stay, in a sentence; empty where all do."""
+        edit = self.edit(whole) if self.ready else None
+        return "" if edit is None else let_go_words(self.document.song, edit.song)
 
     def audition(self) -> None:
         """Hear it between its neighbours, before anything is changed."""

@@ -18,7 +18,7 @@ FACE_BUTTONS = {
     "proposals": ("mark",),
     "bass": ("hear", "accept", "take-whole"),
     "formulas": ("hear", "accept", "turn-face", "keep-run", "forget"),
-    "grid": ("hear", "accept", "take-whole"),
+    "grid": ("hear", "accept", "take-whole", "turn-face", "mark"),
     "board": ("hear", "accept", "turn-face"),
     "ladder": ("hear", "accept", "mark", "take-whole"),
 }
@@ -60,8 +60,14 @@ def face_commands(page: SwapsPage) -> list[Command]:
     def walks_across() -> bool:
         return can("across") or (there() and page.face != "formulas")
 
+    def marked() -> bool:
+        face = page.grip_face
+        return page.state.is_marked if page.face == "proposals" else face is not None and face.holds
+
     def marks() -> bool:
-        return on_grip() or (page.grip_face is None and page.state.proposal is not None)
+        if page.grip_face is None:
+            return page.state.proposal is not None
+        return on_grip() or page.face == "grid"
 
     return [
         *open_,
@@ -75,10 +81,11 @@ def face_commands(page: SwapsPage) -> list[Command]:
         Command("place-before", "Place or voice before", partial(on_face, "across", -1), (",",),
                 enabled=walks_across),
         Command("turn-face", "Held longer, or lying otherwise", partial(on_face, "turn"), ("U",),
-                tip="The hand held through more; the ladder close, spread, as it is; a formula in all keys",
+                tip="The hand held through more; the ladder close, spread, as it is; a formula in all keys; "
+                    "the best first by effort or by how far the bass moves",
                 enabled=turns,
                 now=by_face(ladder="Close, spread", bass="Held longer", formulas="Twelve keys",
-                            board="Next inversion")),
+                            board="Next inversion", grid="By effort, by bass")),
         Command("keep-run", "Keep as a formula", partial(on_face, "keep_run"), ("S",),
                 tip="The chords from here, with grips, rhythm and small notes, under the name beside them",
                 enabled=lambda: can("keep_run")),
@@ -87,9 +94,10 @@ def face_commands(page: SwapsPage) -> list[Command]:
                 enabled=lambda: can("forget")),
         Command("mark", "Next line, or mark", page.mark, ("M",),
                 tip="A proposal for the grid of combinations; the next line that walks down; on the ladder "
-                    "the next step of a walk of your own",
-                enabled=marks, now=by_face(proposals="Mark for the grid", ladder="Mark", bass="Next line"),
-                checked=lambda: page.face == "proposals" and page.state.is_marked),
+                    "the next step of a walk of your own; in the grid the right hands as they are now",
+                enabled=marks, now=by_face(proposals="Mark for the grid", ladder="Mark", bass="Next line",
+                                           grid="Hold the right hands"),
+                checked=marked),
         Command("hear-walk", "Hear the walk", partial(on_face, "hear_walk"), ("D",),
                 tip="The walk that is chosen in the list", enabled=walks),
         Command("take-walk", "Take the walk", partial(on_face, "take_walk"), ("W",),

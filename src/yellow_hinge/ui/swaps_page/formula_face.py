@@ -200,7 +200,9 @@ class FormulaFace(GripFace):
 
     def _show_why(self) -> None:
         one = self._of_keys or (None if self._chosen is None else self._chosen.formula)
-        self.why.setText("" if one is None else f"{one.name}: {one.why}{_played_words(one)}")
+        self.why.setText(
+            "" if one is None else f"{one.name}: {one.why}{_played_words(one)}{self.kept_words()}"
+        )
         self.changed.emit()
 
     @property

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.figures import half_steps
@@ -22,7 +23,7 @@ from yellow_hinge.tasks.swap_grid import (
     swaps_words,
     switches_of,
 )
-from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.theory.pretty import counted, pretty_accidentals
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.swaps_page.face import GripFace
@@ -45,6 +46,7 @@ class GridFace(GripFace):
         self.chosen: Combination | None = None
         self._for: tuple[Chart, dict[int, Row]] | None = None
         self.boxes: list[QCheckBox] = []
+        self._hold = self._by_bass = False
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         heading = QLabel("Every combination of a few swaps")
@@ -69,14 +71,16 @@ class GridFace(GripFace):
         if not song.slots:
             self._take_in(None)
             return
-        if self.grid is not None and self.grid.song is song and self._for == (song.chart, self._marked):
+        same = self.grid is not None and self.grid.song is song and self.grid.held == self._hold
+        if same and self._for == (song.chart, self._marked):
             return
         marked = dict(self._marked)
         kept = self.grid.switches if self.grid is not None and self._for == (song.chart, marked) else ()
+        hold = self._hold
 
         def job(progress: Any, _: object) -> object:
             switches = kept or switches_of(song, marked, library, planner, progress)
-            return marked, swap_grid(song, switches, library, planner, progress)
+            return marked, swap_grid(song, switches, library, planner, progress, hold)
 
         self.worker.start(job)
 
@@ -84,8 +88,9 @@ class GridFace(GripFace):
         if result is None:
             self.grid, self.chosen, self._for = None, None, None
         else:
-            marked, self.grid = result
-            self._for = self.grid.song.chart, marked
+            marked, grid = result
+            self.grid = replace(grid, by_bass=self._by_bass)
+            self._for = grid.song.chart, marked
             before = None if self.chosen is None else self.chosen.on
             same = (one for one in self.grid.combinations if one.on == before)
             self.chosen = self.grid.now or next(same, None) or next(iter(self.grid.combinations), None)
@@ -99,7 +104,8 @@ class GridFace(GripFace):
         self._show_switches(() if grid is None else grid.switches)
         self.view.show_grid(grid, self.chosen)
         self.words.setText(_grid_words(grid, len(self._marked), bool(self.document.song.slots)))
-        self.sum.setText("" if grid is None or self.chosen is None else combination_words(grid, self.chosen))
+        words = "" if grid is None or self.chosen is None else combination_words(grid, self.chosen)
+        self.sum.setText(f"{words}{self.kept_words()}")
         self.changed.emit()
 
     def _show_switches(self, switches: tuple[Switch, ...]) -> None:
@@ -146,6 +152,25 @@ class GridFace(GripFace):
             place = same.index(self.chosen) + direction
             self.choose(same[max(0, min(len(same) - 1, place))])
 
+    def turn(self) -> None:
+        """The best first by how far the bass moves, or by effort."""
+        self._by_bass = not self._by_bass
+        if self.grid is not None:
+            self.grid = replace(self.grid, by_bass=self._by_bass)
+        self._show()
+
+    def mark(self) -> None:
+        """The right hands of the song in every combination, or each as it is best."""
+        self._hold = not self._hold
+        self.look()
+
+    @property
+    def holds(self) -> bool:
+        return self._hold
+
+    def can(self, act: str) -> bool:
+        return act == "turn" and self.grid is not None
+
     @property
     def ready(self) -> bool:
         return self.chosen is not None and self.grid is not None and self.grid.song is self.document.song
@@ -182,10 +207,12 @@ def _grid_words(grid: SwapGrid | None, marked: int, there: bool) -> str:
     more = f" {left} marked ones are left out: six is the most." if left > 0 else ""
     out = f" {grid.unplayable} cannot be played by these hands." if grid.unplayable else ""
     own = "" if marked else " M on Proposals (E) marks swaps of your own choice."
+    first = "the way of the bass" if grid.by_bass else "effort"
+    hold = " Every right hand is the one that the song has now." if grid.held else ""
     return (
-        "A row for each number of swaps, the best at the left: first what the tune says, then effort. "
+        f"A row for each number of swaps, the best at the left: first what the tune says, then {first}. "
         "Up and Down, comma and full stop walk. The line in a tile is the bass, the number half steps of "
-        f"effort against no swaps.{own}{more}{out}"
+        f"effort against no swaps.{hold}{own}{more}{out}"
     )
 
 
@@ -195,14 +222,15 @@ def combination_words(grid: SwapGrid, one: Combination) -> str:
     against = "" if plain is None or plain is one else f" ({more_words(one.cost - plain.cost)})"
     ends = (min(one.bass, default=0), max(one.bass, default=0))
     low, high = (pretty_accidentals(note_name(key, grid.song.key_here)) for key in ends)
-    bass = f"the bass moves between {low} and {high}" if one.bass else "no bass"
+    bass = f"the bass moves {half_steps(one.bass_st)}, between {low} and {high}" if one.bass else "no bass"
     tune = (
         "nothing in the tune clashes" if not one.clashes
         else "one note of the tune clashes" if one.clashes == 1 else f"{one.clashes} notes of the tune clash"
     )  # fmt: skip
+    held = f" {counted(one.rubs, 'note')} of the held hands rub against a swap." if one.rubs else ""
     now = " This is how the song is now." if grid.now is one else ""
     best = " The best of its size." if one.swaps and grid.best(one.swaps) is one else ""
     return (
         f"{swaps_words(one.swaps)}: effort {one.cost / 100:.1f} half steps{against}, "
-        f"{half_steps(one.motion_st)} moved; {bass}; {tune}.{best}{now}"
+        f"{half_steps(one.motion_st)} moved; {bass}; {tune}.{held}{best}{now}"
     )

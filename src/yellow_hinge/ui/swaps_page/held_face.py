@@ -140,8 +140,10 @@ class HeldFace(GripFace):
         row = looked.line(self.places)
         chords = ", ".join(one.chord.pretty for one in row)
         reading = pretty_accidentals(row[self.spot].reading)
-        self.sum.setText(f"{chords}: {more_words(self.more)} half steps of effort around here, against what "
-                         f"sounds now. {reading[:1].upper()}{reading[1:]}.")  # fmt: skip
+        self.sum.setText(
+            f"{chords}: {more_words(self.more)} half steps of effort around here, against what sounds now. "
+            f"{reading[:1].upper()}{reading[1:]}.{self.kept_words(whole=True)}"
+        )
 
     # --- acting ---
 

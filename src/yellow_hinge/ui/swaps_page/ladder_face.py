@@ -192,7 +192,7 @@ class LadderFace(GripFace):
         if len(self.marks) > 1:
             names = ", ".join(rung_name(ladder.rungs[place]) for place in self.marks)
             words.append(f"Marked walk: {names}")
-        self.sum.setText(". ".join(words) + ".")
+        self.sum.setText(f"{'. '.join(words)}.{self.kept_words()}")
 
     def _show_walks(self) -> None:
         at = max(0, self.walk_list.currentRow())

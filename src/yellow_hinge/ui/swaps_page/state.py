@@ -15,6 +15,7 @@ from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt, Written
+from yellow_hinge.song.kept_hands import let_go_words
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import melody_fits
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -293,7 +294,8 @@ class SwapsState:
         if self.base is None or self.proposal is None or self.proposal not in self.weighed:
             return ""
         voiced = self.weighed[self.proposal]
-        return f"{half_steps(motion_st(voiced))} in the song, now {motion_st(self.base)}"
+        kept = let_go_words(self.song, voiced.song)
+        return f"{half_steps(motion_st(voiced))} in the song, now {motion_st(self.base)}.{kept}"
 
     def swapped_words(self) -> list[str]:
         """Every swap of the take: bar, what stands there, for what."""
