@@ -185,7 +185,7 @@ class Monkey:
             menu = inner if isinstance(inner, QMenu) else None
 
     def _turn(self) -> None:
-        self.window.go_to(self.rng.choice(["Song", "Hands", "Hinges", "Swaps"]))
+        self.rng.choice([one for one in self.window.commands if one.id.startswith("page-")]).run()
 
     def _undo(self) -> None:
         for _ in range(self.rng.choice([1, 2, 10])):

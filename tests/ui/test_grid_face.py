@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.song.model import Song
 from yellow_hinge.ui.swaps_page.grid_face import GridFace
 from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
@@ -117,3 +118,41 @@ def test_it_stops_when_told(window: Window, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_E)
     face = grid(view, window, qtbot)
     assert face.ready
+
+
+def test_the_right_hands_are_held_and_the_best_is_by_the_way_of_the_bass(
+    window: Window, qtbot: QtBot
+) -> None:
+    view = swaps_page(window, qtbot)
+    before = rights(window.document.song)
+    mark(view, window, qtbot, 1)
+    mark(view, window, qtbot, 3)
+    face = grid(view, window, qtbot)
+    hold = button(view, "Hold the right hands (M)")
+    assert not hold.isChecked() and "the one that the song has now" not in face.words.text()
+    press(window, qtbot, K.Key_M)
+    rest(view, qtbot)
+    assert hold.isChecked() and "the one that the song has now" in face.words.text()
+    assert face.grid is not None and len(face.grid.combinations) == 4
+    press(window, qtbot, K.Key_U)
+    assert "then the way of the bass" in face.words.text()
+    ways = [one.bass_st for one in face.grid.of_size(1)]
+    assert ways == sorted(ways)
+    press(window, qtbot, K.Key_Down)
+    press(window, qtbot, K.Key_Down)
+    press(window, qtbot, K.Key_Return)
+    settle(window, qtbot)
+    rest(view, qtbot)
+    assert rights(window.document.song) == before and len(window.document.song.arrangement.swaps) == 2
+    undo(window, qtbot)
+    settle(window, qtbot)
+    press(window, qtbot, K.Key_M)
+    press(window, qtbot, K.Key_U)
+    rest(view, qtbot)
+    assert "then effort" in face.words.text() and not hold.isChecked()
+
+
+def rights(song: Song) -> list[tuple[int, ...]]:
+    """What the right hand holds, a place of the chart each, before a swap divides it."""
+    grips = {slot.place: song.voicing(slot.index) for slot in reversed(song.slots)}
+    return [() if (grip := grips[place]) is None else grip.right.keys for place in sorted(grips)]

@@ -21,6 +21,7 @@ from yellow_hinge.song.groove import (
     RiffNote,
     Texture,
 )
+from yellow_hinge.song.under_tune import TUNE_OCTAVES
 
 #: Of a hostile file no more than this is taken.
 _MOST_NOTES, _MOST_PATTERNS = 400, 200
@@ -35,8 +36,11 @@ class TextureIn(msgspec.Struct, omit_defaults=True):
     touch: int | None = None
     tune: bool | None = None
     fill: bool | None = None
+    tune_octave: int | None = None
 
     def __post_init__(self) -> None:
+        if self.tune_octave is not None and self.tune_octave not in TUNE_OCTAVES:
+            raise ValueError(f"tune_octave must be -3..3, not {self.tune_octave}")
         if self.pedal is not None and self.pedal not in PEDALS:
             raise ValueError(f"pedal must be one of {', '.join(PEDALS)}, not {self.pedal!r}")
         if self.touch is not None and not -MOST_TOUCH <= self.touch <= MOST_TOUCH:
@@ -111,7 +115,7 @@ def groove_in(read_in: GrooveIn, by_chord: ByChord) -> Groove:
 
 
 def _texture(read_in: TextureIn) -> Texture:
-    return Texture(read_in.left, read_in.right, read_in.pedal, read_in.touch, read_in.tune, read_in.fill)
+    return Texture(**{name: getattr(read_in, name) for name in Texture.__struct_fields__})
 
 
 def _riff(read_in: list[RiffIn]) -> tuple[RiffNote, ...]:

@@ -26,7 +26,8 @@ class Texture(Struct, frozen=True):
     """How a stretch is played; None leaves it to what stands around it. ``left`` and ``right`` are ids of
     patterns, ``pedal`` one of :data:`PEDALS`, ``touch`` -2 (soft) to 2, ``tune``: the right hand plays the
     tune of the chart over what it keeps below it, ``fill``: patterns with a fill play it where a section
-    ends."""
+    ends. ``tune_octave``: the tune moves by so many octaves there (None: to where most of the chords can be
+    held under it)."""
 
     left: str | None = None
     right: str | None = None
@@ -34,6 +35,7 @@ class Texture(Struct, frozen=True):
     touch: int | None = None
     tune: bool | None = None
     fill: bool | None = None
+    tune_octave: int | None = None
 
     def over(self, wider: Texture) -> Texture:
         """This texture, and where it says nothing the wider one."""

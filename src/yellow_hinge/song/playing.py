@@ -19,7 +19,8 @@ from yellow_hinge.rhythm.perform import Pedalled
 from yellow_hinge.rhythm.realise import Form, Grip, Realised, Stretch, joined, realise, strokes_of, untangled
 from yellow_hinge.song.groove import Groove
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.song.tune import melody_events
+from yellow_hinge.song.tune import melody_events, melody_within
+from yellow_hinge.song.under_tune import Fingers, LeftOut, Over, tune_octaves, under_tune
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.voicing.shape import HandShape
@@ -29,8 +30,6 @@ VELOCITY = {"left": 64, "right": 68, "bass": 66, "riff": 80}
 #: What a step of touch changes, and the growth from the first section to the last: our choice.
 _TOUCH, _BUILD = 10, 16
 _TOLERANCE_MM = 0.5
-#: Where a core below the tune ends: so many half steps under it.
-_BELOW_TUNE = 3
 #: A chord has no more notes of the tune than this.
 _MOST_TUNE_NOTES = 64
 
@@ -128,9 +127,9 @@ class Playing(Struct, frozen=True, dict=True):
         return tuple(at for at in halves if at not in taken)
 
     def _realised(self, slot: Slot, hand: Hand) -> Realised:
-        grip = self.grip(slot.index, hand)
+        grip, over = self.grip(slot.index, hand), hand == "right" and self.song.texture(slot.index).tune
         if not grip.keys:
-            return Realised(())
+            return self._with_tune(Realised(()), slot) if over else Realised(())
         last = slot.index == len(self.song.slots) - 1
         after = None if last else self.grip(slot.index + 1, hand)
         stretch, form = stretch_of(slot), self.form(slot.index)
@@ -140,34 +139,73 @@ class Playing(Struct, frozen=True, dict=True):
         one = _moved(_from_zero(pattern, grip, after, begun, hand, velocity, form, *wide), stretch)
         if form == "ending" and self.song.decided(slot.index).groove.ending == "rolled":
             one = Realised(tuple(replace(note, way="rolled") for note in one.notes))
-        if hand == "right" and self.song.texture(slot.index).tune:
-            one = self._under_tune(one, stretch)
-        return one
+        return self._with_tune(one, slot) if over else one
 
-    def _under_tune(self, one: Realised, stretch: Stretch) -> Realised:
+    # --- the tune in the right hand ---
+
+    def _with_tune(self, one: Realised, slot: Slot) -> Realised:
         """What the right hand keeps below the tune, and the tune."""
-        sounding = [note for note in self._tune_until(stretch.end) if note.end_quarters > stretch.start]
-        tune = [note for note in sounding if note.start_quarters >= stretch.start]
+        sounding = self.tune_over(slot)
         if not sounding:
             return one
-        lowest = min(note.key for note in sounding)
-        core = tuple(note for note in one.notes if note.key <= lowest - _BELOW_TUNE)
         grip = {note.key for note in one.notes if not note.ornament}
+        found = under_tune(one.notes, sounding, self._fingers)
+        self._left_out[slot.index] = found.left_out
         played = [
-            replace(note, part="right", slot=stretch.slot, ornament=note.key not in grip) for note in tune
+            replace(note, part="right", slot=slot.index, ornament=note.key not in grip)
+            for note in sounding
+            if note.start_quarters >= slot.start_quarters
         ]
-        return Realised((*core, *played))
+        return Realised((*found.kept, *played))
+
+    @property
+    def _fingers(self) -> Fingers:
+        return Fingers.of(self.song.hands.right, self.song.hands.octave_mm)
+
+    @cached_property
+    def _left_out(self) -> dict[int, tuple[LeftOut, ...]]:
+        return {}
+
+    def left_out(self, index: int) -> tuple[LeftOut, ...]:
+        """What the right hand cannot hold on a slot under the tune that it plays."""
+        self._realised(self.song.slots[index], "right")
+        return self._left_out.get(index, ())
+
+    def tune_over(self, slot: Slot) -> list[NoteEvent]:
+        """The tune's notes over a slot, in the octave where the right hand plays them; the last few of them:
+        no chord has more."""
+        starts, notes = self._tune
+        end = slot.start_quarters + slot.quarters
+        last = bisect_left(starts, end)
+        over = notes[max(0, last - _MOST_TUNE_NOTES) : last]
+        shift = 12 * self.tune_octaves(slot.index)
+        return [
+            replace(note, key=note.key + shift) for note in over if note.end_quarters > slot.start_quarters
+        ]
 
     @cached_property
     def _tune(self) -> tuple[list[Fraction], list[NoteEvent]]:
         notes = melody_events(self.song)
         return [note.start_quarters for note in notes], notes
 
-    def _tune_until(self, end: Fraction) -> list[NoteEvent]:
-        """The tune's notes that begin before a place, the last few of them: no chord has more."""
-        starts, notes = self._tune
-        last = bisect_left(starts, end)
-        return notes[max(0, last - _MOST_TUNE_NOTES) : last]
+    def tune_octaves(self, index: int) -> int:
+        """By how many octaves the tune moves where the right hand plays it on a slot: as the player says,
+        else where it keeps most of the chords under it."""
+        own = self.song.texture(index).tune_octave
+        return self._best_octaves if own is None else own
+
+    @cached_property
+    def _best_octaves(self) -> int:
+        """One number for all of the tune that the right hand plays."""
+        free = [
+            slot for slot in self.song.slots
+            if (texture := self.song.texture(slot.index)).tune and texture.tune_octave is None
+        ]  # fmt: skip
+        row = [
+            Over(self.grip(slot.index, "right").keys, tuple(note.key for note in over))
+            for slot, over in zip(free, melody_within(self.song, [_span(one) for one in free]), strict=True)
+        ]
+        return tune_octaves(row, self.song.hands.right, self.song.hands.octave_mm)
 
     def _wide(self, hand: Hand) -> float:
         side = self.song.hands.left if hand == "left" else self.song.hands.right
@@ -231,6 +269,10 @@ class Playing(Struct, frozen=True, dict=True):
         keys = self.grip(index, hand).keys
         wide = self._wide(hand) + _TOLERANCE_MM
         return len(keys) > 1 and span_mm(keys[0], keys[-1], self.song.hands.octave_mm) > wide
+
+
+def _span(slot: Slot) -> tuple[Fraction, Fraction]:
+    return slot.start_quarters, slot.quarters
 
 
 def stretch_of(slot: Slot) -> Stretch:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Iterator
 from fractions import Fraction
 
@@ -159,21 +160,25 @@ def perform(
     groove = song.arrangement.groove
     passing = quarter_ms(song)
     feel = Feel(groove.swing, groove.swing_by_tempo, groove.roll_ms)
-    slots, tunes = song.slots, melody and not _tune_everywhere(song)
+    slots = song.slots
 
     def begins(note: NoteEvent) -> Fraction:
         return slots[note.slot].start_quarters if 0 <= note.slot < len(slots) else note.start_quarters
 
     events = [*one.written(), *_bass(one, bass_keys, band)]
-    events += melody_events(song) if tunes else []
+    events += _left_to_others(song) if melody else []
     events += drum_events(song) if band else []
     notes = performed(events, bars_of(song), feel, passing, begins)
     return Performance(tuple(notes), tuple(pedalling(one.pedalled(), passing)), tempo_map(song))
 
 
-def _tune_everywhere(song: Song) -> bool:
-    """Whether the right hand plays the tune anyway, all through."""
-    return bool(song.slots) and all(song.texture(slot.index).tune for slot in song.slots)
+def _left_to_others(song: Song) -> Iterator[NoteEvent]:
+    """The notes of the tune that begin where the right hand does not play it."""
+    starts = [slot.start_quarters for slot in song.slots]
+    for note in melody_events(song):
+        index = bisect_right(starts, note.start_quarters) - 1
+        if index < 0 or not song.texture(index).tune:
+            yield note
 
 
 def clicks(song: Song) -> Iterator[NoteEvent]:

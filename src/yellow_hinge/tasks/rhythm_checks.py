@@ -17,10 +17,12 @@ from yellow_hinge.rhythm.counts import fits
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.patterns import HANDS, HELD, Hand, Pattern
 from yellow_hinge.rhythm.realise import realise, untangled
+from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing, known_patterns, stretch_of
+from yellow_hinge.song.under_tune import octave_words
 from yellow_hinge.song.walk import quarter_ms
-from yellow_hinge.theory.pitch import name_for_pitch_class
+from yellow_hinge.theory.pitch import name_for_pitch_class, pitch_for_key
 from yellow_hinge.voicing.register import mud, roughness
 
 #: Strokes a second. One finger on one key: some six, as pianists tap (T. Aoki, S. Furuya, H. Kinoshita,
@@ -31,6 +33,11 @@ SAME_KEY_PER_S, CHORD_PER_S, NOTES_PER_S = 6.0, 5.0, 12.0
 #: A hand travels an octave in so many seconds at ease, our choice.
 TRAVEL_S_PER_OCTAVE = 0.22
 _MM_PER_OCTAVE = 164.5
+#: Why a note of the chord is not held under the tune.
+WHY_LEFT_OUT = {
+    "above": "the tune lies below it", "reach": "out of reach under the tune",
+    "fingers": "no finger is left for it under the tune",
+}  # fmt: skip
 #: Roughness and mud that the pedal adds, in hundredths, from which it is heard as a blur (our choice: about
 #: that of a half step in the middle of the keyboard, and of one low close third).
 BLURS_FROM, MUDDY_FROM = 120, 90
@@ -126,11 +133,31 @@ class _Checks(Struct, frozen=True, dict=True):
         """Keys that are new in a chord, and that the pattern never strikes."""
         grip = set(self.playing.grip(index, hand).keys)
         before = set(self.playing.grip(index - 1, hand).keys) if index else set()
+        if hand == "right" and self.song.texture(index).tune:
+            yield from self._under_tune(index)
+            return
         missing = sorted(grip - before - {one.key for one in notes}) if before else []
-        if missing and not self.song.texture(index).tune:
+        if missing:
             names = ", ".join(self.name(key) for key in missing)
             words = f"{hand.capitalize()} hand: {names} changes here and is never struck"
             yield Remark(index, hand, "hidden", words)
+
+    # --- the tune in the right hand ---
+
+    def _under_tune(self, index: int) -> Iterable[Remark]:
+        """Where the tune goes into another octave, and each note of the chord that is not held under it."""
+        octaves = self.playing.tune_octaves(index)
+        slots = self.song.slots
+        before = index and self.song.texture(index - 1).tune
+        if octaves and (not before or self.playing.tune_octaves(index - 1) != octaves):
+            words = f"The tune is played {octave_words(octaves)} from here, over its chords"
+            yield Remark(index, "right", "octave", words)
+        left_out = {one.key: one for one in reversed(self.playing.left_out(index))}
+        for key, one in sorted(left_out.items()):
+            note = pitch_for_key(key, self.song.key_here.prefers_flats).pretty
+            beat = (one.at - slots[index].start_quarters) / slots[index].meter.quarters_per_beat
+            when = f"let go on beat {beats_text(slots[index].beat + beat)}" if one.struck else "left out"
+            yield Remark(index, "right", "tune", f"Right hand: {note} is {when}: {WHY_LEFT_OUT[one.why]}")
 
     # --- both hands ---
 

@@ -13,6 +13,8 @@ from yellow_hinge.motion.place import Answer
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.tune import melody_keys
+from yellow_hinge.song.under_tune import octave_words
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.borrow import lender
@@ -38,8 +40,14 @@ def remarks(voiced: Voiced, library: Library) -> list[list[str]]:
     """For each slot what a player should know about how it was voiced: a school that could not
     play it, a tone that yields to the tune."""
     found: list[list[str]] = []
+    written, before = melody_keys(voiced.song), 0
     for slot, wish in zip(voiced.song.slots, voiced.answer.row_wishes, strict=True):
         own: list[str] = []
+        note = written[slot.index]
+        if wish is not None and wish.top is not None and note is not None:
+            octaves, before = (wish.top - note) // 12 - before, (wish.top - note) // 12
+            if octaves:
+                own.append(f"from here the tune is taken {octave_words(before)} in the right hand")
         lent = None if wish is None else lender(wish.school, library)
         if wish is not None and lent is not None:
             school = library.school(wish.school.id.partition("+")[0]).name

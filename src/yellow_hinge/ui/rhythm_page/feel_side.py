@@ -33,6 +33,11 @@ ENDINGS = (("", "as the pattern"), ("held", "held"), ("rolled", "held and rolled
 _BASS_LINES = ("", "held", "swing-two", "swing-four", "one-five-one", "one-five-one-eighths",
                "pulses", "waltz", "six-held")  # fmt: skip
 _CAUTION = "Rest when it tires: fast repeats strain. A teacher or clinician knows your hands."
+#: Octaves in which the right hand may play the tune.
+_TUNE_OCTAVES = (
+    (None, "where most of the chords can be held"), (0, "as written"), (1, "an octave higher"),
+    (-1, "an octave lower"), (2, "two octaves higher"), (-2, "two octaves lower"),
+)  # fmt: skip
 
 
 class FeelSide(QuietSide):
@@ -92,14 +97,21 @@ class FeelSide(QuietSide):
         self.touch.activated.connect(lambda _: self._texture("Touch", touch=self.touch.currentData()))
         self.tune = QCheckBox("Right hand plays the tune")
         self.tune.setToolTip(
-            "The tune of the chart, over what the right hand keeps at least a third below it"
+            "The tune of the chart, over as much of the chord as the hand can hold below it; the rest is "
+            "listed under To look at"
         )
         self.tune.clicked.connect(lambda on: self._texture("Tune in the right hand", tune=on))
         self.fill = QCheckBox("A fill where the section ends")
         self.fill.setToolTip("For patterns that have one, on the last count")
         self.fill.clicked.connect(lambda on: self._texture("Fill", fill=on))
-        for one in (self.tune, self.fill):
-            layout.addWidget(one)
+        layout.addWidget(self.tune)
+        self.octave_form = self._form(layout)
+        tip = "The tune moved as a whole in the stretch above: a section can have an octave of its own"
+        self.octave = self._box(self.octave_form, "Its octave", _TUNE_OCTAVES, tip)
+        self.octave.activated.connect(
+            lambda _: self._texture("Octave of the tune", tune_octave=self.octave.currentData())
+        )
+        layout.addWidget(self.fill)
 
     def _build_feel(self, layout: QVBoxLayout) -> None:
         form = self._form(layout)
@@ -181,6 +193,8 @@ class FeelSide(QuietSide):
         around = state.song.texture(state.index) if state.song.slots else own
         self.tune.setChecked(bool(around.tune))
         self.fill.setChecked(bool(around.fill))
+        self.octave.setCurrentIndex(max(0, self.octave.findData(own.tune_octave)))
+        self.octave_form.setRowVisible(self.octave, bool(around.tune))
         nearest = min(SWINGS, key=lambda row: abs(row[0] - groove.swing))[0]
         self.swing.setCurrentIndex(self.swing.findData(nearest))
         self.by_tempo.setChecked(groove.swing_by_tempo)
