@@ -22,6 +22,7 @@ from yellow_hinge.tasks.keys import to_key, twelve_keys
 from yellow_hinge.tasks.session import Session
 from yellow_hinge.tasks.solved import NOTHING, Solved
 from yellow_hinge.tasks.voice_song import voice_song, voice_takes
+from yellow_hinge.tasks.ways_out import first_ways, take_first_ways, ways_out
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
@@ -103,6 +104,35 @@ def test_what_is_out_of_reach_is_said_with_its_ways_out_in_every_round(library: 
     assert solved.ways_out(3) == solved.ways_out(8) and solved.ways_out(3) and solved.ways_out(4) == ()
     easy = choose(locked, 8, held(41)).song
     assert Session(library)(easy, 3).reductions == ()
+
+
+def test_all_that_is_out_of_reach_is_played_otherwise_in_one_step(library: Library) -> None:
+    wide = Voicing(HandShape((41, 57), ("R", "3"), "own"), HandShape((60, 65), ("5", "R"), "own"))
+    full = Voicing(HandShape((40, 47), ("R", "5"), "own"), HandShape((62, 68, 79), ("b7", "3", "b3"), "own"))
+    hands = HandProfile().with_reach(8, 8)
+    song = choose(choose(replace(song_of(WALK, "spread"), hands=hands), 8, wide).song, 10, full).song
+    found = ways_out(song, library)
+    rows = first_ways(song, found)
+    assert [row.slot.index for row in rows] == [3, 10]  # a chord each, however often it is played
+    assert [row.way for row in rows] == [dict(found)[3][0], dict(found)[10][0]]
+    assert rows[0].words.startswith("Bar 3, F: ") and "F2 A3 ; C4 F4" in rows[0].words
+    edit = take_first_ways(song, rows)
+    assert edit.label == "Ways out of 2 stretches" and ways_out(edit.song, library) == ()
+    for row in rows:
+        after = edit.song.voicing(row.slot.index)
+        assert edit.song.locked(row.slot.index) and after == row.way.voicing
+        assert after is not None and after.keys[0] == row.was.keys[0] and " → " in row.words
+    assert edit.song.voicing(8) == edit.song.voicing(3)
+    assert first_ways(song, ()) == () and take_first_ways(song, ()).song == song
+
+
+def test_a_grip_that_is_to_be_rolled_stays_as_it_is(library: Library) -> None:
+    wide = Voicing(HandShape((41, 57), ("R", "3"), "own"), HandShape((60, 65), ("5", "R"), "own"))
+    song = choose(replace(song_of(WALK, "spread"), hands=HandProfile().with_reach(8, 8)), 3, wide).song
+    [(_, ways), *_] = ways_out(song, library)
+    rolled = [way for way in ways if way.rolled] or [replace(ways[0], rolled=True, voicing=wide)]
+    rows = first_ways(song, [(3, (rolled[0],))])
+    assert take_first_ways(song, rows).song.voicing(3) == wide and "→" not in rows[0].words
 
 
 def test_all_pages_share_what_has_been_worked_out(library: Library) -> None:

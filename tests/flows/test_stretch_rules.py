@@ -124,6 +124,37 @@ def test_narrower_rules_go_first_and_those_that_rest_do_not_hold() -> None:
     assert again.arrangement.rules == (HandRule("left", "notes", 3),)  # one of a kind
 
 
+def test_of_two_that_contradict_each_other_the_later_one_wins_and_that_is_said() -> None:
+    octave, three = HandRule("left", "octave"), HandRule("left", "notes", 3)
+    desk = RuleDesk(LIBRARY, STORE)
+    for first, second in ((octave, three), (three, octave)):
+        one = set_rule(song(), WHOLE, first).song
+        priced = desk.price(one, WHOLE, second, lambda _: True)
+        assert priced.cannot == () and priced.beaten_by == ()
+        assert priced.yields == ((first, tuple(range(9))),)
+        both = row(set_rule(one, WHOLE, second).song)
+        assert all(keeps(second, voicing) and not keeps(first, voicing) for voicing in both)
+    alone = desk.price(song(), WHOLE, three, lambda _: True)
+    other = desk.price(
+        set_rule(song(), WHOLE, three).song, WHOLE, HandRule("right", "notes", 3), lambda _: True
+    )
+    again = desk.price(
+        set_rule(song(), WHOLE, three).song, WHOLE, HandRule("left", "notes", 2), lambda _: True
+    )
+    assert alone.yields == other.yields == again.yields == ()
+
+
+def test_a_narrower_rule_wins_and_that_is_said_before() -> None:
+    octave, three = HandRule("left", "octave"), HandRule("left", "notes", 3)
+    one = set_rule(song(), FIRST, octave).song
+    priced = RuleDesk(LIBRARY, STORE).price(one, WHOLE, three, lambda _: True)
+    assert priced.cannot == (0,) and priced.beaten_by == (octave,) and priced.yields == ()
+    both = row(set_rule(one, WHOLE, three).song)
+    assert keeps(octave, both[0]) and all(keeps(three, voicing) for voicing in both[1:])
+    assert merged((three,), (octave,)) == (three, octave) and merged((octave,), (three,)) == (octave, three)
+    assert merged((octave, three), (replace(octave, on=True),)) == (three, octave)
+
+
 def test_a_fixed_grip_stays_where_it_belongs() -> None:
     grip = HandRule("left", "grip", (43, 50))
     ruled = set_rule(Song(parse_chart("| G | Gmaj7 | G6 |\n")), WHOLE, grip).song

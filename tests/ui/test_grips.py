@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QMenu, QPushButton
+from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtWidgets import QApplication, QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.edits import settle as settle_edit
@@ -14,6 +14,7 @@ from yellow_hinge.song.grip_edits import alike
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.hinges_page.ways_out import AllWaysOut
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.candidates import hand_shapes
@@ -470,6 +471,41 @@ def test_a_wide_grip_has_its_ways_out_side_by_side(window: Window, view: HingesP
     settle(window, qtbot)
     assert window.document.song.locked(CHORD) and not ways.isVisible()
     assert keys(window.document.song.voicing(CHORD)) == ((42,), (69, 73, 76))
+
+
+def test_all_grips_out_of_reach_are_shown_and_then_taken_in_one_step(
+    window: Window, view: HingesPage, qtbot: QtBot
+) -> None:
+    shown: list[list[str]] = []
+
+    def answer(take: bool) -> None:
+        dialog = QApplication.activeModalWidget()
+        if isinstance(dialog, AllWaysOut):
+            shown.append([dialog.list.item(row).text() for row in range(dialog.list.count())])
+            qtbot.keyClick(dialog.take, K.Key_Return if take else K.Key_Escape)
+            dialog.close()  # one that stays open would hold the test for ever
+
+    qtbot.keyClick(window.page.focus, K.Key_W, Qt.KeyboardModifier.ShiftModifier)
+    assert not shown  # nothing is out of reach
+    for chord, text in ((CHORD, "F#2 C#3 A3 ; A4 C#5 E5"), (CHORD + 1, "B1 F#2 D3 ; A3 D4 F#4")):
+        view.select(Selection(chord))
+        press(window, qtbot, K.Key_Y)
+        enter(view, qtbot, text)
+        view.keyboard.setFocus()
+        press(window, qtbot, K.Key_Return)
+        settle(window, qtbot)
+    wide = [window.document.song.voicing(chord) for chord in (CHORD, CHORD + 1)]
+    for take in (False, True):
+        QTimer.singleShot(200, lambda take=take: answer(take))
+        qtbot.keyClick(window.page.focus, K.Key_W, Qt.KeyboardModifier.ShiftModifier)
+        settle(window, qtbot)
+        now = [window.document.song.voicing(chord) for chord in (CHORD, CHORD + 1)]
+        assert (now != wide) is take
+    assert len(shown[0]) == 2 and shown[0] == shown[1] and all("Bar " in line for line in shown[0])
+    assert window.document.solved.reductions == ()
+    come_back(window, qtbot)
+    undo(window, qtbot)
+    assert [window.document.song.voicing(chord) for chord in (CHORD, CHORD + 1)] == wide
 
 
 def test_the_solo_guide_takes_the_place_of_a_free_hand(

@@ -282,6 +282,13 @@ def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBo
         "swing-two",
     )
     assert groove.build and groove.count_in and groove.slowing == 3
+    assert feel.octave.isVisible() and feel.octave.currentText() == "where most of the chords can be held"
+    pick(qtbot, feel.octave, -1)
+    groove = window.document.song.arrangement.groove
+    assert groove.sections["Verse", 0].tune_octave == -1
+    feel.tune.setFocus()
+    qtbot.keyClick(feel.tune, K.Key_Space)
+    assert not feel.octave.isVisible()
     assert window.transport.band.isVisible() and window.transport.band.isChecked()
     window.transport.band.setFocus()
     qtbot.keyClick(window.transport.band, K.Key_Space)

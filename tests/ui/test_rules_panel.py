@@ -79,6 +79,17 @@ def test_a_rule_for_a_section_is_priced_set_let_rest_and_dropped(window: Window,
     assert panel.list.count() == 1
 
 
+def test_a_rule_that_contradicts_another_says_which_one_wins(window: Window, qtbot: QtBot) -> None:
+    view, panel = opened(window, qtbot)
+    click(qtbot, view.wishes.scopes.button(2))
+    chosen(panel, qtbot, "left", "octave")
+    assert "contradicts" not in panel.price.text()
+    click(qtbot, panel.set_button)
+    settle(window, qtbot)
+    chosen(panel, qtbot, "left", "notes", 3)
+    assert "It contradicts “Left hand: in octaves” and wins there: " in panel.price.text()
+
+
 def test_rules_of_every_scope_read_as_one_list(window: Window, qtbot: QtBot) -> None:
     view, panel = opened(window, qtbot)
     for scope, side, kind, value in (

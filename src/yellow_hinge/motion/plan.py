@@ -124,14 +124,14 @@ class Planner:
         return place if wish is place.wish else replace(place, wish=wish)
 
     def _obeying(self, place: Place, wish: Wish) -> Place:
-        """The place with those of its rules that can be obeyed together, in their order."""
+        """The place with those of its rules that can be obeyed together, the strongest first."""
         if self.playable(place):
             return place
         rests = any(rule.kind == "rest" for rule in wish.rules)
         kept = replace(wish, rules=(), hands="both" if rests else wish.hands)
-        for rule in wish.rules:
+        for rule in reversed(wish.rules):
             hands = wish.hands if rule.kind == "rest" else kept.hands
-            tried = replace(kept, rules=(*kept.rules, rule), hands=hands)
+            tried = replace(kept, rules=(rule, *kept.rules), hands=hands)
             if self.playable(replace(place, wish=tried)):
                 kept = tried
         return replace(place, wish=kept)

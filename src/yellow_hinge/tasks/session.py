@@ -16,12 +16,11 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import ask
-from yellow_hinge.tasks.problem import progression
 from yellow_hinge.tasks.solved import Betterment, Offer, Solved
 from yellow_hinge.tasks.voice_song import Voiced, voice_song, voice_takes
+from yellow_hinge.tasks.ways_out import ways_out
 from yellow_hinge.voicing.naming import pair_words, shape_words
 from yellow_hinge.voicing.recipes import Library
-from yellow_hinge.voicing.reductions import Reduction, reductions
 from yellow_hinge.voicing.shape import Voicing
 
 Progress = Callable[[float], bool]
@@ -171,17 +170,3 @@ class Session:
         assert solved.voiced is not None
         rows = voice_takes(solved.voiced.song, self._library, self._planner, MOST_OFFERS + 1, progress)
         return replace(solved, offers=tuple(offer_of(row, rows[0]) for row in rows))
-
-
-def ways_out(song: Song, library: Library) -> tuple[tuple[int, tuple[Reduction, ...]], ...]:
-    """By slot, how locked voicings that the hands cannot reach could be played all the same."""
-    found: list[tuple[int, tuple[Reduction, ...]]] = []
-    if not any(choice.locked for take in song.takes for choice in take.arrangement.choices.values()):
-        return ()
-    for place, column in zip(progression(song, library).places, song.columns, strict=True):
-        if place.lock is not None and place.wish is not None:
-            ways = tuple(
-                reductions(place.lock, place.wish) or reductions(place.lock, place.wish, lawful=False)
-            )
-            found += [(index, ways) for index in column if ways]
-    return tuple(found)

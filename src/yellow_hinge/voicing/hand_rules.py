@@ -109,10 +109,15 @@ def fixed_grip(chord: ChordSymbol, keys: tuple[int, ...]) -> HandShape | None:
 
 
 def merged(wider: tuple[HandRule, ...], own: tuple[HandRule, ...]) -> tuple[HandRule, ...]:
-    """The rules that hold: narrower ones go before wider ones of their kind and hand; those that rest do
-    not hold."""
-    found = {(rule.side, rule.kind): rule for rule in (*wider, *own) if rule.on}
-    return tuple(found[name] for name in sorted(found))
+    """The rules that hold, the strongest last: where two contradict each other a narrower one wins, and of
+    one stretch the one that was set later. A narrower one takes the place of a wider one of its kind and
+    hand; those that rest do not hold."""
+    found: dict[tuple[Side, Kind], HandRule] = {}
+    for rule in (*wider, *own):
+        if rule.on:
+            found.pop((rule.side, rule.kind), None)
+            found[rule.side, rule.kind] = rule
+    return tuple(found.values())
 
 
 def of_kind(rules: tuple[HandRule, ...], kind: Kind) -> Iterator[HandRule]:

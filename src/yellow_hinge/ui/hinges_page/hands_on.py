@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QDialog, QMenu
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.edits import Edit
@@ -17,6 +17,7 @@ from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.hinges_page.faces import FACES
 from yellow_hinge.ui.hinges_page.state import Selection
+from yellow_hinge.ui.hinges_page.ways_out import AllWaysOut
 from yellow_hinge.voicing import handling
 from yellow_hinge.voicing.handling import Keys
 from yellow_hinge.voicing.shape import Voicing
@@ -96,6 +97,16 @@ class HandsOn:
         """The grip that was being entered is forgotten."""
         if self._song.slots:
             self._page.grips.give_up(self._song, self._index)
+
+    # --- out of reach ---
+
+    def ask_ways_out(self) -> None:
+        """Show what would be done to every grip that is out of reach; do it when that is wanted."""
+        from yellow_hinge.tasks.ways_out import first_ways, take_first_ways  # noqa: PLC0415 - rarely wanted
+
+        rows = first_ways(self._song, self._page.document.solved.reductions)
+        if rows and AllWaysOut(rows, self._page).exec() == QDialog.DialogCode.Accepted:
+            self._apply(take_first_ways(self._song, rows))
 
     # --- keeping ---
 
@@ -354,6 +365,9 @@ def grip_commands(page: HingesPage) -> list[Command]:
         Command("keep-where", "Keep where...", lambda: hands().ask_where(), ("P",), "Grip",
                 "Keep my grip in this round, in every round, wherever the chord is, or on any root",
                 enabled=page.can_keep),
+        Command("ways-out-all", "Ways out for all...", lambda: hands().ask_ways_out(), ("Shift+W",), "Grip",
+                "For every grip that is out of reach the first way to play it, shown before it is done",
+                enabled=lambda: bool(page.document.solved.reductions)),
         Command("keep-grip-take", "Keep as a take", lambda: hands().keep_take(), ("Q",), "Grip",
                 "Keep my grip in a take of its own; this take stays as it is", enabled=page.can_keep),
         Command("keep-shape", "Keep as my shape", page.keep_shape, ("F",), "Grip",

@@ -215,18 +215,29 @@ class SentenceList(QListWidget):
 
 
 def price_words(priced: Priced, song: Song) -> str:
-    """What a rule costs and who cannot obey it."""
+    """What a rule costs, who cannot obey it, and which rules it contradicts."""
     more = priced.more / 100
     words = "Costs nothing"
     if abs(more) >= _WORTH_ST:
         words = f"{abs(more):.1f} half steps {'more' if more > 0 else 'less'} effort in the song"
-    if not priced.cannot:
-        return f"{words}; every chord can obey."
-    named = [f"{_shown(song, k)} (bar {song.slots[k].bar})" for k in priced.cannot[:_MOST_NAMED]]
-    rest = len(priced.cannot) - len(named)
-    more_words = f" and {rest} more" if rest else ""
-    return (f"{words}; {len(priced.cannot)} of {priced.chords} chords cannot obey and go without it: "
-            f"{', '.join(named)}{more_words}.")  # fmt: skip
+    if priced.cannot:
+        many = f"{len(priced.cannot)} of {priced.chords} chords cannot obey and go without it"
+        words = f"{words}; {many}: {_named(song, priced.cannot)}"
+    else:
+        words = f"{words}; every chord can obey"
+    sentences = [words]
+    for rule in priced.beaten_by:
+        sentences.append(f"\u201c{rule.words()}\u201d wins there: it is set for less")
+    for rule, slots in priced.yields:
+        where = _named(song, slots)
+        sentences.append(f"It contradicts \u201c{rule.words()}\u201d and wins there: {where}")
+    return ". ".join(sentences) + "."
+
+
+def _named(song: Song, slots: tuple[int, ...]) -> str:
+    named = [f"{_shown(song, k)} (bar {song.slots[k].bar})" for k in slots[:_MOST_NAMED]]
+    rest = len(slots) - len(named)
+    return f"{', '.join(named)}{f' and {rest} more' if rest else ''}"
 
 
 def _shown(song: Song, index: int) -> str:

@@ -3,11 +3,21 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QDialog,
+    QDialogButtonBox,
+    QGridLayout,
+    QLabel,
+    QListWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from yellow_hinge.hands.geometry import is_black, span_mm
 from yellow_hinge.hands.profile import HandProfile
@@ -17,6 +27,7 @@ from yellow_hinge.ui.theme import LIGHT, Theme, font, scaled
 from yellow_hinge.voicing.handling import Keys
 
 if TYPE_CHECKING:
+    from yellow_hinge.tasks.ways_out import WayOut
     from yellow_hinge.voicing.reductions import Reduction
 
 _CAUTION = (
@@ -70,6 +81,33 @@ class WaysOut(QWidget):
             card.setVisible(number < len(rows))
             if number < len(rows):
                 card.show_way(*rows[number], bounds, hands, rows[number][0] == now)
+
+
+class AllWaysOut(QDialog):
+    """What would be done to every grip that is out of reach, before it is done."""
+
+    def __init__(self, rows: Sequence[WayOut], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Ways out for all grips out of reach")
+        self.resize(640, 420)
+        layout = QVBoxLayout(self)
+        caution = QLabel(_CAUTION)
+        caution.setWordWrap(True)
+        layout.addWidget(caution)
+        self.list = QListWidget()
+        self.list.setAccessibleName("What would be done, grip by grip")
+        self.list.setWordWrap(True)
+        self.list.addItems([one.words for one in rows])
+        layout.addWidget(self.list, 1)
+        buttons = QDialogButtonBox()
+        self.take = buttons.addButton(
+            f"Take {'it' if len(rows) == 1 else f'all {len(rows)}'}", QDialogButtonBox.ButtonRole.AcceptRole
+        )
+        buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        layout.addWidget(buttons)
+        self.take.setFocus()
 
 
 class WayCard(QAbstractButton):
