@@ -76,7 +76,9 @@ class Taste(Struct, frozen=True):
         """What this taste says that the wider one does not say already."""
         found = {name: self.holding(name) for name in self.said}
         more = {name: value for name, value in found.items() if value != wider.holding(name)}
-        return Taste(**more, rules=tuple(rule for rule in self.rules if rule not in wider.rules))
+        rules = tuple(rule for rule in self.rules if rule not in wider.rules)
+        as_strong = merged(wider.rules, rules) == self.rules  # the order says which of two wins
+        return Taste(**more, rules=rules if as_strong else self.rules)
 
 
 _NOTHING = Taste()

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
 from yellow_hinge.reharm.formulas import Formula, builtin_formulas
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
@@ -42,6 +43,7 @@ from yellow_hinge.ui.swaps_page.face import GripFace
 from yellow_hinge.ui.swaps_page.held_face import more_words
 from yellow_hinge.ui.words import Words
 from yellow_hinge.ui.worker import Deliver, Progress
+from yellow_hinge.voicing.recipes import Library
 
 #: So many places are weighed; the others say so.
 _MOST_WEIGHED = 24
@@ -54,8 +56,8 @@ class FormulaFace(GripFace):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
-        self._planner = Planner(document.library)
-        document.learned.connect(lambda library: setattr(self, "_planner", Planner(library)))
+        self._learn(document.library)
+        document.learned.connect(self._learn)
         self.found: list[Fitting] = []
         self.keys: list[InKey] = []
         self._of_keys: Formula | None = None
@@ -120,6 +122,11 @@ class FormulaFace(GripFace):
         row.addWidget(self.run)
         row.addWidget(self.name, 1)
         return row
+
+    def _learn(self, library: Library) -> None:
+        """Two planners, since one is heard while the other one weighs; they share what they know."""
+        store = Store(library)
+        self._planner, self._hearing = Planner(library, store), Planner(library, store)
 
     # --- looking ---
 
@@ -309,7 +316,7 @@ class FormulaFace(GripFace):
         edit = None if one is None else self.edit(whole=True)
         if one is None or edit is None:
             return
-        song = voice_song(edit.song, self.document.library, self._planner).song
+        song = voice_song(edit.song, self.document.library, self._hearing).song
         own = [slot.index for slot in song.slots if slot.at.written in one.written]
         first, last = own[0], own[0]
         while last + 1 in own:
