@@ -125,6 +125,29 @@ def test_what_was_simulated_is_in_the_log_it_was_given(
     assert answer(capsys, "plan", charts[0], "--log", log) == before
 
 
+@pytest.mark.parametrize(
+    ("grips", "changes"),
+    [
+        ("Cm9: C3 G3 ;\nF7: F2 C3 ;\n", 1),  # the left hand alone
+        ("Cm9: ; Eb4 G4 Bb4 D5\nF7: ; Eb4 A4 C5\n", 1),
+        ("Cm9: C3 G3 ;\nF7: ; Eb4 A4 C5\n", 1),  # from hand to hand
+        ("Cm9: C3 G3 ; Eb4 G4\n", 0),  # one chord: no change at all
+    ],
+)
+@pytest.mark.parametrize("apart", [(), ("--apart",)])
+def test_songs_of_one_hand_and_of_one_chord_are_practised(
+    grips: str, changes: int, apart: tuple[str, ...], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "row.grips"
+    path.write_text(grips)
+    blocks = answer(capsys, "plan", str(path), *apart)["blocks"]
+    assert {block["hands"] for block in blocks if block["drill"] != "rest"} == (
+        {"both"} if changes else set()
+    )
+    days = answer(capsys, "simulate", str(path), "--days", "2")["days"]
+    assert len(days) == 2 and (days[0]["worst"] > 0) is (changes > 0)
+
+
 def test_an_empty_log_is_said(capsys: pytest.CaptureFixture[str]) -> None:
     assert run(["practice", "log"]) == 0
     assert capsys.readouterr().out == "Nothing has been practised yet.\n"

@@ -4,18 +4,24 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 from fractions import Fraction
+from typing import Literal
 
 import pytest
 
+from made import song_of
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.practice.drills import TIMES, Drill
 from yellow_hinge.practice.ladder import Ladder
 from yellow_hinge.practice.listening import Way
 from yellow_hinge.practice.log import Try
 from yellow_hinge.practice.runner import Runner
 from yellow_hinge.practice.strokes import backing, clicks, demonstration, length_of, strokes_of
+from yellow_hinge.practice.words import NOTHING_TO_PLAY
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.tasks.patterns import with_patterns
-from yellow_hinge.tasks.practice_room import with_lines
+from yellow_hinge.tasks.practice_room import piece_of, with_lines
+from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.voicing.recipes import builtin_library
 
 from .made import HARD, piece, song
 
@@ -186,3 +192,32 @@ def test_the_program_plays_bass_and_click() -> None:
     assert len(row) == 6 and row[0].key != row[1].key == row[2].key
     heard = demonstration(strokes_of(piece(HARD), CHAIN))
     assert {one.part for one in heard} == {"left", "right"}
+
+
+@pytest.mark.parametrize("way", ["time", "wait", "free"])
+@pytest.mark.parametrize("alone", ["left", "right"])
+def test_a_take_of_one_hand_is_drilled_with_that_hand(alone: Literal["left", "right"], way: Way) -> None:
+    """Also where the drill is for the hand that rests: nothing is wanted, nothing fails, and it is said."""
+    library = builtin_library()
+    text = "key: F\n[A]\n| Fmaj7 | D7b9 | N.C. | Gm9 |\n"
+    one_handed = voice_song(song_of(text, hands=alone), library, Planner(library)).song
+    own = piece_of(one_handed, library)
+    for hands in ("left", "right", "both"):
+        for drill in (Drill("change", 0, ((0, 1),), hands), Drill("chain", 0, ((0, 3),), hands)):
+            assert drill.sides(own) == (alone,)
+            strokes = strokes_of(own, drill)
+            made = Runner(
+                own, drill, strokes, length_of(own, drill), Ladder(60, 100), way, lambda: NOON, list
+            )
+            made.begin(0.0)
+            for at in range(80):
+                made.tick(float(at))
+                made.feed(30, 70, at + 0.1)
+                made.feed(30, 0, at + 0.2)
+            done = made.finish()
+            rests = hands not in (alone, "both")
+            assert bool(strokes) is not rests and (done.words == NOTHING_TO_PLAY) is rests
+            assert "alone" not in done.advice
+            assert bool(demonstration(strokes)) is not rests
+    assert Drill("change", 0, ((2, 2),)).sides(own) == ()
+    assert ONE.sides(piece()) == ("left", "right")

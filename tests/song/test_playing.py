@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import cache
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from made import song_of
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.rhythm.events import NoteEvent
-from yellow_hinge.rhythm.patterns import Pattern, Stroke
+from yellow_hinge.rhythm.patterns import Pattern, Stroke, builtin_patterns
 from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import vary_with_copy, with_voicings
 from yellow_hinge.song.groove import RiffNote, Texture
@@ -26,6 +30,9 @@ from yellow_hinge.song.groove_edits import (
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing, lighter
 from yellow_hinge.song.walk import drum_events, perform, tempo_changes, walk
+from yellow_hinge.tasks.rhythm_checks import check_rhythm
+from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 TEXT = """key: C
@@ -35,6 +42,7 @@ tempo: 120
 [Pier]
 | Am | C |
 """
+WHATS = {stroke.what for pattern in builtin_patterns().values() for stroke in pattern.strokes}
 LEFT, RIGHT = (48, 55), (64, 67, 72)
 
 
@@ -205,3 +213,48 @@ def test_only_rhythm_is_told_from_the_rest() -> None:
     assert only_rhythm(song, change_groove(song, "x", swing=50).song)
     assert not only_rhythm(song, voiced(left=(47,)))
     assert not only_rhythm(song, vary_with_copy(song, "Quay", 2).song)
+
+
+ONE_HANDED = [
+    song_of(text, hands=hands)
+    for text in ("key: C\n| Cm9 |\n", "| N.C. | N.C. |\n", "meter: 3/4\n| C | F:1 G:2 |\nmelody: E5:3 | A4:3\n",
+                 "meter: 2/4\n| C:1/2 F:3/2 | G7 |\n")
+    for hands in ("both", "left", "right", "rest")
+]  # fmt: skip
+
+
+@cache
+def solved(number: int) -> Song:
+    library = builtin_library()
+    return voice_song(ONE_HANDED[number], library, Planner(library)).song
+
+
+@given(
+    number=st.integers(0, len(ONE_HANDED) - 1),
+    counts=st.integers(0, 3),
+    strokes=st.lists(
+        st.tuples(st.integers(0, 3), st.sampled_from(sorted(WHATS)), st.none() | st.integers(1, 9)),
+        max_size=3,
+    ),
+    hand=st.sampled_from(("left", "right")),
+    texture=st.fixed_dictionaries(
+        {"tune": st.none() | st.just(True), "pedal": st.sampled_from((None, "half", "bridge", "hold"))}
+    ),
+    ending=st.sampled_from(("", "held", "rolled")),
+)
+def test_no_pattern_on_no_hand_ever_fails(
+    number: int, counts: int, strokes: list[tuple[int, str, int | None]], hand: str,
+    texture: dict[str, object], ending: str,
+) -> None:  # fmt: skip
+    """Patterns as long as the chord (no counts), of one stroke or none, on hands that rest."""
+    row = tuple(
+        Stroke(at=Fraction(at, 2), what=what, counts=None if lasts is None else Fraction(lasts))
+        for at, what, lasts in strokes
+    )
+    pattern = Pattern("own", "Own", counts=counts, strokes=row)
+    song = use_pattern(solved(number), None, hand, pattern, True).song
+    song = textured(change_groove(song, "x", ending=ending).song, None, **texture)
+    check_rhythm(song)
+    for one in (*walk(song), *perform(song, melody=True).notes):
+        assert one.quarters > 0 and one.key in range(128)
+        assert song.arrangement.hands in ("both", one.part) or texture["tune"] or one.part == "melody"

@@ -11,6 +11,7 @@ from msgspec import Struct
 from yellow_hinge.practice.piece import Piece
 
 Hands = Literal["left", "right", "both"]
+SIDES: tuple[Literal["left", "right"], ...] = ("left", "right")
 Kind = Literal["change", "spots", "chain", "section", "song"]
 #: How often a single change is played in a round: there and back, each way so many times.
 TIMES = 4
@@ -45,6 +46,11 @@ class Drill(Struct, frozen=True):
     def changes(self, piece: Piece) -> tuple[int, ...]:
         """The changes that a round practises, each once, in order."""
         return tuple(dict.fromkeys(change for span in self.spans for change in piece.changes_in(*span)))
+
+    def sides(self, piece: Piece) -> tuple[Literal["left", "right"], ...]:
+        """The hands that have anything to play in it, whichever the drill is for."""
+        stands = [piece.stands[stand].voicing for span in self.spans for stand in range(span[0], span[1] + 1)]
+        return tuple(side for side in SIDES if any(one.hand(side).keys for one in stands))
 
     def round(self, piece: Piece) -> Iterator[tuple[int, int, bool]]:
         """The stands of one round in order, each with the change that leads to it (-1: none) and whether that

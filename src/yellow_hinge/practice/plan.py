@@ -19,7 +19,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.practice.build import hard_because
-from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Hands, Kind, kind_of
+from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Kind, kind_of
 from yellow_hinge.practice.ladder import STEP
 from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.portions import SLOWEST, Market, share_for
@@ -309,10 +309,10 @@ def _in_turns(drills: Sequence[Timed]) -> list[Timed]:
 
 
 def _blocks(shelf: Shelf, drill: Drill, minutes: float, wishes: Wishes, turn: int) -> Iterator[Block]:
-    """A drill with both hands; a weak one first with each hand, for players who begin apart. Which hand
-    begins alternates."""
-    sides: list[Hands] = ["left", "right"]
-    short = drill.kind in ("change", "spots", "chain")
+    """A drill with both hands; a weak one first with each hand, for players who begin apart, where both have
+    something to play. Which hand begins alternates."""
+    sides = drill.sides(shelf.pieces[drill.piece])
+    short = drill.kind in ("change", "spots", "chain") and len(sides) > 1
     if wishes.apart_first and short and _weakest(shelf, drill) >= ALONE and minutes >= 2 * LEAST:
         for hands in sides if turn % 2 == 0 else reversed(sides):
             yield _block(shelf, replace(drill, hands=hands), minutes / 4)

@@ -18,7 +18,7 @@ from yellow_hinge.practice.listening import Listener, Tolerance, Verdict, Way
 from yellow_hinge.practice.log import Try
 from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.strokes import Stroke
-from yellow_hinge.practice.words import advice, round_words, sentence
+from yellow_hinge.practice.words import NOTHING_TO_PLAY, advice, round_words, sentence
 
 #: Who waits for the right notes sets the tempo alone; a share of the song's tempo beyond these is no tempo.
 _SHARES = (0.2, 1.2)
@@ -131,7 +131,8 @@ class Runner:
             [(self.verdicts[k].stroke.change, self._clean(k), self._share(k), self._said(k)) for k in tried]
         )
         move: Move = self.ladder.fed(slips, len(tried)) if self.way == "time" else "stay"
-        done = Round(slips, len(tried), move, round_words(self.verdicts), self._advice())
+        words = round_words(self.verdicts) if self.strokes else NOTHING_TO_PLAY
+        done = Round(slips, len(tried), move, words, self._advice())
         self.rounds.append(done)
         self.listener = None
         return done
@@ -177,7 +178,7 @@ class Runner:
         return "" if self._clean(place) else sentence(self.verdicts[place])
 
     def _advice(self) -> str:
-        return advice(self.verdicts, self.drill.hands == "both")
+        return advice(self.verdicts, self.drill.hands == "both" and len(self.drill.sides(self.piece)) > 1)
 
     def _write(self, rows: Sequence[tuple[int, bool, float, str]]) -> None:
         now = self.wall()

@@ -69,7 +69,8 @@ class Simulation:
             ask()
             ways[order]()
             slips = self.slips = self.learner.chances()
-            yield Day(day, self.minutes, float(slips.max()), float(slips.mean()))
+            worst, mean = (slips.max(), slips.mean()) if slips.size else (0.0, 0.0)
+            yield Day(day, self.minutes, float(worst), float(mean))
             self.learner.next_day()
             self.now += timedelta(days=1)
 

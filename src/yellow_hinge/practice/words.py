@@ -101,6 +101,10 @@ def advice(verdicts: Sequence[Verdict], both_hands: bool) -> str:
     return "Once more, a little slower."
 
 
+#: Of a round of a hand that rests all through.
+NOTHING_TO_PLAY = "This hand rests here: there is nothing to play. Choose the other hand, or both."
+
+
 def round_words(verdicts: Sequence[Verdict]) -> str:
     """A round in a line: "7 of 8 changes clean"."""
     changes = [one for one in verdicts if one.stroke.change >= 0 and not one.stroke.backwards]
