@@ -34,6 +34,8 @@ MOST_ALTERNATIVES = 40
 _TYPING_REST_MS = 3000
 #: Pause after the last key stroke before the chart is read, ms.
 _TYPING_PAUSE_MS = 350
+#: Of what an edit has to say so much is said.
+_MOST_SAID = 3
 #: What undo takes back where text was typed.
 TYPING = "Change chart"
 
@@ -47,7 +49,8 @@ class Document(QObject):
     ``read``: it was read, and ``checked`` holds what came of it. ``renewed``: what was there before has
     come back, or another song was opened, so that nothing on screen holds. ``troubles``: what stands
     in the way of a solution (a tuple of problems, empty when all is well). ``noted``: an edit could
-    not keep everything, in words. ``learned``: there are other recipes now.
+    not keep everything, in words. ``acted``: something is done now, so that what was noted before has been
+    read. ``learned``: there are other recipes now.
     """
 
     changed = Signal()
@@ -56,6 +59,7 @@ class Document(QObject):
     renewed = Signal()
     troubles = Signal(tuple)
     noted = Signal(tuple)
+    acted = Signal()
     learned = Signal(object)
 
     def __init__(
@@ -154,6 +158,7 @@ class Document(QObject):
         self._push(replace(edit, song=in_step(self.song, edit.song)), self.history.draft, edit.lost)
 
     def _push(self, edit: Edit, draft: str | None, lost: Sequence[str]) -> None:
+        self.acted.emit()
         before = self.song
         self.history.push(edit, draft)
         known = self.solved.voiced is not None and not self.worker.running
@@ -161,7 +166,7 @@ class Document(QObject):
             self.solve()
         self.changed.emit()
         if lost or edit.remarks:
-            self.noted.emit(_words(lost, edit.remarks))
+            self.noted.emit((_words(lost, edit.remarks),))
 
     def type_text(self, text: str) -> None:
         """The chart text as it is typed, from the first key on, valid or not; it is read after a
@@ -170,6 +175,7 @@ class Document(QObject):
         before = self.text
         if text == before:
             return
+        self.acted.emit()
         first, last = changed_lines(before, text)
         goes_on = self._typed_since is not None and self._typing.elapsed() <= _TYPING_REST_MS
         if not (goes_on and first == self._typed_line and text.count("\n") == before.count("\n")):
@@ -211,6 +217,7 @@ class Document(QObject):
             self._renew()
 
     def _renew(self) -> None:
+        self.acted.emit()
         self._typed_since = None
         self._pause.stop()
         self.checked = checked_as_it_is(self.song, self.history.draft)
@@ -291,10 +298,17 @@ class Document(QObject):
         save_song(self.song, path, self.library)
 
 
-def _words(lost: Sequence[str], remarks: Sequence[str]) -> tuple[str, ...]:
-    """What an edit has to say."""
-    lines = [f"Not kept: {', '.join(lost)}."] if lost else []
-    lines += [f"{words[0].upper()}{words[1:]}." for words in remarks[:3]]
-    if len(remarks) > 3:
-        lines.append(f"... and {len(remarks) - 3} more.")
-    return tuple(lines)
+def _words(lost: Sequence[str], remarks: Sequence[str]) -> str:
+    """What an edit has to say, in a line."""
+    sentences = [f"Not kept: {_few(lost, ', ')}."] if lost else []
+    if remarks:
+        said = _few(remarks, "; ")
+        sentences.append(f"{said[0].upper()}{said[1:]}.")
+    return " ".join(sentences)
+
+
+def _few(words: Sequence[str], between: str) -> str:
+    """The first few of some words, and how many more there are."""
+    rest = len(words) - _MOST_SAID
+    more = (f"and {rest} more",) if rest > 0 else ()
+    return between.join((*words[:_MOST_SAID], *more))

@@ -19,6 +19,7 @@ class MessageBar(Ground):
 
     def __init__(self, undo: Callable[[], object], parent: QWidget | None = None) -> None:
         super().__init__("panel", parent)
+        self._passing = False
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 8, 12, 8)
         self.text = QLabel()
@@ -36,9 +37,15 @@ class MessageBar(Ground):
         self.hide()
 
     def tell(self, words: str, undo: bool = False) -> None:
-        """Show plain words, with a button for undo where that helps."""
+        """Show plain words, with a button for undo where that helps; with it they pass by."""
         self.text.setTextFormat(Qt.TextFormat.PlainText)
+        self._passing = undo
         self._show(words, undo)
+
+    def pass_by(self) -> None:
+        """Something else is done: what an edit had to say has been said."""
+        if self._passing:
+            self.hide()
 
     def _show(self, words: str, undo: bool) -> None:
         self.text.setText(words)

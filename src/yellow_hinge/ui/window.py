@@ -100,6 +100,7 @@ class Window(QMainWindow):
         self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
+        self.document.acted.connect(self.message.pass_by)
         self.devices.changed.connect(self._held)
         self.devices.played.connect(self._key_played)
         self.copies.failed.connect(self.say)
@@ -255,6 +256,7 @@ class Window(QMainWindow):
 
     def go_to(self, name: str) -> None:
         """Show a page and give it the keyboard. What was typed is read first."""
+        self.message.pass_by()
         self.document.read_draft()
         page = self.page_named(name)
         if page.theme is not self.theme or name in self._undressed:

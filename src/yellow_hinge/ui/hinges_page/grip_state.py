@@ -14,7 +14,7 @@ from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.song.at import At
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.pitch import NoteName, degree_semitones
+from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.voicing import handling
 from yellow_hinge.voicing.handling import Keys
@@ -32,11 +32,10 @@ _MOST_NAMES = 5
 
 
 class Draft(Struct, frozen=True):
-    """A grip that is being entered for a chord, with the names that were typed for its notes."""
+    """A grip that is being entered for a chord."""
 
     chord: ChordSymbol | None
     keys: Keys
-    spelled: Spelled = ()
 
 
 class GripState:
@@ -47,6 +46,7 @@ class GripState:
         self.hand = "right"
         self.note: int | None = None
         self._drafts: dict[At, Draft] = {}
+        self._spelled: dict[At, tuple[Keys, Spelled]] = {}  #: how a chord's notes were typed last
         self._wide: dict[At, tuple[Keys, tuple[Reduction, ...]]] = {}
         self._read: tuple[tuple[Song, int, Keys], Tried | None] | None = None
 
@@ -74,7 +74,9 @@ class GripState:
     def enter(self, song: Song, index: int, keys: Keys, spelled: Spelled = ()) -> None:
         """Other keys for a chord, not kept yet."""
         slot = song.slots[index]
-        self._drafts[slot.at] = Draft(slot.chord, keys, spelled)
+        self._drafts[slot.at] = Draft(slot.chord, keys)
+        if spelled:
+            self._spelled[slot.at] = keys, spelled
 
     def give_up(self, song: Song, index: int) -> None:
         """Nothing is being entered for a chord any more."""
@@ -83,6 +85,7 @@ class GripState:
     def forget(self) -> None:
         """Another song: nothing is being entered."""
         self._drafts.clear()
+        self._spelled.clear()
         self._wide.clear()
         self.note = None
 
@@ -110,12 +113,15 @@ class GripState:
     def reading(self, song: Song, index: int) -> Tried | None:
         """Everything about what is entered or in use, found once."""
         keys = self.keys(song, index)
-        draft = self.draft(song, index)
         asked = (song, index, keys)
         if self._read is None or self._read[0][0] is not song or self._read[0][1:] != asked[1:]:
-            spelled = () if draft is None else draft.spelled
-            self._read = asked, self.desk.tried(song, index, keys, spelled)
+            self._read = asked, self.desk.tried(song, index, keys, self._names_typed(song, index))
         return self._read[1]
+
+    def _names_typed(self, song: Song, index: int) -> Spelled:
+        """The names that were typed for the notes of a chord, as long as it holds these."""
+        keys, spelled = self._spelled.get(song.slots[index].at, (Keys(), ()))
+        return spelled if keys == self.keys(song, index) else ()
 
     def lines(self, song: Song, index: int) -> list[tuple[str, str]]:
         """(heading, words) about what is entered or in use."""
@@ -142,8 +148,13 @@ class GripState:
         tried, chord = self.reading(song, index), song.slots[index].chord
         if tried is None or chord is None:
             return ""
+        names = dict(self._names_typed(song, index))
         left, right = (
-            " ".join(str(pitch) for pitch in tried.voicing.hand(side).pitches(chord)) for side in SIDES
+            " ".join(
+                str(Pitch(pitch.key, names.get(pitch.key, pitch.name)))
+                for pitch in tried.voicing.hand(side).pitches(chord)
+            )
+            for side in SIDES
         )
         return f"{left} ; {right}" if left else right
 

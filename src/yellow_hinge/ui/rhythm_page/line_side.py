@@ -17,11 +17,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.errors import BadInput
 from yellow_hinge.reharm.lead_lines import DENSITIES, KINDS
 from yellow_hinge.rhythm.patterns import HANDS, Hand
+from yellow_hinge.song.at import At
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.tasks.line_desk import RANGES, read_riff
-from yellow_hinge.tasks.riff_text import MOST_SIGNS, riff_text
+from yellow_hinge.tasks.riff_text import MOST_SIGNS, read_riff_text, riff_text
 from yellow_hinge.theory.pitch import as_letters, as_named, pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
@@ -44,6 +46,7 @@ class LineSide(QWidget):
     def __init__(self, state: RhythmState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
+        self._texts: dict[At, str] = {}  #: riffs as they were typed
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self._build_riff(layout)
@@ -71,7 +74,7 @@ class LineSide(QWidget):
         self.field.setPlaceholderText(as_named("E5:1/2 D5:1/2 r:1 C5:2"))
         self.field.setToolTip("Notes with their length in beats, r rests; Return keeps them. A keyboard "
                               "that is heard (Ctrl+K) adds what it plays here")  # fmt: skip
-        self.field.kept.connect(lambda: self.typed.emit(as_letters(self.field.text())))
+        self.field.kept.connect(self._keep)
         layout.addWidget(self.field)
         row = QHBoxLayout()
         self.hand = Choice()
@@ -164,6 +167,22 @@ class LineSide(QWidget):
         name = as_named(str(pitch_for_key(key, self._state.song.key_here.prefers_flats)))
         self.field.setText(f"{self.field.text()} {name}:{self.length.currentData()}".strip())
 
+    def _keep(self) -> None:
+        text = as_letters(self.field.text())
+        if self._state.song.slots:
+            self._texts[self._state.slot.at] = text
+        self.typed.emit(text)
+
+    def _text_of(self, notes: tuple[RiffNote, ...]) -> str:
+        """A riff as it was typed, as long as it is that; else as the song's key spells it."""
+        state = self._state
+        text = self._texts.get(state.slot.at, "") if state.song.slots else ""
+        try:
+            same = bool(notes) and read_riff_text(text, notes[0].hand) == notes
+        except BadInput:
+            same = False
+        return text if same else riff_text(notes, state.song.key_here.prefers_flats)
+
     def say(self, words: str) -> None:
         """What is wrong with what was typed; "" for nothing."""
         self.wrong.setText(words)
@@ -174,7 +193,7 @@ class LineSide(QWidget):
         state = self._state
         notes: tuple[RiffNote, ...] = state.riff_notes()
         if not self.field.hasFocus():
-            self.field.setText(as_named(riff_text(notes, state.song.key_here.prefers_flats)))
+            self.field.setText(as_named(self._text_of(notes)))
             self.say("")
         self.notes.clear()
         readings = read_riff(state.song, state.index) if notes else []
