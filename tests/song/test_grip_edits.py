@@ -5,7 +5,6 @@ from __future__ import annotations
 import pytest
 
 from made import WALK, held, song_of
-from yellow_hinge.song.edits import choose
 from yellow_hinge.song.grip_edits import alike, change_grip, keep, keep_as_take, keeping, on_root
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -31,13 +30,6 @@ def test_all_alike_get_the_grip_on_their_root_where_the_hands_have_it() -> None:
     assert found[5].left.keys[0] % 12 == 9 and {key - held for key, held in zip(
         found[5].keys, GRIP.keys, strict=True)} == {-5}  # fmt: skip
     assert after.label == "Grip for every m7"
-
-
-def test_a_chord_with_a_grip_of_its_own_keeps_it_and_that_is_said() -> None:
-    own = Voicing(HandShape((40,), ("R",)), HandShape((67, 74), ("b3", "b7")))
-    song = choose(song_of(CHART), 2, own).song
-    after = keep(song, 0, GRIP, "kind")
-    assert after.song.voicing(2) == own and len(after.lost) == 1 and "bar 3" in after.lost[0]
 
 
 def test_where_the_keyboard_ends_the_grip_takes_another_octave() -> None:
@@ -83,6 +75,18 @@ def test_a_grip_is_kept_where_it_says_and_nowhere_else(where: str, places: set[i
     assert {slot.index for slot in after.slots if after.locked(slot.index)} == places
     assert after.voicing(1) == grip and len(after.takes) == (2 if where == "round" else 1)
     assert set(said.slots) == places
+
+
+def test_grips_of_ones_own_give_way_and_are_counted() -> None:
+    song = song_of("| Dm7 | Dm7 | Em7 | Dm7 | G |")
+    song = change_grip(change_grip(song, 1, held(38), "own").song, 2, held(40), "own").song
+    song = change_grip(song, 3, GRIP, "the same").song
+    same, kind = keeping(song, 0, GRIP, "same"), keeping(song, 0, GRIP, "kind")
+    assert (same.slots, same.replaced) == ((0, 1, 3), 1) and (kind.slots, kind.replaced) == ((0, 1, 2, 3), 2)
+    assert keeping(song, 0, GRIP, "chord").replaced == 0
+    after = keep(song, 0, GRIP, "same").song
+    assert [after.voicing(k) == GRIP for k in range(4)] == [True, True, False, True]
+    assert after.voicing(2) == held(40) and not after.locked(4)
 
 
 def test_another_octave_or_bass_is_not_the_same_chord() -> None:

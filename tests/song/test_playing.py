@@ -217,8 +217,10 @@ def test_only_rhythm_is_told_from_the_rest() -> None:
 
 ONE_HANDED = [
     song_of(text, hands=hands)
-    for text in ("key: C\n| Cm9 |\n", "| N.C. | N.C. |\n", "meter: 3/4\n| C | F:1 G:2 |\nmelody: E5:3 | A4:3\n",
-                 "meter: 2/4\n| C:1/2 F:3/2 | G7 |\n")
+    for text in (
+        "key: C\n| Cm9 |\n", "| N.C. | N.C. |\n", "meter: 2/4\n| C:1/2 F:3/2 | G7 |\n",
+        "meter: 3/4\n| C | F:1 G:2 |\nmelody: E5:3 | A4:3\n",
+    )
     for hands in ("both", "left", "right", "rest")
 ]  # fmt: skip
 

@@ -137,6 +137,21 @@ def test_what_is_entered_waits_while_one_looks_elsewhere(
     assert view.state.trial is None and view.grips.draft(window.document.song, CHORD) is None
 
 
+def test_notes_come_back_spelled_as_they_were_typed(window: Window, view: HingesPage, qtbot: QtBot) -> None:
+    press(window, qtbot, K.Key_Y)
+    enter(view, qtbot, "Gb2 E3 ; A3 Db4")
+    qtbot.keyClick(view.grip.field, K.Key_Return)
+    settle(window, qtbot)
+    assert keys(window.document.song.voicing(CHORD)) == ((42, 52), (57, 61))
+    assert view.grip.field.text() == "Gb2 E3 ; A3 Db4"
+    press(window, qtbot, K.Key_Right, 2)
+    press(window, qtbot, K.Key_Left, 2)
+    assert view.grip.field.text() == "Gb2 E3 ; A3 Db4"
+    press(window, qtbot, K.Key_U)  # an octave up: other keys, spelled as the chord has them
+    settle(window, qtbot)
+    assert view.grip.field.text() == "F#2 E3 ; A4 C#5"
+
+
 def test_what_cannot_be_read_whole_is_refused_and_stays(
     window: Window, view: HingesPage, qtbot: QtBot
 ) -> None:

@@ -189,7 +189,7 @@ def test_riffs_are_typed_said_and_never_lost(window: Window, rhythm: RhythmPage,
     assert window.document.song.arrangement.groove.riffs == {}
     before = window.document.song.arrangement.groove
     field.selectAll()
-    qtbot.keyClicks(field, "E5:1/2 C#5:1/2 r:1 A#4:1")
+    qtbot.keyClicks(field, "E5:1/2 Db5:1/2 r:1 A#4:1")
     qtbot.keyClick(field, K.Key_Return)
     song = window.document.song
     assert replace(song.arrangement.groove, riffs={}) == before  # no pattern of the section, nothing else
@@ -203,10 +203,11 @@ def test_riffs_are_typed_said_and_never_lost(window: Window, rhythm: RhythmPage,
     said = [rhythm.lines.notes.item(k).text() for k in range(3)]
     assert said[0].startswith("E5, 5; finger") and "a target" not in said[0]
     assert "rubs" in said[2]
-    assert rhythm.lines.field.text() == "E5:1/2 C#5:1/2 r:1 A#4:1"
+    assert rhythm.lines.field.text() == "E5:1/2 Db5:1/2 r:1 A#4:1"  # spelled as it was typed
     press(window, qtbot, K.Key_Up)
     press(window, qtbot, K.Key_Return)  # in the riff's lane: the note at the cursor goes
     assert [n.key for n in window.document.song.arrangement.groove.riffs[at]] == [73, 70]
+    assert rhythm.lines.field.text() == "r:1/2 C#5:1/2 r:1 A#4:1"  # another riff: as the key has it
 
 
 def test_a_riff_is_played_in(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:

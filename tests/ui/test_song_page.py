@@ -153,6 +153,24 @@ def test_what_an_edit_cannot_keep_is_said_with_undo_beside_it(window: Window, qt
     settle(window, qtbot)
     assert document.song == locked and view.editor.toPlainText() == text
     assert not window.message.isVisible()
+    type_chart(window, qtbot, text.replace("| Aadd9 |", "| B7 |"))
+    assert window.message.isVisible() and "\n" not in window.message.text.text()
+    qtbot.keyClick(view.editor, Qt.Key.Key_Space)  # the next thing that is done: it has been read
+    assert not window.message.isVisible()
+    window.message.tell("What is no edit stays.")
+    qtbot.keyClick(view.editor, Qt.Key.Key_Space)
+    assert window.message.isVisible()
+
+
+def test_what_was_said_of_an_edit_stays_on_its_page(window: Window, qtbot: QtBot) -> None:
+    hinges = show(window, qtbot, HingesPage)
+    qtbot.keyClick(hinges.focus, Qt.Key.Key_L)
+    settle(window, qtbot)
+    view = show(window, qtbot, SongPage)
+    type_chart(window, qtbot, view.editor.toPlainText().replace("| Aadd9 |", "| B7 |"))
+    assert window.message.isVisible()
+    show(window, qtbot, HingesPage)
+    assert not window.message.isVisible()
 
 
 def test_an_empty_chart_says_what_to_do(window: Window, qtbot: QtBot) -> None:

@@ -81,24 +81,25 @@ WHERE: Mapping[Where, str] = {
 
 class Keeping(Struct, frozen=True):
     """What keeping a grip in some places would do: what chords would hold, by a slot of each; all ``slots``
-    that change then, in playing order; ``lost`` are the places on the way that stay as they are, ``remarks``
-    what lies badly."""
+    that change then, in playing order; in ``replaced`` of them another grip of the player's own gives way;
+    ``lost`` are the places on the way that stay as they are, ``remarks`` what lies badly."""
 
     grips: Mapping[int, Voicing]
     slots: tuple[int, ...]
+    replaced: int = 0
     lost: tuple[str, ...] = ()
     remarks: tuple[str, ...] = ()
 
 
 def keeping(song: Song, index: int, voicing: Voicing, where: Where) -> Keeping:
-    """What :func:`keep` would change. A chord with another grip of the player's own keeps that, but for
-    ``index`` itself."""
+    """What :func:`keep` would change."""
     own = song.slots[index]
     assert own.chord is not None
     column = song.columns[song.column_of[index]]
     grips = {index if where == "round" else column[0]: voicing}
     lost: list[str] = []
     remarks: list[str] = []
+    replaced = 0
     for other in alike(song, index)[1:] if where in ("same", "kind") else ():
         slot = song.slots[other]
         assert slot.chord is not None
@@ -107,14 +108,14 @@ def keeping(song: Song, index: int, voicing: Voicing, where: Where) -> Keeping:
         moved = voicing if where == "same" else on_root(voicing, own.chord, slot.chord, song.hands)
         if moved is None:
             lost.append(f"the grip in {slot.where}, where the keyboard ends")
-        elif song.locked(other) and song.voicing(other) != moved:
-            lost.append(f"the grip in {slot.where}, which has one of its own")
         else:
             grips[other] = moved
+            if song.locked(other) and song.voicing(other) != moved:
+                replaced += len(song.columns[song.column_of[other]])
             remarks += beyond(moved, song.hands, slot.where)
     every = (one for first in grips for one in song.columns[song.column_of[first]])
     slots = (index,) if where == "round" else tuple(sorted(every))
-    return Keeping(grips, slots, tuple(lost), tuple(remarks))
+    return Keeping(grips, slots, replaced, tuple(lost), tuple(remarks))
 
 
 def keep(song: Song, index: int, voicing: Voicing, where: Where) -> Edit:

@@ -151,8 +151,11 @@ class HandsOn:
         song, found = self._song, keeping(self._song, self._index, voicing, where)
         bars = list(dict.fromkeys(song.slots[one].bar for one in found.slots))
         listed = ", ".join(map(str, bars[:_MOST_BARS])) + (" ..." if len(bars) > _MOST_BARS else "")
+        own = "grip of your own gives way", "grips of your own give way"
+        gone = f"; {counted(found.replaced, *own)}" if found.replaced else ""
         stay = f"; {counted(len(found.lost), 'chord')} left as it is" if found.lost else ""
-        return f"{counted(len(found.slots), 'chord')}, {'bar' if len(bars) == 1 else 'bars'} {listed}{stay}"
+        chords = counted(len(found.slots), "chord")
+        return f"{chords}, {'bar' if len(bars) == 1 else 'bars'} {listed}{gone}{stay}"
 
     def keep_where(self, voicing: Voicing, where: Where) -> None:
         """Keep it in these places."""
