@@ -31,7 +31,7 @@ def grips(song: Song) -> list[tuple[tuple[int, ...], tuple[int, ...]]]:
     return [((), ()) if one is None else (one.left.keys, one.right.keys) for one in found]
 
 
-def go(window: Window, qtbot: QtBot, number: K) -> None:
+def go(window: Window, qtbot: QtBot, number: Qt.Key) -> None:
     """To another place by its key."""
     qtbot.keyClick(window.page.focus, number, CTRL)
     settle(window, qtbot)
@@ -114,13 +114,14 @@ def play_the_tune(window: Window, qtbot: QtBot) -> None:
     assert sorted(right) == [61, 64, 67, 69, 71]
 
 
-def answer(qtbot: QtBot, kind: type, *keys: K) -> list[str]:
+def answer(qtbot: QtBot, kind: type, *keys: Qt.Key) -> list[str]:
     """Keys for what stands before the window, which is closed in any case; what its entries say."""
     one = QApplication.activeModalWidget() or QApplication.activePopupWidget()
     said = [action.text() for action in one.actions()] if one is not None else []
-    if isinstance(one, kind):
-        for key in keys:
-            qtbot.keyClick(one.focusWidget() or one, key)
-    if one is not None and one.isVisible():
+    if one is None or not isinstance(one, kind):
+        return []
+    for key in keys:
+        qtbot.keyClick(one.focusWidget() or one, key)
+    if one.isVisible():
         one.close()
     return said

@@ -283,7 +283,7 @@ def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBo
         "swing-two",
     )
     assert groove.build and groove.count_in and groove.slowing == 3
-    assert feel.octave.isVisible() and feel.octave.currentText() == "where most of the chords can be held"
+    assert feel.octave.isVisible() and feel.octave.currentText() == "where most chords fit"
     pick(qtbot, feel.octave, -1)
     groove = window.document.song.arrangement.groove
     assert groove.sections["Verse", 0].tune_octave == -1

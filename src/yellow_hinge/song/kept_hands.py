@@ -43,7 +43,8 @@ def let_go(before: Song, after: Song) -> tuple[str, ...]:
 
 
 def _let_go(before: Song, after: Song) -> Iterator[str]:
-    for slot in before.slots:
+    for column in before.columns:
+        slot = before.slots[column[0]]
         for side in SIDES:
             hand = kept_hand(before, slot.index, side)
             if hand is None or slot.chord is None:

@@ -35,7 +35,7 @@ _BASS_LINES = ("", "held", "swing-two", "swing-four", "one-five-one", "one-five-
 _CAUTION = "Rest when it tires: fast repeats strain. A teacher or clinician knows your hands."
 #: Octaves in which the right hand may play the tune.
 _TUNE_OCTAVES = (
-    (None, "where most of the chords can be held"), (0, "as written"), (1, "an octave higher"),
+    (None, "where most chords fit"), (0, "as written"), (1, "an octave higher"),
     (-1, "an octave lower"), (2, "two octaves higher"), (-2, "two octaves lower"),
 )  # fmt: skip
 
