@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections import Counter
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from fractions import Fraction
 from itertools import pairwise, product
 
@@ -10,7 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import goals, is_dominant, pulls
-from yellow_hinge.reharm.rules import GROUPS, RULES, Place, Rule, Timed, on
+from yellow_hinge.reharm.rules import GROUPS, RULES, Draft, Place, Rule, Timed, on
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -25,6 +26,12 @@ _COMPOSING = ("related-two",)
 _STRONG, _WEAK = 2, 1
 #: Proposals of one chord that are shown at first.
 SHOWN_FIRST = 12
+#: The first so many of them are of so many families.
+_FIRST, _FAMILIES = 6, 4
+#: What the order weighs besides the distance from the function, in its hundredths of a half step (our
+#: choice, held against a table of places): a proposal that is expected there; each one of its family, and of
+#: its rule, that stands before it; a note of the tune that rubs; each chord more than one.
+_EXPECTED, _AGAIN, _SAME_RULE, _RUB, _LONGER = 200, 45, 60, 25, 10
 #: What the chords of a road may be made of: twos, and dominants.
 _TWOS = ("m7", "m7b5", "m9")
 _FIVES = ("7", "9", "13", "7b9", "7#5", "7alt")
@@ -62,7 +69,7 @@ class Proposal(Struct, frozen=True):
     nothing is swapped yet). ``price`` in hundredths of a half step says how far it goes from the function;
     ``joint`` whether the search over the whole song may take it. ``bass`` are the bass notes from
     the chord before to the chord after; ``notes`` the melody over it; ``clash`` the share, 0..1, of
-    the melody's weight (length, twice on strong beats) that clashes.
+    the melody's weight (length, twice on strong beats) that clashes; ``first``: a player expects it there.
     """
 
     at: int
@@ -77,6 +84,7 @@ class Proposal(Struct, frozen=True):
     bass_was: tuple[NoteName, ...]
     notes: tuple[NoteFit, ...]
     clash: float
+    first: bool = False
 
     @property
     def safe(self) -> bool:
@@ -157,24 +165,54 @@ def proposals(
         after = spots[index + 1].chord if more else afters[index] if loop else None
         place = Place(spot.chord, spot.beats, before, after, keys[index])
         over = [note for note in melody if _overlaps(note, spot)]
-        own = [_judged(rule, row, reason, place, spot, over) for rule, row, reason in _kept(place, rules)]
-        found += sorted(own, key=lambda one: (one.clash, one.rubs, one.price, GROUPS.index(one.group)))
+        found += mixed([_judged(rule, draft, place, spot, over) for rule, draft in _kept(place, rules)])
     return found
 
 
-def _kept(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[Timed, ...], str]]:
+def mixed(own: Sequence[Proposal]) -> list[Proposal]:
+    """The proposals of one place in the order in which they are read: what clashes with the tune last; the
+    others by how far they go from the function, those that a player expects there before others, and each
+    the later the more of its family stand before it. The first six are of four families, where there are so
+    many."""
+    rest = sorted(own, key=lambda one: (one.clash, one.rubs, one.price, GROUPS.index(one.group)))
+    clean = [one for one in rest if one.safe]
+    ordered: list[Proposal] = []
+    taken: Counter[str] = Counter()
+    rules: Counter[str] = Counter()
+    while clean and len(ordered) < SHOWN_FIRST:
+        ask()
+        missing = _FAMILIES - len(taken)
+        among = clean
+        if _FIRST - _FAMILIES <= len(ordered) < _FIRST and missing >= _FIRST - len(ordered):
+            among = [one for one in clean if one.group not in taken] or clean
+        best = min(among, key=lambda one: _place_of(one, taken, rules))
+        clean.remove(best)
+        ordered.append(best)
+        taken[best.group] += 1
+        rules[best.rule] += 1
+    return [*ordered, *(one for one in rest if one not in set(ordered))]
+
+
+def _place_of(one: Proposal, taken: Mapping[str, int], rules: Mapping[str, int]) -> int:
+    """How late a proposal comes, in hundredths of a half step of distance from the function."""
+    expected = -_EXPECTED if one.first else 0
+    again = _AGAIN * taken[one.group] + _SAME_RULE * rules[one.rule]
+    return one.price + expected + again + _RUB * one.rubs + _LONGER * (len(one.chords) - 1)
+
+
+def _kept(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, Draft]]:
     """The drafts that change anything, each once, spelled as players read them."""
     seen: set[tuple[tuple[int, frozenset[int], Fraction], ...]] = {((*sounds(place.chord), place.beats),)}
-    for rule, drafted, words in _drafts(place, rules):
+    for rule, draft in _drafts(place, rules):
         ask()
-        chords = [one.chord for one in drafted]
+        chords = [one.chord for one in draft.chords]
         spelled = in_row(chords, place.key, place.after, as_written=place.chord.root)
-        row = tuple(replace(one, chord=own) for one, own in zip(drafted, spelled, strict=True))
-        reason = _reworded(words, drafted, row)
+        row = tuple(replace(one, chord=own) for one, own in zip(draft.chords, spelled, strict=True))
+        reason = _reworded(draft.reason, draft.chords, row)
         heard = tuple((*sounds(one.chord), one.beats) for one in row)
         if heard not in seen and not _repeats(row, place):
             seen.add(heard)
-            yield rule, row, reason + _unresolved(row, place)
+            yield rule, Draft(row, reason + _unresolved(row, place), draft.first)
 
 
 def _reworded(reason: str, drafted: Sequence[Timed], row: Sequence[Timed]) -> str:
@@ -211,19 +249,18 @@ def _unresolved(row: Sequence[Timed], place: Place) -> str:
     return "" if falls in (7, 1, 11, 2, 10, 0) else f"; it does not resolve into {after.pretty}"
 
 
-def _drafts(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, tuple[Timed, ...], str]]:
+def _drafts(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, Draft]]:
     """What each rule finds, and then what composing rules find in that."""
     composing = [rule for rule in rules if rule.id in _COMPOSING]
     direct = [(rule, draft) for rule in rules for draft in rule.find(place)]
-    for rule, draft in direct:
-        yield rule, draft.chords, draft.reason
+    yield from sorted(direct, key=lambda one: (not one[1].first, one[0].price))  # of two that sound alike
     for rule, draft in direct:
         single = len(draft.chords) == 1 and rule.joint and rule.id not in _COMPOSING
         if single and is_dominant(draft.chords[0].chord):
             changed = replace(place, chord=draft.chords[0].chord)
             for further in composing:
                 for second in further.find(changed):
-                    yield further, second.chords, f"{draft.reason}; then {second.reason}"
+                    yield further, Draft(second.chords, f"{draft.reason}; then {second.reason}")
 
 
 def variants(proposal: Proposal, after: ChordSymbol | None, key: Key) -> list[Proposal]:
@@ -279,12 +316,12 @@ def _overlaps(note: NoteOver, spot: Spot) -> bool:
 
 def _judged(
     rule: Rule,
-    chords: tuple[Timed, ...],
-    reason: str,
+    draft: Draft,
     place: Place,
     spot: Spot,
     over: Sequence[NoteOver],
 ) -> Proposal:
+    chords = draft.chords
     notes = tuple(melody_fit(chords, spot, over, place.key))
     ends = [[chord.bass_name] if chord is not None else [] for chord in (place.before, place.after)]
     bass = (*ends[0], *(one.chord.bass_name for one in chords), *ends[1])
@@ -292,7 +329,7 @@ def _judged(
     twins = any(same_kind(one.chord, other.chord) for one, other in pairwise(chords))
     return Proposal(
         spot.written, spot.part, rule.id, rule.group, rule.price, rule.joint and not twins,
-        chords, reason, bass, was, notes, clash_share(notes),
+        chords, draft.reason, bass, was, notes, clash_share(notes), draft.first,
     )  # fmt: skip
 
 

@@ -18,6 +18,8 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName
 
+#: From so many beats on a chord stands still by itself; with its like beside it from so many.
+LONG_BEATS, BAR_BEATS = 8, 3
 #: No chord of a swap is shorter than this, in beats.
 SHORTEST_BEATS = Fraction(1)
 
@@ -41,10 +43,12 @@ class Timed(Struct, frozen=True):
 
 
 class Draft(Struct, frozen=True):
-    """What a rule puts in a place (the lengths add up to the place's), and the reason."""
+    """What a rule puts in a place (the lengths add up to the place's), and the reason. ``first``: whoever
+    knows the place expects it before others."""
 
     chords: tuple[Timed, ...]
     reason: str
+    first: bool = False
 
 
 Find = Callable[[Place], Iterator[Draft]]
@@ -65,19 +69,11 @@ class Rule(Struct, frozen=True):
 
 
 RULES: dict[str, Rule] = {}
-PULL, ROAD, STEP, SAME = (
-    "stronger pull",
-    "a road into the next chord",
-    "bass by step",
-    "same job, other colour",
-)
-DARK, INSIDE, RICH, BASS = (
-    "darker or brighter",
-    "movement inside the chord",
-    "richer colour",
-    "another bass under the same hand",
-)
-GROUPS = (PULL, ROAD, STEP, SAME, DARK, INSIDE, RICH, BASS)
+#: Families: what a swap does to the music.
+PULL, PASSING, SAME, BORROWED, LINE, COLOUR, BASS = (
+    "stronger pull", "passing", "same job", "borrowed", "line", "sus and colour", "other bass",
+)  # fmt: skip
+GROUPS = (PULL, PASSING, SAME, BORROWED, LINE, COLOUR, BASS)
 
 
 def rule(
@@ -150,15 +146,22 @@ def is_pull(place: Place) -> bool:
     return pulls(chord, place.after) and (step_in_key(place) == 7 or foreign)
 
 
+def stands_still(place: Place) -> bool:
+    """Whether a chord lasts a bar or more without the harmony moving: long by itself, or beside its like."""
+    around = (one for one in (place.before, place.after) if one is not None)
+    again = any(one.root == place.chord.root and is_minor(one) == is_minor(place.chord) for one in around)
+    return place.beats >= LONG_BEATS or (again and place.beats >= BAR_BEATS)
+
+
 def is_plain(chord: ChordSymbol) -> bool:
     """Whether a chord has neither a slash bass nor an upper chord."""
     return chord.bass is None and chord.upper is None
 
 
-def whole(place: Place, chord: ChordSymbol, reason: str) -> Iterator[Draft]:
+def whole(place: Place, chord: ChordSymbol, reason: str, first: bool = False) -> Iterator[Draft]:
     """One chord for the whole place, unless it is the one that stands there."""
     if chord != place.chord:
-        yield Draft((Timed(chord, place.beats),), reason)
+        yield Draft((Timed(chord, place.beats),), reason, first)
 
 
 def split(beats: Fraction, parts: int) -> tuple[Fraction, ...] | None:
@@ -174,20 +177,33 @@ def split(beats: Fraction, parts: int) -> tuple[Fraction, ...] | None:
     return tuple(lengths)
 
 
-def row(place: Place, chords: tuple[ChordSymbol, ...], reason: str) -> Iterator[Draft]:
+def row(
+    place: Place, chords: tuple[ChordSymbol, ...], reason: str, first: bool = False
+) -> Iterator[Draft]:
     """Several chords that share the place."""
     lengths = split(place.beats, len(chords))
     if lengths is not None:
-        yield Draft(tuple(Timed(c, b) for c, b in zip(chords, lengths, strict=True)), reason)
+        yield Draft(tuple(Timed(c, b) for c, b in zip(chords, lengths, strict=True)), reason, first)
 
 
-def into(place: Place, road: tuple[ChordSymbol, ...], reason: str) -> Iterator[Draft]:
+def into(
+    place: Place, road: tuple[ChordSymbol, ...], reason: str, first: bool = False
+) -> Iterator[Draft]:
     """The chord keeps the first half, at the least a beat; a road into the next one follows."""
     half = (place.beats + 1) // 2
     lengths = split(place.beats - half, len(road))
     if half >= SHORTEST_BEATS and lengths is not None:
         rest = tuple(Timed(c, b) for c, b in zip(road, lengths, strict=True))
-        yield Draft((Timed(place.chord, Fraction(half)), *rest), reason)
+        yield Draft((Timed(place.chord, Fraction(half)), *rest), reason, first)
+
+
+#: The seventh chords of a major key, by semitones above its tonic.
+_OF_KEY = {0: "maj7", 2: "m7", 4: "m7", 5: "maj7", 7: "7", 9: "m7", 11: "m7b5"}
+
+
+def diatonic(root: NoteName, key: Key) -> ChordSymbol:
+    """The seventh chord of a key on a root; a minor seventh on a foreign one."""
+    return on(root, _OF_KEY.get(semitones_between(key.relative_major.tonic, root), "m7"))
 
 
 def two_of(target: NoteName, minor: bool) -> ChordSymbol:

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from yellow_hinge.reharm.rules.base import (
     BASS,
-    STEP,
+    PASSING,
     Draft,
     Place,
     goes_home,
@@ -27,7 +27,15 @@ from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones, name_for_pitch_class
 from yellow_hinge.theory.spelling import slashed
-from yellow_hinge.theory.tension import base_kind
+from yellow_hinge.theory.tension import FitKind, base_kind, fit
+
+#: Kinds of chords that a bass makes of a held hand and that players name by themselves.
+_USUAL = frozenset(
+    (*("", "m", "6", "m6", "7", "m7", "maj7", "9", "m9", "maj9", "add9"),
+     *("sus", "7sus", "9sus", "m7b5", "11", "13"))
+)  # fmt: skip
+#: So far a bass goes by step.
+_STEP_ST = 2
 
 
 def _near(one: NoteName, other: NoteName) -> int:
@@ -35,7 +43,7 @@ def _near(one: NoteName, other: NoteName) -> int:
     return min(distance, 12 - distance)
 
 
-@rule("slash", "other bass note for a stepwise bass", STEP, 40)
+@rule("slash", "other bass note for a stepwise bass", BASS, 40)
 def slash(place: Place) -> Iterator[Draft]:
     chord, before, after = place.chord, place.before, place.after
     if not is_plain(chord) or before is None or after is None:
@@ -52,7 +60,7 @@ def slash(place: Place) -> Iterator[Draft]:
             yield from whole(place, with_bass(chord, bass), reason)
 
 
-@rule("pedal", "pedal bass", STEP, 80)
+@rule("pedal", "pedal bass", BASS, 80)
 def pedal(place: Place) -> Iterator[Draft]:
     before, after, chord = place.before, place.after, place.chord
     if chord.bass is not None or after is None:
@@ -68,7 +76,7 @@ def pedal(place: Place) -> Iterator[Draft]:
         yield from whole(place, with_bass(chord, after.root), reason)
 
 
-@rule("passing-diminished", "passing diminished chord", STEP, 80)
+@rule("passing-diminished", "passing diminished chord", PASSING, 80)
 def passing_diminished(place: Place) -> Iterator[Draft]:
     after, chord = place.after, place.chord
     if after is None or chord.bass is not None or after.bass is not None:
@@ -76,13 +84,15 @@ def passing_diminished(place: Place) -> Iterator[Draft]:
     step = semitones_between(chord.root, after.root)
     if step == 2:
         passing = on(up(chord.root, 0, 1), "dim7")
-        yield from into(place, (passing,), f"the bass climbs by half steps into {after.root.pretty}")
+        climbs = f"the bass climbs by half steps into {after.root.pretty}"
+        yield from into(place, (passing,), climbs, first=True)
     elif step == 10 and is_minor(chord):
         passing = on(up(chord.root, 0, -1), "dim7")
-        yield from into(place, (passing,), f"the bass falls by half steps into {after.root.pretty}")
+        falls = f"the bass falls by half steps into {after.root.pretty}"
+        yield from into(place, (passing,), falls, first=True)
 
 
-@rule("four-climbs", "the four climbs through a diminished chord", STEP, 90)
+@rule("four-climbs", "the four climbs through a diminished chord", PASSING, 90)
 def four_climbs(place: Place) -> Iterator[Draft]:
     """4, #4 diminished, 1 over 5, as in gospel endings; and #4 half-diminished on the way down."""
     key, chord = place.key, place.chord
@@ -110,7 +120,7 @@ def _roots(chord: ChordSymbol | None, home: NoteName) -> int | None:
     return None if chord is None else semitones_between(home, chord.root)
 
 
-@rule("walk-up", "the bass walks up into the next chord", STEP, 70)
+@rule("walk-up", "the bass walks up into the next chord", BASS, 70)
 def walk_up(place: Place) -> Iterator[Draft]:
     """1, 1 over 3, 4; 1, 5 over 7, 6 minor; 5, 3-7 over its third, 6 minor."""
     chord, after = place.chord, place.after
@@ -120,14 +130,15 @@ def walk_up(place: Place) -> Iterator[Draft]:
     if step == 5 and base_kind(after) in ("major", "dominant", "minor"):
         third = root.degree("3")
         way = f"the bass walks {root.pretty}, {third.pretty}, {after.root.pretty}"
-        yield from row(place, (chord, with_bass(on(root, chord.quality), third)), way)
+        walks = base_kind(chord) == "major"
+        yield from row(place, (chord, with_bass(on(root, chord.quality), third)), way, first=walks)
         if base_kind(chord) == "major" and not chord.sixth:
             yield from row(place, (chord, with_bass(on(root, "7"), third)), f"{way}, and the seventh pulls")
     if step == 9 and is_minor(after):
         five = up(root, 4, 7)
         bass = five.degree("3")
         way = f"the bass walks down {root.pretty}, {bass.pretty}, {after.root.pretty}"
-        yield from row(place, (chord, with_bass(on(five, ""), bass)), way)
+        yield from row(place, (chord, with_bass(on(five, ""), bass)), way, first=True)
     if step == 2 and is_minor(after):
         three = up(after.root, 4, 7)
         bass = three.degree("3")
@@ -135,16 +146,17 @@ def walk_up(place: Place) -> Iterator[Draft]:
         yield from row(place, (chord, with_bass(on(three, "7"), bass)), way)
 
 
-@rule("walking-bass", "a walking bass under a held right hand", STEP, 110, joint=False, holds=True)
+@rule("walking-bass", "a walking bass under a held right hand", BASS, 110, joint=False, holds=True)
 def walking_bass(place: Place) -> Iterator[Draft]:
     """The notes of the key between two roots that lie a third or a fourth apart, one a beat or
     more; the hand above stays."""
     chord, after = place.chord, place.after
-    if after is None or not is_plain(chord):
+    if after is None or not is_plain(chord) or base_kind(chord) == "dominant":
         return
     for way in (1, -1):
         between = _scale_between(place, way)
-        if between and len(between) <= 2:
+        rubs = any(fit(note.pitch_class, chord, place.key).kind == FitKind.CLASH for note in between)
+        if between and len(between) <= 2 and not rubs:
             line = (chord, *(with_bass(chord, note) for note in between))
             names = ", ".join(note.pretty for note in (chord.root, *between, after.bass_name))
             yield from row(place, line, f"the hand stays, the bass walks {names}")
@@ -164,11 +176,23 @@ def _scale_between(place: Place, way: int) -> list[NoteName]:
 
 @rule("other-bass", "another bass under the same hand", BASS, 150, joint=False, holds=True)
 def other_bass(place: Place) -> Iterator[Draft]:
-    """The same notes over each of the other basses, each with the name that it gets there."""
-    if is_plain(place.chord) and not place.chord.alt:
-        for found, called in _over_each_bass(place.chord, place.key):
-            words = f"the hand stays, {found.bass_name.pretty} in the bass"
-            yield from whole(place, found, words if called is None else f"{words}: {called.pretty}")
+    """The same notes over another bass that makes a chord with a usual name of its own, where the bass then
+    goes by step on both sides; all others are on the face for basses under a held hand."""
+    before, after = place.before, place.after
+    if before is None or after is None or not is_plain(place.chord) or place.chord.alt:
+        return
+    for found, called in _over_each_bass(place.chord, place.key):
+        bass = found.bass_name
+        steps = _near(before.bass_name, bass), _near(bass, after.bass_name)
+        if called is not None and _usual(called) and min(steps) >= 1 and max(steps) <= _STEP_ST:
+            words = f"the hand stays, {bass.pretty} in the bass: {called.pretty}"
+            yield from whole(place, found, words)
+
+
+def _usual(chord: ChordSymbol) -> bool:
+    """Whether players name a chord by itself: a kind that is known, at the most turned over."""
+    own = chord.bass is None or chord.label_of(chord.bass.pitch_class) is not None
+    return own and chord.quality in _USUAL
 
 
 @lru_cache(maxsize=512)

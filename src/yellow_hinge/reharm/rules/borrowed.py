@@ -6,9 +6,10 @@ from collections.abc import Iterator
 
 from yellow_hinge.reharm.regions import is_dominant
 from yellow_hinge.reharm.rules.base import (
-    DARK,
+    BORROWED,
     Draft,
     Place,
+    goes_home,
     is_minor,
     on,
     row,
@@ -21,7 +22,7 @@ from yellow_hinge.reharm.rules.base import (
 from yellow_hinge.theory.tension import base_kind
 
 
-@rule("borrowed", "borrowed from the parallel key", DARK, 140)
+@rule("borrowed", "borrowed from the parallel key", BORROWED, 140)
 def borrowed(place: Place) -> Iterator[Draft]:
     key, chord, step = place.key, place.chord, step_in_key(place)
     if chord.bass is not None:
@@ -32,19 +33,20 @@ def borrowed(place: Place) -> Iterator[Draft]:
         return
     kind = base_kind(chord)
     if step == 5 and kind == "major":
-        yield from whole(place, on(chord.root, "m6"), "four from the parallel minor: its third falls")
+        home = goes_home(place)
+        yield from whole(place, on(chord.root, "m6"), "four from the parallel minor: its third falls", home)
         yield from row(place, (chord, on(chord.root, "m6")), "four, then four minor: its third falls")
     if step == 2 and kind == "minor":
-        yield from whole(place, on(chord.root, "m7b5"), "the two of the parallel minor")
+        yield from whole(place, on(chord.root, "m7b5"), "the two of the parallel minor", True)
     if step == 9 and kind == "minor":
-        yield from whole(place, on(up(key.tonic, 5, 8), "maj7"), "flat six for six, from the parallel minor")
+        yield from whole(place, on(up(key.tonic, 5, 8), "maj9"), "flat six for six, from the parallel minor")
     if step == 0 and kind == "major":
-        yield from whole(place, on(up(key.tonic, 2, 3), "maj7"), "flat three, from the parallel minor")
+        yield from whole(place, on(up(key.tonic, 2, 3), "maj9"), "flat three, from the parallel minor")
     if step in (7, 11):
-        yield from whole(place, on(up(key.tonic, 6, 10), "9"), "flat seven, from the parallel minor")
+        yield from whole(place, on(up(key.tonic, 6, 10), "13"), "flat seven, from the parallel minor")
 
 
-@rule("neapolitan", "flat two before the five", DARK, 160)
+@rule("neapolitan", "flat two before the five", BORROWED, 160)
 def neapolitan(place: Place) -> Iterator[Draft]:
     """The major chord a half step above home, in place of two or four, before the five or home."""
     after = place.after

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yellow_hinge.reharm.rules.base import (
-    DARK,
+    BORROWED,
+    PASSING,
     PULL,
-    ROAD,
     Draft,
     Place,
     falls_a_fifth,
@@ -29,10 +29,11 @@ def tritone(place: Place) -> Iterator[Draft]:
         chord = on(up(place.chord.root, 4, 6), "7")
         goal = place.after.root.pretty if place.after and falls_a_fifth(place) else ""
         way = f"; the bass falls a half step into {goal}" if goal else ""
-        yield from whole(place, chord, f"third and seventh of {place.chord.pretty} stay, exchanged{way}")
+        reason = f"third and seventh of {place.chord.pretty} stay, exchanged{way}"
+        yield from whole(place, chord, reason, first=falls_a_fifth(place))
 
 
-@rule("tritone-two", "tritone substitution with its own two", ROAD, 130)
+@rule("tritone-two", "tritone substitution with its own two", PASSING, 130)
 def tritone_two(place: Place) -> Iterator[Draft]:
     if is_pull(place) and falls_a_fifth(place):
         root = up(place.chord.root, 4, 6)
@@ -40,7 +41,7 @@ def tritone_two(place: Place) -> Iterator[Draft]:
         yield from row(place, (two, five), f"{five.pretty} for {place.chord.pretty}, and its two before it")
 
 
-@rule("related-two", "the two before its five", ROAD, 50)
+@rule("related-two", "the two before its five", PASSING, 50)
 def related_two(place: Place) -> Iterator[Draft]:
     if not is_pull(place):
         return
@@ -48,7 +49,7 @@ def related_two(place: Place) -> Iterator[Draft]:
     two = on(up(place.chord.root, 4, 7), "m7b5" if target_minor else "m7")
     if place.before is None or place.before.root.pitch_class != two.root.pitch_class:
         reason = f"{two.pretty} prepares {place.chord.pretty} as the two of the same key"
-        yield from row(place, (two, place.chord), reason)
+        yield from row(place, (two, place.chord), reason, first=True)
 
 
 @rule("leading", "dominant a half step below", PULL, 120)
@@ -95,7 +96,7 @@ def diminished_for_nine(place: Place) -> Iterator[Draft]:
             )
 
 
-@rule("backdoor", "backdoor dominant", DARK, 120)
+@rule("backdoor", "backdoor dominant", BORROWED, 120)
 def backdoor(place: Place) -> Iterator[Draft]:
     after = place.after
     if is_pull(place) and falls_a_fifth(place) and after is not None and not is_minor(after):
@@ -111,7 +112,8 @@ def dominant_for_minor(place: Place) -> Iterator[Draft]:
     if base_kind(place.chord) == "minor" and falls_a_fifth(place) and place.after is not None:
         chord = on(place.chord.root, "7b9" if is_minor(place.after) else "7")
         third = chord.root.degree("3").pretty
-        yield from whole(place, chord, f"its third raised to {third}, it pulls into {place.after.pretty}")
+        reason = f"its third raised to {third}, it pulls into {place.after.pretty}"
+        yield from whole(place, chord, reason, first=True)
 
 
 @rule("raised-five", "dominant with a raised fifth", PULL, 60)

@@ -8,7 +8,11 @@ from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import is_dominant
 from yellow_hinge.reharm.rules.base import (
-    INSIDE,
+    BAR_BEATS,
+    BORROWED,
+    COLOUR,
+    LINE,
+    PASSING,
     Draft,
     Place,
     falls_a_fifth,
@@ -17,6 +21,7 @@ from yellow_hinge.reharm.rules.base import (
     on,
     row,
     rule,
+    stands_still,
     step_in_key,
     up,
 )
@@ -24,7 +29,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.tension import base_kind
 
 
-@rule("suspension", "suspension that resolves", INSIDE, 60)
+@rule("suspension", "suspension that resolves", COLOUR, 60)
 def suspension(place: Place) -> Iterator[Draft]:
     chord = place.chord
     if chord.third == "3" and not chord.sus and not chord.alters and chord.upper is None:
@@ -40,7 +45,7 @@ def _is_home(place: Place) -> bool:
     return step_in_key(place) == 0 and base_kind(place.chord) == mode and is_plain(place.chord)
 
 
-@rule("minor-line", "line inside a minor chord", INSIDE, 80)
+@rule("minor-line", "line inside a minor chord", LINE, 80)
 def minor_line(place: Place) -> Iterator[Draft]:
     chord = place.chord
     if base_kind(chord) != "minor" or chord.bass is not None or is_dominant(place.after or chord):
@@ -54,7 +59,7 @@ def minor_line(place: Place) -> Iterator[Draft]:
     yield from row(place, basses, f"the same line in the bass: {', '.join(names)}")
 
 
-@rule("major-line", "line inside a major chord", INSIDE, 90)
+@rule("major-line", "line inside a major chord", LINE, 90)
 def major_line(place: Place) -> Iterator[Draft]:
     chord = place.chord
     plain = base_kind(chord) == "major" and is_plain(chord) and not (chord.alters or chord.adds)
@@ -67,7 +72,7 @@ def major_line(place: Place) -> Iterator[Draft]:
     yield from row(place, line[:3], f"an inner voice climbs: {', '.join(names[:3])}")
 
 
-@rule("passing-augmented", "passing augmented chord", INSIDE, 90)
+@rule("passing-augmented", "passing augmented chord", LINE, 90)
 def passing_augmented(place: Place) -> Iterator[Draft]:
     if falls_a_fifth(place) and base_kind(place.chord) == "major" and place.after is not None:
         sharp, goal = place.chord.root.degree("#5"), place.after.root.degree(place.after.third or "5")
@@ -75,7 +80,7 @@ def passing_augmented(place: Place) -> Iterator[Draft]:
         yield from into(place, (passing,), f"the fifth rises through {sharp.pretty} to {goal.pretty}")
 
 
-@rule("common-tone", "common-tone diminished chord", INSIDE, 110)
+@rule("common-tone", "common-tone diminished chord", LINE, 110)
 def common_tone(place: Place) -> Iterator[Draft]:
     chord = place.chord
     if base_kind(chord) in ("major", "dominant") and is_plain(chord) and not chord.sus:
@@ -85,7 +90,7 @@ def common_tone(place: Place) -> Iterator[Draft]:
         yield from row(place, (chord, turn, chord), f"{reason} and back")
 
 
-@rule("amen", "amen turn", INSIDE, 90)
+@rule("amen", "amen turn", LINE, 90)
 def amen(place: Place) -> Iterator[Draft]:
     """One, four over one, one: the plagal turn over a held bass."""
     chord = place.chord
@@ -95,7 +100,7 @@ def amen(place: Place) -> Iterator[Draft]:
         yield from row(place, (four, chord), f"{four.pretty} first, then home: an amen over a held bass")
 
 
-@rule("steps-inside", "steps of the key inside a held chord", INSIDE, 120)
+@rule("steps-inside", "steps of the key inside a held chord", LINE, 120)
 def steps_inside(place: Place) -> Iterator[Draft]:
     """1, 2 minor, 1 over its third: the bass steps up and the hands go along."""
     if not _is_home(place) or place.key.minor:
@@ -107,7 +112,7 @@ def steps_inside(place: Place) -> Iterator[Draft]:
     yield from row(place, (chord, two, three, two), "steps of the key up and back, inside home")
 
 
-@rule("static", "the neighbours of a mode over a held bass", INSIDE, 170)
+@rule("static", "the neighbours of a mode over a held bass", LINE, 170)
 def static(place: Place) -> Iterator[Draft]:
     """For a chord that stands still: its second degree over the same bass, bright as in Lydian or
     dark as in the parallel minor, and the parallel tonic."""
@@ -121,6 +126,52 @@ def static(place: Place) -> Iterator[Draft]:
     yield from _turn(place, dark, "the two of the parallel minor over the held bass: darker")
     minor = on(root, "m")
     yield from _turn(place, minor, "home of the parallel minor: its third falls and comes back")
+
+
+def _above(place: Place, chord: ChordSymbol) -> ChordSymbol:
+    """A chord over the pedal note that lies there, or by itself."""
+    return chord if place.chord.bass is None else with_bass(chord, place.chord.bass)
+
+
+def _still(place: Place, other: ChordSymbol, reason: str) -> Iterator[Draft]:
+    """There and back, and there alone, over a chord that stands still."""
+    moves = _above(place, other)
+    yield from row(place, (place.chord, moves), reason, first=stands_still(place))
+    yield from row(place, (place.chord, moves, place.chord), f"{reason}, and back")
+
+
+def _rests(place: Place, kind: str) -> bool:
+    return place.beats >= BAR_BEATS and base_kind(place.chord) == kind and place.chord.upper is None
+
+
+@rule("still-two", "the two over a chord that stands still", PASSING, 150)
+def still_two(place: Place) -> Iterator[Draft]:
+    """Over a minor chord the two of the parallel major, over a major one its own."""
+    root = place.chord.root
+    if _rests(place, "minor"):
+        yield from _still(place, on(up(root, 1, 2), "m7"), "the two of the parallel major moves it")
+    elif _rests(place, "major"):
+        yield from _still(place, on(up(root, 1, 2), "m7"), "its two moves it, and it comes back")
+
+
+@rule("still-flat", "a flat neighbour over a chord that stands still", BORROWED, 150)
+def still_flat(place: Place) -> Iterator[Draft]:
+    """Over a minor chord flat two, over a major one flat seven."""
+    root = place.chord.root
+    if _rests(place, "minor"):
+        yield from _still(place, on(up(root, 1, 1), "maj7"), "flat two leans on it from a half step above")
+    elif _rests(place, "major"):
+        yield from _still(place, on(up(root, 6, 10), ""), "flat seven, from the parallel minor, moves it")
+
+
+@rule("still-bright", "a bright neighbour over a chord that stands still", LINE, 150)
+def still_bright(place: Place) -> Iterator[Draft]:
+    """Over a minor chord the dorian four, over a major one the Lydian two."""
+    root = place.chord.root
+    if _rests(place, "minor"):
+        yield from _still(place, on(up(root, 3, 5), ""), "the dorian four: its third is the raised sixth")
+    elif _rests(place, "major"):
+        yield from _still(place, on(up(root, 1, 2), ""), "the Lydian two: its third is the raised fourth")
 
 
 def _turn(place: Place, other: ChordSymbol, reason: str) -> Iterator[Draft]:

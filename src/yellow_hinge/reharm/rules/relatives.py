@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import is_dominant
 from yellow_hinge.reharm.rules.base import (
-    RICH,
+    COLOUR,
     SAME,
     Draft,
     Place,
@@ -47,7 +47,16 @@ def relative(place: Place) -> Iterator[Draft]:
         chord = on(up(key.tonic, letters, semitones), quality)
         shared = _shared(place.chord, chord)
         if len(shared) > 1:
-            yield from whole(place, chord, f"shares {' and '.join(shared)} with {place.chord.pretty}")
+            reason = f"shares {' and '.join(shared)} with {place.chord.pretty}"
+            yield from whole(place, chord, reason, first=not _heard(place, chord))
+
+
+def _heard(place: Place, chord: ChordSymbol) -> bool:
+    """Whether a neighbour has the root of a chord already."""
+    return any(
+        one is not None and one.root.pitch_class == chord.root.pitch_class
+        for one in (place.before, place.after)
+    )
 
 
 def _shared(one: ChordSymbol, other: ChordSymbol) -> list[str]:
@@ -100,26 +109,46 @@ def _is(chord: ChordSymbol, label: str, note: NoteName) -> bool:
     return chord.root.degree(label).pitch_class == note.pitch_class
 
 
-@rule("richer", "more colour on the same root", RICH, 30)
+#: Colours of a chord that rests, by its kind: what is added, and what it does.
+_RESTING = {
+    "major": (
+        ("maj9", "seventh and ninth soften it"), ("add9", "the ninth brightens it"),
+        ("69", "sixth and ninth: home without a leading tone"), ("maj7", "the seventh softens it"),
+        ("maj7(#11)", "the raised fourth lifts it"),
+    ),
+    "minor": (
+        ("m9", "deeper, the same function"), ("m11", "ninth and fourth: open, the same function"),
+        ("m7", "the seventh softens it"), ("m69", "sixth and ninth: brighter in the dark"),
+    ),
+    "dominant": (
+        ("13", "ninth and thirteenth brighten it"), ("9", "the ninth rounds it"),
+        ("9sus", "the fourth for the third: it hangs"),
+    ),
+}  # fmt: skip
+
+
+@rule("richer", "more colour on the same root", COLOUR, 30)
 def richer(place: Place) -> Iterator[Draft]:
-    chord, key = place.chord, place.key
+    chord = place.chord
     plain = not (chord.sus or chord.alt or chord.adds or chord.alters)
     if not is_plain(chord) or not plain:
         return
-    ninth = chord.root.degree("9").pitch_class in key.pitch_classes
-    kind, size = base_kind(chord), chord.extension
+    kind = base_kind(chord)
     if is_pull(place) and kind in ("major", "dominant") and not chord.sixth:
         yield from _richer_pull(place)
-    elif kind == "major" and not chord.sixth and size < 9:
-        seventh = chord.root.degree("7").pitch_class in key.pitch_classes
-        if seventh and ninth:
-            yield from whole(place, on(chord.root, "maj9"), "seventh and ninth soften it")
-        if chord.root.pitch_class == key.tonic.pitch_class:
-            yield from whole(place, on(chord.root, "69"), "sixth and ninth: home without a leading tone")
-        elif ninth:
-            yield from whole(place, on(chord.root, "add9"), "the ninth brightens it")
-    elif kind == "minor" and not chord.sixth and chord.seventh != "7" and size < 9:
-        yield from whole(place, on(chord.root, "m9" if ninth else "m7"), "deeper, the same function")
+    elif kind in _RESTING and not chord.sixth and not (kind == "minor" and chord.seventh == "7"):
+        home = chord.root.pitch_class == place.key.relative_major.tonic.pitch_class
+        for quality, reason in _RESTING[kind]:
+            found = on(chord.root, quality)
+            if _belongs(found, place) and found.extension >= chord.extension and (home or quality != "69"):
+                yield from whole(place, found, reason)
+
+
+def _belongs(chord: ChordSymbol, place: Place) -> bool:
+    """Whether all that a colour adds is of the local key, or of the chord that stands there."""
+    own = {place.chord.root.degree(label).pitch_class for label in place.chord.degrees}
+    tones = {chord.root.degree(label).pitch_class for label in chord.degrees}
+    return tones <= place.key.pitch_classes | own
 
 
 def _richer_pull(place: Place) -> Iterator[Draft]:
@@ -130,6 +159,7 @@ def _richer_pull(place: Place) -> Iterator[Draft]:
         yield from whole(place, on(chord.root, "7b9"), "the flat ninth belongs to the minor goal")
         yield from whole(place, on(chord.root, "7(#9,b13)"), "altered: tighter before the minor goal")
     else:
+        yield from whole(place, on(chord.root, "9sus"), "two and five in one: the fourth waits for the third")
         yield from whole(place, on(chord.root, "13"), "ninth and thirteenth brighten the pull")
         if falls_a_fifth(place):
             yield from whole(place, on(chord.root, "7alt"), "altered: every tension leans into the goal")

@@ -158,17 +158,10 @@ class SwapsState:
 
     @property
     def here(self) -> tuple[Proposal, ...]:
-        """The proposals of the chosen place, the best first: by the melody's verdict, then by how
-        far they go from the function and what they cost. Those with other qualities chosen stand
-        as they were chosen."""
+        """The proposals of the chosen place, in their order: what a player expects there first, families
+        mixed, what clashes last. Those with other qualities chosen stand as they were chosen."""
         found = () if self.found is None else self.found.proposals
-        own = sorted((one for one in found if one.at == self.at), key=self._rank)
-        return tuple(self.turned.get(one, one) for one in own)
-
-    def _rank(self, one: Proposal) -> tuple[float, int, int]:
-        voiced = self.weighed.get(one)
-        more = 0 if voiced is None or self.base is None else voiced.answer.cost - self.base.answer.cost
-        return one.clash, one.rubs, one.price + max(0, more)
+        return tuple(self.turned.get(one, one) for one in found if one.at == self.at)
 
     @property
     def shown(self) -> tuple[Proposal, ...]:
