@@ -163,9 +163,10 @@ def test_a_kept_right_hand_that_clashes_goes_and_that_is_said() -> None:
 
 @pytest.mark.parametrize("kept", [False, True])
 def test_another_bass_under_the_same_hand_adds_and_drops_nothing(kept: bool) -> None:
-    song = locked(voiced(), 3) if kept else voiced()
+    song = voiced("solo", "key: C\n[A]\n| Bm7b5 | Dm7 | C | Em7 | F | Em7 | C | Dm7 | C |\n")
+    song = locked(song, 1) if kept else song
     every = [one for one in find_swaps(song) if one.rule == "other-bass"]
-    assert len(every) > 20
+    assert len(every) > 2
     for one in every:
         index = next(slot.index for slot in song.slots if slot.at.written == one.at)
         assert rights(DESK.weigh(song, one).song)[index] == rights(song)[index]

@@ -101,7 +101,8 @@ def side_slip(place: Place) -> Iterator[Draft]:
     after = place.after
     if after is None or base_kind(after) != "minor" or not _elsewhere(place):
         return
-    if diatonic(after.root, place.key).quality.startswith("m7"):
+    of_key = after.root.pitch_class in place.key.pitch_classes
+    if of_key and diatonic(after.root, place.key).quality == "m7":
         two = on(up(after.root, 1, 1), "m7")
         five = on(up(two.root, 3, 5), "9")
         reason = f"{two.pretty} {five.pretty} slip down a half step into {after.pretty} and its five"
