@@ -11,7 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import goals, is_dominant, pulls
-from yellow_hinge.reharm.rules import GROUPS, RULES, Draft, Place, Rule, Timed, on
+from yellow_hinge.reharm.rules import GROUPS, RULES, Draft, Place, Rule, Timed, is_pull, on
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -69,7 +69,8 @@ class Proposal(Struct, frozen=True):
     nothing is swapped yet). ``price`` in hundredths of a half step says how far it goes from the function;
     ``joint`` whether the search over the whole song may take it. ``bass`` are the bass notes from
     the chord before to the chord after; ``notes`` the melody over it; ``clash`` the share, 0..1, of
-    the melody's weight (length, twice on strong beats) that clashes; ``first``: a player expects it there.
+    the melody's weight (length, twice on strong beats) that clashes; ``first``: a player expects it there;
+    ``of_dominant``: it stands for a dominant that pulls.
     """
 
     at: int
@@ -85,6 +86,7 @@ class Proposal(Struct, frozen=True):
     notes: tuple[NoteFit, ...]
     clash: float
     first: bool = False
+    of_dominant: bool = False
 
     @property
     def safe(self) -> bool:
@@ -232,6 +234,9 @@ def _repeats(row: Sequence[Timed], place: Place) -> bool:
     if any(sounds(one) == sounds(other) for one, other in pairwise(chords)):
         return True
     ends = ((place.before, chords[0]), (place.after, chords[-1]))
+    own = sounds(place.chord)
+    if any(one is not None and sounds(one) == sounds(new) != own for one, new in ends):
+        return True
     return any(
         same_kind(neighbour, own)
         and not same_kind(neighbour, place.chord)
@@ -330,6 +335,7 @@ def _judged(
     return Proposal(
         spot.written, spot.part, rule.id, rule.group, rule.price, rule.joint and not twins,
         chords, draft.reason, bass, was, notes, clash_share(notes), draft.first,
+        is_pull(place),
     )  # fmt: skip
 
 

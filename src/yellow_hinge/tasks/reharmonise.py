@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import pairwise
+from typing import Literal
 
-from msgspec import Struct
+from msgspec import Struct, field
 from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.identity import Heard, fixed, tones
+from yellow_hinge.reharm.identity import lines as lines_in
 from yellow_hinge.reharm.joint import JointAnswer, JointSearch, Option
 from yellow_hinge.reharm.proposals import Proposal, Spot, proposals
-from yellow_hinge.reharm.rules import RULES, Timed
+from yellow_hinge.reharm.rules import BORROWED, RULES, Timed
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.chart import ChordAt
@@ -133,11 +136,12 @@ def trade_curve(
     most: int,
     progress: Progress = lambda _: True,
     found: Sequence[Proposal] | None = None,
+    appetite: Appetite = "fits",
 ) -> list[TradePoint]:
     """For 0, 1, ... ``most`` swaps the least effort with just so many, over the best swaps that fit
-    the melody and all voicings, exact; in a loop the voicings are those of the loop. Swaps already
-    in the song, chords that are locked, wished for or not to be touched, and the last chord of the
-    song and of each section stay.
+    the melody and the ``appetite`` and all voicings, exact; in a loop the voicings are those of the loop.
+    Swaps already in the song, chords that are locked, wished for or not to be touched stay, and what the song
+    is by (:func:`identity_of`) but for an appetite for anything.
 
     Raises as :func:`find_swaps` and :func:`voice_song`, and ``Cancelled``.
     """
@@ -145,7 +149,8 @@ def trade_curve(
     problem = progression(song, library)
     planner.refuse_empty(problem)
     row = _groups(song)
-    rows, slots = _options(song, library, planner, found, row)
+    touched = [one for one in found if wanted(one, appetite)]
+    rows, slots = _options(song, library, planner, touched, row, appetite)
     times, ways = _played(problem, row)
     loop = problem.loop and len(slots) > 1
     if loop:  # in front stands what leads back, for the sake of that change alone
@@ -181,14 +186,16 @@ def _options(
     planner: Planner,
     found: Sequence[Proposal],
     groups: Sequence[Sequence[int]],
+    appetite: Appetite,
 ) -> tuple[list[list[Proposal | None]], list[list[Option]]]:
     """For each written place its proposals, and the same as options of the joint search."""
     sounding = [planner.resolved(place) for place in progression(song, library).places]
+    own_self = Identity() if appetite == "anything" else identity_of(song)
     by_chord: dict[int, list[Proposal]] = {}
     for proposal in found:
-        if proposal.safe and proposal.joint:
+        if proposal.safe and proposal.joint and own_self.keeps(proposal):
             by_chord.setdefault(proposal.at, []).append(proposal)
-    closing, keys, goal, lines = closings(song), local_keys(song), goals_in(song), Lines(song)
+    keys, goal, lines = local_keys(song), goals_in(song), Lines(song)
     rows: list[list[Proposal | None]] = []
     slots: list[list[Option]] = []
     for group in groups:
@@ -196,13 +203,13 @@ def _options(
         written = own[0].at.written
         row: list[Proposal | None] = [None]
         options = [Option(tuple(sounding[column] for column in group), False, own_first=True, own_last=True)]
-        fixed = (
+        held = (
             len(own) > 1
             or own[0].at.part
             or own[0].take != song.current
             or any(song.locked(slot.index) or song.ask(slot.index).hold.names for slot in own)
         )
-        if not fixed and written not in closing:
+        if not held:
             for proposal in by_chord.get(written, ()):
                 ask()
                 ends = keys[own[0].place], goal[own[-1].index]
@@ -216,15 +223,50 @@ def _options(
     return rows, slots
 
 
-def closings(song: Song) -> frozenset[int]:
-    """The written chords, by id, that close the song or a round of a section: a swap there would
-    change where the music arrives."""
-    row = song.plain_slots
-    ends = {row[-1].at.written} if row else set()
-    for one, other in pairwise(row):
-        if (one.section, one.round) != (other.section, other.round):
-            ends.add(one.at.written)
-    return frozenset(ends)
+#: What joint swaps may touch: by id, in words.
+Appetite = Literal["dominants", "borrow", "fits", "anything"]
+APPETITES: Mapping[Appetite, str] = {
+    "dominants": "touch only dominants", "borrow": "borrow as well", "fits": "anything that fits",
+    "anything": "anything, what the song is by too",
+}  # fmt: skip
+
+
+class Identity(Struct, frozen=True):
+    """What stays of a song, by written chord: those that no swap takes, and the pitch classes of lines that
+    walk through others."""
+
+    stays: frozenset[int] = frozenset()
+    lines: Mapping[int, frozenset[int]] = field(default_factory=dict)
+
+    def keeps(self, proposal: Proposal) -> bool:
+        """Whether a proposal leaves it alone."""
+        sounding = [tones(timed.chord) for timed in proposal.chords]
+        walked = self.lines.get(proposal.at, frozenset())
+        return proposal.at not in self.stays and all(any(note in one for one in sounding) for note in walked)
+
+
+def identity_of(song: Song) -> Identity:
+    """What a song is by."""
+    keys, row, stretch = local_keys(song), [], 0
+    slots = song.plain_slots
+    for before, slot in zip([None, *slots], slots, strict=False):
+        again = before is not None and (before.section, before.round) == (slot.section, slot.round)
+        stretch += before is not None and not again
+        whole = slot.quarters >= slot.meter.quarters
+        row.append(Heard(slot.chord, slot.bar, stretch, slot.quarters, keys[slot.place], whole))
+    walked: dict[int, frozenset[int]] = {}
+    for slot, notes in zip(slots, lines_in(row), strict=True):
+        walked[slot.at.written] = walked.get(slot.at.written, frozenset()) | notes
+    return Identity(frozenset(slots[place].at.written for place in fixed(row)), walked)
+
+
+def wanted(proposal: Proposal, appetite: Appetite) -> bool:
+    """Whether a proposal is of what may be touched."""
+    if appetite == "dominants":
+        return proposal.of_dominant
+    if appetite == "borrow":
+        return proposal.of_dominant or proposal.group == BORROWED
+    return True
 
 
 def _option(

@@ -7,17 +7,19 @@ prices are our choice.
 
 from yellow_hinge.reharm.rules import basses, borrowed, dominants, inside, relatives, roads
 from yellow_hinge.reharm.rules.base import (
+    BORROWED,
     GROUPS,
     RULES,
     Draft,
     Place,
     Rule,
     Timed,
+    is_pull,
     on,
     split,
 )
 
 __all__ = [
-    "GROUPS", "RULES", "Draft", "Place", "Rule", "Timed", "basses", "borrowed", "dominants", "inside",
-    "on", "relatives", "roads", "split",
+    "BORROWED", "GROUPS", "RULES", "Draft", "Place", "Rule", "Timed", "basses", "borrowed", "dominants",
+    "inside", "is_pull", "on", "relatives", "roads", "split",
 ]  # fmt: skip

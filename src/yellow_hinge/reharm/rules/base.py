@@ -177,18 +177,14 @@ def split(beats: Fraction, parts: int) -> tuple[Fraction, ...] | None:
     return tuple(lengths)
 
 
-def row(
-    place: Place, chords: tuple[ChordSymbol, ...], reason: str, first: bool = False
-) -> Iterator[Draft]:
+def row(place: Place, chords: tuple[ChordSymbol, ...], reason: str, first: bool = False) -> Iterator[Draft]:
     """Several chords that share the place."""
     lengths = split(place.beats, len(chords))
     if lengths is not None:
         yield Draft(tuple(Timed(c, b) for c, b in zip(chords, lengths, strict=True)), reason, first)
 
 
-def into(
-    place: Place, road: tuple[ChordSymbol, ...], reason: str, first: bool = False
-) -> Iterator[Draft]:
+def into(place: Place, road: tuple[ChordSymbol, ...], reason: str, first: bool = False) -> Iterator[Draft]:
     """The chord keeps the first half, at the least a beat; a road into the next one follows."""
     half = (place.beats + 1) // 2
     lengths = split(place.beats - half, len(road))
