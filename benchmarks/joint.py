@@ -34,7 +34,7 @@ def slots(count: int) -> tuple[Planner, list[list[Option]], float]:
     found = find_swaps(song)
     seconds = time.perf_counter() - started
     planner = Planner(library)
-    rows = reharmonise._options(song, library, planner, found, reharmonise._groups(song))[1]
+    rows = reharmonise._options(song, library, planner, found, reharmonise._groups(song), "anything")[1]
     return planner, [row[: PROPOSALS + 1] for row in rows], seconds
 
 

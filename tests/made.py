@@ -123,6 +123,7 @@ DECIDED: dict[str, object] = {
     "shift_st": 1,
     "top_line": "sings",
     "plan": "falling",
+    "style": "bebop",
 }  # fmt: skip
 
 

@@ -281,8 +281,23 @@ def test_just_so_many_swaps_are_made(chart: str, capsys: pytest.CaptureFixture[s
         bars = {c["bar"] for c in report["chords"] if c["was"] is not None}
         # the end is played twice, bars 6 and 7 and again 8 and 9: what is swapped there is swapped in both
         assert {bar + 2 for bar in bars if bar in (6, 7)} == {bar for bar in bars if bar in (8, 9)}
-        assert len({bar - 2 if bar in (8, 9) else bar for bar in bars}) == wanted
+        swaps = {(c["bar"] - 2 if c["bar"] in (8, 9) else c["bar"], c["was"]) for c in report["chords"]}
+        assert len({one for one in swaps if one[1] is not None}) == wanted
         assert report["chords"][-1]["symbol"] == plain["chords"][-1]["symbol"]
+
+
+def test_a_style_of_swaps_is_asked_for_by_its_id(chart: str, capsys: pytest.CaptureFixture[str]) -> None:
+    rows = {}
+    for style in ("", "hymn", "bebop"):
+        more = ("--style", style) if style else ()
+        report = answer(capsys, "swaps", chart, *more, "--json")
+        rows[style] = [one["rule"] for one in report["proposals"]]
+        assert sorted(rows[style]) == sorted(rows[""])  # all of them, in another order
+    assert rows["hymn"] != rows["bebop"] != rows[""]
+    assert answer(capsys, "voice", chart, "--swaps", "2", "--style", "gospel", "--json")["chords"]
+    for command in ("swaps", "voice"):
+        assert run([command, chart, "--style", "waltz"]) == 2
+        assert "there is no style 'waltz': take one of hymn, gospel" in capsys.readouterr().err
 
 
 def test_one_hand_alone_on_the_command_line(chart: str, capsys: pytest.CaptureFixture[str]) -> None:

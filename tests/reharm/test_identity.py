@@ -10,12 +10,11 @@ import pytest
 
 from made import chord, song_of
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.appetite import APPETITES, Appetite
 from yellow_hinge.reharm.identity import Heard, fixed, lines, tones
 from yellow_hinge.reharm.proposals import sounds
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.reharmonise import (
-    APPETITES,
-    Appetite,
     TradePoint,
     find_swaps,
     identity_of,

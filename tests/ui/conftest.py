@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.motion.store import Store
+from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound import output as output_module
 from yellow_hinge.tasks.files import demo_song
@@ -227,7 +228,7 @@ class RestedDesk(SwapDesk):
     """A desk that gives what any of them has worked out once for the same song."""
 
     known: ClassVar[list[tuple[Song, int, Looked]]] = []
-    curves: ClassVar[list[tuple[Song, int, list[TradePoint]]]] = []
+    curves: ClassVar[list[tuple[Song, int, Appetite, list[TradePoint]]]] = []
 
     def look(self, song: Song, written: int, progress: Progress) -> Looked:
         for known, place, looked in self.known:
@@ -237,11 +238,13 @@ class RestedDesk(SwapDesk):
         self.known.append((song, written, super().look(song, written, progress)))
         return self.known[-1][-1]
 
-    def curve(self, song: Song, most: int, progress: Progress) -> list[TradePoint]:
-        for known, count, points in self.curves:
-            if count == most and known == song:
+    def curve(
+        self, song: Song, most: int, progress: Progress, appetite: Appetite = "fits"
+    ) -> list[TradePoint]:
+        for known, count, name, points in self.curves:
+            if count == most and name == appetite and known == song:
                 return points
-        self.curves.append((song, most, super().curve(song, most, progress)))
+        self.curves.append((song, most, appetite, super().curve(song, most, progress, appetite)))
         return self.curves[-1][-1]
 
 

@@ -63,6 +63,7 @@ def _add_others(found: Commands) -> None:
     swaps = found.add_parser("swaps", help="list other chords for each place, with melody fit")
     swaps.add_argument("file", metavar="FILE")
     swaps.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
+    _add_style(swaps)
     swaps.add_argument("--json", action="store_true", help="print JSON")
     swaps.set_defaults(run="song_commands.swaps")
 
@@ -166,6 +167,7 @@ def _add_hand_options(parser: argparse.ArgumentParser) -> None:
 def _add_voice_options(parser: argparse.ArgumentParser) -> None:
     _add_hand_options(parser)
     parser.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
+    _add_style(parser)
     parser.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")
     parser.add_argument("--hands", choices=("both", "left", "right"), help="which hands play")
     parser.add_argument(
@@ -173,6 +175,11 @@ def _add_voice_options(parser: argparse.ArgumentParser) -> None:
         help="the top line stays where it can, goes as it comes, or sings",
     )  # fmt: skip
     _add_rhythm_options(parser)
+
+
+def _add_style(parser: argparse.ArgumentParser) -> None:
+    words = "which swaps are near: hymn, gospel, soul, bebop, film, bossa, or mine"
+    parser.add_argument("--style", metavar="ID", help=words)
 
 
 def _add_rhythm_options(parser: argparse.ArgumentParser) -> None:

@@ -12,10 +12,12 @@ from yellow_hinge.cli.streams import read_input, say
 from yellow_hinge.errors import Problem
 from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
 from yellow_hinge.hands.profile import parse_reach
+from yellow_hinge.reharm.styles import style_of
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files import open_song
 from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.own_styles import every_style
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
@@ -23,8 +25,11 @@ from yellow_hinge.voicing.recipes import Library
 def settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
     """The song with the hands and wishes of the options, in its current take."""
     changes = {
-        name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands", "top_line")
+        name: getattr(options, name, None)
+        for name in ("school", "bass", "colour", "hands", "top_line", "style")
     }
+    if changes["style"] is not None:
+        style_of(changes["style"], every_style())
     if options.school is not None:
         library.school(options.school, "--school")
     if options.reach is not None:

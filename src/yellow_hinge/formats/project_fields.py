@@ -64,6 +64,7 @@ class TasteIn(msgspec.Struct, omit_defaults=True):
     off: list[str] = []
     top_line: TopLine | None = None
     plan: Plan | None = None
+    style: str | None = None
 
     def __post_init__(self) -> None:
         if self.colour is not None and not 0 <= self.colour <= 3:
@@ -127,6 +128,7 @@ class TakeIn(msgspec.Struct):
     shift_st: int = 0
     top_line: TopLine | None = None
     plan: Plan | None = None
+    style: str | None = None
     twin: int | None = None
 
     def __post_init__(self) -> None:

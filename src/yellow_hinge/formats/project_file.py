@@ -155,6 +155,7 @@ class _Reader:
             {at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
             frozenset(self._chart.by_id) & frozenset(read_in.untouched), rules_in(read_in.rules),
             groove_in(read_in.groove, self._by_chord), read_in.shift_st, read_in.top_line, read_in.plan,
+            read_in.style,
         )  # fmt: skip
         return Take(
             read_in.id, read_in.name, arrangement, twin=read_in.twin if read_in.twin in known else None
@@ -202,7 +203,7 @@ def _taste(read_in: TasteIn) -> Taste:
     return Taste(
         read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top,
         read_in.hands, read_in.inverted, rules_in(read_in.rules), frozenset(read_in.off), read_in.top_line,
-        read_in.plan,
+        read_in.plan, read_in.style,
     )  # fmt: skip
 
 
@@ -281,6 +282,7 @@ def _take_out(take: Take) -> Raw:
         "shift_st": one.shift_st,
         "top_line": one.top_line,
         "plan": one.plan,
+        "style": one.style,
         "twin": take.twin,
     }
 

@@ -11,7 +11,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import goals, is_dominant, pulls
-from yellow_hinge.reharm.rules import GROUPS, RULES, Draft, Place, Rule, Timed, is_pull, on
+from yellow_hinge.reharm.rules import BORROWED, GROUPS, RULES, Draft, Place, Rule, Timed, is_pull, on
+from yellow_hinge.reharm.styles import Style
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -35,6 +36,11 @@ _EXPECTED, _AGAIN, _SAME_RULE, _RUB, _LONGER = 200, 45, 60, 25, 10
 #: What the chords of a road may be made of: twos, and dominants.
 _TWOS = ("m7", "m7b5", "m9")
 _FIVES = ("7", "9", "13", "7b9", "7#5", "7alt")
+#: Colours of a chord that stands by itself, by its kind.
+_COLOURS = {
+    "major": ("maj7", "maj9", "add9", "6", "69"), "minor": ("m7", "m9", "m11", "m6", "m69"),
+    "dominant": ("7", "9", "13", "9sus"),
+}  # fmt: skip
 
 
 class Spot(Struct, frozen=True):
@@ -147,12 +153,14 @@ def proposals(
     rules_off: Collection[str] = (),
     untouched: Collection[int] = (),
     loop: bool = False,
+    styles: Sequence[Style | None] = (),
 ) -> list[Proposal]:
     """Everything the rules find, by place, the best first: by the melody's verdict, then by how
     far it goes from the function.
 
     ``keys`` is the local key of each spot; ``melody`` is in time order; ``untouched`` are written
-    chords that stay as they are; in a ``loop`` the first chord follows the last.
+    chords that stay as they are; in a ``loop`` the first chord follows the last. ``styles``, one a spot, say
+    how far families go from the function.
     """
     chords = [spot.chord for spot in spots]
     afters = goals(chords, loop)
@@ -167,7 +175,9 @@ def proposals(
         after = spots[index + 1].chord if more else afters[index] if loop else None
         place = Place(spot.chord, spot.beats, before, after, keys[index])
         over = [note for note in melody if _overlaps(note, spot)]
-        found += mixed([_judged(rule, draft, place, spot, over) for rule, draft in _kept(place, rules)])
+        style = styles[index] if styles else None
+        kept = _kept(place, rules)
+        found += mixed([_judged(rule, draft, place, spot, over, style) for rule, draft in kept])
     return found
 
 
@@ -269,10 +279,11 @@ def _drafts(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, Draft]]
 
 
 def variants(proposal: Proposal, after: ChordSymbol | None, key: Key) -> list[Proposal]:
-    """The proposal with its roots kept and other qualities where it puts in twos and dominants: a
-    half-diminished two, a flat ninth, a raised fifth. The proposal itself comes first; at most a
-    dozen, the plainest first, each with the melody's verdict of its own."""
-    return [_turned(proposal, row, key) for row in _variant_rows(proposal, after)]
+    """The proposal with its roots kept and other qualities: where it puts in twos and dominants a
+    half-diminished two, a flat ninth, a raised fifth; where a chord stands by itself, or is borrowed, other
+    colours that the key has. The proposal itself comes first; at most a dozen, the plainest first, each with
+    the melody's verdict of its own."""
+    return [_turned(proposal, row, key) for row in _variant_rows(proposal, after, key)]
 
 
 def _turned(proposal: Proposal, row: tuple[Timed, ...], key: Key) -> Proposal:
@@ -290,7 +301,8 @@ def _fit_of(note: NoteOver, chord: ChordSymbol, key: Key) -> Fit:
     return fit(note.key, chord, key, quarters=note.quarters, strong=note.strong, stepwise=note.stepwise)
 
 
-def _variant_rows(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[Timed, ...]]:
+def _variant_rows(proposal: Proposal, after: ChordSymbol | None, key: Key) -> list[tuple[Timed, ...]]:
+    coloured = len(proposal.chords) == 1 or proposal.group == BORROWED
     follows = [*(one.chord for one in proposal.chords[1:]), after]
     options: list[tuple[str, ...]] = []
     for one, next_chord in zip(proposal.chords, follows, strict=True):
@@ -302,7 +314,8 @@ def _variant_rows(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[T
         elif next_chord is not None and is_dominant(next_chord) and own in _TWOS:
             options.append((own, *(quality for quality in _TWOS if quality != own)))
         else:
-            options.append((own,))
+            more = _colours(one.chord, key) if coloured else ()
+            options.append((own, *(quality for quality in more if quality != own)))
     rows = sorted(product(*(range(len(each)) for each in options)), key=lambda row: (sum(row), row))
     return [
         tuple(
@@ -311,6 +324,13 @@ def _variant_rows(proposal: Proposal, after: ChordSymbol | None) -> list[tuple[T
         )
         for row in rows[:12]
     ]
+
+
+def _colours(chord: ChordSymbol, key: Key) -> tuple[str, ...]:
+    """Other colours of a chord that leave its kind: those whose added tones are of the key."""
+    here = key.pitch_classes | sounds(chord)[1]
+    every = _COLOURS.get(base_kind(chord), ())
+    return tuple(quality for quality in every if sounds(on(chord.root, quality))[1] <= here)
 
 
 def _overlaps(note: NoteOver, spot: Spot) -> bool:
@@ -325,6 +345,7 @@ def _judged(
     place: Place,
     spot: Spot,
     over: Sequence[NoteOver],
+    style: Style | None,
 ) -> Proposal:
     chords = draft.chords
     notes = tuple(melody_fit(chords, spot, over, place.key))
@@ -333,9 +354,10 @@ def _judged(
     was = (*ends[0], place.chord.bass_name, *ends[1])
     twins = any(same_kind(one.chord, other.chord) for one, other in pairwise(chords))
     return Proposal(
-        spot.written, spot.part, rule.id, rule.group, rule.price, rule.joint and not twins,
+        spot.written, spot.part, rule.id, rule.group, rule.price if style is None else style.price(rule),
+        rule.joint and not twins,
         chords, draft.reason, bass, was, notes, clash_share(notes), draft.first,
-        is_pull(place),
+        is_pull(place) and base_kind(place.chord) in ("dominant", "major"),
     )  # fmt: skip
 
 

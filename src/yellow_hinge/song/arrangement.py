@@ -28,7 +28,9 @@ Melody = Literal["free", "top", "clear", "room"]
 
 
 #: What a taste may say, rules apart.
-WISHES = ("school", "colour", "melody", "pedal", "held_top", "hands", "inverted", "top_line", "plan")
+WISHES = (
+    "school", "colour", "melody", "pedal", "held_top", "hands", "inverted", "top_line", "plan", "style",
+)  # fmt: skip
 
 
 class Taste(Struct, frozen=True):
@@ -37,8 +39,8 @@ class Taste(Struct, frozen=True):
     ``pedal`` is a bass note held under the chords; ``held_top`` keeps the top note wherever the
     chords allow; ``hands`` says which hands play, ``inverted`` lets chords stand on their third,
     fifth or seventh. ``top_line`` says what the top line does, ``plan`` how it lies when it sings (a
-    section's, or all sections'). ``rules`` are for one hand each. What is named in ``off`` is kept, and
-    does not hold.
+    section's, or all sections'). ``style`` is the id of a style of swaps. ``rules`` are for one hand each.
+    What is named in ``off`` is kept, and does not hold.
     """
 
     school: str | None = None
@@ -52,6 +54,7 @@ class Taste(Struct, frozen=True):
     off: frozenset[str] = frozenset()
     top_line: TopLine | None = None
     plan: Plan | None = None
+    style: str | None = None
 
     @property
     def said(self) -> tuple[str, ...]:
@@ -132,6 +135,7 @@ class Arrangement(Struct, frozen=True):
     shift_st: int = 0
     top_line: TopLine | None = None
     plan: Plan | None = None
+    style: str | None = None
 
     def ask(self, at: At) -> Ask:
         """What the player asks of a chord."""
@@ -142,7 +146,7 @@ class Arrangement(Struct, frozen=True):
         """What the whole take wants, as a taste."""
         return Taste(
             self.school, self.colour, self.melody, hands=self.hands, inverted=self.inverted,
-            rules=self.rules, top_line=self.top_line, plan=self.plan,
+            rules=self.rules, top_line=self.top_line, plan=self.plan, style=self.style,
         )  # fmt: skip
 
     def has_rule(self, kind: Kind) -> bool:

@@ -456,6 +456,7 @@ FIELDS: dict[str, Field] = {
     "shift_st": Field(),
     "top_line": Field(),
     "plan": Field(),
+    "style": Field(),
 }
 
 

@@ -174,13 +174,13 @@ _LABELS = {
     "melody": "Change what the tune means", "hands": "Change which hands play",
     "inverted": "Inverted basses", "loop": "Loop", "levels": "Change what matters",
     "rules_off": "Switch a rule", "top_line": "Change what the top line does",
-    "plan": "Change how the top line lies",
+    "plan": "Change how the top line lies", "style": "Change the style of swaps",
 }  # fmt: skip
 
 
 def settle(song: Song, label: str | None = None, **changes: Any) -> Edit:
     """Other wishes for the whole take: school, colour, bass, melody, hands, inverted, loop, levels,
-    rules_off, top_line, plan. Raises ``TypeError`` for another field."""
+    rules_off, top_line, plan, style. Raises ``TypeError`` for another field."""
     unknown = set(changes) - set(_LABELS)
     if unknown:
         raise TypeError(f"not a wish for the whole take: {', '.join(sorted(unknown))}")

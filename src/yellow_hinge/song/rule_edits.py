@@ -57,7 +57,7 @@ def _with_taste(song: Song, stretch: Stretch, change: Callable[[Taste], Taste], 
         arrangement = replace(
             song.arrangement, rules=taste.rules, colour=taste.colour, melody=taste.melody,
             hands=taste.hands or "both", inverted=bool(taste.inverted), top_line=taste.top_line,
-            plan=taste.plan,
+            plan=taste.plan, style=taste.style,
         )  # fmt: skip
         edit = Edit(with_arrangement(song, song.current, arrangement), label)
     return replace(edit, label=label)

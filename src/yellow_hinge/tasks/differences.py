@@ -53,7 +53,7 @@ WORDS: dict[str, tuple[str, str]] = {
     "asks": ("chord with wishes", "chords with wishes"), "swaps": ("swap", "swaps"),
     "keys_set": ("local key", "local keys"),
     "shift_st": ("the key of a take", ""), "top_line": ("what the top line does", ""),
-    "plan": ("how the top line lies", ""),
+    "plan": ("how the top line lies", ""), "style": ("the style of swaps", ""),
     "untouched": ("chord kept as it is", "chords kept as they are"),
 }  # fmt: skip
 

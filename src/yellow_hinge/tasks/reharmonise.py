@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from itertools import pairwise
-from typing import Literal
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -12,11 +11,13 @@ from msgspec.structs import replace
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.reharm.identity import Heard, fixed, tones
 from yellow_hinge.reharm.identity import lines as lines_in
 from yellow_hinge.reharm.joint import JointAnswer, JointSearch, Option
 from yellow_hinge.reharm.proposals import Proposal, Spot, proposals
 from yellow_hinge.reharm.rules import BORROWED, RULES, Timed
+from yellow_hinge.reharm.styles import Style
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.chart import ChordAt
@@ -25,6 +26,7 @@ from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_within
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.describe_song import local_keys
+from yellow_hinge.tasks.own_styles import every_style
 from yellow_hinge.tasks.problem import goals_in, placed, progression, wish_for
 from yellow_hinge.tasks.top_line import Lines
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
@@ -71,9 +73,16 @@ def find_swaps(song: Song, joint: bool = False) -> list[Proposal]:
     row = [replace(spot, written=slot.index) for spot, slot in zip(spots(song), song.slots, strict=True)]
     found = proposals(
         row, [keys[slot.place] for slot in song.slots], tune(song), rules_off=rules_off,
-        untouched=stays, loop=arrangement.loop,
+        untouched=stays, loop=arrangement.loop, styles=_styles(song),
     )  # fmt: skip
     return list(_in_every_round(song, found))
+
+
+def _styles(song: Song) -> list[Style | None]:
+    """The style of each slot: its section's, or else the take's; one that nobody knows any more is none."""
+    names = [song.taste(slot.index).style or song.decided(slot.index).style for slot in song.slots]
+    known = every_style() if any(names) else {}
+    return [None if name is None else known.get(name) for name in names]
 
 
 def _in_every_round(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
@@ -221,14 +230,6 @@ def _options(
         rows.append(row)
         slots.append(options)
     return rows, slots
-
-
-#: What joint swaps may touch: by id, in words.
-Appetite = Literal["dominants", "borrow", "fits", "anything"]
-APPETITES: Mapping[Appetite, str] = {
-    "dominants": "touch only dominants", "borrow": "borrow as well", "fits": "anything that fits",
-    "anything": "anything, what the song is by too",
-}  # fmt: skip
 
 
 class Identity(Struct, frozen=True):

@@ -20,6 +20,7 @@ from yellow_hinge.song.rule_edits import (
     switch_wish,
     taste_of,
 )
+from yellow_hinge.tasks.own_styles import known_styles
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
 from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.recipes import Library
@@ -120,7 +121,14 @@ def _wish_words(name: str, value: Any, library: Library) -> str:
         "inverted": lambda: "chords may stand on other tones" if value else "chords stand on their root",
         "top_line": lambda: TOP_LINE_WORDS[value],
         "plan": lambda: PLAN_WORDS[value],
+        "style": lambda: f"swaps in the style {style_name(value)}",
     }[name]()
+
+
+def style_name(style_id: str) -> str:
+    """A style by name; its id where nobody knows it any more."""
+    known = known_styles()
+    return known[style_id].name if style_id in known else style_id
 
 
 def _kept(song: Song, library: Library, slot: Slot, where: str) -> Iterator[Sentence]:

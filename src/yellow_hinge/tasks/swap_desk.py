@@ -7,12 +7,16 @@ from collections.abc import Callable
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
+from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.reharm.rules import RULES
+from yellow_hinge.reharm.styles import Style
+from yellow_hinge.song.edits import change_swaps
 from yellow_hinge.song.kept_hands import kept_right, right_now
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.held_through import held_through
+from yellow_hinge.tasks.own_styles import learn_style
 from yellow_hinge.tasks.reharmonise import TradePoint, accept, find_swaps, trade_curve
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.keys import Key
@@ -59,6 +63,14 @@ class SwapDesk:
         held = held_through(song, swapped, hand, self._library, self._planner, clashing=stays)
         return voice_song(held, self._library, self._planner)
 
-    def curve(self, song: Song, most: int, progress: Progress) -> list[TradePoint]:
+    def learn_style(self, song: Song) -> Style:
+        """The player's own style from the swaps of the current take. Raises as
+        :func:`tasks.own_styles.learn_style`."""
+        swaps = song.arrangement.swaps
+        return learn_style(find_swaps(change_swaps(song, dict.fromkeys(swaps, ())).song), swaps)
+
+    def curve(
+        self, song: Song, most: int, progress: Progress, appetite: Appetite = "fits"
+    ) -> list[TradePoint]:
         """The trade curve."""
-        return trade_curve(song, self._library, self._planner, most, progress)
+        return trade_curve(song, self._library, self._planner, most, progress, appetite=appetite)

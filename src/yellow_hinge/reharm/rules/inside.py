@@ -24,6 +24,7 @@ from yellow_hinge.reharm.rules.base import (
     stands_still,
     step_in_key,
     up,
+    whole,
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.tension import base_kind
@@ -32,6 +33,12 @@ from yellow_hinge.theory.tension import base_kind
 @rule("suspension", "suspension that resolves", COLOUR, 60)
 def suspension(place: Place) -> Iterator[Draft]:
     chord = place.chord
+    if chord.sus and chord.seventh == "b7" and is_plain(chord):
+        resolved = on(chord.root, "13" if chord.extension >= 9 else "7")
+        four, three = chord.root.degree("11").pretty, chord.root.degree("3").pretty
+        reason = f"4 to 3: {four} falls a half step to {three}, and the pull is there"
+        yield from row(place, (chord, resolved), reason, first=True)
+        yield from whole(place, resolved, f"the third, {three}, for the fourth: it pulls at once")
     if chord.third == "3" and not chord.sus and not chord.alters and chord.upper is None:
         quality = {"b7": "9sus"}.get(chord.seventh, "sus")
         held = replace(on(chord.root, quality), bass=chord.bass)

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.song.arrangement import Ask, Melody, Taste
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.own_styles import known_styles
 from yellow_hinge.theory.pitch import name_for_pitch_class
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Hands
@@ -126,6 +127,12 @@ def pedals(song: Song) -> Choices:
     """No pedal note, or one of the twelve as the song's key spells them."""
     names = [name_for_pitch_class(place, song.key_here.prefers_flats) for place in range(12)]
     return Choices(((None, "none"), *((name, f"{name.pretty} under the chords") for name in names)))
+
+
+def styles(unsaid: str) -> Choices:
+    """The styles of swaps; a whole song may have none."""
+    words = "none" if unsaid == "as the school" else unsaid
+    return Choices(((None, words), *((one.id, one.name) for one in known_styles().values())))
 
 
 def unsaid(scope: str) -> str:

@@ -38,6 +38,7 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     melodies,
     pedals,
     schools,
+    styles,
     takes_for_round,
     taste_at,
     top_line_fields,
@@ -119,6 +120,7 @@ class WishesView(QWidget):
                 ),
                 ("hands", "Hands", "Which hands play: one alone leaves the other free for a line"),
                 ("inverted", "Lowest note", "Inverted chords stand on their third, fifth or seventh"),
+                ("style", "Swaps", "Which swaps are near on the Swaps page: a style of reharmonisation"),
                 ("pedal", "Pedal bass", "One bass note under all chords of the section"),
                 ("round", "This round", "Which take sounds in this round of the section"),
             )
@@ -217,6 +219,7 @@ class WishesView(QWidget):
             "hands": hands(whole),
             "inverted": basses(whole),
             "pedal": pedals(song),
+            "style": styles(words),
             "round": takes_for_round(song),
         }
 
@@ -231,6 +234,7 @@ class WishesView(QWidget):
         box.setCurrentIndex(choices.place(value))
         shown = {
             "pedal": self.scope == "section",
+            "style": self.scope != "chord",
             "round": self.scope == "section" and len(choices.rows) > 1,
         }.get(field, True)
         box.setVisible(shown)

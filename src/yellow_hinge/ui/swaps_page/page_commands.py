@@ -65,6 +65,9 @@ def _weighing(page: SwapsPage) -> list[Command]:
         Command("turn", "Take the turning point", lambda: page.take_point(page.state.least), ("T",),
                 tip="As many swaps as lower the effort, all at once",
                 enabled=lambda: page.state.least > 0),
+        Command("learn-style", "Learn my style", page.learn_style,
+                tip="From the swaps of this take that you took, and those beside them that you left",
+                enabled=lambda: bool(page.state.song.arrangement.swaps)),
         Command("stop", "Cancel", page.stop, ("Escape",), tip="Stop the weighing",
                 enabled=lambda: page.weighing),
     ]  # fmt: skip

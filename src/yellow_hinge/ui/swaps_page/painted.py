@@ -201,25 +201,32 @@ class CurveView(Painted):
         self.theme = LIGHT
         self._points: list[tuple[int, int]] = []
         self._turn = -1
+        self._others: Sequence[list[tuple[int, int]]] = ()
         self.setAccessibleName("Effort for each number of swaps")
-        self.setToolTip("Least effort with so many swaps, in half steps. From the ringed point on it rises.")
+        self.setToolTip("Least effort with so many swaps, in half steps. From the ringed point on it rises. "
+                        "Thin lines: where more, or less, may be touched.")  # fmt: skip
 
     def fit_text(self) -> None:
         self.setFixedHeight(scaled(128))
 
-    def show_points(self, points: list[tuple[int, int]], turn: int = -1) -> None:
-        """(swaps, effort in half steps) pairs, and the number of swaps from which on it rises."""
-        self._points, self._turn = points, turn
+    def show_points(
+        self, points: list[tuple[int, int]], turn: int = -1, others: Sequence[list[tuple[int, int]]] = ()
+    ) -> None:
+        """(swaps, effort in half steps) pairs, and the number of swaps from which on it rises; ``others`` are
+        the curves of other appetites, drawn thin behind it."""
+        self._points, self._turn, self._others = points, turn, others
         self.update()
 
-    def _places(self) -> list[QPointF]:
-        low = min(steps for _, steps in self._points)
-        high = max(low + 1, *(steps for _, steps in self._points))
-        last = max(1, self._points[-1][0])
+    def _places(self, points: list[tuple[int, int]] | None = None) -> list[QPointF]:
+        """Where points lie on the scale that holds all curves; the chosen one's where none are given."""
+        every = [one for row in (self._points, *self._others) for one in row]
+        low = min(steps for _, steps in every)
+        high = max(low + 1, *(steps for _, steps in every))
+        last = max(1, *(swaps for swaps, _ in every))
         width, height = self.wide - 48, self.high - 62
         return [
             QPointF(24 + width * swaps / last, 26 + height * (high - steps) / (high - low))
-            for swaps, steps in self._points
+            for swaps, steps in (self._points if points is None else points)
         ]
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -227,6 +234,9 @@ class CurveView(Painted):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._points:
             places = self._places()
+            painter.setPen(QPen(self.theme.color("line"), 1.0))
+            for other in self._others:
+                painter.drawPolyline(QPolygonF(self._places(other)))
             painter.setPen(QPen(self.theme.color("muted"), 1.6))
             painter.drawPolyline(QPolygonF(places))
             for (swaps, steps), place in zip(self._points, places, strict=True):

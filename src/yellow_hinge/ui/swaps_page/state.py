@@ -10,6 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.motion.figures import figures, half_steps
+from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal, bass_words, chords_for_note, variants
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.time import beats_text
@@ -76,7 +77,8 @@ class SwapsState:
         self.proposal: Proposal | None = None
         self.weighed: Mapping[Proposal, Voiced] = {}
         self.base: Voiced | None = None
-        self.curve: Sequence[TradePoint] = ()
+        self.appetite: Appetite = "fits"
+        self.curves: Mapping[Appetite, Sequence[TradePoint]] = {}
         self.every = False
         self.turned: dict[Proposal, Proposal] = {}
         #: Proposals marked for the grid, by written chord: the row that would stand there.
@@ -91,7 +93,7 @@ class SwapsState:
         self.song = song
         if same:
             return
-        self.curve, self.found, self.weighed, self.base, self.turned = (), None, {}, None, {}
+        self.curves, self.found, self.weighed, self.base, self.turned = {}, None, {}, None, {}
         self.chosen = max(0, min(self.chosen, len(song.written) - 1))
         if not song.written:
             self.proposal = None
@@ -167,6 +169,11 @@ class SwapsState:
     def shown(self) -> tuple[Proposal, ...]:
         """What is listed: the first dozen, or all when they were asked for."""
         return self.here if self.every else self.here[:SHOWN_FIRST]
+
+    @property
+    def curve(self) -> Sequence[TradePoint]:
+        """The trade curve for what may be touched."""
+        return self.curves.get(self.appetite, ())
 
     @property
     def turn(self) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
+from msgspec import Struct
 from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -17,9 +18,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.reharm.appetite import APPETITES, Appetite
 from yellow_hinge.reharm.rules import RULES
-from yellow_hinge.song.edits import Edit, give_back, keep_as_it_is, set_local_key, switch_rule
+from yellow_hinge.reharm.styles import Style
+from yellow_hinge.song.edits import (
+    Edit,
+    give_back,
+    keep_as_it_is,
+    set_local_key,
+    settle,
+    switch_rule,
+)
 from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.own_styles import known_styles
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command, fill_menu, refresh_menu
 from yellow_hinge.ui.document import Document
@@ -35,10 +46,27 @@ from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
+    from yellow_hinge.tasks.reharmonise import TradePoint
     from yellow_hinge.tasks.swap_desk import SwapDesk
 
 _CHIPS_WIDTH, _SIDE_WIDTH = 220, 350
 MakeDesk = Callable[[], "SwapDesk"]
+
+
+class _Curve(Struct, frozen=True):
+    """A trade curve with what it may touch."""
+
+    appetite: Appetite
+    points: Sequence[TradePoint]
+
+
+def _points(curve: Sequence[TradePoint]) -> list[tuple[int, int]]:
+    return [(point.swaps, round(point.cost / 100)) for point in curve]
+
+
+def _part(progress: Progress, number: int, parts: int) -> Progress:
+    """The progress of one of several pieces of work."""
+    return lambda share: progress((number + share) / parts)
 
 
 class SwapsPage(Page):
@@ -57,6 +85,7 @@ class SwapsPage(Page):
         self.worker = Worker(self)
         self.face = FACES[0].id
         self.worker.done.connect(self._take)
+        self.worker.part.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         self.worker.busy.connect(self._show_busy)
         self.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
@@ -194,6 +223,21 @@ class SwapsPage(Page):
         heading.setObjectName("heading")
         heading.setToolTip("Exact over the best swaps that fit the melody, and over all voicings")
         layout.addWidget(heading)
+        self.appetite = Choice()
+        self.appetite.setAccessibleName("What swaps may touch")
+        self.appetite.setToolTip(
+            "The song keeps its first and last chords, the goals of its phrases, its loops, pedal points and "
+            "lines, unless anything may be touched"
+        )
+        for name, words in APPETITES.items():
+            self.appetite.addItem(f"{words[0].upper()}{words[1:]}", name)
+        self.appetite.setCurrentIndex(self.appetite.findData(self.state.appetite))
+        self.appetite.activated.connect(lambda _: self._choose_appetite())
+        layout.addWidget(self.appetite)
+        self.style_box = Choice()
+        self.style_box.setAccessibleName("Style of swaps")
+        self.style_box.activated.connect(lambda _: self._choose_style())
+        layout.addWidget(self.style_box)
         self.curve = CurveView()
         self.curve.picked.connect(self.take_point)
         layout.addWidget(self.curve)
@@ -260,21 +304,26 @@ class SwapsPage(Page):
         self._desk = None
 
     def _start(self, job: Callable[[SwapDesk, Progress], object]) -> None:
-        def run(progress: Progress, _: Deliver) -> object:
+        self._begin(lambda desk, progress, _: job(desk, progress))
+
+    def _begin(self, job: Callable[[SwapDesk, Progress, Deliver], object]) -> None:
+        def run(progress: Progress, deliver: Deliver) -> object:
             if self._desk is None:
                 self._desk = self._make_desk()
-            return job(self._desk, progress)
+            return job(self._desk, progress, deliver)
 
         self.worker.start(run)
 
     def _take(self, result: Any) -> None:
-        if isinstance(result, dict):  # a variant that was weighed
+        if isinstance(result, Style):
+            self._learnt(result)
+        elif isinstance(result, dict):  # a variant that was weighed
             self.state.weighed = {**self.state.weighed, **result}
         elif isinstance(result, tuple):
             found, base, weighed = result
             self.state.take_found(Found(*found), base, weighed)
         else:
-            self.state.curve = result
+            self.state.curves = {**self.state.curves, result.appetite: result.points}
         self.show_all()
 
     def _show_busy(self, busy: bool) -> None:
@@ -301,6 +350,7 @@ class SwapsPage(Page):
         if chosen >= 0:
             self.list.setCurrentIndex(self.model.index(chosen))
         self._show_keys()
+        self._show_styles()
         self._show_proposal()
         self._show_curve()
         self._show_fitting()
@@ -341,8 +391,9 @@ class SwapsPage(Page):
         self.motion_label.setText(state.motion_words())
 
     def _show_curve(self) -> None:
-        points = [(point.swaps, round(point.cost / 100)) for point in self.state.curve]
-        self.curve.show_points(points, self.state.turn)
+        points = _points(self.state.curve)
+        others = [_points(one) for one in self.state.curves.values() if one is not self.state.curve]
+        self.curve.show_points(points, self.state.turn, others)
         self.curve.setVisible(bool(points))
         swaps = self.state.swapped_words()
         words = "\n".join(swaps[:6] + ([f"... and {len(swaps) - 6} more"] if len(swaps) > 6 else []))
@@ -438,10 +489,51 @@ class SwapsPage(Page):
             self.document.apply(set_local_key(self.document.song, self.state.at, key))
 
     def work_out(self) -> None:
-        """The trade curve of the song as it is."""
+        """The trade curves of the song as it is, that of the chosen appetite first."""
+        song, chosen = self.document.song, self.state.appetite
+        if not song.slots:
+            return
+        order = [chosen, *(name for name in APPETITES if name != chosen)]
+
+        def job(desk: SwapDesk, progress: Progress, deliver: Deliver) -> object:
+            found: list[_Curve] = []
+            for number, name in enumerate(order):
+                share = _part(progress, number, len(order))
+                found.append(_Curve(name, desk.curve(song, MOST_SWAPS, share, name)))
+                deliver(found[-1])
+            return found[-1]
+
+        self._begin(job)
+
+    def _show_styles(self) -> None:
+        """The styles there are, each with what it does."""
+        self.style_box.clear()
+        self.style_box.addItem("In no style of its own", None)
+        for style in known_styles().values():
+            self.style_box.addItem(f"In the style: {style.name}", style.id)
+            self.style_box.setItemData(self.style_box.count() - 1, style.words, Qt.ItemDataRole.ToolTipRole)
+        place = max(0, self.style_box.findData(self.state.song.arrangement.style))
+        self.style_box.setCurrentIndex(place)
+        words = self.style_box.itemData(place, Qt.ItemDataRole.ToolTipRole)
+        self.style_box.setToolTip(
+            f"Which swaps are near; for a section: Rules and wishes on Hinges. {words or ''}"
+        )
+
+    def _choose_style(self) -> None:
+        self.document.apply(settle(self.document.song, style=self.style_box.currentData()))
+
+    def learn_style(self) -> None:
+        """A style of the player's own from the swaps of this take."""
         song = self.document.song
-        if song.slots:
-            self._start(lambda desk, progress: desk.curve(song, MOST_SWAPS, progress))
+        self._start(lambda desk, _: desk.learn_style(song))
+
+    def _learnt(self, style: Style) -> None:
+        self.document.apply(settle(self.document.song, style=style.id))
+        self.document.noted.emit((f"The style \u201c{style.name}\u201d holds now: {style.words}.",))
+
+    def _choose_appetite(self) -> None:
+        self.state.appetite = self.appetite.currentData()
+        self.show_all()
 
     def stop(self) -> None:
         """Nothing more is weighed, on the page and on its open face."""
@@ -465,7 +557,7 @@ class SwapsPage(Page):
         """Take the swaps of a point on the curve."""
         point = next((one for one in self.state.curve if one.swaps == swaps), None)
         if point is not None:
-            kept = self.state.curve
+            kept = self.state.curves
             self.document.apply(Edit(point.voiced.song, f"{swaps} swaps"))
-            self.state.curve = kept
+            self.state.curves = kept
             self.show_all()
