@@ -194,7 +194,8 @@ def test_an_appetite_and_a_style_are_chosen_and_one_s_own_is_learnt(window: Wind
     pick(qtbot, view.appetite, "dominants")
     assert view.state.appetite == "dominants" and view.state.curve != fits
     written = view.state.curve[-1].voiced.song.arrangement.swaps
-    assert all(document.song.chart.by_id[at].degrees[0] == "R" and document.song.chart.by_id[at].chord.seventh == "b7" for at in written)
+    chords = [document.song.chart.by_id[at].chord for at in written]
+    assert chords and all(one is not None and one.seventh == "b7" for one in chords)
     pick(qtbot, view.style_box, "bebop")
     weighed(window, qtbot)
     assert document.song.arrangement.style == "bebop" and "tritone roots" in view.style_box.toolTip()

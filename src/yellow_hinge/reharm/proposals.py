@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from fractions import Fraction
+from functools import lru_cache
 from itertools import pairwise, product
 
 from msgspec import Struct
@@ -76,7 +77,8 @@ class Proposal(Struct, frozen=True):
     ``joint`` whether the search over the whole song may take it. ``bass`` are the bass notes from
     the chord before to the chord after; ``notes`` the melody over it; ``clash`` the share, 0..1, of
     the melody's weight (length, twice on strong beats) that clashes; ``first``: a player expects it there;
-    ``of_dominant``: it stands for a dominant that pulls.
+    ``of_dominant``: it stands for a dominant that pulls; ``rounds``: the sections and rounds in which alone
+    it holds (none: in all).
     """
 
     at: int
@@ -93,6 +95,7 @@ class Proposal(Struct, frozen=True):
     clash: float
     first: bool = False
     of_dominant: bool = False
+    rounds: tuple[tuple[str, int], ...] = ()
 
     @property
     def safe(self) -> bool:
@@ -117,6 +120,7 @@ def same_kind(one: ChordSymbol | None, other: ChordSymbol | None) -> bool:
     return one.root.pitch_class == other.root.pitch_class and base_kind(one) == base_kind(other)
 
 
+@lru_cache(maxsize=4096)
 def sounds(chord: ChordSymbol) -> tuple[int, frozenset[int]]:
     """The pitch class of the bass, and all that sound: what a chord is to the ear."""
     root = chord.root.pitch_class
@@ -198,11 +202,12 @@ def mixed(own: Sequence[Proposal]) -> list[Proposal]:
         if _FIRST - _FAMILIES <= len(ordered) < _FIRST and missing >= _FIRST - len(ordered):
             among = [one for one in clean if one.group not in taken] or clean
         best = min(among, key=lambda one: _place_of(one, taken, rules))
-        clean.remove(best)
+        clean = [one for one in clean if one is not best]
         ordered.append(best)
         taken[best.group] += 1
         rules[best.rule] += 1
-    return [*ordered, *(one for one in rest if one not in set(ordered))]
+    late = {id(one) for one in clean}
+    return [*ordered, *(one for one in rest if not one.safe or id(one) in late)]
 
 
 def _place_of(one: Proposal, taken: Mapping[str, int], rules: Mapping[str, int]) -> int:

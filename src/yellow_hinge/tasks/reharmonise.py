@@ -15,13 +15,13 @@ from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.reharm.identity import Heard, fixed, tones
 from yellow_hinge.reharm.identity import lines as lines_in
 from yellow_hinge.reharm.joint import JointAnswer, JointSearch, Option
-from yellow_hinge.reharm.proposals import Proposal, Spot, proposals
+from yellow_hinge.reharm.proposals import Proposal, Spot, mixed, proposals
 from yellow_hinge.reharm.rules import BORROWED, RULES, Timed
 from yellow_hinge.reharm.styles import Style
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.chart import ChordAt
-from yellow_hinge.song.edits import Edit, change_swaps
+from yellow_hinge.song.edits import Edit, change_swaps, vary_round, vary_with_copy
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_within
 from yellow_hinge.stopping import ask
@@ -56,9 +56,9 @@ def tune(song: Song) -> tuple[NoteOver, ...]:
 
 def find_swaps(song: Song, joint: bool = False) -> list[Proposal]:
     """Everything that may stand in the place of a chord of the current take as it sounds; with
-    ``joint`` only by the rules that the search over the whole song may use. A chord that is played in
-    several rounds is swapped in all of them, so what is proposed is possible in each. Raises
-    :class:`BadInput` for a song without chords."""
+    ``joint`` only by the rules that the search over the whole song may use. What holds in some rounds of a
+    chord only, because the form goes on otherwise, says so. Raises :class:`BadInput` for a song without
+    chords."""
     if not song.slots:
         raise BadInput(Problem("song", "there are no chords yet", "write a chart: | C | G7 |"))
     keys, arrangement = local_keys(song), song.arrangement
@@ -75,7 +75,7 @@ def find_swaps(song: Song, joint: bool = False) -> list[Proposal]:
         row, [keys[slot.place] for slot in song.slots], tune(song), rules_off=rules_off,
         untouched=stays, loop=arrangement.loop, styles=_styles(song),
     )  # fmt: skip
-    return list(_in_every_round(song, found))
+    return list(_by_written(song, found))
 
 
 def _styles(song: Song) -> list[Style | None]:
@@ -85,27 +85,49 @@ def _styles(song: Song) -> list[Style | None]:
     return [None if name is None else known.get(name) for name in names]
 
 
-def _in_every_round(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
-    """Proposals by slot as proposals by written chord: those that stand in all of its rounds, with
-    the verdict of the round in which they fit the worst."""
+def _by_written(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
+    """Proposals by slot as proposals by written chord. One that stands in all of its rounds has the verdict
+    of the round in which it fits the worst; what leads on is not the same in each, so one that stands in
+    some only says in which."""
     by_slot: dict[int, dict[tuple[str, tuple[Timed, ...]], Proposal]] = {}
     for proposal in found:
         by_slot.setdefault(proposal.at, {})[proposal.rule, proposal.chords] = proposal
     for column in song.columns:
         rounds = [by_slot.get(index, {}) for index in column]
         at = song.slots[column[0]].at
-        for name in rounds[0]:
-            if all(name in others for others in rounds):
-                worst = max((others[name] for others in rounds), key=lambda one: (one.clash, one.rubs))
-                yield replace(worst, at=at.written, part=at.part)
+        names = dict.fromkeys(name for one in rounds for name in one)
+        here = []
+        for name in names:
+            there = [one[name] for one in rounds if name in one]
+            worst = max(there, key=lambda one: (one.clash, one.rubs))
+            own = replace(worst, at=at.written, part=at.part)
+            if len(there) < len(rounds):
+                slots = [song.slots[k] for k, one in zip(column, rounds, strict=True) if name in one]
+                turns = tuple(dict.fromkeys((slot.section, slot.round) for slot in slots))
+                own = replace(own, rounds=turns, joint=False, reason=f"{own.reason}; {_turns(turns)} only")
+            here.append(own)
+        yield from here if len(column) == 1 else mixed(here)
+
+
+def _turns(turns: Sequence[tuple[str, int]]) -> str:
+    numbers = " and ".join(str(turn) for _, turn in turns)
+    return f"in {'round' if len(turns) == 1 else 'rounds'} {numbers} of {turns[0][0] or 'the song'}"
 
 
 def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Edit:
     """The song with a proposal in place, or with a variant of its ``chords``; what an earlier swap
-    put beside it stays."""
+    put beside it stays. One that stands in some rounds only varies those, by a take of their own."""
     row = row_with(song, proposal, chords)
     own = next(one.chord for one in song.written if one.id == proposal.at)
-    return change_swaps(song, {proposal.at: row}, f"Swap {_shown(own)}")
+    label, take_id = f"Swap {_shown(own)}", None
+    if proposal.rounds:
+        first, *others = proposal.rounds
+        song = vary_with_copy(song, *first).song
+        take_id = song.takes[-1].id
+        for section, turn in others:
+            song = vary_round(song, section, turn, take_id).song
+        label = f"{label}, {_turns(proposal.rounds)}"
+    return change_swaps(song, {proposal.at: row}, label, take_id)
 
 
 def row_with(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> tuple[ChordAt, ...]:

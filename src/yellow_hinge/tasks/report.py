@@ -184,6 +184,7 @@ def _proposal(song: Song, one: Proposal) -> dict[str, Any]:
     return _place(song, song.firsts[one.at]) | {
         "rule": one.rule,
         "group": one.group,
+        "rounds": [{"section": section, "round": turn} for section, turn in one.rounds],
         "chords": [
             {
                 "symbol": str(timed.chord),

@@ -213,6 +213,9 @@ class SwapsState:
         if self.proposal is None or self.proposal not in self.weighed or self.first is None:
             return None
         song, place = self.weighed[self.proposal].song, self.first.place
+        if self.proposal.rounds:
+            places = (slot for slot in song.plain_slots if slot.at.written == self.proposal.at)
+            place = next(slot.place for slot in places if (slot.section, slot.round) in self.proposal.rounds)
         own = [slot.index for slot in song.slots if slot.place == place]
         return song, max(0, own[0] - 1), min(len(song.slots) - 1, own[-1] + 1)
 
@@ -239,7 +242,7 @@ class SwapsState:
 
     def mark(self) -> bool:
         """The chosen proposal is a switch of the grid, or no longer; one proposal of a chord can be."""
-        if self.proposal is None:
+        if self.proposal is None or self.proposal.rounds:
             return False
         from yellow_hinge.tasks.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
 
