@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from fractions import Fraction
 from functools import lru_cache
 from itertools import pairwise, product
@@ -168,7 +168,7 @@ def proposals(
     """
     chords = [spot.chord for spot in spots]
     afters = goals(chords, loop)
-    rules = [rule for rule in RULES.values() if rule.id not in rules_off]
+    rules = tuple(rule.id for rule in RULES.values() if rule.id not in rules_off)
     found: list[Proposal] = []
     for index, spot in enumerate(spots):
         ask()
@@ -195,13 +195,17 @@ def mixed(own: Sequence[Proposal]) -> list[Proposal]:
     ordered: list[Proposal] = []
     taken: Counter[str] = Counter()
     rules: Counter[str] = Counter()
+    far = {id(one): _distance(one) for one in clean}
     while clean and len(ordered) < SHOWN_FIRST:
         ask()
         missing = _FAMILIES - len(taken)
         among = clean
         if _FIRST - _FAMILIES <= len(ordered) < _FIRST and missing >= _FIRST - len(ordered):
             among = [one for one in clean if one.group not in taken] or clean
-        best = min(among, key=lambda one: _place_of(one, taken, rules))
+        best = min(
+            among,
+            key=lambda one: far[id(one)] + _AGAIN * taken[one.group] + _SAME_RULE * rules[one.rule],
+        )
         clean = [one for one in clean if one is not best]
         ordered.append(best)
         taken[best.group] += 1
@@ -210,15 +214,19 @@ def mixed(own: Sequence[Proposal]) -> list[Proposal]:
     return [*ordered, *(one for one in rest if not one.safe or id(one) in late)]
 
 
-def _place_of(one: Proposal, taken: Mapping[str, int], rules: Mapping[str, int]) -> int:
-    """How late a proposal comes, in hundredths of a half step of distance from the function."""
-    expected = -_EXPECTED if one.first else 0
-    again = _AGAIN * taken[one.group] + _SAME_RULE * rules[one.rule]
-    return one.price + expected + again + _RUB * one.rubs + _LONGER * (len(one.chords) - 1)
+def _distance(one: Proposal) -> int:
+    """How far a proposal is by itself, in hundredths of a half step of distance from the function."""
+    return one.price - _EXPECTED * one.first + _RUB * one.rubs + _LONGER * (len(one.chords) - 1)
 
 
-def _kept(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, Draft]]:
-    """The drafts that change anything, each once, spelled as players read them."""
+@lru_cache(maxsize=1024)
+def _kept(place: Place, rules: tuple[str, ...]) -> tuple[tuple[Rule, Draft], ...]:
+    """The drafts that change anything, each once, spelled as players read them. Songs say the same again, and
+    so do questions about them."""
+    return tuple(_found(place, [RULES[rule] for rule in rules]))
+
+
+def _found(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, Draft]]:
     seen: set[tuple[tuple[int, frozenset[int], Fraction], ...]] = {((*sounds(place.chord), place.beats),)}
     for rule, draft in _drafts(place, rules):
         ask()

@@ -4,6 +4,7 @@ then the usual one."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 from msgspec.structs import replace
 
@@ -35,6 +36,7 @@ _OFTEN_SHARP = ("minor", "half-diminished", "diminished")
 _SHARP = ("D#", "G#", "A#")
 
 
+@lru_cache(maxsize=64)
 def scale_names(key: Key) -> frozenset[NoteName]:
     """The seven notes of a key as it spells them."""
     major = key.relative_major.tonic
