@@ -154,8 +154,22 @@ def test_no_chord_has_no_board_and_degrees_are_twelve() -> None:
     assert board(song_of("key: C\n[A]\n| N.C. | C |\n"), 0) is None
     found = board(solved(), 0)
     assert found is not None
-    assert [number for _, number in degrees_of(found)][:3] == ["1", "b2", "2"]
-    assert len({name.pitch_class for name, _ in degrees_of(found)}) == 12
+    degrees = degrees_of(found)
+    assert [one.number for one in degrees][:3] == ["1", "b2", "2"]
+    assert len({one.name.pitch_class for one in degrees}) == 12
+
+
+def test_degrees_say_which_job_their_chord_has() -> None:
+    song = song_of("key: C\n[A]\n| Dm7 | G7 | C |\n")
+    found = board(song, 1)
+    assert found is not None
+    jobs = {one.number: one.job for one in degrees_of(found)}
+    assert jobs["5"] == "pull" and jobs["b2"] == "pull"  # both fall into C
+    assert (
+        jobs["4"] == "away"
+        and jobs["1"] == "home"
+        and set(jobs.values()) <= {"home", "away", "pull", "colour"}
+    )
 
 
 @pytest.mark.parametrize(("upper", "clashes"), [("Gm", True), ("Em", False)])

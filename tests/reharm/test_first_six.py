@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 from functools import cache
+from itertools import pairwise
 
 import pytest
 
@@ -103,3 +104,34 @@ def test_a_proposal_is_expected_only_where_its_conditions_hold() -> None:
     assert expected("relative", "C", "A7 C G") == [True, False]  # a neighbour has its root
     assert expected("borrowed", "C", "C F C")[0] and not expected("borrowed", "C", "C F Dm7")[0]
     assert RULES["walking-bass"].holds and not RULES["slash"].holds
+
+
+COUNTED = {"two": 2, "three": 3, "four": 4}
+
+
+def test_fifths_that_are_counted_in_a_reason_are_there() -> None:
+    counted = 0
+    for home in ("C", "Cm", "Eb", "Bm"):
+        key = parse_key(home)
+        tonic, four = ("Cm", "Fm") if key.minor else ("C", "F")
+        for row in (
+            f"{four} {tonic} {four}",
+            f"{tonic} {tonic} {tonic}",
+            f"G7 {tonic} Dm7",
+            f"{tonic} Am7 {tonic}",
+        ):
+            before, here, after = (str(chord(word).transposed(key.tonic.step, key.tonic.pitch_class))
+                                   for word in row.split())  # fmt: skip
+            for one in listed(home, before, here, "4", after):
+                words = one.reason.replace(",", " ").replace(":", " ").split()
+                if "fifths" not in words:
+                    continue
+                number = words[words.index("fifths") - 1]
+                roots = [
+                    *(timed.chord.root.pitch_class for timed in one.chords),
+                    chord(after).root.pitch_class,
+                ]
+                falls = sum((low - high) % 12 == 5 for high, low in pairwise(roots))
+                assert number not in COUNTED or falls == COUNTED[number], (one.reason, roots)
+                counted += 1
+    assert counted > 8

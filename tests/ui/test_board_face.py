@@ -34,7 +34,7 @@ def rest(face: BoardFace, qtbot: QtBot) -> None:
 
 def test_an_upper_chord_is_walked_to_turned_heard_and_taken(window: Window, qtbot: QtBot) -> None:
     face = opened(window, qtbot)
-    assert face.bass.currentText() == "5 (G)" and face.goal.currentText() == "Cmaj7, the next chord"
+    assert face.bass.currentText() == "5 (G): pull" and face.goal.currentText() == "Cmaj7, the next chord"
     assert "Bø7 over G: G9 (3, 5, ♭7, 9)" in face.sum.text() and "inversion 1 of 4" in face.sum.text()
     press(window, qtbot, K.Key_U)
     assert "inversion 2 of 4" in face.sum.text()
@@ -70,7 +70,7 @@ def test_another_goal_takes_the_second_half(window: Window, qtbot: QtBot) -> Non
     assert face.goal.itemText(1) == "G7, this chord itself"
     pick(qtbot, face.goal, 1)
     rest(face, qtbot)
-    assert face.bass.currentText() == "2 (D)"
+    assert face.bass.currentText() == "2 (D): pull"
     pick(qtbot, face.bass, "b6")
     rest(face, qtbot)
     view = window.page

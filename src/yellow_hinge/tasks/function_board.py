@@ -12,6 +12,7 @@ from itertools import product
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import Stand, stand_in
@@ -316,8 +317,24 @@ def put(found: Board, cell: Cell, voicing: Voicing, library: Library) -> Edit:
     return stand_in(found.song, {found.index: row}, label)
 
 
-def degrees_of(found: Board) -> list[tuple[NoteName, str]]:
-    """The twelve degrees of the key that can be in the bass, with their numbers."""
-    tonic = found.key.tonic.pitch_class
+class Degree(Struct, frozen=True):
+    """A degree that can be in the bass: its name, its number, and the job of the chord that it is taken for:
+    home, away, pull or colour."""
+
+    name: NoteName
+    number: str
+    job: str
+
+
+def degrees_of(found: Board) -> list[Degree]:
+    """The twelve degrees of the key with their jobs on the way to the board's goal."""
+    song, tonic = found.song, found.key.tonic.pitch_class
+    own = song.slots[found.index].chord
+    assert own is not None
     usual = ("1", "b2", "2", "b3", "3", "4", "#4", "5", "b6", "6", "b7", "7")
-    return [(in_key(tonic + st, found.key), usual[st]) for st in range(12)]
+    degrees = []
+    for st, number in enumerate(usual):
+        name = in_key(tonic + st, found.key)
+        base = _base(own, name, found.goal or own, found.key)
+        degrees.append(Degree(name, number, function_of(base, found.goal, found.key).name))
+    return degrees

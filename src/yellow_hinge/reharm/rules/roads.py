@@ -73,14 +73,16 @@ def long_road(place: Place) -> Iterator[Draft]:
     if after is None or is_dominant(after) or base_kind(after) in ("diminished", "half-diminished"):
         return
     home, minor = after.root, is_minor(after)
-    six = on(up(home, 5, 8) if minor else up(home, 5, 9), "7" if minor else "7b9")
+    six = on(up(home, 5, 9), "m7b5" if minor else "7b9")
     two, five = two_of(home, minor), five_of(home, minor)
-    three = on(up(home, 2, 3) if minor else up(home, 2, 4), "maj7" if minor else "m7")
+    three = on(up(home, 2, 4), "m7")
     if place.chord.root.pitch_class == home.pitch_class:
         yield from row(place, (place.chord, six, two, five), "1, 6, 2, 5: three fifths back to where it was")
     if not is_pull(place):
         yield from row(place, (six, two, five), f"6, 2, 5: three fifths fall into {after.pretty}")
-        yield from row(place, (three, six, two, five), f"3, 6, 2, 5: four fifths fall into {after.pretty}")
+        if not minor:  # its third degree lies a tritone from the sixth
+            chain = (three, six, two, five)
+            yield from row(place, chain, f"3, 6, 2, 5: four fifths fall into {after.pretty}")
 
 
 @rule("two-five-chain", "a chain of twos and fives", PASSING, 220)

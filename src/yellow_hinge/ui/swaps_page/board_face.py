@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.figures import half_steps
+from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.tasks.function_board import (
     UPPER,
@@ -86,7 +87,7 @@ class BoardFace(GripFace):
             self._take_in(None)
             return
         goal = self._goals[max(0, place)]
-        bass = degrees_of(self.board)[self.bass.currentIndex()][0] if keep_bass and self.board else None
+        bass = degrees_of(self.board)[self.bass.currentIndex()].name if keep_bass and self.board else None
         self.worker.start(lambda *_: board(song, index, goal, bass))
 
     def _take_in(self, result: Any) -> None:
@@ -94,8 +95,9 @@ class BoardFace(GripFace):
         self.bass.clear()
         if self.board is not None:
             self.at = self.board.best
-            for name, number in degrees_of(self.board):
-                self.bass.addItem(f"{pretty_accidentals(number)} ({name.pretty})", number)
+            for one in degrees_of(self.board):
+                words = f"{pretty_accidentals(one.number)} ({one.name.pretty}): {one.job}"
+                self.bass.addItem(words, one.number)
             tonic = self.board.key.tonic.pitch_class
             self.bass.setCurrentIndex((self.board.bass.pitch_class - tonic) % 12)
         self._choose()
@@ -113,9 +115,10 @@ class BoardFace(GripFace):
             self.sum.setText("")
         else:
             goal = "" if self.board.goal is None else f" on its way to {self.board.goal.pretty}"
+            job = function_of(self.board.base, self.board.goal, self.board.key).words
             self.words.setText(
-                f"{self.board.bass.pretty} taken for {self.board.base.pretty}{goal}. Up and Down walk "
-                "the kinds, comma and full stop the roots; U turns to the next inversion."
+                f"{self.board.bass.pretty} taken for {self.board.base.pretty}{goal}: it {job}. Up and Down "
+                "walk the kinds, comma and full stop the roots; U turns to the next inversion."
             )
             self.sum.setText(self._cell_words() + self.kept_words())
         self.changed.emit()
@@ -135,6 +138,7 @@ class BoardFace(GripFace):
             )
             if there
         ] or ["no reason to play it here but your ear"]
+        why.insert(0, function_of(cell.chord, board.goal, board.key).words)
         tune = f" It clashes with {counted(cell.clashes, 'note')} of the tune." if cell.clashes else ""
         lying = self._lying
         if lying is None:
