@@ -44,6 +44,7 @@ class BoardFace(GripFace):
         layout.setContentsMargins(0, 0, 0, 0)
         top = QHBoxLayout()
         self.bass, self.goal = Choice(), Choice()
+        self.bass.setMinimumContentsLength(14)
         self.bass.setAccessibleName("Degree in the bass")
         self.goal.setAccessibleName("Where it goes")
         self.goal.setToolTip(
