@@ -213,4 +213,4 @@ def test_an_appetite_and_a_style_are_chosen_and_one_s_own_is_learnt(window: Wind
     view.commands["learn-style"].run()
     weighed(window, qtbot)
     assert document.song.arrangement.style == "mine" and "4 swaps" in window.message.text.text()
-    assert view.style_box.currentText() == "In the style: as I swap"
+    assert view.style_box.currentText() == "as I swap"

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLabel,
     QListView,
@@ -233,11 +234,15 @@ class SwapsPage(Page):
             self.appetite.addItem(f"{words[0].upper()}{words[1:]}", name)
         self.appetite.setCurrentIndex(self.appetite.findData(self.state.appetite))
         self.appetite.activated.connect(lambda _: self._choose_appetite())
-        layout.addWidget(self.appetite)
         self.style_box = Choice()
         self.style_box.setAccessibleName("Style of swaps")
         self.style_box.activated.connect(lambda _: self._choose_style())
-        layout.addWidget(self.style_box)
+        choices = QHBoxLayout()
+        for box, share in ((self.appetite, 3), (self.style_box, 2)):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
+            choices.addWidget(box, share)
+        layout.addLayout(choices)
         self.curve = CurveView()
         self.curve.picked.connect(self.take_point)
         layout.addWidget(self.curve)
@@ -508,9 +513,9 @@ class SwapsPage(Page):
     def _show_styles(self) -> None:
         """The styles there are, each with what it does."""
         self.style_box.clear()
-        self.style_box.addItem("In no style of its own", None)
+        self.style_box.addItem("no style", None)
         for style in known_styles().values():
-            self.style_box.addItem(f"In the style: {style.name}", style.id)
+            self.style_box.addItem(style.name, style.id)
             self.style_box.setItemData(self.style_box.count() - 1, style.words, Qt.ItemDataRole.ToolTipRole)
         place = max(0, self.style_box.findData(self.state.song.arrangement.style))
         self.style_box.setCurrentIndex(place)
