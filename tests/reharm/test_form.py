@@ -6,6 +6,7 @@ import pytest
 
 from made import song_of
 from yellow_hinge.reharm.proposals import Proposal
+from yellow_hinge.song.edits import keep_as_it_is
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.reharmonise import accept, find_swaps
 from yellow_hinge.tasks.swap_desk import SwapDesk
@@ -59,3 +60,23 @@ def test_taking_one_for_one_round_varies_that_round() -> None:
     assert [str(slot.chord) for slot in two.slots if slot.beat == 1][3:12:4] == ["Bdim7", "Bdim7", "G7"]
     voiced = SwapDesk(builtin_library()).weigh(song, one)
     assert voiced.song.solved and len(voiced.song.slots) == len(song.slots) + 1
+
+
+def test_fifths_backwards_take_two_places_as_one_proposal() -> None:
+    """6, 2, 5, 1 into 4, where two chords stand."""
+    song = song_of("key: C\n[A]\n| C | Gm7 | C7 | Fmaj7 | G7 |\n[B]\n| C | F | C |\n")
+    found = [one for one in find_swaps(song) if one.then]
+    assert [one.at for one in found] == [1, 3, 5]  # not into a dominant, nor where a section ends between
+    one = found[0]
+    assert [str(timed.chord) for timed in one.every_chord] == ["Am7", "D7", "Gm7", "C9"]
+    assert one.then[0][0] == 2 and one.reason.startswith("four fifths fall into Fmaj7") and not one.joint
+    after = accept(song, one).song
+    assert [str(slot.chord) for slot in after.slots[:6]] == ["C", "Am7", "D7", "Gm7", "C9", "Fmaj7"]
+    assert sum(slot.quarters for slot in after.slots) == song.chart.length_quarters
+    kept = keep_as_it_is(song, 2, True).song
+    assert [one.at for one in find_swaps(kept) if one.then] == [3, 5]
+    short = song_of("key: C\n[A]\n| C | Gm7:3 C7:1 | Fmaj7 |\n")
+    assert not [one for one in find_swaps(short) if one.then and one.at == 1]
+    over = song_of("key: C\n[A]\n| C | Gm7 | C7 | F |\nmelody: r:4 | C5:4 | Eb5:4 | F5:4\n")
+    into = next(one for one in find_swaps(over) if one.then and one.at == 1)
+    assert not into.safe and {str(one.chord) for one in into.notes} == {"Am7", "D7", "Gm7", "C9"}

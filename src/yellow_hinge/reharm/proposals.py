@@ -12,7 +12,19 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import goals, is_dominant, pulls
-from yellow_hinge.reharm.rules import BORROWED, GROUPS, RULES, Draft, Place, Rule, Timed, is_pull, on
+from yellow_hinge.reharm.rules import (
+    BORROWED,
+    GROUPS,
+    RULES,
+    Draft,
+    Place,
+    Rule,
+    Timed,
+    backwards_from,
+    is_pull,
+    on,
+    split,
+)
 from yellow_hinge.reharm.styles import Style
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.stopping import ask
@@ -22,6 +34,8 @@ from yellow_hinge.theory.pitch import NoteName, degree_semitones
 from yellow_hinge.theory.spelling import in_row
 from yellow_hinge.theory.tension import Fit, FitKind, base_kind, fit
 
+#: The rule that may take two places.
+_OVER_TWO = "backwards"
 #: Rules that go on from what another rule has put in.
 _COMPOSING = ("related-two",)
 #: Weight of a note on a strong beat against one on a weak beat; of a rub against a clash.
@@ -78,7 +92,7 @@ class Proposal(Struct, frozen=True):
     the chord before to the chord after; ``notes`` the melody over it; ``clash`` the share, 0..1, of
     the melody's weight (length, twice on strong beats) that clashes; ``first``: a player expects it there;
     ``of_dominant``: it stands for a dominant that pulls; ``rounds``: the sections and rounds in which alone
-    it holds (none: in all).
+    it holds (none: in all); ``then``: what it puts in further places, by their written chord.
     """
 
     at: int
@@ -96,6 +110,12 @@ class Proposal(Struct, frozen=True):
     first: bool = False
     of_dominant: bool = False
     rounds: tuple[tuple[str, int], ...] = ()
+    then: tuple[tuple[int, tuple[Timed, ...]], ...] = ()
+
+    @property
+    def every_chord(self) -> tuple[Timed, ...]:
+        """Its chords, and those that it puts in the places behind."""
+        return (*self.chords, *(timed for _, row in self.then for timed in row))
 
     @property
     def safe(self) -> bool:
@@ -180,9 +200,41 @@ def proposals(
         place = Place(spot.chord, spot.beats, before, after, keys[index])
         over = [note for note in melody if _overlaps(note, spot)]
         style = styles[index] if styles else None
-        kept = _kept(place, rules)
-        found += mixed([_judged(rule, draft, place, spot, over, style) for rule, draft in kept])
+        own = [_judged(rule, draft, place, spot, over, style) for rule, draft in _kept(place, rules)]
+        if _OVER_TWO in rules and index + 2 < len(spots) and spots[index + 1].written not in untouched:
+            own += _over_two(spots[index : index + 3], place, melody, style)
+        found += mixed(own)
     return found
+
+
+def _over_two(
+    spots: Sequence[Spot], place: Place, melody: Sequence[NoteOver], style: Style | None
+) -> Iterator[Proposal]:
+    """Four fifths backwards from the chord behind two, in the place of both: 6, 2, 5, 1 into 4."""
+    one, other, goal = spots[0], spots[1], spots[2].chord
+    if goal is None or other.chord is None or one.part or other.part or min(one.beats, other.beats) < 2:
+        return
+    if base_kind(goal) not in ("major", "minor"):
+        return
+    four = in_row(backwards_from(goal), place.key, goal)
+    if same_kind(place.before, four[0]):
+        return
+    rows = []
+    for spot, pair in ((one, four[:2]), (other, four[2:])):
+        lengths = split(spot.beats, 2)
+        assert lengths is not None
+        rows.append(tuple(Timed(chord, beats) for chord, beats in zip(pair, lengths, strict=True)))
+    names = ", ".join(chord.pretty for chord in four)
+    draft = Draft(rows[0], f"four fifths fall into {goal.pretty}, two in each of two places: {names}")
+    over = [[note for note in melody if _overlaps(note, spot)] for spot in (one, other)]
+    first = _judged(RULES[_OVER_TWO], draft, replace(place, after=four[2]), one, over[0], style)
+    notes = (*first.notes, *melody_fit(rows[1], other, over[1], place.key))
+    ends = () if place.before is None else (place.before.bass_name,)
+    yield replace(
+        first, joint=False, notes=notes, clash=clash_share(notes), then=((other.written, rows[1]),),
+        bass=(*ends, *(chord.bass_name for chord in four), goal.bass_name),
+        bass_was=(*ends, place.chord.bass_name, other.chord.bass_name, goal.bass_name),
+    )  # fmt: skip
 
 
 def mixed(own: Sequence[Proposal]) -> list[Proposal]:
@@ -216,7 +268,7 @@ def mixed(own: Sequence[Proposal]) -> list[Proposal]:
 
 def _distance(one: Proposal) -> int:
     """How far a proposal is by itself, in hundredths of a half step of distance from the function."""
-    return one.price - _EXPECTED * one.first + _RUB * one.rubs + _LONGER * (len(one.chords) - 1)
+    return one.price - _EXPECTED * one.first + _RUB * one.rubs + _LONGER * (len(one.every_chord) - 1)
 
 
 @lru_cache(maxsize=1024)

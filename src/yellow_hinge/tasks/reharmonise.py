@@ -91,7 +91,7 @@ def _by_written(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
     some only says in which."""
     by_slot: dict[int, dict[tuple[str, tuple[Timed, ...]], Proposal]] = {}
     for proposal in found:
-        by_slot.setdefault(proposal.at, {})[proposal.rule, proposal.chords] = proposal
+        by_slot.setdefault(proposal.at, {})[proposal.rule, proposal.every_chord] = proposal
     for column in song.columns:
         rounds = [by_slot.get(index, {}) for index in column]
         at = song.slots[column[0]].at
@@ -100,13 +100,21 @@ def _by_written(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
         for name in names:
             there = [one[name] for one in rounds if name in one]
             worst = max(there, key=lambda one: (one.clash, one.rubs))
-            own = replace(worst, at=at.written, part=at.part)
+            if any(_part(song, worst.at) != _part(song, index) for index, _ in worst.then):
+                continue  # two places that do not always follow each other
+            further = tuple((song.slots[index].at.written, row) for index, row in worst.then)
+            own = replace(worst, at=at.written, part=at.part, then=further)
             if len(there) < len(rounds):
                 slots = [song.slots[k] for k, one in zip(column, rounds, strict=True) if name in one]
                 turns = tuple(dict.fromkeys((slot.section, slot.round) for slot in slots))
                 own = replace(own, rounds=turns, joint=False, reason=f"{own.reason}; {_turns(turns)} only")
             here.append(own)
         yield from here if len(column) == 1 else mixed(here)
+
+
+def _part(song: Song, index: int) -> tuple[str, int]:
+    slot = song.slots[index]
+    return slot.section, slot.round
 
 
 def _turns(turns: Sequence[tuple[str, int]]) -> str:
@@ -127,13 +135,14 @@ def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Edit
         for section, turn in others:
             song = vary_round(song, section, turn, take_id).song
         label = f"{label}, {_turns(proposal.rounds)}"
-    return change_swaps(song, {proposal.at: row}, label, take_id)
+    rows = {proposal.at: row, **{at: _at(further) for at, further in proposal.then}}
+    return change_swaps(song, rows, label, take_id)
 
 
 def row_with(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> tuple[ChordAt, ...]:
     """What stands in the place of the written chord with a proposal, or with a variant of its ``chords``."""
     parts = song.arrangement.swaps.get(proposal.at, ())
-    new = tuple(ChordAt(timed.chord, timed.beats) for timed in chords or proposal.chords)
+    new = _at(chords or proposal.chords)
     before = max(0, proposal.part - 1)
     return (*parts[:before], *new, *parts[proposal.part :])
 
@@ -143,7 +152,11 @@ def _shown(chord: ChordSymbol | None) -> str:
 
 
 def chords_of(proposal: Proposal) -> tuple[ChordAt, ...]:
-    return tuple(ChordAt(timed.chord, timed.beats) for timed in proposal.chords)
+    return _at(proposal.chords)
+
+
+def _at(row: Sequence[Timed]) -> tuple[ChordAt, ...]:
+    return tuple(ChordAt(timed.chord, timed.beats) for timed in row)
 
 
 class TradePoint(Struct, frozen=True):

@@ -193,6 +193,11 @@ def _proposal(song: Song, one: Proposal) -> dict[str, Any]:
             }
             for timed in one.chords
         ],
+        "then": [
+            _place(song, song.firsts[at])
+            | {"chords": [{"symbol": str(t.chord), "beats": float(t.beats)} for t in row]}
+            for at, row in one.then
+        ],
         "reason": one.reason,
         "bass": [str(note) for note in one.bass],
         "bass_was": [str(note) for note in one.bass_was],
@@ -219,7 +224,7 @@ def swaps_text(song: Song, found: Sequence[Proposal]) -> str:
     lines = []
     for one in found:
         slot = song.firsts[one.at]
-        row = " ".join(f"{timed.chord}:{beats_text(timed.beats)}" for timed in one.chords)
+        row = " ".join(f"{timed.chord}:{beats_text(timed.beats)}" for timed in one.every_chord)
         melody = "" if one.safe else "  CLASHES with the melody"
         lines.append(f"{f'bar {slot.bar}':10}{slot.chord!s:12}{row:28} {one.group}: {one.reason}{melody}")
     return "\n".join(lines)

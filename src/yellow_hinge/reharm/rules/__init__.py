@@ -18,8 +18,9 @@ from yellow_hinge.reharm.rules.base import (
     on,
     split,
 )
+from yellow_hinge.reharm.rules.roads import backwards_from
 
 __all__ = [
-    "BORROWED", "GROUPS", "RULES", "Draft", "Place", "Rule", "Timed", "basses", "borrowed", "dominants",
-    "inside", "is_pull", "on", "relatives", "roads", "split",
+    "BORROWED", "GROUPS", "RULES", "Draft", "Place", "Rule", "Timed", "backwards_from", "basses", "borrowed",
+    "dominants", "inside", "is_pull", "on", "relatives", "roads", "split",
 ]  # fmt: skip

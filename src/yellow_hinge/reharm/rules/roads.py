@@ -30,6 +30,7 @@ from yellow_hinge.reharm.rules.base import (
     two_of,
     up,
 )
+from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.spelling import scale_names
 from yellow_hinge.theory.tension import base_kind
 
@@ -142,6 +143,13 @@ def minor_plagal(place: Place) -> Iterator[Draft]:
     yield from into(place, (flat_six, flat_seven), steps)
 
 
+def backwards_from(goal: ChordSymbol) -> tuple[ChordSymbol, ChordSymbol, ChordSymbol, ChordSymbol]:
+    """Two twos with their fives that fall by fifths into a chord."""
+    five, two = five_of(goal.root, is_minor(goal)), two_of(goal.root, is_minor(goal))
+    six = on(up(two.root, 4, 7), "7")
+    return on(up(six.root, 4, 7), "m7"), six, two, five
+
+
 @rule("backwards", "fifths backwards from the goal", PASSING, 170)
 def backwards(place: Place) -> Iterator[Draft]:
     """Minor sevenths and dominants that fall by fifths into the next chord, as many as there is room for:
@@ -149,13 +157,9 @@ def backwards(place: Place) -> Iterator[Draft]:
     after = place.after
     if after is None or is_pull(place) or base_kind(after) in ("diminished", "half-diminished"):
         return
-    five = five_of(after.root, is_minor(after))
-    two = two_of(after.root, is_minor(after))
-    six = on(up(two.root, 4, 7), "7")
-    three = on(up(six.root, 4, 7), "m7")
-    names = ", ".join(chord.pretty for chord in (three, six, two, five))
-    if place.chord.root.pitch_class != three.root.pitch_class or place.beats >= 4:
-        yield from row(place, (three, six, two, five), f"four fifths fall into {after.pretty}: {names}")
+    chain = backwards_from(after)
+    names = ", ".join(chord.pretty for chord in chain)
+    yield from row(place, chain, f"four fifths fall into {after.pretty}: {names}")
 
 
 @rule("turnaround", "a turnaround", PASSING, 190)

@@ -217,7 +217,8 @@ class SwapsState:
             places = (slot for slot in song.plain_slots if slot.at.written == self.proposal.at)
             place = next(slot.place for slot in places if (slot.section, slot.round) in self.proposal.rounds)
         own = [slot.index for slot in song.slots if slot.place == place]
-        return song, max(0, own[0] - 1), min(len(song.slots) - 1, own[-1] + 1)
+        further = sum(len(row) for _, row in self.proposal.then)
+        return song, max(0, own[0] - 1), min(len(song.slots) - 1, own[-1] + 1 + further)
 
     def step(self, direction: int) -> None:
         """Walk the proposals of the chosen place."""
@@ -242,7 +243,7 @@ class SwapsState:
 
     def mark(self) -> bool:
         """The chosen proposal is a switch of the grid, or no longer; one proposal of a chord can be."""
-        if self.proposal is None or self.proposal.rounds:
+        if self.proposal is None or self.proposal.rounds or self.proposal.then:
             return False
         from yellow_hinge.tasks.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
 
@@ -357,9 +358,10 @@ def _shown(chord: ChordSymbol | None) -> str:
 
 def chords_words(proposal: Proposal) -> str:
     """The chords with their beats where there are several."""
-    if len(proposal.chords) == 1:
+    if len(proposal.every_chord) == 1:
         return proposal.chords[0].chord.pretty
-    return "  ".join(f"{one.chord.pretty}·{beats_text(one.beats)}" for one in proposal.chords)
+    rows = (proposal.chords, *(row for _, row in proposal.then))
+    return " | ".join("  ".join(f"{one.chord.pretty}·{beats_text(one.beats)}" for one in row) for row in rows)
 
 
 def melody_words(proposal: Proposal) -> str:
