@@ -236,7 +236,7 @@ def test_bars_stay_whole_and_no_chord_is_too_short(row: list[tuple[str, int]], k
         assert all(timed.beats >= 1 for timed in one.chords)
         here = spots[one.at].chord
         assert here is not None
-        heard = [sounds(timed.chord) for timed in one.chords]
+        heard = [sounds(timed.chord) for timed in one.every_chord]
         assert heard != [sounds(here)], "a proposal that is no change"
         assert all(first != second for first, second in pairwise(heard))
         assert all(
@@ -246,12 +246,13 @@ def test_bars_stay_whole_and_no_chord_is_too_short(row: list[tuple[str, int]], k
             for timed in one.chords
             if timed.chord != here
         )
-        for beside, own in ((one.at - 1, one.chords[0].chord), (one.at + 1, one.chords[-1].chord)):
+        ends = one.at - 1, one.at + 1 + len(one.then)
+        for beside, own in zip(ends, (one.chords[0].chord, one.every_chord[-1].chord), strict=True):
             near = spots[beside].chord if 0 <= beside < len(spots) else None
             if near is not None and not same_kind(near, here):
                 assert not (same_kind(near, own) and near.bass_name == own.bass_name), "a twin"
         assert one.reason and one.safe and one.clash == 0
-    assert len({(one.at, one.chords) for one in found}) == len(found)
+    assert len({(one.at, one.every_chord) for one in found}) == len(found)
 
 
 def test_splits_share_whole_beats() -> None:
