@@ -140,45 +140,40 @@ def _above(place: Place, chord: ChordSymbol) -> ChordSymbol:
     return chord if place.chord.bass is None else with_bass(chord, place.chord.bass)
 
 
-def _still(place: Place, other: ChordSymbol, reason: str) -> Iterator[Draft]:
-    """There and back, and there alone, over a chord that stands still."""
-    moves = _above(place, other)
+#: How a neighbour lies above the root (letters, half steps), its kind, and what it does.
+_Neighbour = tuple[int, int, str, str]
+
+
+def _still(place: Place, over_minor: _Neighbour, over_major: _Neighbour) -> Iterator[Draft]:
+    """A neighbour over a chord that stands still for a bar or more: there alone, and there and back."""
+    own = {"minor": over_minor, "major": over_major}.get(base_kind(place.chord))
+    if own is None or place.beats < BAR_BEATS or place.chord.upper is not None:
+        return
+    letters, st, quality, reason = own
+    moves = _above(place, on(up(place.chord.root, letters, st), quality))
     yield from row(place, (place.chord, moves), reason, first=stands_still(place))
     yield from row(place, (place.chord, moves, place.chord), f"{reason}, and back")
-
-
-def _rests(place: Place, kind: str) -> bool:
-    return place.beats >= BAR_BEATS and base_kind(place.chord) == kind and place.chord.upper is None
 
 
 @rule("still-two", "the two over a chord that stands still", PASSING, 150)
 def still_two(place: Place) -> Iterator[Draft]:
     """Over a minor chord the two of the parallel major, over a major one its own."""
-    root = place.chord.root
-    if _rests(place, "minor"):
-        yield from _still(place, on(up(root, 1, 2), "m7"), "the two of the parallel major moves it")
-    elif _rests(place, "major"):
-        yield from _still(place, on(up(root, 1, 2), "m7"), "its two moves it, and it comes back")
+    over_minor = 1, 2, "m7", "the two of the parallel major moves it"
+    yield from _still(place, over_minor, (1, 2, "m7", "its two moves it, and it comes back"))
 
 
 @rule("still-flat", "a flat neighbour over a chord that stands still", BORROWED, 150)
 def still_flat(place: Place) -> Iterator[Draft]:
     """Over a minor chord flat two, over a major one flat seven."""
-    root = place.chord.root
-    if _rests(place, "minor"):
-        yield from _still(place, on(up(root, 1, 1), "maj7"), "flat two leans on it from a half step above")
-    elif _rests(place, "major"):
-        yield from _still(place, on(up(root, 6, 10), ""), "flat seven, from the parallel minor, moves it")
+    over_minor = 1, 1, "maj7", "flat two leans on it from a half step above"
+    yield from _still(place, over_minor, (6, 10, "", "flat seven, from the parallel minor, moves it"))
 
 
 @rule("still-bright", "a bright neighbour over a chord that stands still", LINE, 150)
 def still_bright(place: Place) -> Iterator[Draft]:
     """Over a minor chord the dorian four, over a major one the Lydian two."""
-    root = place.chord.root
-    if _rests(place, "minor"):
-        yield from _still(place, on(up(root, 3, 5), ""), "the dorian four: its third is the raised sixth")
-    elif _rests(place, "major"):
-        yield from _still(place, on(up(root, 1, 2), ""), "the Lydian two: its third is the raised fourth")
+    over_minor = 3, 5, "", "the dorian four: its third is the raised sixth"
+    yield from _still(place, over_minor, (1, 2, "", "the Lydian two: its third is the raised fourth"))
 
 
 def _turn(place: Place, other: ChordSymbol, reason: str) -> Iterator[Draft]:
