@@ -46,7 +46,7 @@ class WayOut(Struct, frozen=True):
         """Place, what is done, and the notes before and after."""
         now = "" if self.way.rolled else f" → {_notes(self.slot, self.way.voicing)}"
         symbol = "" if self.slot.chord is None else self.slot.chord.pretty
-        return f"Bar {self.slot.bar}, {symbol}: {self.way.words}. {_notes(self.slot, self.was)}{now}"
+        return f"Bar {self.slot.bar}, {symbol}: {self.way.words}\n{_notes(self.slot, self.was)}{now}"
 
 
 def first_ways(song: Song, found: Ways) -> tuple[WayOut, ...]:

@@ -97,6 +97,7 @@ class AllWaysOut(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("What would be done, grip by grip")
         self.list.setWordWrap(True)
+        self.list.setSpacing(4)
         self.list.addItems([one.words for one in rows])
         layout.addWidget(self.list, 1)
         buttons = QDialogButtonBox()
