@@ -13,7 +13,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.chart import ChordAt
-from yellow_hinge.song.edits import choose, new_take, set_lock, wish_for_chord
+from yellow_hinge.song.edits import choose, new_take, set_lock, vary_with_copy, wish_for_chord
 from yellow_hinge.song.grip_edits import Stand, stand_in
 from yellow_hinge.song.kept_hands import kept_hand, let_go, let_go_words
 from yellow_hinge.song.model import Song
@@ -258,3 +258,22 @@ def test_a_new_take_has_the_kept_grips() -> None:
     take = new_take(song, "Other", school="spread").song
     after = voice_song(take, LIBRARY, Planner(LIBRARY)).song
     assert after.voicing(2) == song.voicing(2) and after.voicing(1) != song.voicing(1)
+
+
+def test_of_many_hands_that_go_the_first_few_are_said() -> None:
+    song = locked(locked(voiced(), 0), 1)
+    after = own_grip(own_grip(song, 0, (33,), (76, 79, 84)), 1, (38,), (77, 81, 84))
+    said = let_go(song, after)
+    assert len(said) == 4 and said[-1] == "and 1 more"
+    assert let_go(song, own_grip(song, 0, (33,), (76, 79, 84))) == said[:2]
+    assert let_go(song, song) == () and let_go_words(song, song) == ""
+
+
+def test_hands_of_a_take_that_is_not_worked_on_are_let_be() -> None:
+    """What sounds in a round by another take is not touched by a swap in this one."""
+    song = voiced("solo", "key: C\n[A] x2\n| Am7 | Dm7 | G7 | Cmaj7 |\n")
+    varied = vary_with_copy(locked(song, 2), "A", 2).song
+    varied = voice_song(varied, LIBRARY, Planner(LIBRARY)).song
+    after = DESK.weigh(varied, proposal(varied, 2, "tritone", "Db7")).song
+    other = next(take for take in after.takes if take.id != after.current)
+    assert other.arrangement == varied.take_of(other.id).arrangement
