@@ -9,5 +9,5 @@ from typing import Literal
 Appetite = Literal["dominants", "borrow", "fits", "anything"]
 APPETITES: Mapping[Appetite, str] = {
     "dominants": "touch only dominants", "borrow": "borrow as well", "fits": "anything that fits",
-    "anything": "anything, what the song is by too",
+    "anything": "anything at all",
 }  # fmt: skip
