@@ -277,3 +277,12 @@ def test_hands_of_a_take_that_is_not_worked_on_are_let_be() -> None:
     after = DESK.weigh(varied, proposal(varied, 2, "tritone", "Db7")).song
     other = next(take for take in after.takes if take.id != after.current)
     assert other.arrangement == varied.take_of(other.id).arrangement
+
+
+def test_a_hand_that_goes_in_one_round_is_said_for_that_round_and_once_for_all() -> None:
+    song = locked(voiced("solo", "key: C\n[A] x2\n| Am7 | Dm7 | G7 | Cmaj7 |\n"), 2)
+    every = let_go(song, own_grip(song, 2, (31,), (76, 79, 84)))
+    assert len(every) == 2 and all(words.startswith("bar 3: ") for words in every)
+    varied = vary_with_copy(song, "A", 2).song
+    second = let_go(song, own_grip(varied, 6, (31,), (76, 79, 84)))
+    assert len(second) == 2 and all(words.startswith("bar 7: ") for words in second)

@@ -8,8 +8,10 @@ from made import song_of
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.song.edits import keep_as_it_is
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.tasks.reharmonise import accept, find_swaps
 from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.recipes import builtin_library
 
 FORM = "key: C\n[P] x3\n| C | Am7 | Dm7 | G7 |\n[E]\n| Am | F | C | C |\n"
@@ -80,3 +82,13 @@ def test_fifths_backwards_take_two_places_as_one_proposal() -> None:
     over = song_of("key: C\n[A]\n| C | Gm7 | C7 | F |\nmelody: r:4 | C5:4 | Eb5:4 | F5:4\n")
     into = next(one for one in find_swaps(over) if one.then and one.at == 1)
     assert not into.safe and {str(one.chord) for one in into.notes} == {"Am7", "D7", "Gm7", "C9"}
+
+
+def test_chords_that_sound_alike_by_a_rule_keep_proposals_of_their_own() -> None:
+    """Two written chords in one column: what is proposed for one is never put in the place of the other."""
+    plain = song_of("key: C\n[A]\n| C | G7 | C | F |\n[B]\n| Am | G7 | Am | F |\n")
+    alike = set_rule(plain, Stretch("song"), HandRule("both", "alike")).song
+    assert alike.column_of[1] == alike.column_of[5] != plain.column_of[5]
+    assert find_swaps(alike) == find_swaps(plain)
+    assert all(one.rounds == () for one in find_swaps(alike))
+    assert {one.at for one in find_swaps(alike)} >= {1, 5}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from fractions import Fraction
 from pathlib import Path
 
@@ -109,6 +110,11 @@ def test_ones_own_style_is_learnt_from_what_was_taken(tmp_path: Path) -> None:
         learn_style(found, few, path)
     assert f"only {LEAST_TAKEN - 1} of its swaps" in caught.value.problems[0].what
     assert every_style(path)["mine"] == style  # the file stays
+    path.write_text(style_text(Style("other", "Other", "w")))
+    os.utime(path, ns=(1, 1))
+    assert "mine" not in every_style(path) and every_style(path)["other"].name == "Other"  # read again
+    path.unlink()
+    assert every_style(path) == dict(builtin_styles())
 
 
 def test_what_never_came_up_says_nothing() -> None:

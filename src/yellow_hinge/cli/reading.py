@@ -25,16 +25,21 @@ from yellow_hinge.voicing.recipes import Library
 def settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
     """The song with the hands and wishes of the options, in its current take."""
     changes = {
-        name: getattr(options, name, None)
-        for name in ("school", "bass", "colour", "hands", "top_line", "style")
+        name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands", "top_line")
     }
-    if changes["style"] is not None:
-        style_of(changes["style"], every_style())
+    song = in_style(song, getattr(options, "style", None))
     if options.school is not None:
         library.school(options.school, "--school")
     if options.reach is not None:
         song = change_hands(song, song.hands.with_reach(*parse_reach(options.reach))).song
     return settle(song, **{name: value for name, value in changes.items() if value is not None}).song
+
+
+def in_style(song: Song, style: str | None) -> Song:
+    """The song with a style of swaps; None: as it is."""
+    if style is None:
+        return song
+    return settle(song, style=style_of(style, every_style(), "--style").id).song
 
 
 def read_song(name: str) -> Song:

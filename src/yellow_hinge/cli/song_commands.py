@@ -6,17 +6,15 @@ import argparse
 from pathlib import Path
 
 from yellow_hinge.cli.library import own_library
-from yellow_hinge.cli.reading import in_key, progress_of, read_song, song_of
+from yellow_hinge.cli.reading import in_key, in_style, progress_of, read_song, song_of
 from yellow_hinge.cli.streams import out, print_json, say
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.reharm.styles import style_of
-from yellow_hinge.song.edits import lead_back, settle
+from yellow_hinge.song.edits import lead_back
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.key_survey import survey
-from yellow_hinge.tasks.own_styles import every_style
 from yellow_hinge.tasks.patterns import with_patterns
 from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
 from yellow_hinge.tasks.report import (
@@ -91,9 +89,7 @@ def _say_missing_tune(song: Song, library: Library) -> None:
 
 
 def swaps(options: argparse.Namespace) -> None:
-    song = in_key(read_song(options.file), options.key)
-    if options.style is not None:
-        song = settle(song, style=style_of(options.style, every_style()).id).song
+    song = in_style(in_key(read_song(options.file), options.key), options.style)
     if options.json:
         print_json(swaps_report(song, local_keys(song), find_swaps(song)))
     else:

@@ -61,10 +61,10 @@ def builtin_styles() -> Mapping[str, Style]:
     return read_styles(text, "styles.toml")
 
 
-def style_of(name: str, known: Mapping[str, Style]) -> Style:
-    """A style by id. Raises :class:`BadInput` with those that there are."""
+def style_of(name: str, known: Mapping[str, Style], place: str = "style") -> Style:
+    """A style by id. Raises :class:`BadInput` at a place with those that there are."""
     if name not in known:
-        raise BadInput(Problem("--style", f"there is no style {name!r}", f"take one of {', '.join(known)}"))
+        raise BadInput(Problem(place, f"there is no style {name!r}", f"take one of {', '.join(known)}"))
     return known[name]
 
 
@@ -77,8 +77,8 @@ def learned(taken: Iterable[str], left: Iterable[str], name: str) -> Style | Non
     if len(chosen) < LEAST_TAKEN:
         return None
     weights = {}
-    for group in GROUPS:
-        # one of each family is added to both, so that what never came up says nothing
+    for group in dict.fromkeys(offered):  # what never came up says nothing
+        # one of each family is added to both: of little that was taken little is said
         often = (chosen.count(group) + 1) / (len(chosen) + len(GROUPS))
         usual = (offered.count(group) + 1) / (len(offered) + len(GROUPS))
         weights[group] = max(-MOST_WEIGHT, min(MOST_WEIGHT, -round(_TWICE * log2(often / usual))))

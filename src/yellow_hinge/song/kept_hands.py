@@ -37,24 +37,30 @@ def right_now(song: Song, index: int) -> HandShape | None:
 def let_go(before: Song, after: Song) -> tuple[str, ...]:
     """Hands that the player has kept and that ``after`` does not have note for note, in words: the place,
     what was kept and what comes; the first few of them."""
-    found = list(dict.fromkeys(_let_go(before, after)))
+    found = list(_let_go(before, after))
     rest = len(found) - _MOST_SAID
     return (*found[:_MOST_SAID], *([f"and {rest} more"] if rest > 0 else ()))
 
 
 def _let_go(before: Song, after: Song) -> Iterator[str]:
-    for column in before.columns:
-        slot = before.slots[column[0]]
-        for side in SIDES:
-            hand = kept_hand(before, slot.index, side)
-            if hand is None or slot.chord is None:
-                continue
-            for now in _during(after, slot):
+    """Each once, in the first round where it is so."""
+    by_place: dict[int, list[Slot]] = {}
+    for slot in after.slots:
+        by_place.setdefault(slot.place, []).append(slot)
+    said = set()
+    for slot in before.slots:
+        kept = [(side, hand) for side in SIDES if (hand := kept_hand(before, slot.index, side)) is not None]
+        for side, hand in kept if slot.chord is not None else ():
+            for now in by_place.get(slot.place, ()):
                 voicing = after.voicing(now.index)
                 comes = None if voicing is None else voicing.hand(side)
-                if comes is None or comes.keys != hand.keys:
-                    became = "is found anew" if comes is None else _became(now, comes)
-                    yield f"bar {now.bar}: the {side} hand you kept, {_notes(slot, hand)}, {became}"
+                if not _together(slot, now) or (comes is not None and comes.keys == hand.keys):
+                    continue
+                became = "is found anew" if comes is None else _became(now, comes)
+                words = f"the {side} hand you kept, {_notes(slot, hand)}, {became}"
+                if (slot.at, words) not in said:
+                    said.add((slot.at, words))
+                    yield f"bar {now.bar}: {words}"
 
 
 def _became(slot: Slot, shape: HandShape) -> str:
@@ -65,16 +71,10 @@ def _notes(slot: Slot, shape: HandShape) -> str:
     return " ".join(pitch.pretty for pitch in shape.pitches(slot.chord)) if slot.chord is not None else ""
 
 
-def _during(song: Song, slot: Slot) -> list[Slot]:
-    """What sounds in another form of a song while a slot lasts."""
-    end = slot.start_quarters + slot.quarters
-    return [
-        one
-        for one in song.slots
-        if one.take == slot.take
-        and one.start_quarters < end
-        and one.start_quarters + one.quarters > slot.start_quarters
-    ]
+def _together(one: Slot, other: Slot) -> bool:
+    """Whether two slots sound at the same time."""
+    ends = one.start_quarters + one.quarters, other.start_quarters + other.quarters
+    return one.start_quarters < ends[1] and other.start_quarters < ends[0]
 
 
 def let_go_words(before: Song, after: Song) -> str:

@@ -20,7 +20,7 @@ from yellow_hinge.rhythm.realise import Form, Grip, Realised, Stretch, joined, r
 from yellow_hinge.song.groove import Groove
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_events, melody_within
-from yellow_hinge.song.under_tune import Fingers, LeftOut, Over, tune_octaves, under_tune
+from yellow_hinge.song.under_tune import Fingers, LeftOut, Over, UnderTune, tune_octaves, under_tune
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.voicing.shape import HandShape
@@ -127,9 +127,16 @@ class Playing(Struct, frozen=True, dict=True):
         return tuple(at for at in halves if at not in taken)
 
     def _realised(self, slot: Slot, hand: Hand) -> Realised:
-        grip, over = self.grip(slot.index, hand), hand == "right" and self.song.texture(slot.index).tune
+        """What a hand plays on a slot, the tune among it where the right hand has it."""
+        found = self._struck(slot, hand)
+        plays_tune = hand == "right" and self.song.texture(slot.index).tune
+        return self._with_tune(found, slot) if plays_tune else found
+
+    def _struck(self, slot: Slot, hand: Hand) -> Realised:
+        """The strokes of a pattern on a grip."""
+        grip = self.grip(slot.index, hand)
         if not grip.keys:
-            return self._with_tune(Realised(()), slot) if over else Realised(())
+            return Realised(())
         last = slot.index == len(self.song.slots) - 1
         after = None if last else self.grip(slot.index + 1, hand)
         stretch, form = stretch_of(slot), self.form(slot.index)
@@ -139,7 +146,7 @@ class Playing(Struct, frozen=True, dict=True):
         one = _moved(_from_zero(pattern, grip, after, begun, hand, velocity, form, *wide), stretch)
         if form == "ending" and self.song.decided(slot.index).groove.ending == "rolled":
             one = Realised(tuple(replace(note, way="rolled") for note in one.notes))
-        return self._with_tune(one, slot) if over else one
+        return one
 
     # --- the tune in the right hand ---
 
@@ -149,27 +156,21 @@ class Playing(Struct, frozen=True, dict=True):
         if not sounding:
             return one
         grip = {note.key for note in one.notes if not note.ornament}
-        found = under_tune(one.notes, sounding, self._fingers)
-        self._left_out[slot.index] = found.left_out
         played = [
             replace(note, part="right", slot=slot.index, ornament=note.key not in grip)
             for note in sounding
             if note.start_quarters >= slot.start_quarters
         ]
-        return Realised((*found.kept, *played))
+        return Realised((*self._under(one, sounding).kept, *played))
 
-    @property
-    def _fingers(self) -> Fingers:
-        return Fingers.of(self.song.hands.right, self.song.hands.octave_mm)
-
-    @cached_property
-    def _left_out(self) -> dict[int, tuple[LeftOut, ...]]:
-        return {}
+    def _under(self, one: Realised, sounding: Sequence[NoteEvent]) -> UnderTune:
+        hands = self.song.hands
+        return under_tune(one.notes, sounding, Fingers.of(hands.right, hands.octave_mm))
 
     def left_out(self, index: int) -> tuple[LeftOut, ...]:
         """What the right hand cannot hold on a slot under the tune that it plays."""
-        self._realised(self.song.slots[index], "right")
-        return self._left_out.get(index, ())
+        slot = self.song.slots[index]
+        return self._under(self._struck(slot, "right"), self.tune_over(slot)).left_out
 
     def tune_over(self, slot: Slot) -> list[NoteEvent]:
         """The tune's notes over a slot, in the octave where the right hand plays them; the last few of them:

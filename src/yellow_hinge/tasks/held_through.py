@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from msgspec.structs import replace
 
@@ -37,8 +37,7 @@ def held_through(
     ``clashing``."""
     held: dict[int, int] = {}
     asked = after
-    for slot in after.slots:
-        was = _before(before, slot)
+    for slot, was in zip(after.slots, _before(before, after), strict=True):
         hand = None if was is None or slot.take != after.current else hands(before, was)
         if was is None or hand is None or slot.chord is None or slot.index in held:
             continue
@@ -89,11 +88,14 @@ def clashes(slot: Slot, keys: tuple[int, ...], song: Song) -> tuple[int, ...]:
     return tuple(one for one in keys if fit(one, slot.chord, key).kind == FitKind.CLASH)
 
 
-def _before(before: Song, slot: Slot) -> int | None:
-    """What sounded where a slot begins."""
-    own = [one for one in before.slots if one.place == slot.place]
-    begun = [one.index for one in own if one.start_quarters <= slot.start_quarters]
-    return begun[-1] if begun else None
+def _before(before: Song, after: Song) -> Iterator[int | None]:
+    """For each slot of another form of a song what sounded where it begins."""
+    by_place: dict[int, list[Slot]] = {}
+    for slot in before.slots:
+        by_place.setdefault(slot.place, []).append(slot)
+    for now in after.slots:
+        begun = [one for one in by_place.get(now.place, ()) if one.start_quarters <= now.start_quarters]
+        yield begun[-1].index if begun else None
 
 
 def _left_below(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import lru_cache
 from pathlib import Path
 
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
@@ -23,8 +24,18 @@ def every_style(path: Path | None = None) -> dict[str, Style]:
     """The styles that ship, and the player's own behind them. Raises :class:`BadInput` with every problem of
     the player's file, and :class:`FileTrouble` when it is there and cannot be read."""
     own = path or own_styles_path()
-    text = own_text(own)
-    return {**builtin_styles(), **({} if text is None else read_styles(text, str(own)))}
+    try:
+        stamp = own.stat().st_mtime_ns
+    except OSError:
+        stamp = 0  # none, or it is said when it is read
+    return {**builtin_styles(), **_own(own, stamp)}
+
+
+@lru_cache(maxsize=4)
+def _own(path: Path, _stamp: int) -> Mapping[str, Style]:
+    """What a file has, read again when it has changed: lists of styles are shown with every step."""
+    text = own_text(path)
+    return {} if text is None else read_styles(text, str(path))
 
 
 def known_styles() -> dict[str, Style]:

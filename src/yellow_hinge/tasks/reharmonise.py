@@ -20,6 +20,7 @@ from yellow_hinge.reharm.rules import BORROWED, RULES, Timed
 from yellow_hinge.reharm.styles import Style
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.arrangement import Ask
+from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps, vary_round, vary_with_copy
 from yellow_hinge.song.model import Slot, Song
@@ -92,9 +93,11 @@ def _by_written(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
     by_slot: dict[int, dict[tuple[str, tuple[Timed, ...]], Proposal]] = {}
     for proposal in found:
         by_slot.setdefault(proposal.at, {})[proposal.rule, proposal.every_chord] = proposal
-    for column in song.columns:
-        rounds = [by_slot.get(index, {}) for index in column]
-        at = song.slots[column[0]].at
+    rounds_of: dict[tuple[int, At], list[int]] = {}
+    for slot in song.slots:  # not by column: other chords may sound alike by a rule
+        rounds_of.setdefault((slot.take, slot.at), []).append(slot.index)
+    for (_, at), indices in rounds_of.items():
+        rounds = [by_slot.get(index, {}) for index in indices]
         names = dict.fromkeys(name for one in rounds for name in one)
         here = []
         for name in names:
@@ -105,11 +108,11 @@ def _by_written(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
             further = tuple((song.slots[index].at.written, row) for index, row in worst.then)
             own = replace(worst, at=at.written, part=at.part, then=further)
             if len(there) < len(rounds):
-                slots = [song.slots[k] for k, one in zip(column, rounds, strict=True) if name in one]
+                slots = [song.slots[k] for k, one in zip(indices, rounds, strict=True) if name in one]
                 turns = tuple(dict.fromkeys((slot.section, slot.round) for slot in slots))
                 own = replace(own, rounds=turns, joint=False, reason=f"{own.reason}; {_turns(turns)} only")
             here.append(own)
-        yield from here if len(column) == 1 else mixed(here)
+        yield from here if len(indices) == 1 else mixed(here)
 
 
 def _part(song: Song, index: int) -> tuple[str, int]:
