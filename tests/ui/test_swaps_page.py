@@ -120,11 +120,11 @@ def test_the_trade_curve_is_worked_out_and_a_point_taken(window: Window, qtbot: 
     press(window, qtbot, K.Key_C)
     qtbot.waitUntil(lambda: len(view.state.curve) > 2, timeout=60_000)
     weighed(window, qtbot)
-    click(qtbot, view.curve, view.curve._places()[2].toPoint())
+    click(qtbot, view.curve_side.curve, view.curve_side.curve._places()[2].toPoint())
     weighed(window, qtbot)
     swaps = document.song.arrangement.swaps
     assert len(swaps) == 2 and view.state.at not in swaps
-    assert view.curve_label.text().count("for") == 2
+    assert view.curve_side.words.text().count("for") == 2
     assert len(view.state.curve) > 2  # the curve is still there to choose from
     view.grab()
 
@@ -191,18 +191,20 @@ def test_an_appetite_and_a_style_are_chosen_and_one_s_own_is_learnt(window: Wind
     qtbot.waitUntil(lambda: len(view.state.curves) == len(APPETITES), timeout=90_000)
     weighed(window, qtbot)
     fits = view.state.curve
-    pick(qtbot, view.appetite, "dominants")
+    pick(qtbot, view.curve_side.appetite, "dominants")
     assert view.state.appetite == "dominants" and view.state.curve != fits
     written = view.state.curve[-1].voiced.song.arrangement.swaps
     chords = [document.song.chart.by_id[at].chord for at in written]
     assert chords and all(one is not None and one.seventh == "b7" for one in chords)
-    pick(qtbot, view.style_box, "bebop")
+    pick(qtbot, view.curve_side.style_box, "bebop")
     weighed(window, qtbot)
-    assert document.song.arrangement.style == "bebop" and "tritone roots" in view.style_box.toolTip()
+    assert (
+        document.song.arrangement.style == "bebop" and "tritone roots" in view.curve_side.style_box.toolTip()
+    )
     assert view.state.curves == {}  # another style is another question
     undo(window, qtbot)
     weighed(window, qtbot)
-    assert document.song.arrangement.style is None and view.style_box.currentData() is None
+    assert document.song.arrangement.style is None and view.curve_side.style_box.currentData() is None
     assert not view.commands["learn-style"].enabled()
     for chord in (0, 4, 5, 6):
         view.choose(chord)
@@ -213,4 +215,8 @@ def test_an_appetite_and_a_style_are_chosen_and_one_s_own_is_learnt(window: Wind
     view.commands["learn-style"].run()
     weighed(window, qtbot)
     assert document.song.arrangement.style == "mine" and "4 swaps" in window.message.text.text()
-    assert view.style_box.currentText() == "as I swap"
+    assert view.curve_side.style_box.currentText() == "as I swap"
+    before = view.state.found
+    view.commands["learn-style"].run()  # it holds already: what it learnt now is weighed anew
+    weighed(window, qtbot)
+    assert view.state.found is not before and view.state.found is not None

@@ -8,12 +8,10 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QListView,
     QMenu,
-    QProgressBar,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -31,16 +29,16 @@ from yellow_hinge.song.edits import (
     switch_rule,
 )
 from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.own_styles import known_styles
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command, fill_menu, refresh_menu
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page, Sounding
 from yellow_hinge.ui.quiet import QuietList, QuietScroll
+from yellow_hinge.ui.swaps_page.curve_side import CurveSide
 from yellow_hinge.ui.swaps_page.face import FACES, GripFace
 from yellow_hinge.ui.swaps_page.faces import Faces
 from yellow_hinge.ui.swaps_page.page_commands import MOST_SWAPS, page_commands, rule_commands
-from yellow_hinge.ui.swaps_page.painted import BassView, ChipsView, CurveView
+from yellow_hinge.ui.swaps_page.painted import BassView, ChipsView
 from yellow_hinge.ui.swaps_page.proposals import ProposalDelegate, ProposalsModel
 from yellow_hinge.ui.swaps_page.state import Found, SwapsState
 from yellow_hinge.ui.theme import Theme, scaled
@@ -59,10 +57,6 @@ class _Curve(Struct, frozen=True):
 
     appetite: Appetite
     points: Sequence[TradePoint]
-
-
-def _points(curve: Sequence[TradePoint]) -> list[tuple[int, int]]:
-    return [(point.swaps, round(point.cost / 100)) for point in curve]
 
 
 def _part(progress: Progress, number: int, parts: int) -> Progress:
@@ -89,7 +83,7 @@ class SwapsPage(Page):
         self.worker.part.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         self.worker.busy.connect(self._show_busy)
-        self.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
+        self.worker.progress.connect(lambda share: self.curve_side.progress.setValue(int(share * 100)))
         self._build()
 
     # --- commands ---
@@ -216,52 +210,12 @@ class SwapsPage(Page):
         layout.addLayout(buttons)
         layout.addWidget(self.commands.bind(QPushButton(), "variant"))
         layout.addStretch(1)
-        self._build_curve(layout)
+        self.curve_side = CurveSide(self.state, self.commands)
+        self.curve_side.touches.connect(self._choose_appetite)
+        self.curve_side.styled.connect(self._choose_style)
+        self.curve_side.picked.connect(self.take_point)
+        layout.addWidget(self.curve_side)
         return panel
-
-    def _build_curve(self, layout: QVBoxLayout) -> None:
-        heading = QLabel("What swaps buy in the whole song")
-        heading.setObjectName("heading")
-        heading.setToolTip("Exact over the best swaps that fit the melody, and over all voicings")
-        layout.addWidget(heading)
-        self.appetite = Choice()
-        self.appetite.setAccessibleName("What swaps may touch")
-        self.appetite.setToolTip(
-            "The song keeps its first and last chords, the goals of its phrases, its loops, pedal points and "
-            "lines, unless anything may be touched"
-        )
-        for name, words in APPETITES.items():
-            self.appetite.addItem(f"{words[0].upper()}{words[1:]}", name)
-        self.appetite.setCurrentIndex(self.appetite.findData(self.state.appetite))
-        self.appetite.activated.connect(lambda _: self._choose_appetite())
-        self.style_box = Choice()
-        self.style_box.setAccessibleName("Style of swaps")
-        self.style_box.activated.connect(lambda _: self._choose_style())
-        choices = QHBoxLayout()
-        for box, share in ((self.appetite, 3), (self.style_box, 2)):
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(8)
-            choices.addWidget(box, share)
-        layout.addLayout(choices)
-        self.curve = CurveView()
-        self.curve.picked.connect(self.take_point)
-        layout.addWidget(self.curve)
-        self.curve_label = QLabel()
-        self.curve_label.setObjectName("quiet")
-        self.curve_label.setWordWrap(True)
-        layout.addWidget(self.curve_label)
-        buttons = QHBoxLayout()
-        self.progress = QProgressBar()
-        self.progress.setTextVisible(False)
-        self.cancel = QPushButton()
-        buttons.addWidget(self.commands.bind(QPushButton(), "curve"))
-        buttons.addWidget(self.commands.bind(QPushButton(), "turn"))
-        layout.addLayout(buttons)
-        waiting = QHBoxLayout()
-        waiting.addWidget(self.progress)
-        waiting.addWidget(self.commands.bind(self.cancel, "stop"))
-        layout.addLayout(waiting)
-        self._show_busy(False)
 
     # --- showing ---
 
@@ -282,7 +236,7 @@ class SwapsPage(Page):
 
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
-        for widget in (self.chips, self.bass, self.curve, self._delegate):
+        for widget in (self.chips, self.bass, self.curve_side.curve, self._delegate):
             widget.theme = theme
         self.faces.set_theme(theme)
         self.show_all()
@@ -332,8 +286,7 @@ class SwapsPage(Page):
         self.show_all()
 
     def _show_busy(self, busy: bool) -> None:
-        self.progress.setVisible(busy)
-        self.cancel.setVisible(busy)
+        self.curve_side.show_busy(busy)
         if self.state.proposal is None:
             self._show_proposal()
         self.commands.refresh()
@@ -355,9 +308,8 @@ class SwapsPage(Page):
         if chosen >= 0:
             self.list.setCurrentIndex(self.model.index(chosen))
         self._show_keys()
-        self._show_styles()
         self._show_proposal()
-        self._show_curve()
+        self.curve_side.refresh()
         self._show_fitting()
         self.commands.refresh()
         refresh_menu(self.rules_menu)
@@ -394,16 +346,6 @@ class SwapsPage(Page):
         self.bass_label.setText(f"Bass now {was}; then {now}" if now else "")
         self.melody_label.setText("\n".join(state.melody_lines()[:4]))
         self.motion_label.setText(state.motion_words())
-
-    def _show_curve(self) -> None:
-        points = _points(self.state.curve)
-        others = [_points(one) for one in self.state.curves.values() if one is not self.state.curve]
-        self.curve.show_points(points, self.state.turn, others)
-        self.curve.setVisible(bool(points))
-        swaps = self.state.swapped_words()
-        words = "\n".join(swaps[:6] + ([f"... and {len(swaps) - 6} more"] if len(swaps) > 6 else []))
-        hint = "Click a point to take that many swaps." if points else "Not worked out yet: press C."
-        self.curve_label.setText(words or hint)
 
     # --- acting ---
 
@@ -510,22 +452,8 @@ class SwapsPage(Page):
 
         self._begin(job)
 
-    def _show_styles(self) -> None:
-        """The styles there are, each with what it does."""
-        self.style_box.clear()
-        self.style_box.addItem("no style", None)
-        for style in known_styles().values():
-            self.style_box.addItem(style.name, style.id)
-            self.style_box.setItemData(self.style_box.count() - 1, style.words, Qt.ItemDataRole.ToolTipRole)
-        place = max(0, self.style_box.findData(self.state.song.arrangement.style))
-        self.style_box.setCurrentIndex(place)
-        words = self.style_box.itemData(place, Qt.ItemDataRole.ToolTipRole)
-        self.style_box.setToolTip(
-            f"Which swaps are near; for a section: Rules and wishes on Hinges. {words or ''}"
-        )
-
-    def _choose_style(self) -> None:
-        self.document.apply(settle(self.document.song, style=self.style_box.currentData()))
+    def _choose_style(self, style: str | None) -> None:
+        self.document.apply(settle(self.document.song, style=style))
 
     def learn_style(self) -> None:
         """A style of the player's own from the swaps of this take."""
@@ -533,11 +461,13 @@ class SwapsPage(Page):
         self._start(lambda desk, _: desk.learn_style(song))
 
     def _learnt(self, style: Style) -> None:
+        self.state.found, self.state.curves = None, {}  # one that held already may weigh otherwise now
         self.document.apply(settle(self.document.song, style=style.id))
         self.document.noted.emit((f"The style \u201c{style.name}\u201d holds now: {style.words}.",))
+        self.look()
 
-    def _choose_appetite(self) -> None:
-        self.state.appetite = self.appetite.currentData()
+    def _choose_appetite(self, appetite: Appetite) -> None:
+        self.state.appetite = appetite
         self.show_all()
 
     def stop(self) -> None:
