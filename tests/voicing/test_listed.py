@@ -13,10 +13,10 @@ from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import read_pitch
 from yellow_hinge.voicing.candidates import candidates, hand_shapes
+from yellow_hinge.voicing.limits import BANNED_KEY, LOWEST_KEY, LOWEST_SECOND_KEY
 from yellow_hinge.voicing.naming import classify, pair_words, shape_words
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.reductions import reductions
-from yellow_hinge.voicing.register import BANNED_KEY, LOWEST_KEY, LOWEST_SECOND_KEY
 from yellow_hinge.voicing.rules import broken
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish

@@ -18,8 +18,8 @@ from yellow_hinge.theory.pitch import degree_semitones, read_pitch
 from yellow_hinge.theory.tension import extra_degrees
 from yellow_hinge.voicing.borrow import borrowed
 from yellow_hinge.voicing.candidates import candidates, hand_shapes
+from yellow_hinge.voicing.limits import muddy, too_low
 from yellow_hinge.voicing.recipes import Library, Notes, School, builtin_library, load_recipes, load_schools
-from yellow_hinge.voicing.register import muddy, too_low
 from yellow_hinge.voicing.rules import broken, legal_voicing
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish

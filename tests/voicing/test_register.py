@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yellow_hinge.voicing.register import LOWEST_KEY, mud, mud_table, muddy, too_low
+from yellow_hinge.voicing.limits import LOWEST_KEY, muddy, too_low
+from yellow_hinge.voicing.register import mud, mud_table
 
 
 def plain_roughness(low: int, high: int) -> float:

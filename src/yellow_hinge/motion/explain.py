@@ -27,7 +27,6 @@ from yellow_hinge.motion.line import (
 )
 from yellow_hinge.motion.outer import outer_cost
 from yellow_hinge.motion.weights import (
-    BASS_TOP_KEY,
     COLOUR_WANTED,
     EASY_GAP_ST,
     EASY_REACH_SHARE,
@@ -36,12 +35,14 @@ from yellow_hinge.motion.weights import (
     MELODY_ROOM_ST,
     Group,
     Weights,
+    bass_top_key,
     weights_of,
 )
 from yellow_hinge.theory.coverage import contradictions, undoubled
 from yellow_hinge.theory.tension import DEGREE_WORDS, is_triad
 from yellow_hinge.voicing.inside import NINTH_ST, ninths_inside, rubs_on_top
-from yellow_hinge.voicing.register import depth_st, least_key, mud, second_at_bottom
+from yellow_hinge.voicing.limits import depth_st, least_key, second_at_bottom
+from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
 
@@ -131,6 +132,9 @@ def _hand_terms(wish: Wish, side: str, shape: HandShape, weights: Weights) -> It
     yield Term(f"the {side} hand is {half_steps(outside)} from home", weights.home * outside, Group.COMFORT)
     row = wish.school.notes.of(side, wish.bass)
     yield Term(f"{_COUNTS[len(keys)]} in the {side} hand", weights.notes * row[len(keys)] // 100)
+    struck = wish.struck_by(side)
+    few = "fewer" if len(keys) < struck.least else "more"
+    yield Term(f"{few} notes than the {side} hand's rhythm asks for", weights.struck * struck.off(len(keys)))
     if side == "right" and not wish.third_below:
         again = len(shape.degrees) - len(set(shape.degrees))
         yield Term("the right hand plays a tone twice", weights.echo * again)
@@ -200,7 +204,7 @@ def _bottom_terms(wish: Wish, voicing: Voicing, weights: Weights) -> Iterator[Te
         return
     low = first.keys[0]
     if wish.bass == "self" and wish.plays("left"):
-        above = max(0, low - BASS_TOP_KEY)
+        above = max(0, low - bass_top_key(wish))
         yield Term(f"the bass lies {half_steps(above)} high", weights.high_bass * above)
         if len(first.keys) == 1 and wish.hands == "both":
             above = max(0, low - LONE_BASS_TOP_KEY)

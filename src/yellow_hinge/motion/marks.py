@@ -8,11 +8,12 @@ from itertools import pairwise
 
 from yellow_hinge.motion.distance import Change
 from yellow_hinge.motion.line import along, end_tops, step_between, unresolved
-from yellow_hinge.motion.weights import BASS_TOP_KEY
+from yellow_hinge.motion.weights import bass_top_key
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.tension import DEGREE_WORDS, any_label, base_kind
 from yellow_hinge.voicing.inside import rubs_on_top
-from yellow_hinge.voicing.register import depth_st, mud
+from yellow_hinge.voicing.limits import depth_st
+from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.rules import Broken
 from yellow_hinge.voicing.shape import Voicing, spell
 from yellow_hinge.voicing.wish import Wish
@@ -92,7 +93,7 @@ def _end(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
     low, top = min(voicing.keys), max(voicing.keys)
     if wish.bass == "self" and wish.chord.bass is None and low % 12 != wish.chord.root.pitch_class:
         yield Broken("ending", "the row ends on another note than the root: it hangs in the air")
-    elif wish.bass == "self" and wish.plays("left") and low > BASS_TOP_KEY:
+    elif wish.bass == "self" and wish.plays("left") and low > bass_top_key(wish):
         yield Broken("ending", "the row ends high above its bass: it hangs in the air")
     if top % 12 not in end_tops(wish):
         yield Broken("ending", "the row ends with an open note on top: root, third or fifth closes it")

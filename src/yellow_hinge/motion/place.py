@@ -8,7 +8,9 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 
+from yellow_hinge.rhythm.struck import Struck
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish
 
@@ -23,6 +25,10 @@ class Place(Struct, frozen=True):
     wish: Wish | None
     lock: Voicing | None = None
     where: str = ""
+
+    def for_rhythm(self, struck: tuple[Struck, Struck]) -> Place:
+        """The place with what the rhythm of both hands needs."""
+        return self if self.wish is None else replace(self, wish=replace(self.wish, struck=struck))
 
 
 class Progression(Struct, frozen=True):

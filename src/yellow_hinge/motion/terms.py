@@ -18,7 +18,6 @@ from yellow_hinge.motion.distance import LARGE_FROM_ST, Change
 from yellow_hinge.motion.line import ALONG, Step, end_bass, end_share, end_tops
 from yellow_hinge.motion.pairing import hand_distances
 from yellow_hinge.motion.weights import (
-    BASS_TOP_KEY,
     COLOUR_WANTED,
     EASY_GAP_ST,
     EASY_REACH_SHARE,
@@ -27,6 +26,7 @@ from yellow_hinge.motion.weights import (
     LONE_BASS_TOP_KEY,
     MELODY_ROOM_ST,
     Weights,
+    bass_top_key,
 )
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.coverage import contradictions
@@ -40,13 +40,8 @@ from yellow_hinge.voicing.candidates import (
     twice_masks,
 )
 from yellow_hinge.voicing.inside import NINTH_ST, ninths_inside, rubs_on_top
-from yellow_hinge.voicing.register import (
-    LOWEST_KEY,
-    LOWEST_SECOND_KEY,
-    MUD_FROM_KEY,
-    depth_st,
-    mud_table,
-)
+from yellow_hinge.voicing.limits import LOWEST_KEY, LOWEST_SECOND_KEY, depth_st
+from yellow_hinge.voicing.register import MUD_FROM_KEY, mud_table
 from yellow_hinge.voicing.shape import HandShape, Roles
 from yellow_hinge.voicing.wish import Wish
 
@@ -82,12 +77,14 @@ def _hand_costs(wish: Wish, side: str, shapes: Shapes, weights: Weights) -> Numb
     lows, highs = _ends(shapes, 0), _ends(shapes, -1)
     outside = np.maximum(0, hand.home_low - lows) + np.maximum(0, highs - hand.home_high)
     row = np.array(wish.school.notes.of(side, wish.bass), dtype=np.int64)
+    struck = wish.struck_by(side)
     places = {recipe: place for place, recipe in enumerate(wish.recipes_of(side))}
     costs = (
         weights.strain * np.maximum(0, strains - EASY_REACH_SHARE)
         + weights.roll * (strains > 100)
         + weights.home * outside
         + weights.notes * row[_counts(shapes)] // 100
+        + weights.struck * _each(shapes, lambda shape: struck.off(len(shape.keys)))
         + weights.taste * _each(shapes, lambda shape: places.get(shape.recipe, 0))
         + weights.seconds * _neighbours(shapes)
         + weights.minor_ninth * _each(shapes, ninths_inside)
@@ -118,7 +115,7 @@ def _bottom_costs(wish: Wish, shapes: Shapes, weights: Weights) -> Numbers:
     lows = _ends(shapes, 0)
     cost = np.zeros(len(shapes), dtype=np.int64)
     if wish.bass == "self" and wish.plays("left"):
-        cost += weights.high_bass * np.maximum(0, lows - BASS_TOP_KEY)
+        cost += weights.high_bass * np.maximum(0, lows - bass_top_key(wish))
         lone = np.maximum(0, lows - LONE_BASS_TOP_KEY) * (_counts(shapes) == 1)
         cost += weights.lone_bass * lone * (wish.hands == "both")
     if wish.low_degrees is not None:

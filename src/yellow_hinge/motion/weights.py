@@ -17,6 +17,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.voicing.recipes import School
 from yellow_hinge.voicing.shape import TopLine
+from yellow_hinge.voicing.wish import Wish
 
 #: Share of the reach, in hundredths, from which a stretch begins to cost.
 EASY_REACH_SHARE = 80
@@ -26,6 +27,8 @@ EASY_GAP_ST, HOLE_FROM_ST = 12, 15
 MELODY_ROOM_ST = 4
 #: Above this key (D3) a left hand's bass no longer carries the chord.
 BASS_TOP_KEY = 50
+#: Half steps by which that is higher where the bass is struck an octave below the grip.
+BELOW_ST = 8
 #: The highest key (B2) of a bass that the song ends on.
 END_BASS_KEY = 47
 #: What of the price of an ending a section pays that is not the song's last, in hundredths.
@@ -122,6 +125,10 @@ class Weights(Struct, frozen=True):
     notes: int = _price(
         100, Group.SOUND, "hundredth of the school's row of wanted notes", "the rows say their own reason"
     )
+    struck: int = _price(
+        2000, Group.SOUND, "note that a hand's pattern strikes and its grip has not, or has too much",
+        f"{_OURS}: a bass and a chord are more than one note; measured in benchmarks/rhythm.py",
+    )  # fmt: skip
     no_fifth: int = _price(
         400, Group.SOUND, "plain triad without its fifth", "usual part-writing: a bare triad is whole"
     )
@@ -206,6 +213,12 @@ class Weights(Struct, frozen=True):
 
 #: Every price by name: its group, what it is paid for and why.
 PRICES = dict(zip(Weights.__struct_fields__, _SAID, strict=True))
+
+
+def bass_top_key(wish: Wish) -> int:
+    """The highest key of a left hand's lowest note that carries the chord: higher where the hand
+    strikes its bass below the grip."""
+    return BASS_TOP_KEY + BELOW_ST * wish.struck_by("left").below
 
 
 @lru_cache(maxsize=256)

@@ -4,7 +4,7 @@ A pattern knows counts and places in a grip, never notes: :mod:`rhythm.realise` 
 """
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from fractions import Fraction
 from functools import lru_cache
 from importlib.resources import files
@@ -32,6 +32,17 @@ WHAT: dict[str, str] = {
 }  # fmt: skip
 TOUCHES = {"": 0, "hard": 14, "soft": -14}
 WAYS = ("", "rolled", "tremolo", "half-below", "step-below")
+#: How many notes a grip needs so that a stroke strikes what it says: two above the bottom, one inside, and as
+#: many as it names; a broken grip of three is walked back for its fourth.
+NOTES_FOR = {
+    "upper": 3, "lower": 3, "inner": 3, "outer": 2, "b2": 2, "t2": 2, "b3": 3, "t3": 3, "b4": 3, "t4": 3,
+}  # fmt: skip
+#: What the pedal does under a pattern, in words.
+PEDALLINGS: dict[str, str] = {
+    "harmony": "changed with the harmony", "long": "held as long as it stays clear", "dry": "none",
+}  # fmt: skip
+Pedalling = Literal["harmony", "long", "dry"]
+MOST_NEEDED = 5
 #: The lengths of a pattern, a stroke and a name that are taken.
 MOST_COUNTS, MOST_STROKES, MOST_NAME = 16, 64, 60
 HELD = "held"
@@ -129,7 +140,8 @@ class Pattern(Struct, frozen=True):
     """A pattern of one hand. ``counts`` is how long it lasts, in notes of ``unit`` (4: quarters; 0: as long
     as the chord); ``meters`` are those it was made for, ``level`` 1 (simple) to 3 (full), ``feel`` how it is
     usually played. ``short`` is for chords of at most half its length, ``ending`` for the last chord, and
-    ``fill`` for the last count of a section; empty: the strokes themselves."""
+    ``fill`` for the last count of a section; empty: the strokes themselves. ``needs`` is how many notes the
+    grip of its hand should have, ``pedal`` one of :data:`PEDALLINGS`."""
 
     id: str
     name: str
@@ -144,6 +156,18 @@ class Pattern(Struct, frozen=True):
     short: tuple[Stroke, ...] = ()
     ending: tuple[Stroke, ...] = ()
     fill: tuple[Stroke, ...] = ()
+    needs: int = 1
+    pedal: Pedalling = "harmony"
+
+    @property
+    def bass_below(self) -> bool:
+        """Whether its first stroke goes an octave below the grip."""
+        return bool(self.strokes) and self.strokes[0].what in ("below", "octaves")
+
+
+def notes_for(strokes: Iterable[Stroke]) -> int:
+    """How many notes a grip needs for these strokes to strike what they say."""
+    return max((NOTES_FOR.get(stroke.what, 1) for stroke in strokes), default=1)
 
 
 class PatternIn(msgspec.Struct, forbid_unknown_fields=True):
@@ -162,6 +186,8 @@ class PatternIn(msgspec.Struct, forbid_unknown_fields=True):
     short: list[str] = []
     ending: list[str] = []
     fill: list[str] = []
+    needs: int | None = None
+    pedal: Pedalling = "harmony"
 
     def __post_init__(self) -> None:
         if not _ID.fullmatch(self.id):
@@ -177,6 +203,8 @@ class PatternIn(msgspec.Struct, forbid_unknown_fields=True):
                 raise ValueError(f"{meter!r} is no meter")
         if not self.strokes:
             raise ValueError("strokes must not be empty")
+        if self.needs is not None and not 1 <= self.needs <= MOST_NEEDED:
+            raise ValueError(f"needs must be 1..{MOST_NEEDED} notes, not {self.needs}")
         self._check_strokes()
 
     def _check_strokes(self) -> None:
@@ -195,6 +223,7 @@ class PatternIn(msgspec.Struct, forbid_unknown_fields=True):
         return Pattern(
             self.id, self.name.strip(), strokes, self.family, self.hands, tuple(self.meters), self.unit,
             self.counts, self.level, self.feel, short, ending, fill,
+            notes_for(strokes) if self.needs is None else self.needs, self.pedal,
         )  # fmt: skip
 
 
@@ -207,9 +236,11 @@ def pattern_out(pattern: Pattern) -> dict[str, Any]:
     plain = {
         "id": pattern.id, "name": pattern.name, "family": pattern.family, "hands": list(pattern.hands),
         "meters": list(pattern.meters), "unit": pattern.unit, "counts": pattern.counts,
-        "level": pattern.level, "feel": pattern.feel,
+        "level": pattern.level, "feel": pattern.feel, "pedal": pattern.pedal,
     }  # fmt: skip
     rows = {name: [str(s) for s in getattr(pattern, name)] for name in ("strokes", "short", "ending", "fill")}
+    if pattern.needs != notes_for(pattern.strokes):
+        plain["needs"] = pattern.needs
     return plain | {name: row for name, row in rows.items() if row}
 
 

@@ -168,13 +168,19 @@ PEDAL_GAP_MS = 110
 
 class Pedalled(Struct, frozen=True):
     """A stretch and where in it the pedal is changed, in quarters from its beginning (nowhere: it is up);
-    ``hold``: it stays down from the stretch before, if it was."""
+    ``hold``: it stays down from the stretch before, if it was; ``until``: it is up from there on."""
 
     start: Fraction
     quarters: Fraction
     slot: int
     changes: tuple[Fraction, ...] = ()
     hold: bool = False
+    until: Fraction | None = None
+
+    @property
+    def lasts(self) -> Fraction:
+        """How far into the stretch the pedal is used."""
+        return self.quarters if self.until is None else self.until
 
     @property
     def end(self) -> Fraction:
@@ -186,14 +192,15 @@ def pedalling(row: Sequence[Pedalled], quarter_ms: QuarterMs) -> list[PedalEvent
     found: list[PedalEvent] = []
     before: Pedalled | None = None  # where the pedal is down
     for one in row:
-        if before is not None and not (one.hold and before.end == one.start):
+        held = before is not None and one.hold and before.end == one.start
+        if before is not None and not held:
             found.append(PedalEvent(min(one.start, before.end), False, before.slot))
             before = None
-        elif before is not None:
-            before = one
-            continue
-        ends = (*one.changes[1:], one.quarters)
+        ends = (*one.changes[1:], one.lasts)
         for at, end in zip(one.changes, ends, strict=False):
+            if held:  # the first change is the one that is not made
+                held, before = False, one
+                continue
             gap = _ms(PEDAL_GAP_MS, one.start + at, quarter_ms)
             if before is not None:
                 found.append(PedalEvent(one.start + at, False, one.slot))
@@ -201,6 +208,10 @@ def pedalling(row: Sequence[Pedalled], quarter_ms: QuarterMs) -> list[PedalEvent
             if 2 * gap < end - at:
                 found.append(PedalEvent(one.start + at + gap, True, one.slot))
                 before = one
+        before = one if held else before
+        if before is not None and one.until is not None:
+            found.append(PedalEvent(one.start + one.until, False, one.slot))
+            before = None
     if before is not None:
         found.append(PedalEvent(before.end, False, before.slot))
     return found

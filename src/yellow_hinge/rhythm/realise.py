@@ -28,13 +28,18 @@ Form = Literal["", "ending", "fill"]
 
 
 class Grip(Struct, frozen=True):
-    """The keys of one hand, ascending, with the pitch class of the chord's fifth (None: it has none) and the
-    keys between which the hand stays."""
+    """The keys of one hand, ascending, with the pitch class of the chord's fifth (None: it has none), the
+    keys between which the hand stays, and the pitch classes of the key (none: half steps for steps)."""
 
     keys: tuple[int, ...]
     fifth: int | None = None
     lowest: int = 21
     highest: int = 108
+    scale: frozenset[int] = frozenset()
+
+    def step_below(self, key: int) -> int:
+        """The next note of the key below a key: a half step or a whole one; a whole one where there is none."""
+        return next((low for low in (key - 1, key - 2) if low % 12 in self.scale), key - 2)
 
 
 class Stretch(Struct, frozen=True):
@@ -129,7 +134,7 @@ def realise(
                 tied.add(len(found))
             outside = key not in grip.keys or stroke.what == "next"
             found.append(NoteEvent(start, key, lasts, hard, part, stretch.slot, _way(stroke, keys), outside))
-        found += _grace(stroke, keys, found[-1]) if keys else ()
+        found += _grace(stroke, keys, found[-1], grip) if keys else ()
     return Realised(tuple(found), frozenset(tied))
 
 
@@ -139,13 +144,15 @@ def _way(stroke: Stroke, keys: tuple[int, ...]) -> Way:
     return "tremolo" if stroke.way == "tremolo" else ""
 
 
-def _grace(stroke: Stroke, keys: tuple[int, ...], top: NoteEvent) -> tuple[NoteEvent, ...]:
-    """The crushed note before the top one."""
-    below = {"half-below": 1, "step-below": 2}.get(stroke.way)
-    if below is None or keys[-1] - below in keys or keys[-1] < below:
+def _grace(stroke: Stroke, keys: tuple[int, ...], top: NoteEvent, grip: Grip) -> tuple[NoteEvent, ...]:
+    """The crushed note before the top one: a half step below it, or the next note of the key."""
+    if stroke.way not in ("half-below", "step-below"):
+        return ()
+    below = keys[-1] - 1 if stroke.way == "half-below" else grip.step_below(keys[-1])
+    if below in keys or below < _FIRST_KEY:
         return ()
     soft = max(1, top.velocity - 10)
-    return (replace(top, key=keys[-1] - below, quarters=min(GRACE_QUARTERS, top.quarters), velocity=soft,
+    return (replace(top, key=below, quarters=min(GRACE_QUARTERS, top.quarters), velocity=soft,
                     way="grace", ornament=True),)  # fmt: skip
 
 

@@ -15,7 +15,8 @@ from yellow_hinge.song.at import At
 
 #: How the pedal goes, in words.
 PEDALS: dict[str, str] = {
-    "none": "no pedal", "chord": "changed with every chord", "half": "changed every half bar",
+    "auto": "as the pattern wants it", "none": "no pedal", "chord": "changed with every chord",
+    "half": "changed every half bar",
     "bridge": "only to bridge a stretch", "hold": "held on from the chord before",
 }  # fmt: skip
 MOST_TOUCH, MOST_SLOWING, MOST_ROLL_MS = 2, 8, 120
@@ -51,7 +52,7 @@ class Texture(Struct, frozen=True):
 
 _PLAIN = Texture()
 #: What is played where nothing is said.
-USUAL = Texture(HELD, HELD, "none", 0, False, False)
+USUAL = Texture(HELD, HELD, "auto", 0, False, False)
 
 
 class RiffNote(Struct, frozen=True):

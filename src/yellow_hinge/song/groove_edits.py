@@ -14,6 +14,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import Edit, with_arrangement
 from yellow_hinge.song.groove import Groove, RiffNote, Texture
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.playing import Playing
 
 Where = tuple[str, int] | At | None
 
@@ -102,8 +103,8 @@ def mark_pedal(song: Song, at: At, places: Iterable[Fraction] | None, take_id: i
 
 
 def only_rhythm(before: Song, after: Song) -> bool:
-    """Whether two songs differ in nothing but how they are played, or in the keys chosen to practise, so that
-    the voicings stay."""
+    """Whether two songs differ in nothing but how they are played, or in the keys chosen to practise, and
+    their patterns need the same of the grips, so that the voicings stay."""
 
     def bare(song: Song) -> Song:
         takes = tuple(
@@ -111,4 +112,7 @@ def only_rhythm(before: Song, after: Song) -> bool:
         )
         return replace(song, takes=takes, keys_chosen=frozenset())
 
-    return before.chart is after.chart and bare(before) == bare(after)
+    if before.chart is not after.chart or bare(before) != bare(after):
+        return False
+    one, other = Playing(before), Playing(after)
+    return all(one.struck(slot.index) == other.struck(slot.index) for slot in before.slots)

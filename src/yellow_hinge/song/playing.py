@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from fractions import Fraction
 from functools import cached_property, lru_cache
 from itertools import pairwise
@@ -17,8 +17,10 @@ from yellow_hinge.rhythm.events import Fill, NoteEvent, Part
 from yellow_hinge.rhythm.patterns import HANDS, HELD, Hand, Pattern, Patterns, builtin_patterns
 from yellow_hinge.rhythm.perform import Pedalled
 from yellow_hinge.rhythm.realise import Form, Grip, Realised, Stretch, joined, realise, strokes_of, untangled
+from yellow_hinge.rhythm.struck import Struck
 from yellow_hinge.song.groove import Groove
 from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.pedal import computed
 from yellow_hinge.song.tune import melody_events, melody_within
 from yellow_hinge.song.under_tune import Fingers, LeftOut, Over, UnderTune, tune_octaves, under_tune
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -74,6 +76,13 @@ class Playing(Struct, frozen=True, dict=True):
     def _known(self) -> Mapping[int, Patterns]:
         return {take.id: known_patterns(take.arrangement.groove) for take in self.song.takes}
 
+    def struck(self, index: int) -> tuple[Struck, Struck]:
+        """What the rhythm of both hands needs of their grips on a slot. The right hand needs nothing while it
+        plays the tune: what it holds goes by what lies below that."""
+        left, right = (self.pattern(index, hand) for hand in HANDS)
+        below = Struck(left.needs, below=left.bass_below)
+        return below, Struck() if self.song.texture(index).tune else Struck(right.needs)
+
     def velocity(self, index: int, part: Part) -> int:
         """How hard a part is struck on a slot."""
         texture, groove = self.song.texture(index), self.song.decided(index).groove
@@ -85,7 +94,8 @@ class Playing(Struct, frozen=True, dict=True):
         slot, voicing = self.song.slots[index], self.song.voicing(index)
         shape = HandShape() if voicing is None or slot.chord is None else voicing.hand(hand)
         side = self.song.hands.left if hand == "left" else self.song.hands.right
-        return Grip(shape.keys, fifth_of(slot.chord), side.lowest_key, side.highest_key)
+        fifth, scale = fifth_of(slot.chord), slot.key.pitch_classes
+        return Grip(shape.keys, fifth, side.lowest_key, side.highest_key, scale)
 
     def form(self, index: int) -> Form:
         """Which form of a pattern is played on a slot."""
@@ -254,12 +264,34 @@ class Playing(Struct, frozen=True, dict=True):
         if marks is not None:
             places = tuple(mark * unit for mark in marks if mark < slot.beats)
             return replace(stretch, changes=places)
+        if way == "auto" and slot.chord is not None:
+            return self._as_wanted(slot, stretch)
         if slot.chord is None or way == "none" or (way == "bridge" and not self._stretches(slot.index)):
             return stretch
         half = slot.meter.quarters / 2 - stretch_of(slot).offset
         if way == "half" and 0 < half < slot.quarters:
             return replace(stretch, changes=(Fraction(0), half))
         return replace(stretch, changes=(Fraction(0),), hold=way == "hold")
+
+    def _as_wanted(self, slot: Slot, stretch: Pedalled) -> Pedalled:
+        """The pedal as the patterns and the harmony want it."""
+        playing = [hand for hand in HANDS if self.grip(slot.index, hand).keys]
+        ways = {self.pattern(slot.index, hand).pedal for hand in playing}
+        if not playing or ("dry" in ways and not self._stretches(slot.index)):
+            return stretch
+        notes = [note for hand in HANDS for note in self.of_slot(slot.index, hand)]
+        notes += untangled(self.riffs([slot]))
+        grip = {key for hand in HANDS for key in self.grip(slot.index, hand).keys}
+        held = computed(notes, grip, slot.start_quarters, slot.quarters)
+        return replace(stretch, changes=held.changes, until=held.until, hold=self._goes_on(slot, ways))
+
+    def _goes_on(self, slot: Slot, ways: Collection[str]) -> bool:
+        """Whether a chord is the one before once more, under patterns whose notes the pedal holds."""
+        if ways != {"long"} or not slot.index:
+            return False
+        before = self.song.slots[slot.index - 1]
+        same = before.chord == slot.chord and self.song.voicing(before.index) == self.song.voicing(slot.index)
+        return same and before.section == slot.section
 
     def _stretches(self, index: int) -> bool:
         """Whether a hand cannot hold what it plays on a slot."""

@@ -33,6 +33,7 @@ def patterns_report(patterns: Patterns) -> dict[str, Any]:
             {
                 "id": one.id, "name": one.name, "family": one.family, "hands": list(one.hands),
                 "meters": list(one.meters), "level": one.level, "feel": one.feel,
+                "needs": one.needs, "pedal": one.pedal,
                 "strokes": [str(stroke) for stroke in one.strokes],
             }
             for one in patterns.values()

@@ -10,8 +10,10 @@ from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.weights import stressed, with_top_line
 from yellow_hinge.reharm.regions import goals
+from yellow_hinge.rhythm.struck import Struck, strongest
 from yellow_hinge.song.arrangement import Arrangement, Ask, Melody
 from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.top_line import Lines
@@ -139,7 +141,7 @@ def progression(song: Song, library: Library) -> Progression:
     keys, afters = local_keys(song), goals_in(song)
     asks = [asked(song, slot) for slot in firsts]
     melody, lines = tune_on_top(song, library, firsts, asks), Lines(song)
-    row = []
+    playing, row = Playing(song), []
     for slot, ask, over in zip(firsts, asks, melody, strict=True):
         wish = None
         if slot.chord is not None:
@@ -150,11 +152,18 @@ def progression(song: Song, library: Library) -> Progression:
         lock = song.voicing(slot.index) if song.locked(slot.index) else None
         if wish is not None:
             wish = placed(wish, song, slot, ask, lines, part_of_swap(song, slot))
+            wish = replace(wish, struck=struck_in(playing, song.columns[song.column_of[slot.index]]))
         if wish is not None and lock is not None:
             wish = for_grip(wish, lock)
         resting = wish is None or wish.hands == "rest"
         row.append(Place(None if resting else wish, None if resting else lock, slot.where))
     return Progression(tuple(row), song.column_of, song.arrangement.loop)
+
+
+def struck_in(playing: Playing, slots: Sequence[int]) -> tuple[Struck, Struck]:
+    """What the rhythm needs of grips that are one decision for several slots."""
+    left, right = zip(*(playing.struck(index) for index in slots), strict=True)
+    return strongest(left), strongest(right)
 
 
 # --- the tune on top ---------------------------------------------------------------------

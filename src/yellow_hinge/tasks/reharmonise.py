@@ -24,11 +24,12 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps, vary_round, vary_with_copy
 from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_within
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.own_styles import every_style
-from yellow_hinge.tasks.problem import goals_in, placed, progression, wish_for
+from yellow_hinge.tasks.problem import goals_in, placed, progression, struck_in, wish_for
 from yellow_hinge.tasks.top_line import Lines
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -242,7 +243,7 @@ def _options(
     for proposal in found:
         if proposal.safe and proposal.joint and own_self.keeps(proposal):
             by_chord.setdefault(proposal.at, []).append(proposal)
-    keys, goal, lines = local_keys(song), goals_in(song), Lines(song)
+    keys, goal, lines, playing = local_keys(song), goals_in(song), Lines(song), Playing(song)
     rows: list[list[Proposal | None]] = []
     slots: list[list[Option]] = []
     for group in groups:
@@ -257,10 +258,12 @@ def _options(
             or any(song.locked(slot.index) or song.ask(slot.index).hold.names for slot in own)
         )
         if not held:
+            struck = struck_in(playing, song.columns[group[0]])
             for proposal in by_chord.get(written, ()):
                 ask()
                 ends = keys[own[0].place], goal[own[-1].index]
                 there = _places_of(song, library, lines, proposal, own[0], *ends)
+                there = tuple(one.for_rhythm(struck) for one in there)
                 option = _option(planner, proposal, there, own[0].chord)
                 if option is not None and len(row) <= MOST_OPTIONS:
                     row.append(proposal)

@@ -18,8 +18,8 @@ from yellow_hinge.tasks.session import offer_of
 from yellow_hinge.tasks.voice_song import Voiced, remarks
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.voicing.limits import muddy
 from yellow_hinge.voicing.recipes import Library
-from yellow_hinge.voicing.register import muddy
 
 
 def voice_report(voiced: Voiced, library: Library, takes: Sequence[Voiced] = ()) -> dict[str, Any]:

@@ -77,7 +77,14 @@ class _Checks(Struct, frozen=True, dict=True):
     def of_hand(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> list[Remark]:
         """What is to be said of what a hand plays on a slot."""
         return [*self._too_fast(index, hand, notes), *self._two_places(index, hand, notes),
-                *self._not_heard(index, hand, notes)]  # fmt: skip
+                *self._not_heard(index, hand, notes), *self._too_thin(index, hand)]  # fmt: skip
+
+    def _too_thin(self, index: int, hand: Hand) -> Iterable[Remark]:
+        """Fewer notes than the pattern strikes."""
+        needs, has = self.playing.struck(index)[hand == "right"].least, len(self.playing.grip(index, hand).keys)
+        if 0 < has < needs:
+            words = f"{hand.capitalize()} hand: the pattern strikes {needs} notes, the grip has {has}"
+            yield Remark(index, hand, "thin", words)
 
     def _too_fast(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> Iterable[Remark]:
         strokes = _strokes([one for one in notes if one.way not in ("grace", "tremolo")])
@@ -175,20 +182,21 @@ class _Checks(Struct, frozen=True, dict=True):
                 return [Remark(index, "", "meet", words)]
         return []
 
-    def pedal(self, index: int, ringing: Iterable[NoteEvent]) -> list[Remark]:
-        """What rings together while the pedal is down against the grips alone."""
+    def pedal(self, index: int, ringing: Sequence[NoteEvent]) -> list[Remark]:
+        """What rings together while the pedal is down, against the grips and what the fingers hold at once."""
         keys = tuple(sorted({one.key for one in ringing}))
-        grip = tuple(
-            sorted({*self.playing.grip(index, "left").keys, *self.playing.grip(index, "right").keys})
-        )
-        if not keys or not grip or set(keys) <= set(grip):
+        grips = {key for hand in HANDS for key in self.playing.grip(index, hand).keys}
+        fingers = [
+            tuple(sorted({*grips, *(o.key for o in ringing if o.start_quarters <= at < o.end_quarters)}))
+            for at in {one.start_quarters for one in ringing}
+        ]
+        if not keys or not grips or set(keys) <= grips:
             return []
-        muddy = mud(keys) - mud(grip)
-        if muddy >= MUDDY_FROM:
+        if mud(keys) - max(map(mud, fingers)) >= MUDDY_FROM:
             return [Remark(index, "", "pedal", "The pedal makes mud: what it holds lies too low together; "
                                                "change it more often")]  # fmt: skip
-        if roughness(keys) - roughness(grip) >= BLURS_FROM:
-            names = ", ".join(self.name(key) for key in keys if key not in grip)
+        if roughness(keys) - max(map(roughness, fingers)) >= BLURS_FROM:
+            names = ", ".join(self.name(key) for key in keys if key not in grips)
             return [Remark(index, "", "pedal", f"The pedal blurs: {names} rings on; change it more often")]
         return []
 
@@ -220,20 +228,24 @@ def check_rhythm(song: Song, slots: Iterable[int] | None = None) -> list[Remark]
 
 def _ringing(playing: Playing, wanted: Sequence[int]) -> dict[int, list[NoteEvent]]:
     """Slot -> what is struck while the pedal that is down in it is down; a pedal that is held counts on the
-    last slot of it."""
+    last slot of it. A crushed note is over before the pedal that is changed with it is down again."""
     spans: list[tuple[Fraction, Fraction, list[int]]] = []
     for index in wanted:
         one = playing.pedal_of(playing.song.slots[index])
+        changes, end = list(one.changes), one.start + one.lasts
         if one.hold and spans and spans[-1][1] == one.start:
             start, _, slots = spans[-1]
-            spans[-1] = (start, one.end, [*slots, one.slot])
-            continue
-        ends = [one.start + at for at in one.changes[1:]] + [one.end]
-        spans += [(one.start + at, end, [one.slot]) for at, end in zip(one.changes, ends, strict=False)]
+            spans[-1] = (start, one.start + changes[1] if len(changes) > 1 else end, [*slots, one.slot])
+            changes = changes[1:]
+        ends = [one.start + at for at in changes[1:]] + [end]
+        spans += [(one.start + at, end, [one.slot]) for at, end in zip(changes, ends, strict=False)]
     found: dict[int, list[NoteEvent]] = {}
     for start, end, slots in spans:
         every = (note for index in slots for hand in HANDS for note in playing.of_slot(index, hand))
-        struck = [note for note in every if start <= note.start_quarters < end]
+        struck = [
+            note for note in every
+            if start <= note.start_quarters < end and not (note.way == "grace" and note.start_quarters == start)
+        ]  # fmt: skip
         if len(struck) >= len(found.get(slots[-1], ())):
             found[slots[-1]] = struck
     return found

@@ -20,6 +20,7 @@ from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.borrow import lender
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
+from yellow_hinge.voicing.wish import Wish
 
 Progress = Callable[[float], bool]
 
@@ -58,6 +59,7 @@ def remarks(voiced: Voiced, library: Library) -> list[list[str]]:
                 recipe = library.recipes.get(str(rule.value))
                 words = rule.words("" if recipe is None else recipe.name)
                 own.append(f"this chord cannot obey the rule: {words[:1].lower()}{words[1:]}")
+        own += too_few(slot.index, wish, voiced.song)
         if wish is not None and slot.chord is not None and wish.top is not None:
             sounding = {*(voiced.song.voicing(slot.index) or Voicing()).degrees}
             for label in sorted(wish.yielding - sounding):
@@ -65,6 +67,19 @@ def remarks(voiced: Voiced, library: Library) -> list[list[str]]:
                 own.append(f"{DEGREE_WORDS[label]} ({name}) yields to the tune")
         found.append(own)
     return found
+
+
+def too_few(index: int, wish: Wish | None, song: Song) -> list[str]:
+    """Hands that have fewer notes on a slot than their pattern strikes."""
+    voicing = song.voicing(index)
+    if wish is None or voicing is None:
+        return []
+    return [
+        f"the {side} hand's pattern strikes {wish.struck_by(side).least} notes: here it has "
+        f"{len(voicing.hand(side).keys)}"
+        for side in ("left", "right")
+        if 0 < len(voicing.hand(side).keys) < wish.struck_by(side).least
+    ]
 
 
 def voice_song(song: Song, library: Library, planner: Planner, progress: Progress = lambda _: True) -> Voiced:

@@ -22,8 +22,8 @@ from yellow_hinge.theory.tension import kinds
 from yellow_hinge.voicing.forms import Form, at_hand, chord_over_chord, fillings, forms
 from yellow_hinge.voicing.hand_rules import fixed_grip
 from yellow_hinge.voicing.inside import broken_inside
+from yellow_hinge.voicing.limits import BANNED_KEY, LOWEST_KEY, LOWEST_SECOND_KEY
 from yellow_hinge.voicing.recipes import Library
-from yellow_hinge.voicing.register import BANNED_KEY, LOWEST_KEY, LOWEST_SECOND_KEY
 from yellow_hinge.voicing.shape import HandShape
 from yellow_hinge.voicing.wish import Wish, class_of
 

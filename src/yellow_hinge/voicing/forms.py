@@ -13,8 +13,8 @@ from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.coverage import CONTRADICTIONS, bass_degree
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
+from yellow_hinge.voicing.limits import banned_key, least_key
 from yellow_hinge.voicing.recipes import Recipe
-from yellow_hinge.voicing.register import banned_key, least_key
 
 #: What fills each role, in order: tones of the symbol first, then allowed extras.
 _ROLE_LABELS = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from yellow_hinge.voicing.register import LOWEST_SECOND, second_at_bottom
+from yellow_hinge.voicing.limits import LOWEST_SECOND, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape
 
 NINTH_ST = 13  #: a minor ninth

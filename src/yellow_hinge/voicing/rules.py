@@ -21,7 +21,7 @@ from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.candidates import BRIDGED_GAP_ST, BRIDGED_NOTES, bridges, rubs_below
 from yellow_hinge.voicing.forms import lower_tones, upper_tones
 from yellow_hinge.voicing.inside import broken_inside
-from yellow_hinge.voicing.register import banned_key, least_key, second_at_bottom
+from yellow_hinge.voicing.limits import banned_key, least_key, second_at_bottom
 from yellow_hinge.voicing.shape import HandShape, Voicing
 from yellow_hinge.voicing.wish import Wish, class_of
 

@@ -9,6 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.rhythm.struck import AS_IT_IS, Struck
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.coverage import (
     Classes,
@@ -46,6 +47,20 @@ class Line(Struct, frozen=True):
 NO_LINE = Line()
 
 
+#: Shapes that a hand may take besides its school's where its rhythm needs three notes and more: the left one
+#: with the bass in it, the left one over a bassist, and the right one.
+_FULL_LEFT = (
+    "shell-root-third-seventh", "root-seventh-tenth", "root-fifth-tenth", "root-fifth-seventh",
+    "root-fifth-ninth", "root-fifth-octave", "slash-bass-two-tones", "slash-spread", "slash-octave",
+    "close-triad", "close-seventh", "triad-doubled",
+)  # fmt: skip
+_FULL_ABOVE = (
+    "rootless-three", "rootless-from-third", "rootless-from-seventh", "third-seventh-plus-one",
+    "seventh-third-plus-one", "guide-triad", "close-triad", "close-seventh",
+)  # fmt: skip
+_FULL_FROM = 3
+
+
 class Wish(Struct, frozen=True, dict=True):
     """What is wanted for one chord.
 
@@ -54,7 +69,8 @@ class Wish(Struct, frozen=True, dict=True):
     key that the right hand has on top, ``clear_of`` one that somebody else sings, ``room_for`` one
     whose register both hands leave free. ``hold`` is what the player has fixed; ``inverted``
     allows other chord tones in the bass. ``rules`` are what the player has set for a hand. ``line`` is
-    what its place asks of the top line: it only changes prices.
+    what its place asks of the top line: it only changes prices. ``struck`` is what the rhythm of the left and
+    of the right hand needs.
     """
 
     chord: ChordSymbol
@@ -72,6 +88,7 @@ class Wish(Struct, frozen=True, dict=True):
     inverted: bool = False
     rules: tuple[HandRule, ...] = ()
     line: Line = NO_LINE
+    struck: tuple[Struck, Struck] = (AS_IT_IS, AS_IT_IS)
 
     def __hash__(self) -> int:
         return self._hash
@@ -80,7 +97,7 @@ class Wish(Struct, frozen=True, dict=True):
     def _hash(self) -> int:
         """Computed once: wishes are looked up thousands of times. The school by its id."""
         plain = (self.colour, self.bass, self.profile, self.top, self.clear_of, self.room_for, self.hold)
-        more = (self.to_minor, self.hands, self.inverted, self.rules, self.line)
+        more = (self.to_minor, self.hands, self.inverted, self.rules, self.line, self.struck)
         return hash((self.chord, self.key, self.school.id, *plain, *more))
 
     @cached_property
@@ -106,11 +123,23 @@ class Wish(Struct, frozen=True, dict=True):
         other one's as well."""
         lists = (self.school.left(self.bass), self.school.right)
         own, other = lists if side == "left" else lists[::-1]
-        return own if self.hands == "both" else tuple(dict.fromkeys(own + other))
+        found = own if self.hands == "both" else own + other
+        return tuple(dict.fromkeys(found + self._brought(side)))
+
+    def _brought(self, side: str) -> tuple[str, ...]:
+        """The recipes that a hand's rhythm brings along."""
+        if self.struck_by(side).least < _FULL_FROM:
+            return ()
+        return _FULL_LEFT if side == "left" and self.bass == "self" else _FULL_ABOVE
 
     def rules_of(self, side: str) -> tuple[HandRule, ...]:
         """The rules for a hand."""
         return tuple(rule for rule in self.rules if rule.side == side)
+
+    def struck_by(self, side: str) -> Struck:
+        """What the rhythm of a hand needs of its grip; nothing where the player says how many notes."""
+        counted = any(rule.kind in ("notes", "octave", "single", "grip") for rule in self.rules_of(side))
+        return AS_IT_IS if counted else self.struck[side == "right"]
 
     @property
     def clear_top(self) -> bool:

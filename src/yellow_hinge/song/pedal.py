@@ -1,0 +1,73 @@
+"""The pedal as the music wants it: changed with the harmony, and earlier where what it would hold lies too
+low together or rubs; none under dry patterns."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Sequence
+from fractions import Fraction
+from itertools import pairwise
+
+from msgspec import Struct
+
+from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.voicing.limits import LOWEST_SECOND_KEY, too_low
+
+#: Half steps that rub wherever they lie: a half step and its octave.
+_RUBS = (1, 13)
+_WHOLE_STEP = 2
+#: More changes than this to a quarter are none: the feet do not dance, our choice.
+_MOST_CHANGES = 1
+
+
+class Held(Struct, frozen=True):
+    """What the pedal does over a stretch, in quarters from its beginning: where it is changed, and from where
+    on it is up (None: it stays to the end)."""
+
+    changes: tuple[Fraction, ...]
+    until: Fraction | None = None
+
+
+def blurs(keys: Collection[int], *together: Collection[int]) -> bool:
+    """Whether keys that ring at once lie too low for each other or rub; what is ``together`` in a grip, or under
+    the fingers, is as it was chosen."""
+
+    def chosen(low: int, high: int) -> bool:
+        return any(low in row and high in row for row in together)
+
+    row = sorted(keys)
+    if any(too_low(low, high) and not chosen(low, high) for low, high in pairwise(row)):
+        return True
+    return any(_rub(low, high) and not chosen(low, high) for low, high in _pairs(row))
+
+
+def _rub(low: int, high: int) -> bool:
+    apart = high - low
+    return apart in _RUBS or (apart == _WHOLE_STEP and low < LOWEST_SECOND_KEY)
+
+
+def _pairs(row: Sequence[int]) -> Iterator[tuple[int, int]]:
+    return ((low, high) for place, low in enumerate(row) for high in row[place + 1 :])
+
+
+def computed(notes: Sequence[NoteEvent], grip: Collection[int], start: Fraction, quarters: Fraction) -> Held:
+    """What the pedal does under the notes of a stretch, of which the keys of ``grip`` are its chord: it goes
+    down with the first stroke, is changed where the next one would blur what it holds or has a crushed note,
+    and stays up from there on where it would have to be changed on every stroke."""
+    strokes = sorted({one.start_quarters for one in notes if start <= one.start_quarters < start + quarters})
+    if not strokes:
+        return Held(())
+    changes, ringing = [strokes[0] - start], set[int]()
+    for at in strokes:
+        struck = [one for one in notes if one.start_quarters == at]
+        keys = {one.key for one in struck if one.way != "grace"}
+        fingers = {one.key for one in notes if one.start_quarters <= at < one.end_quarters} - {
+            one.key for one in struck if one.way == "grace"
+        }
+        crushed = any(one.way == "grace" for one in struck)
+        if at != strokes[0] and (crushed or blurs(ringing | keys, grip, fingers)):
+            changes.append(at - start)
+            ringing = fingers
+        ringing |= keys
+    if len(changes) > 1 + _MOST_CHANGES * quarters:
+        return Held((changes[0],), changes[1])
+    return Held(tuple(changes))
