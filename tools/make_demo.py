@@ -24,17 +24,17 @@ SCHOOLS = {"lantern-ferry": "solo", "copper-kite": "band", "salt-stairs": "guide
 #: How each song is played.
 GROOVES = {
     "lantern-ferry": Groove(
-        Texture("waltz-lifted", "waltz-leading", "chord"),
+        Texture("waltz-lifted", "waltz-leading"),
         {("Landing", 0): Texture("root-fifth-tenth-waltz", "waltz-broken")},
         slowing=3, ending="rolled",
     ),
     "copper-kite": Groove(
         Texture("held-again", "ands-of-two-and-four"),
-        {("Tail in the wind", 0): Texture("held", "one-and-two-and", "chord")},
+        {("Tail in the wind", 0): Texture("held", "one-and-two-and")},
         swing=34, ending="held", drums="rim", bass_line="swing-two",
     ),
     "salt-stairs": Groove(
-        Texture("held", "ballad-core", "half"),
+        Texture("held", "ballad-core"),
         {("Stairs", 0): Texture("rocking", "held-top-again")},
         build=True, slowing=4, ending="rolled", roll_ms=60,
     ),
@@ -68,7 +68,8 @@ def main() -> None:
         chart = parse_chart((FOLDER / f"{name}.txt").read_text("utf-8"))
         song = Song(chart, (Take(0, FIRST_TAKE, Arrangement(SCHOOLS[name], groove=GROOVES[name])),))
         voiced = voice_song(song, library, Planner(library))
-        save_song(playable(with_riff(name, voiced.song)), FOLDER / f"{name}.yhinge", library)
+        song = voice_song(playable(with_riff(name, voiced.song)), library, Planner(library)).song
+        save_song(song, FOLDER / f"{name}.yhinge", library)
         print(f"{name}: {len(song.slots)} chords, cost {voiced.answer.cost / 100:g}")
 
 

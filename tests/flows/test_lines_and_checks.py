@@ -24,7 +24,6 @@ from yellow_hinge.tasks.line_desk import other_keys, propose_line, read_riff
 from yellow_hinge.tasks.rhythm_checks import check_rhythm
 from yellow_hinge.tasks.riff_text import read_riff_text, riff_text
 from yellow_hinge.tasks.small_notes import leave_small_notes, small_notes, take_small_notes
-from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.register import mud, roughness
 from yellow_hinge.voicing.shape import HandShape, Voicing
@@ -78,7 +77,7 @@ def test_a_stretch_is_said_rolled_or_pedalled() -> None:
     wide = voiced(((40, 56), (64,)), ((40, 56), (64,)))
     [first, *_] = check_rhythm(wide)
     assert first.kind == "stretch" and "it is rolled" in first.words
-    held = check_rhythm(played(wide, left="bass-held-chords"))[0]
+    held = check_rhythm(played(wide, left="bass-held-chords", pedal="none"))[0]
     assert "at once" in held.words and "only with the pedal" in held.words
     assert (
         "leave it to the pedal" in check_rhythm(played(wide, left="bass-held-chords", pedal="chord"))[0].words
@@ -126,6 +125,8 @@ def test_the_pedal_is_said_where_it_blurs_or_makes_mud() -> None:
     song = played(voiced(((36, 43), (64,)), ((38, 45), (65,))), pedal="chord")
     assert kinds(song) == []
     held = set_texture(song, song.slots[1].at, "x", {"pedal": "hold"}).song
+    assert kinds(held) == []  # the fifth in the hand is as low as what the pedal holds
+    held = set_texture(voiced(((36,), (64,)), ((38,), (65,))), None, "x", {"pedal": "hold"}).song
     found = check_rhythm(held)
     assert [(one.slot, one.kind) for one in found] == [(1, "pedal")] and "mud" in found[0].words
 
@@ -300,12 +301,22 @@ def test_all_small_notes_of_a_stretch_and_none() -> None:
     assert small_notes(song_of("key: C\n| C | F |\n"), 0) == []
 
 
-def test_small_notes_keep_off_the_strokes_of_the_pattern() -> None:
+def test_a_passing_bass_replaces_strokes_and_a_lead_in_keeps_off_them() -> None:
     song = voiced(((36,), (64, 67, 72)), ((41,), (65, 69, 72)))
-    struck = played(song, left="two-and-four")
-    bass = next(one for one in small_notes(struck, 0, parse_key("C")) if one.kind == "passing bass")
-    assert {fill.offset_beats for fill in bass.fills} & {Fraction(1), Fraction(3)} == set()
-    notes = walk(take_small_notes(struck, [0]).song)
-    sounding = [one.start_quarters for one in notes if one.ornament and one.part == "left"]
-    assert sounding and not {Fraction(1), Fraction(3)} & set(sounding)
+    struck = played(song, left="two-and-four", right="two-and-four")
+    notes = [one for one in walk(take_small_notes(struck, [0]).song) if one.slot == 0]
+    left = [(one.start_quarters, one.ornament) for one in notes if one.part == "left"]
+    assert left == [(Fraction(1), True), (Fraction(3), True)]
+    lead = [one.start_quarters for one in notes if one.ornament and one.part == "right"]
+    assert lead and not {Fraction(1), Fraction(3)} & set(lead)
     assert change_groove(song, "x").song == song
+
+
+@pytest.mark.parametrize(("left", "held"), [((36, 48), 0), ((36,), 0), ((36, 43), 1)])
+def test_a_passing_octave_holds_nothing(left: tuple[int, ...], held: int) -> None:
+    song = voiced((left, (64, 67, 72)), ((41,), (65, 69, 72)))
+    after = take_small_notes(song, [0]).song
+    walked = [one for one in walk(after) if one.part == "left" and one.ornament]
+    assert len(walked) == 2 * (2 if left == (36, 48) else 1)
+    others = [one for one in walk(after) if one.part == "left" and not one.ornament and one.slot == 0]
+    assert sum(one.end_quarters > walked[0].start_quarters for one in others) == held

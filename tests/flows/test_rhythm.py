@@ -58,15 +58,16 @@ def events(capsys: pytest.CaptureFixture[str], *arguments: str) -> dict[str, Any
 @pytest.mark.parametrize("meter", METERS)
 def test_events_in_every_meter(meter: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     path = chart(meter, tmp_path)
-    assert run(["voice", str(path), "--json"]) == 0
-    chords = json.loads(capsys.readouterr().out)["chords"]
     bar = float(Fraction(meter) * 4)
     unit = 4 / int(meter.split("/")[1])
-    spans = [((one["bar"] - 1) * bar + (one["beat"] - 1) * unit, one["beats"] * unit) for one in chords]
     lefts = [one.id for one in builtin_patterns().values() if "left" in one.hands]
     rights = [one.id for one in builtin_patterns().values() if "right" in one.hands]
     for left, right in zip(lefts[::7], rights[3::7], strict=False):
-        found = events(capsys, str(path), "--left-pattern", left, "--right-pattern", right)
+        played = [str(path), "--left-pattern", left, "--right-pattern", right]
+        assert run(["voice", *played, "--json"]) == 0
+        chords = json.loads(capsys.readouterr().out)["chords"]
+        spans = [((one["bar"] - 1) * bar + (one["beat"] - 1) * unit, one["beats"] * unit) for one in chords]
+        found = events(capsys, *played)
         assert [one["beat"] for one in found["bars"]] == pytest.approx([k * bar for k in range(7)])
         by_key: dict[int, list[tuple[float, float]]] = defaultdict(list)
         for one in found["events"]:

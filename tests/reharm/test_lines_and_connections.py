@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from made import song_of
 from yellow_hinge.formats import project_file
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.reharm.connections import connections
+from yellow_hinge.reharm.connections import Connection, Places, connections
 from yellow_hinge.reharm.lines import SCALES, guide_line, passage_scales, scale_for, targets
 from yellow_hinge.song.edits import wish_for_chord, with_voicings
 from yellow_hinge.song.playing import fills_sounding
@@ -120,7 +120,12 @@ def test_small_notes_fit_into_the_beats_left_over(before: Voicing, after: Voicin
         if one.kind == "grip before":
             assert set(ends) == {beats} and len(one.fills) == len(after.right.keys)
         else:
-            assert ends == [*(fill.offset_beats for fill in one.fills[1:]), beats]
+            octaves = one.words.count("in octaves")
+            voice = one.fills[: len(one.fills) // 2] if octaves else one.fills
+            assert ends[: len(voice)] == [*(fill.offset_beats for fill in voice[1:]), beats]
+            if octaves:
+                assert before.left.keys == (voice[0].start_key, voice[0].start_key + 12)
+                assert [fill.key - 12 for fill in one.fills[len(voice) :]] == [fill.key for fill in voice]
         for fill in one.fills:
             assert fill.start_key in before.hand(fill.hand).keys
             assert fill.end_key in after.hand(fill.hand).keys
@@ -177,18 +182,46 @@ def test_a_slide_and_the_next_grip_from_below() -> None:
     assert {(fill.offset_beats, fill.beats) for fill in grip.fills} == {(Fraction(7, 2), Fraction(1, 2))}
 
 
-def test_small_notes_fall_on_counts_that_the_pattern_leaves_free() -> None:
+HALF = Fraction(1, 2)
+
+
+def between(before: Voicing, after: Voicing, free: dict[str, Places]) -> list[Connection]:
+    return connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"), free)
+
+
+def test_lead_in_notes_fall_on_counts_that_the_pattern_leaves_free() -> None:
     before, after = grips([36], [60, 64, 67]), grips([41], [60, 65, 69])
-    free = {"left": (Fraction(1), Fraction(3, 2), Fraction(5, 2))}
-    found = connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"), free)
+    found = between(
+        before, after, {"right": Places((Fraction(1), 3 * HALF, 5 * HALF), (Fraction(0), Fraction(3)))}
+    )
+    top = next(one for one in found if one.kind == "lead-in note")
+    assert [(fill.offset_beats, fill.beats) for fill in top.fills] == [(5 * HALF, 1)]
+    assert top.words.endswith("G G♯ A, on count 3.5 of the chord, left free by the pattern")
+    none = between(before, after, {"right": Places(())})
+    assert next(one for one in none if one.kind == "lead-in note").fills[0].offset_beats == 3
+
+
+def test_a_passing_bass_takes_the_place_of_the_last_strokes() -> None:
+    before, after = grips([36], [60, 64, 67]), grips([41], [60, 65, 69])
+    strokes = (Fraction(0), Fraction(1), 5 * HALF, 7 * HALF)
+    found = between(before, after, {"left": Places((Fraction(3),), strokes)})
     bass = next(one for one in found if one.kind == "passing bass")
-    assert [(fill.offset_beats, fill.beats) for fill in bass.fills] == [
-        (Fraction(3, 2), 1),
-        (Fraction(5, 2), 1),
-    ]
-    assert bass.words.endswith("C D E F, on count 2.5 and 3.5 of the chord, left free by the pattern")
-    none = connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"), {"left": ()})
-    assert next(one for one in none if one.kind == "passing bass").fills[0].offset_beats == 2
+    assert [(fill.offset_beats, fill.beats) for fill in bass.fills] == [(5 * HALF, 1), (7 * HALF, HALF)]
+    assert bass.words.endswith("C D E F, in place of the pattern's stroke on count 3.5 and 4.5 of the chord")
+    few = between(before, after, {"left": Places((), (Fraction(0), Fraction(2)))})
+    assert next(one for one in few if one.kind == "passing bass").fills[0].offset_beats == 2
+
+
+def test_a_passing_bass_under_an_octave_moves_both_notes() -> None:
+    after = grips([41], [60, 65, 69])
+    moved = next(
+        one for one in between(grips([36, 48], [60, 64, 67]), after, {}) if one.kind == "passing bass"
+    )
+    assert [(fill.start_key, fill.key) for fill in moved.fills] == [(36, 38), (36, 40), (48, 50), (48, 52)]
+    assert "in octaves, on count 3 and 4" in moved.words
+    for others in ([36], [36, 43], [36, 43, 48], [36, 47]):
+        plain = between(grips(others, [60, 64, 67]), after, {})
+        assert all("octaves" not in one.words for one in plain)
 
 
 @pytest.mark.parametrize(

@@ -65,7 +65,11 @@ def test_nothing_said_is_one_stroke_a_chord() -> None:
     song = voiced()
     assert len(walk(song)) == 5 * len(song.slots)
     assert {one.velocity for one in walk(song)} == {64, 68} and not any(one.ornament for one in walk(song))
-    assert perform(song).notes == walk(song) and perform(song).pedal == ()
+    played = perform(song).notes
+    assert [replace(one, velocity=0) for one in played] == [replace(one, velocity=0) for one in walk(song)]
+    assert [one.down for one in perform(song).pedal] == [True, False] * len(song.slots)
+    bare = textured(song, None, pedal="none")
+    assert perform(bare).pedal == ()
 
 
 def test_the_nearest_texture_goes_first() -> None:

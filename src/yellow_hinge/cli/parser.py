@@ -186,3 +186,5 @@ def _add_rhythm_options(parser: argparse.ArgumentParser) -> None:
     for hand in ("left", "right"):
         words = f"what the {hand} hand plays, an id of: yellow-hinge patterns"
         parser.add_argument(f"--{hand}-pattern", metavar="ID", help=words)
+    words = "how full each section is as it is played, 1 (bare) to 5: 1,2,4,2"
+    parser.add_argument("--arc", metavar="LEVELS", help=words)

@@ -10,9 +10,11 @@ from yellow_hinge.cli.reading import in_key, in_style, progress_of, read_song, s
 from yellow_hinge.cli.streams import out, print_json, say
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.song.edits import lead_back
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import melody_keys
+from yellow_hinge.tasks.arc import laid_arc, read_arc
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.key_survey import survey
 from yellow_hinge.tasks.patterns import with_patterns
@@ -42,6 +44,10 @@ def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> 
     song = lead_back(song_of(options, library), options.loop).song
     song = with_patterns(song, options.left_pattern, options.right_pattern)
     _say_missing_tune(song, library)
+    if options.arc is not None:
+        row = read_arc(options.arc, song)
+        fixed = dict(zip(HANDS, (options.left_pattern, options.right_pattern), strict=True))
+        song = laid_arc(song, row, library, {hand: name for hand, name in fixed.items() if name})
     if not options.swaps:
         return voice_song(song, library, planner, progress_of("voicing")), []
     found = find_swaps(song)

@@ -8,10 +8,12 @@ import msgspec
 
 from yellow_hinge import strict
 from yellow_hinge.rhythm.band import DRUMS
+from yellow_hinge.rhythm.fullness import LEVELS
 from yellow_hinge.rhythm.patterns import Pattern, PatternIn, pattern_out
 from yellow_hinge.rhythm.perform import ROLL_MS
 from yellow_hinge.song.at import At
 from yellow_hinge.song.groove import (
+    MOST_PERSON,
     MOST_ROLL_MS,
     MOST_SLOWING,
     MOST_TOUCH,
@@ -37,10 +39,13 @@ class TextureIn(msgspec.Struct, omit_defaults=True):
     tune: bool | None = None
     fill: bool | None = None
     tune_octave: int | None = None
+    level: int | None = None
 
     def __post_init__(self) -> None:
         if self.tune_octave is not None and self.tune_octave not in TUNE_OCTAVES:
             raise ValueError(f"tune_octave must be -3..3, not {self.tune_octave}")
+        if self.level is not None and self.level not in LEVELS:
+            raise ValueError(f"level must be 1..5, not {self.level}")
         if self.pedal is not None and self.pedal not in PEDALS:
             raise ValueError(f"pedal must be one of {', '.join(PEDALS)}, not {self.pedal!r}")
         if self.touch is not None and not -MOST_TOUCH <= self.touch <= MOST_TOUCH:
@@ -84,9 +89,12 @@ class GrooveIn(msgspec.Struct, omit_defaults=True):
     count_in: bool = False
     drums: str = ""
     bass_line: str = ""
+    person: int = 0
+    arc_of: int | None = None
 
     def __post_init__(self) -> None:
-        for name, most in (("swing", 100), ("slowing", MOST_SLOWING), ("roll_ms", MOST_ROLL_MS)):
+        limits = {"swing": 100, "slowing": MOST_SLOWING, "roll_ms": MOST_ROLL_MS, "person": MOST_PERSON}
+        for name, most in limits.items():
             if not 0 <= getattr(self, name) <= most:
                 raise ValueError(f"{name} must be 0..{most}, not {getattr(self, name)}")
         if self.drums not in DRUMS:
@@ -110,7 +118,7 @@ def groove_in(read_in: GrooveIn, by_chord: ByChord) -> Groove:
         by_chord(read_in.riffs, _riff, "the riff"),
         by_chord(read_in.pedal_marks, _marks, "the pedal"),
         read_in.swing, read_in.swing_by_tempo, read_in.roll_ms, read_in.build, read_in.slowing,
-        read_in.ending, read_in.count_in, read_in.drums, read_in.bass_line,
+        read_in.ending, read_in.count_in, read_in.drums, read_in.bass_line, read_in.person, read_in.arc_of,
     )  # fmt: skip
 
 
@@ -147,6 +155,8 @@ def groove_out(groove: Groove, name_of: Callable[[At], str]) -> dict[str, Any]:
         "count_in",
         "drums",
         "bass_line",
+        "person",
+        "arc_of",
     )
     out = {name: getattr(groove, name) for name in plain if getattr(groove, name) != getattr(usual, name)}
     parts = [{"section": section, "round": turn, **_texture_out(texture)}

@@ -135,6 +135,8 @@ def _hand_terms(wish: Wish, side: str, shape: HandShape, weights: Weights) -> It
     struck = wish.struck_by(side)
     few = "fewer" if len(keys) < struck.least else "more"
     yield Term(f"{few} notes than the {side} hand's rhythm asks for", weights.struck * struck.off(len(keys)))
+    off = struck.off_st(keys[0], wish.bass == "bassist")
+    yield Term(f"the {side} hand lies {half_steps(off)} off its level of the arc", weights.struck_low * off)
     if side == "right" and not wish.third_below:
         again = len(shape.degrees) - len(set(shape.degrees))
         yield Term("the right hand plays a tone twice", weights.echo * again)

@@ -77,7 +77,7 @@ def _hand_costs(wish: Wish, side: str, shapes: Shapes, weights: Weights) -> Numb
     lows, highs = _ends(shapes, 0), _ends(shapes, -1)
     outside = np.maximum(0, hand.home_low - lows) + np.maximum(0, highs - hand.home_high)
     row = np.array(wish.school.notes.of(side, wish.bass), dtype=np.int64)
-    struck = wish.struck_by(side)
+    struck, over_bassist = wish.struck_by(side), wish.bass == "bassist"
     places = {recipe: place for place, recipe in enumerate(wish.recipes_of(side))}
     costs = (
         weights.strain * np.maximum(0, strains - EASY_REACH_SHARE)
@@ -85,6 +85,8 @@ def _hand_costs(wish: Wish, side: str, shapes: Shapes, weights: Weights) -> Numb
         + weights.home * outside
         + weights.notes * row[_counts(shapes)] // 100
         + weights.struck * _each(shapes, lambda shape: struck.off(len(shape.keys)))
+        + weights.struck_low
+        * _each(shapes, lambda shape: struck.off_st(shape.keys[0], wish.bass == "bassist"))
         + weights.taste * _each(shapes, lambda shape: places.get(shape.recipe, 0))
         + weights.seconds * _neighbours(shapes)
         + weights.minor_ninth * _each(shapes, ninths_inside)

@@ -129,6 +129,9 @@ class Weights(Struct, frozen=True):
         2000, Group.SOUND, "note that a hand's pattern strikes and its grip has not, or has too much",
         f"{_OURS}: a bass and a chord are more than one note; measured in benchmarks/rhythm.py",
     )  # fmt: skip
+    struck_low: int = _price(
+        120, Group.SOUND, "half step of the left hand outside of where a level of an arc wants it", _OURS
+    )
     no_fifth: int = _price(
         400, Group.SOUND, "plain triad without its fifth", "usual part-writing: a bare triad is whole"
     )

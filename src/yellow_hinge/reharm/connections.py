@@ -1,8 +1,9 @@
 """Small notes that lead from one voicing to the next: passing bass, lead-in top, slides, inner lines, and a
 whole grip a half step away.
 
-Every proposal fits into the beats that the chord has left over, on counts that the hand's pattern leaves free
-where there are such, and moves voices that the hands play anyway.
+Every proposal fits into the beats that the chord has left over and moves voices that the hands play anyway. A
+passing bass, a walk and a whole grip take the place of the pattern's last strokes; the other notes come on
+counts that the pattern leaves free, where there are such.
 """
 
 from __future__ import annotations
@@ -33,10 +34,20 @@ class Connection(Struct, frozen=True):
     words: str
 
 
-#: Places of a chord that a hand's pattern leaves free, in beats from its beginning, ascending, by hand; a
-#: hand that is not there may play anywhere.
-Free = Mapping[str, tuple[Fraction, ...]]
+class Places(Struct, frozen=True):
+    """Places of a chord in beats from its beginning, ascending: those that a hand's pattern leaves ``free``,
+    and those of its ``strokes``."""
+
+    free: tuple[Fraction, ...]
+    strokes: tuple[Fraction, ...] = ()
+
+
+#: By hand; a hand that is not there may play anywhere.
+Free = Mapping[str, Places]
 _ANYWHERE: Free = {}
+#: What takes the place of strokes.
+_BY_STROKE = ("passing bass", "grip before")
+_OCTAVE_ST = 12
 #: How long a slide is, in beats, and how far off a grip comes before its target.
 _SLIDE_BEATS, _HALF = Fraction(1, 4), Fraction(1, 2)
 
@@ -60,7 +71,10 @@ def connections(
     ]
     for place, (hand, start, to) in enumerate(voices):
         if place == 0 and abs(to - start) >= LEAP_ST:
-            found += _bass(hand, start, to, beats, scale, key)
+            octave = hand == "left" and before.left.keys == (start, start + _OCTAVE_ST)
+            found += [
+                _in_octaves(one) if octave else one for one in _bass(hand, start, to, beats, scale, key)
+            ]
         elif place == len(voices) - 1 and start != to:
             found += _top(hand, start, to, beats, key)
         elif abs(to - start) == 2 and place > 0:
@@ -82,27 +96,50 @@ def _grip_before(before: Voicing, after: Voicing, beats: Fraction) -> list[Conne
 
 
 def _on_free(one: Connection, beats: Fraction, free: Free, key: Key) -> Connection | None:
-    """The same notes on counts that the pattern leaves free; as they are where it leaves none."""
-    hand, count = one.fills[0].hand, len({fill.offset_beats for fill in one.fills})
-    if hand not in free or one.kind in ("slide", "grip before"):
+    """The same notes in place of the pattern's last strokes, or on counts that it leaves free; as they are
+    where there are none."""
+    hand, times = one.fills[0].hand, sorted({fill.offset_beats for fill in one.fills})
+    if hand not in free or one.kind == "slide":
         return one
-    places = [at for at in free[hand] if at > 0]
-    if len(places) < count or count < len(one.fills):
+    by_stroke = one.kind in _BY_STROKE
+    places = [at for at in (free[hand].strokes if by_stroke else free[hand].free) if at > 0]
+    if len(places) < len(times):
         return one
-    chosen = places[-count:]
-    ends = [*chosen[1:], beats]
-    if tuple(chosen) == tuple(fill.offset_beats for fill in one.fills):
+    chosen = places[-len(times) :]
+    if chosen == times and not by_stroke:
         return one
+    ends = dict(zip(chosen, [*chosen[1:], beats], strict=True))
+    moved = dict(zip(times, chosen, strict=True))
     fills = tuple(
-        replace(fill, offset_beats=at, beats=min(end - at, fill.beats))
-        for fill, at, end in zip(one.fills, chosen, ends, strict=True)
+        replace(fill, offset_beats=at, beats=ends[at] - at if by_stroke else min(ends[at] - at, fill.beats))
+        for fill in one.fills
+        for at in [moved[fill.offset_beats]]
     )
+    if by_stroke:
+        return Connection(one.kind, fills, _by_stroke_words(one, chosen))
     names = " ".join(_name(k, key) for k in (fills[0].start_key, *(f.key for f in fills), fills[0].end_key))
     counts = " and ".join(beats_text(at + 1) for at in chosen)
     how = one.words.partition(":")[0]
     return Connection(
         one.kind, fills, f"{how}: {names}, on count {counts} of the chord, left free by the pattern"
     )
+
+
+def _by_stroke_words(one: Connection, chosen: list[Fraction]) -> str:
+    """The same words with the strokes whose place is taken."""
+    counts = " and ".join(beats_text(at + 1) for at in chosen)
+    how, _, _ = one.words.partition(", on count")
+    return f"{how}, in place of the pattern's stroke on count {counts} of the chord"
+
+
+def _in_octaves(one: Connection) -> Connection:
+    """A passing bass under an octave: both notes move."""
+    above = (
+        replace(fill, **{name: getattr(fill, name) + _OCTAVE_ST for name in ("start_key", "key")})
+        for fill in one.fills
+    )
+    how, comma, where = one.words.partition(", on count")
+    return Connection(one.kind, (*one.fills, *above), f"{how}, in octaves{comma}{where}")
 
 
 def _tones(chord: ChordSymbol) -> frozenset[int]:

@@ -38,7 +38,7 @@ class Grip(Struct, frozen=True):
     scale: frozenset[int] = frozenset()
 
     def step_below(self, key: int) -> int:
-        """The next note of the key below a key: a half step or a whole one; a whole one where there is none."""
+        """The next note of the key below a key: a half step or a whole one."""
         return next((low for low in (key - 1, key - 2) if low % 12 in self.scale), key - 2)
 
 

@@ -19,7 +19,7 @@ PEDALS: dict[str, str] = {
     "half": "changed every half bar",
     "bridge": "only to bridge a stretch", "hold": "held on from the chord before",
 }  # fmt: skip
-MOST_TOUCH, MOST_SLOWING, MOST_ROLL_MS = 2, 8, 120
+MOST_TOUCH, MOST_SLOWING, MOST_ROLL_MS, MOST_PERSON = 2, 8, 120, 9
 Ending = Literal["", "held", "rolled"]
 
 
@@ -28,7 +28,7 @@ class Texture(Struct, frozen=True):
     patterns, ``pedal`` one of :data:`PEDALS`, ``touch`` -2 (soft) to 2, ``tune``: the right hand plays the
     tune of the chart over what it keeps below it, ``fill``: patterns with a fill play it where a section
     ends. ``tune_octave``: the tune moves by so many octaves there (None: to where most of the chords can be
-    held under it)."""
+    held under it). ``level``: how full it is, a key of :data:`rhythm.fullness.LEVELS`."""
 
     left: str | None = None
     right: str | None = None
@@ -37,6 +37,7 @@ class Texture(Struct, frozen=True):
     tune: bool | None = None
     fill: bool | None = None
     tune_octave: int | None = None
+    level: int | None = None
 
     def over(self, wider: Texture) -> Texture:
         """This texture, and where it says nothing the wider one."""
@@ -72,7 +73,8 @@ class Groove(Struct, frozen=True):
     ``slowing`` is over how many of the last chords it slows down, ``ending`` how the last chord is played,
     ``count_in`` whether a bar is counted first; ``drums`` one of :data:`rhythm.band.DRUMS`, ``bass_line`` the
     pattern of the bassist ("": as the hands have it). ``pedal_marks`` are places of a chord, in beats, where
-    the pedal is changed, in place of what its texture says."""
+    the pedal is changed, in place of what its texture says. ``person``: a little uneven in time and touch, by
+    this seed (0: not at all). ``arc_of`` is the id of the take of whose arc this is a level."""
 
     whole: Texture = Texture()
     sections: Mapping[tuple[str, int], Texture] = field(default_factory=dict)
@@ -89,6 +91,8 @@ class Groove(Struct, frozen=True):
     count_in: bool = False
     drums: str = ""
     bass_line: str = ""
+    person: int = 0
+    arc_of: int | None = None
 
     def texture(self, at: At, section: str, turn: int) -> Texture:
         """How a chord is played in a round of its section: nothing is None."""

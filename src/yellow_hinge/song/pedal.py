@@ -28,8 +28,8 @@ class Held(Struct, frozen=True):
 
 
 def blurs(keys: Collection[int], *together: Collection[int]) -> bool:
-    """Whether keys that ring at once lie too low for each other or rub; what is ``together`` in a grip, or under
-    the fingers, is as it was chosen."""
+    """Whether keys that ring at once lie too low for each other or rub; what is ``together`` in a grip, or
+    under the fingers, is as it was chosen."""
 
     def chosen(low: int, high: int) -> bool:
         return any(low in row and high in row for row in together)

@@ -14,6 +14,7 @@ from msgspec.structs import replace
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.rhythm.counts import fits
 from yellow_hinge.rhythm.events import Fill, NoteEvent, Part
+from yellow_hinge.rhythm.fullness import LEVELS
 from yellow_hinge.rhythm.patterns import HANDS, HELD, Hand, Pattern, Patterns, builtin_patterns
 from yellow_hinge.rhythm.perform import Pedalled
 from yellow_hinge.rhythm.realise import Form, Grip, Realised, Stretch, joined, realise, strokes_of, untangled
@@ -80,13 +81,19 @@ class Playing(Struct, frozen=True, dict=True):
         """What the rhythm of both hands needs of their grips on a slot. The right hand needs nothing while it
         plays the tune: what it holds goes by what lies below that."""
         left, right = (self.pattern(index, hand) for hand in HANDS)
-        below = Struck(left.needs, below=left.bass_below)
-        return below, Struck() if self.song.texture(index).tune else Struck(right.needs)
+        texture = self.song.texture(index)
+        full = None if texture.level is None else LEVELS[texture.level]
+        if full is not None:
+            rows = full.struck("left", left), full.struck("right", right)
+        else:
+            rows = Struck(left.needs, below=left.bass_below), Struck(right.needs)
+        return rows[0], Struck() if texture.tune else rows[1]
 
     def velocity(self, index: int, part: Part) -> int:
         """How hard a part is struck on a slot."""
         texture, groove = self.song.texture(index), self.song.decided(index).groove
         grown = round(_BUILD * (self._progress[index] - Fraction(1, 2))) if groove.build else 0
+        grown += 0 if texture.level is None else LEVELS[texture.level].touch
         return VELOCITY[part] + _TOUCH * (texture.touch or 0) + grown
 
     def grip(self, index: int, hand: Hand) -> Grip:
@@ -135,6 +142,12 @@ class Playing(Struct, frozen=True, dict=True):
         taken = {stroke.at / unit for stroke in strokes}
         halves = (Fraction(k, 2) for k in range(int(slot.beats * 2)))
         return tuple(at for at in halves if at not in taken)
+
+    def stroke_beats(self, index: int, hand: Hand) -> tuple[Fraction, ...]:
+        """Places of a slot, in beats from its beginning, where the pattern of a hand strikes."""
+        slot = self.song.slots[index]
+        strokes = strokes_of(self.pattern(index, hand), stretch_of(slot), self.form(index))
+        return tuple(sorted({stroke.at / slot.meter.quarters_per_beat for stroke in strokes}))
 
     def _realised(self, slot: Slot, hand: Hand) -> Realised:
         """What a hand plays on a slot, the tune among it where the right hand has it."""
@@ -223,14 +236,26 @@ class Playing(Struct, frozen=True, dict=True):
         return side.reach_mm
 
     def _with_fills(self, notes: list[NoteEvent], hand: Hand, slots: Sequence[Slot]) -> list[NoteEvent]:
-        """With the small notes on the way of some slots; the voice they take on is not struck meanwhile."""
+        """With the small notes on the way of some slots; the voice they take on is not struck meanwhile. A
+        passing bass takes the place of whole strokes; in octaves it leaves nothing held."""
         for slot in slots:
             unit = slot.meter.quarters_per_beat
-            for fill in fills_sounding(self.song, slot.index):
-                if fill.hand != hand:
-                    continue
+            fills = [fill for fill in fills_sounding(self.song, slot.index) if fill.hand == hand]
+            bottom = self.grip(slot.index, hand).keys[:1]
+            walks = {fill.offset_beats for fill in fills if hand == "left" and bottom == (fill.start_key,)}
+            octaves = {
+                fill.offset_beats for fill in fills
+                if fill.offset_beats in walks and (*bottom,) == (fill.start_key - 12,)
+            }  # fmt: skip
+            for fill in fills:
                 start = slot.start_quarters + fill.offset_beats * unit
                 end = start + fill.beats * unit
+                if fill.offset_beats in octaves:
+                    notes = list(_stopping(notes, start, end))
+                elif fill.offset_beats in walks:
+                    notes = [
+                        note for note in notes if not start <= note.start_quarters < end or note.ornament
+                    ]
                 notes = list(_yielding(notes, fill.start_key, start, end))
                 notes.append(NoteEvent(start, fill.key, fill.beats * unit, self.velocity(slot.index, hand),
                                        hand, slot.index, ornament=True))  # fmt: skip
@@ -255,6 +280,17 @@ class Playing(Struct, frozen=True, dict=True):
     def pedalled(self) -> list[Pedalled]:
         """Where the pedal is changed, slot by slot."""
         return [self.pedal_of(slot) for slot in self.song.slots]
+
+    def pedal_said(self) -> list[Pedalled]:
+        """The same where the player has said how it goes: a score has no sign for what goes by itself."""
+        return [
+            Pedalled(one.start, one.quarters, one.slot) if self._by_itself(self.song.slots[one.slot]) else one
+            for one in self.pedalled()
+        ]
+
+    def _by_itself(self, slot: Slot) -> bool:
+        marks = self.song.decided(slot.index).groove.pedal_marks
+        return slot.at not in marks and self.song.texture(slot.index).pedal == "auto"
 
     def pedal_of(self, slot: Slot) -> Pedalled:
         groove, way = self.song.decided(slot.index).groove, self.song.texture(slot.index).pedal
@@ -381,6 +417,15 @@ def _yielding(notes: list[NoteEvent], key: int, start: Fraction, end: Fraction) 
     """Notes without those of a key that begin in a stretch; those that go on into it end there."""
     for note in notes:
         if note.key != key or not note.start_quarters < end or note.end_quarters <= start:
+            yield note
+        elif note.start_quarters < start:
+            yield replace(note, quarters=start - note.start_quarters)
+
+
+def _stopping(notes: list[NoteEvent], start: Fraction, end: Fraction) -> Iterator[NoteEvent]:
+    """Notes without those that begin in a stretch, small ones apart; what goes on into it ends there."""
+    for note in notes:
+        if note.ornament or note.start_quarters >= end or note.end_quarters <= start:
             yield note
         elif note.start_quarters < start:
             yield replace(note, quarters=start - note.start_quarters)

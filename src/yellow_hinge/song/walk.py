@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
 from msgspec import Struct
 
 from yellow_hinge.rhythm.band import DrumBar, drums
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
-from yellow_hinge.rhythm.patterns import HELD
+from yellow_hinge.rhythm.patterns import HANDS, HELD
 from yellow_hinge.rhythm.perform import BarAt, Feel, QuarterMs, pedalling, performed
 from yellow_hinge.rhythm.realise import Form, Grip, Realised, joined, realise, untangled
 from yellow_hinge.rhythm.time import TempoMap
+from yellow_hinge.rhythm.touch import Edges, as_a_person, phrases_of, shaped
 from yellow_hinge.song.chart import PlayedBar
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import VELOCITY, Playing, fifth_of, known_patterns, stretch_of
@@ -167,9 +168,32 @@ def perform(
 
     events = [*one.written(), *_bass(one, bass_keys, band)]
     events += _left_to_others(song) if melody else []
+    bars = bars_of(song)
+    events = shaped(events, bars, _phrases(song, bars), _edges(one, bass_keys))
     events += drum_events(song) if band else []
-    notes = performed(events, bars_of(song), feel, passing, begins)
+    notes = as_a_person(performed(events, bars, feel, passing, begins), groove.person, passing)
     return Performance(tuple(notes), tuple(pedalling(one.pedalled(), passing)), tempo_map(song))
+
+
+def _phrases(song: Song, bars: Sequence[BarAt]) -> list[tuple[Fraction, Fraction]]:
+    played = song.chart.played
+    firsts = [
+        number for number, one in enumerate(played) if not number or _part(played[number - 1]) != _part(one)
+    ]
+    return phrases_of(bars, firsts, song.chart.length_quarters)
+
+
+def _edges(one: Playing, bass_keys: tuple[int | None, ...]) -> dict[int, Edges]:
+    """The outer voices of the hands on each slot: no bass where a bassist has it, no top under a tune or a
+    line."""
+    found = {}
+    for slot in one.song.slots:
+        keys = [key for hand in HANDS for key in one.grip(slot.index, hand).keys]
+        if keys:
+            others = slot.index < len(bass_keys) and bass_keys[slot.index] is not None
+            over = one.song.texture(slot.index).tune or one.song.decided(slot.index).groove.riffs.get(slot.at)
+            found[slot.index] = Edges(None if others else min(keys), None if over else max(keys))
+    return found
 
 
 def _left_to_others(song: Song) -> Iterator[NoteEvent]:

@@ -10,6 +10,7 @@ from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.weights import stressed, with_top_line
 from yellow_hinge.reharm.regions import goals
+from yellow_hinge.rhythm.fullness import LEVELS
 from yellow_hinge.rhythm.struck import Struck, strongest
 from yellow_hinge.song.arrangement import Arrangement, Ask, Melody
 from yellow_hinge.song.model import Slot, Song
@@ -92,7 +93,11 @@ def placed(wish: Wish, song: Song, slot: Slot, ask: Ask, lines: Lines, part: tup
     :meth:`Lines.at`."""
     arrangement = song.decided(slot.index)
     top, plan = top_line_of(arrangement, ask, wish.school), ask.taste.plan or arrangement.plan or "arc"
-    return replace(wish, line=lines.at(slot, wish, top, plan, part))
+    line = lines.at(slot, wish, top, plan, part)
+    level = song.texture(slot.index).level
+    if line.aim is not None and level is not None:
+        line = replace(line, aim=line.aim + LEVELS[level].lift_st)
+    return replace(wish, line=line)
 
 
 def part_of_swap(song: Song, slot: Slot) -> tuple[bool, bool]:

@@ -77,11 +77,14 @@ class _Checks(Struct, frozen=True, dict=True):
     def of_hand(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> list[Remark]:
         """What is to be said of what a hand plays on a slot."""
         return [*self._too_fast(index, hand, notes), *self._two_places(index, hand, notes),
-                *self._not_heard(index, hand, notes), *self._too_thin(index, hand)]  # fmt: skip
+                *self._not_heard(index, hand, notes)]  # fmt: skip
 
-    def _too_thin(self, index: int, hand: Hand) -> Iterable[Remark]:
+    def too_thin(self, index: int, hand: Hand) -> Iterable[Remark]:
         """Fewer notes than the pattern strikes."""
-        needs, has = self.playing.struck(index)[hand == "right"].least, len(self.playing.grip(index, hand).keys)
+        needs, has = (
+            self.playing.struck(index)[hand == "right"].least,
+            len(self.playing.grip(index, hand).keys),
+        )
         if 0 < has < needs:
             words = f"{hand.capitalize()} hand: the pattern strikes {needs} notes, the grip has {has}"
             yield Remark(index, hand, "thin", words)
@@ -183,7 +186,7 @@ class _Checks(Struct, frozen=True, dict=True):
         return []
 
     def pedal(self, index: int, ringing: Sequence[NoteEvent]) -> list[Remark]:
-        """What rings together while the pedal is down, against the grips and what the fingers hold at once."""
+        """What rings together while the pedal is down, against the grips and what the fingers hold."""
         keys = tuple(sorted({one.key for one in ringing}))
         grips = {key for hand in HANDS for key in self.playing.grip(index, hand).keys}
         fingers = [
@@ -219,6 +222,7 @@ def check_rhythm(song: Song, slots: Iterable[int] | None = None) -> list[Remark]
     for index in wanted:
         for hand in HANDS:
             own = checks.of_hand(index, hand, checks.playing.of_slot(index, hand))
+            own += checks.too_thin(index, hand)
             found += [replace(one, simpler=_simpler(checks, one, hand)) for one in own]
         left, right = (checks.playing.of_slot(index, hand) for hand in HANDS)
         found += checks.collisions(index, left, right)
@@ -242,10 +246,8 @@ def _ringing(playing: Playing, wanted: Sequence[int]) -> dict[int, list[NoteEven
     found: dict[int, list[NoteEvent]] = {}
     for start, end, slots in spans:
         every = (note for index in slots for hand in HANDS for note in playing.of_slot(index, hand))
-        struck = [
-            note for note in every
-            if start <= note.start_quarters < end and not (note.way == "grace" and note.start_quarters == start)
-        ]  # fmt: skip
+        within = (note for note in every if start <= note.start_quarters < end)
+        struck = [note for note in within if note.way != "grace" or note.start_quarters > start]
         if len(struck) >= len(found.get(slots[-1], ())):
             found[slots[-1]] = struck
     return found
@@ -258,7 +260,8 @@ def _simpler(checks: _Checks, remark: Remark, hand: Hand) -> str:
     now = playing.pattern(index, hand)
     known = known_patterns(song.decided(index).groove)
     fitting = [one for one in known.values() if hand in one.hands and fits(one, slot.meter)
-               and one.level <= now.level and one.id != now.id]  # fmt: skip
+               and one.level <= now.level and one.id != now.id
+               and one.needs <= len(playing.grip(index, hand).keys)]  # fmt: skip
     for one in sorted(fitting, key=lambda one: (one.family != now.family, -one.level, one.id != HELD)):
         if not checks.of_hand(index, hand, _alone(playing, index, hand, one)):
             return one.id

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from fractions import Fraction
 
 from msgspec.structs import replace
 
-from yellow_hinge.reharm.connections import Connection, connections
+from yellow_hinge.reharm.connections import Connection, Places, connections
 from yellow_hinge.rhythm.patterns import HANDS, HELD
 from yellow_hinge.song.edits import Edit, wish_for_chord
 from yellow_hinge.song.model import Song
@@ -28,8 +27,10 @@ def small_notes(song: Song, index: int, key: Key | None = None) -> list[Connecti
     if slot.chord is None or following.chord is None or here is None or there is None:
         return []
     playing = Playing(song)
-    free: dict[str, tuple[Fraction, ...]] = {
-        hand: playing.free_beats(index, hand) for hand in HANDS if playing.pattern(index, hand).id != HELD
+    free: dict[str, Places] = {
+        hand: Places(playing.free_beats(index, hand), playing.stroke_beats(index, hand))
+        for hand in HANDS
+        if playing.pattern(index, hand).id != HELD
     }
     key = local_keys(song)[slot.place] if key is None else key
     return connections(here, there, (slot.chord, following.chord), slot.beats, key, free)

@@ -71,7 +71,7 @@ class Score:
             song.chart.pickup_quarters.denominator,
         )
         self.parts = tuple(self._parts(events, bass, only))
-        self._pedal = _pedal_signs(playing.pedalled())
+        self._pedal = _pedal_signs(playing.pedal_said())
         self._spelled = self._spellings()
         self.fingers = self._fingers(fingers)
         self.slots: dict[int, list[Slot]] = {}

@@ -1,0 +1,150 @@
+"""Touch: how hard each note is struck, by meter, phrase and voice; and the small unevenness of a person.
+
+That a pianist brings out the top line by ten of MIDI's steps and more is measured in W. Goebl, Melody lead in
+piano performance, J. Acoust. Soc. Am. 110 (2001); that loudness rises and falls with the phrase in N. Todd,
+The dynamics of dynamics, J. Acoust. Soc. Am. 91 (1992). The figures here are our choice, and cautious.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterable, Mapping, Sequence
+from fractions import Fraction
+from math import cos, pi
+from random import Random
+from typing import Literal
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from yellow_hinge.rhythm.counts import counts_of
+from yellow_hinge.rhythm.events import NoteEvent, Part
+from yellow_hinge.rhythm.perform import BarAt, QuarterMs
+
+#: Bars of a phrase, from the beginning of a section on; a rest of fewer than two joins the one before.
+PHRASE_BARS, _LEAST_BARS = 4, 2
+#: How far touch rises over a phrase, and where it is highest.
+SWELL, _PEAK = 12, 0.6
+#: First count, middle of an even bar, and between the counts.
+DOWNBEAT, MIDDLE, BETWEEN = 5, 2, -4
+Span = tuple[Fraction, Fraction]
+Voice = Literal["top", "bass", "inner"]
+VOICED: Mapping[Voice, int] = {"top": 6, "bass": 4, "inner": -5}
+#: How late a stroke of a person comes at most, how far apart the notes of one lie, and how much its touch
+#: differs, in ms and MIDI's steps.
+LATE_MS, APART_MS, UNEVEN = 14.0, 5.0, 5
+_SOFTEST, _HARDEST = 1, 127
+#: Parts that people play with their hands.
+HAND_PARTS: frozenset[Part] = frozenset({"left", "right", "riff", "melody", "bass"})
+_FINE = 960
+
+
+class Edges(Struct, frozen=True):
+    """The outer keys of what both hands hold on a slot: the bass (None: somebody else has it) and the top
+    (None: the tune or a line lies above the hands)."""
+
+    bass: int | None = None
+    top: int | None = None
+
+    def voice(self, key: int) -> Voice:
+        """What a key of the hands is."""
+        if self.bass is not None and key <= self.bass:
+            return "bass"
+        return "top" if self.top is not None and key >= self.top else "inner"
+
+
+def phrases_of(bars: Sequence[BarAt], sections: Sequence[int], end: Fraction) -> list[Span]:
+    """Beginning and end of each phrase, in quarters: four bars each from the beginning of a section on;
+    ``sections`` are the numbers of the bars with which one begins."""
+    found: list[Span] = []
+    firsts = sorted({0, *sections} & set(range(len(bars))))
+    for first, last in zip(firsts, [*firsts[1:], len(bars)], strict=True):
+        starts = list(range(first, last, PHRASE_BARS))
+        if len(starts) > 1 and last - starts[-1] < _LEAST_BARS:
+            starts.pop()
+        ends = [*starts[1:], last]
+        found += [
+            (bars[one].start, bars[after].start if after < len(bars) else end)
+            for one, after in zip(starts, ends, strict=True)
+        ]
+    return found
+
+
+def swell(share: float) -> float:
+    """How much harder it is at a share of a phrase than in its mean: half waves up to the peak and down."""
+    way = share / _PEAK if share <= _PEAK else (1 - share) / (1 - _PEAK)
+    return SWELL * (1 - cos(pi * max(0.0, min(1.0, way)))) / 2 - SWELL / 2
+
+
+def weight(place: Fraction, bar: BarAt) -> int:
+    """How much harder a place of a bar is, in quarters from its beginning."""
+    if place == 0:
+        return DOWNBEAT
+    starts, at = [], Fraction(0)
+    for length in counts_of(bar.meter):
+        starts.append(at)
+        at += length
+    if place not in starts:
+        return BETWEEN
+    return MIDDLE if len(starts) % 2 == 0 and place == starts[len(starts) // 2] else 0
+
+
+def shaped(
+    events: Iterable[NoteEvent],
+    bars: Sequence[BarAt],
+    phrases: Sequence[Span],
+    edges: Mapping[int, Edges],
+) -> list[NoteEvent]:
+    """Notes with touch by meter and phrase, and those of the hands by voice (``edges`` by slot)."""
+    bar_starts, phrase_starts = [one.start for one in bars], [start for start, _ in phrases]
+    by_place: dict[Fraction, int] = {}
+
+    def at_place(at: Fraction) -> int:
+        more = 0.0
+        if bars:
+            bar = bars[max(0, bisect_right(bar_starts, at) - 1)]
+            more += weight(at - bar.start, bar)
+        if phrases:
+            start, end = phrases[max(0, bisect_right(phrase_starts, at) - 1)]
+            more += swell(float((at - start) / (end - start))) if end > start else 0
+        return round(more)
+
+    found = []
+    for one in events:
+        if one.part not in HAND_PARTS:
+            found.append(one)
+            continue
+        more = by_place.get(one.start_quarters)
+        if more is None:
+            more = by_place[one.start_quarters] = at_place(one.start_quarters)
+        if one.part in ("left", "right") and one.slot in edges and not one.ornament:
+            more += VOICED[edges[one.slot].voice(one.key)]
+        found.append(replace(one, velocity=_hard(one.velocity + more)))
+    return found
+
+
+def _hard(velocity: int) -> int:
+    return max(_SOFTEST, min(_HARDEST, velocity))
+
+
+def as_a_person(notes: Iterable[NoteEvent], seed: int, quarter_ms: QuarterMs) -> list[NoteEvent]:
+    """Notes a little late and uneven, by a seed that is not 0: the strokes of a hand together, its notes a
+    little apart. Each ends where it ended; none comes before its place."""
+    if not seed:
+        return list(notes)
+    found = []
+    for one in notes:
+        if one.part not in HAND_PARTS:
+            found.append(one)
+            continue
+        stroke = Random(f"{seed} {one.part} {one.start_quarters}")
+        own = Random(f"{seed} {one.part} {one.start_quarters} {one.key}")
+        late_ms = abs(stroke.gauss(0, LATE_MS / 3)) + own.uniform(0, APART_MS)
+        late = Fraction(round(min(late_ms, LATE_MS) / quarter_ms(one.start_quarters) * _FINE), _FINE)
+        late = min(late, one.quarters / 4)
+        uneven = round(max(-UNEVEN, min(UNEVEN, stroke.gauss(0, 2) + own.gauss(0, 1.2))))
+        start, lasts = one.start_quarters + late, one.quarters - late
+        found.append(
+            replace(one, start_quarters=start, quarters=lasts, velocity=_hard(one.velocity + uneven))
+        )
+    return found
