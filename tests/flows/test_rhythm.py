@@ -266,7 +266,7 @@ def test_a_demo_song_sounds_like_a_piece(name: str) -> None:
     assert groove.whole != type(groove.whole)() or groove.sections
     assert groove.riffs and groove.ending
     heard = perform(song, melody=True)
-    assert heard.pedal
+    assert bool(heard.pedal) == (name != "copper-kite")  # which is played dry
     sound = render(best_instrument(), heard.notes, heard.tempo, heard.pedal)
     assert float(np.abs(sound).max()) < 1.0
     lasts = heard.tempo.seconds(float(song.chart.length_quarters))

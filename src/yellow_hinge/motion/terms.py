@@ -85,8 +85,7 @@ def _hand_costs(wish: Wish, side: str, shapes: Shapes, weights: Weights) -> Numb
         + weights.home * outside
         + weights.notes * row[_counts(shapes)] // 100
         + weights.struck * _each(shapes, lambda shape: struck.off(len(shape.keys)))
-        + weights.struck_low
-        * _each(shapes, lambda shape: struck.off_st(shape.keys[0], wish.bass == "bassist"))
+        + weights.struck_low * _each(shapes, lambda shape: struck.off_st(shape.keys[0], over_bassist))
         + weights.taste * _each(shapes, lambda shape: places.get(shape.recipe, 0))
         + weights.seconds * _neighbours(shapes)
         + weights.minor_ninth * _each(shapes, ninths_inside)

@@ -12,7 +12,9 @@ from yellow_hinge.practice.piece import Piece
 
 Hands = Literal["left", "right", "both"]
 SIDES: tuple[Literal["left", "right"], ...] = ("left", "right")
-Kind = Literal["change", "spots", "chain", "section", "song"]
+Kind = Literal["change", "spots", "chain", "phrase", "section", "song"]
+#: Kinds that are longer than a chain.
+LONG: tuple[Kind, ...] = ("phrase", "section", "song")
 #: How often a single change is played in a round: there and back, each way so many times.
 TIMES = 4
 #: A chain joins so many changes at most.
@@ -49,8 +51,12 @@ class Drill(Struct, frozen=True):
 
     def sides(self, piece: Piece) -> tuple[Literal["left", "right"], ...]:
         """The hands that have anything to play in it, whichever the drill is for."""
-        stands = [piece.stands[stand].voicing for span in self.spans for stand in range(span[0], span[1] + 1)]
-        return tuple(side for side in SIDES if any(one.hand(side).keys for one in stands))
+        stands = [piece.stands[stand] for span in self.spans for stand in range(span[0], span[1] + 1)]
+        return tuple(side for side in SIDES if any(one.plays(side) for one in stands))
+
+    def has_line(self, piece: Piece) -> bool:
+        """Whether a hand plays a line of its own in it."""
+        return any(piece.stands[k].line for span in self.spans for k in range(span[0], span[1] + 1))
 
     def round(self, piece: Piece) -> Iterator[tuple[int, int, bool]]:
         """The stands of one round in order, each with the change that leads to it (-1: none) and whether that
@@ -78,4 +84,6 @@ def kind_of(piece: Piece, first: int, last: int) -> Kind:
         return "song"
     if last - first <= 1:
         return "change"
-    return "chain" if last - first <= MOST_CHAIN else "section"
+    if last - first <= MOST_CHAIN:
+        return "chain"
+    return "phrase" if (first, last) in piece.phrases and (first, last) not in piece.sections else "section"

@@ -31,6 +31,8 @@ _MISTAKEN_ST = 6
 _OCTAVES_ST = 24
 #: So many of the last keys are looked at for one stroke.
 _MOST_PLAYED = 60
+#: So many strokes are at hand at once; a key so many half steps beyond them is the other hand's.
+_NEAR, _BESIDE_ST = 3, 2
 
 
 class Tolerance(Struct, frozen=True):
@@ -113,7 +115,7 @@ def judged(
     tolerance: Tolerance = Tolerance(),
 ) -> Verdict:
     """Compare what was struck for a stroke. ``kept`` keys were still down from before; ``at`` is when it was
-    due (None: time does not count)."""
+    due (None: time does not count). What a hand that is free plays besides is no fault."""
     wanted, struck = set(stroke.keys), {one.key for one in played}
     right = wanted & (struck | set(kept))
     notes = [Note("right", key, key) for key in sorted(right)]
@@ -121,8 +123,10 @@ def judged(
     notes += _octaves(missing, others)
     notes += _mistaken(missing, others)
     notes += [Note("missing", key, None) for key in missing]
-    notes += [Note("extra", None, key) for key in others]
-    times = [one.at for one in played]
+    if not stroke.free:
+        notes += [Note("extra", None, key) for key in others]
+    own = {note.played for note in notes}
+    times = [one.at for one in played if not stroke.free or one.key in own]
     off = median(times) - at if times and at is not None else None
     spread = max(times) - min(times) if times else 0.0
     held = tuple(sorted(right - struck))
@@ -193,6 +197,8 @@ class Listener:
         if self.over:
             self._hold(key, velocity)
             return found
+        if self._is_free(key):
+            return found
         if not velocity:
             self._hold(key, 0)
             self._let_go = True
@@ -205,6 +211,16 @@ class Listener:
             self._played = [*self._played[-_MOST_PLAYED:], Played(key, at)]
         self._hold(key, velocity)
         return found + (self._waited(at) if self.way == "wait" else [])
+
+    def _is_free(self, key: int) -> bool:
+        """Whether a key is the free hand's: none that a stroke at hand wants, on its side of those."""
+        stroke = self.strokes[self.place]
+        if not stroke.free:
+            return False
+        near = [k for one in self.strokes[self.place : self.place + _NEAR] for k in one.keys]
+        if key in near:
+            return False
+        return key > max(near) + _BESIDE_ST if stroke.free == "right" else key < min(near) - _BESIDE_ST
 
     def tick(self, at: float) -> list[Verdict]:
         """Time passes; strokes whose time is over are judged."""
@@ -241,9 +257,14 @@ class Listener:
         recent = {one.key for one in self._played if at - one.at <= self.tolerance.roll}
         if wanted <= self.down | recent and (struck & wanted or self._only_leaves(wanted)):
             return self._close(None)
-        wrong = struck - wanted
+        wrong = struck - wanted if not stroke.free else {k for k in struck - wanted if self._slips(k, stroke)}
         self.hint = judged(stroke, self._played, tuple(self.down), None, self.tolerance) if wrong else None
         return []
+
+    def _slips(self, key: int, stroke: Stroke) -> bool:
+        """Whether a key is a slip of the hand that is drilled: beside one that it still lacks."""
+        lacks = set(stroke.keys) - self.down
+        return any(abs(key - one) <= _BESIDE_ST for one in lacks)
 
     def _only_leaves(self, wanted: set[int]) -> bool:
         """Whether all that this stroke asks for is to let something go, and that was done."""
@@ -279,9 +300,20 @@ class Listener:
 
     def _close_free(self) -> list[Verdict]:
         """What was struck together is taken for the nearest of the next few strokes that fits best."""
-        near = range(self.place, min(self.place + 3, len(self.strokes)))
+        near = range(self.place, min(self.place + _NEAR, len(self.strokes)))
+        if self._others_play(near):
+            self._played = []
+            return []
         self.place = min(near, key=lambda k: (self._cost(k), k))
         return self._close(None)
+
+    def _others_play(self, near: range) -> bool:
+        """Whether what was struck together is the free hand's: less than a stroke, and nothing that any of
+        those at hand wants."""
+        stroke = self.strokes[self.place]
+        wanted = {key for place in near for key in self.strokes[place].keys}
+        struck = {one.key for one in self._played}
+        return bool(stroke.free) and not struck & wanted and len(struck) < len(stroke.keys)
 
     def _cost(self, place: int) -> int:
         struck, wanted = {one.key for one in self._played}, set(self.strokes[place].keys)

@@ -9,7 +9,9 @@ from functools import cached_property
 from msgspec import Struct
 
 from yellow_hinge.motion.hinge import Held, HingeReport
+from yellow_hinge.rhythm.patterns import Hand
 from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.rhythm.touch import PHRASE_BARS
 from yellow_hinge.song.at import At
 from yellow_hinge.voicing.shape import Voicing
 
@@ -25,9 +27,20 @@ class ChangeId(Struct, frozen=True, order=True):
     key: str
 
 
+class LineStroke(Struct, frozen=True):
+    """What a hand strikes at once in a line of its own: when, and how long, in quarters from the beginning of
+    its chord, the keys, and the finger of each (1 = thumb)."""
+
+    hand: Hand
+    at: Fraction
+    quarters: Fraction
+    keys: tuple[int, ...]
+    fingers: tuple[int, ...] = ()
+
+
 class Stand(Struct, frozen=True):
     """A chord of the song in playing order: its place, how long it lasts in quarters, and its grip; the
-    grip of a rest is empty."""
+    grip of a rest is empty. ``line`` is what a hand plays there in a line of its own."""
 
     slot: int
     at: At
@@ -37,6 +50,11 @@ class Stand(Struct, frozen=True):
     quarters: Fraction
     meter: Meter
     held: Held
+    line: tuple[LineStroke, ...] = ()
+
+    def plays(self, side: str) -> bool:
+        """Whether a hand has anything to play there."""
+        return bool(self.voicing.hand(side).keys) or any(one.hand == side for one in self.line)
 
     @property
     def voicing(self) -> Voicing:
@@ -98,6 +116,22 @@ class Piece(Struct, frozen=True, dict=True):
                 found[-1] = (found[-1][0], index)
             else:
                 found.append((index, index))
+        return tuple(found)
+
+    @cached_property
+    def phrases(self) -> tuple[tuple[int, int], ...]:
+        """First and last stand of every phrase: four bars from the beginning of a section on; what is left of
+        fewer than two joins the one before."""
+        found: list[tuple[int, int]] = []
+        for first, last in self.sections:
+            bars = [self.stands[k].bar - self.stands[first].bar for k in range(first, last + 1)]
+            count = max(1, (bars[-1] + 1 + PHRASE_BARS // 2) // PHRASE_BARS)
+            for number in range(count):
+                own = [
+                    first + k for k, bar in enumerate(bars) if min(bar // PHRASE_BARS, count - 1) == number
+                ]
+                if own:
+                    found.append((own[0], own[-1]))
         return tuple(found)
 
     def section_words(self, stand: int) -> str:

@@ -19,7 +19,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.practice.build import hard_because
-from yellow_hinge.practice.drills import MOST_CHAIN, Drill, Kind, kind_of
+from yellow_hinge.practice.drills import LONG, MOST_CHAIN, Drill, Kind, kind_of
 from yellow_hinge.practice.ladder import STEP
 from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.portions import SLOWEST, Market, share_for
@@ -28,6 +28,8 @@ from yellow_hinge.practice.sureness import Sureness
 #: Minutes: between breaks, of a break, of the last block, and the least and the most of any other. Short
 #: blocks with breaks, as teachers of musicians' health ask for; the lengths are our choice.
 BETWEEN_BREAKS, BREAK, LAST, LEAST, MOST = 15.0, 1.0, 1.5, 1.0, 4.0
+#: The most of a day that its last block has: where minutes are scarce the weak changes need them.
+LAST_SHARE = 0.1
 #: A change that slips so often is tried alone before what is around it, and with each hand by players who
 #: begin apart.
 ALONE = 0.25
@@ -121,7 +123,7 @@ def plan(shelf: Shelf, wishes: Wishes) -> tuple[Block, ...]:
     playing = wishes.minutes - BREAK * breaks_in(wishes.minutes)
     if wishes.order == "song":
         return tuple(_with_breaks(_rounded(_songs(shelf, playing), playing), wishes.minutes))
-    last = min(LAST, playing / 3)
+    last = min(LAST, playing * LAST_SHARE)
     key = _key_of_today(shelf, min(KEY, playing / 4))
     seconds = (playing - last - sum(one.minutes for one in key)) * 60
     drills = _joined(shelf, _chosen(shelf, seconds), wishes.apart_first)
@@ -145,8 +147,12 @@ def _key_of_today(shelf: Shelf, minutes: float) -> list[Block]:
     """One of the further keys: one that is due, or else a new one of a song that works in its own; new keys
     are spread over the days, one a day."""
     places = range(shelf.songs, len(shelf.pieces))
-    sections = {k: max(shelf.pieces[k].sections, key=lambda span: span[1] - span[0]) for k in places}
-    drills = [Drill(kind_of(shelf.pieces[k], *sections[k]), k, (sections[k],)) for k in places]
+    drills = []
+    for k in places:
+        piece = shelf.pieces[k]
+        known = any(shelf.sureness(k, change).tries for change in range(len(piece.changes)))
+        span = max(piece.sections if known else piece.phrases, key=lambda span: span[1] - span[0])
+        drills.append(Drill(kind_of(piece, *span), k, (span,)))
     drills = [drill for drill in drills if drill.changes(shelf.pieces[drill.piece])]
 
     def tried(drill: Drill) -> bool:
@@ -214,7 +220,7 @@ def _joined(shelf: Shelf, chosen: Sequence[Timed], apart: bool) -> list[Timed]:
         for spots in _spots(singles):
             found += _with_surroundings(shelf, spots, chains)
         found += _apart(shelf, [one for one in own if one[0].kind == "chain"])
-        found += [one for one in own if one[0].kind in ("section", "song")]
+        found += [one for one in own if one[0].kind in LONG]
     least = max(LEAST * 60, sum(seconds for _, seconds in chosen) / MOST_BLOCKS) * (2 if apart else 1)
     opened = (one for drill, seconds in _long_enough(found, least) for one in _opened(shelf, drill, seconds))
     return _in_turns(list(opened))
@@ -309,11 +315,13 @@ def _in_turns(drills: Sequence[Timed]) -> list[Timed]:
 
 
 def _blocks(shelf: Shelf, drill: Drill, minutes: float, wishes: Wishes, turn: int) -> Iterator[Block]:
-    """A drill with both hands; a weak one first with each hand, for players who begin apart, where both have
-    something to play. Which hand begins alternates."""
-    sides = drill.sides(shelf.pieces[drill.piece])
-    short = drill.kind in ("change", "spots", "chain") and len(sides) > 1
-    if wishes.apart_first and short and _weakest(shelf, drill) >= ALONE and minutes >= 2 * LEAST:
+    """A drill with both hands; a weak one first with each hand, for players who begin apart and where one
+    hand has a line, if both have something to play. Which hand begins alternates."""
+    piece = shelf.pieces[drill.piece]
+    sides = drill.sides(piece)
+    short = drill.kind in ("change", "spots", "chain")
+    apart = len(sides) > 1 and ((short and wishes.apart_first) or drill.has_line(piece))
+    if apart and _weakest(shelf, drill) >= ALONE and minutes >= 2 * LEAST:
         for hands in sides if turn % 2 == 0 else reversed(sides):
             yield _block(shelf, replace(drill, hands=hands), minutes / 4)
         minutes /= 2
@@ -352,6 +360,9 @@ def what_words(piece: Piece, drill: Drill) -> str:
         return f"{piece.title}, whole"
     if drill.kind == "section":
         return f"{piece.title}, {piece.section_words(drill.first)}"
+    if drill.kind == "phrase":
+        bars = [piece.stands[k].bar for k in (drill.first, drill.last)]
+        return f"{piece.title}, the phrase in bars {bars[0]} to {bars[1]}"
     if drill.kind == "spots":
         return f"{'; '.join(_span_words(piece, span) for span in drill.spans)}, of {piece.title}"
     return f"{_span_words(piece, drill.spans[0])}, bar {piece.stands[drill.first].bar} of {piece.title}"
@@ -395,12 +406,12 @@ def _ending(shelf: Shelf, minutes: float, done: Sequence[Drill]) -> Block:
     def drills() -> Iterator[Drill]:
         for number in sorted(songs):
             piece = shelf.pieces[number]
-            for span in (*piece.sections, (0, len(piece.stands) - 1)):
+            for span in (*piece.phrases, *piece.sections, (0, len(piece.stands) - 1)):
                 drill = Drill(kind_of(piece, *span), number, (span,))
                 if drill.changes(piece):
                     yield drill
 
-    long = [drill for drill in drills() if drill.kind in ("section", "song")]
+    long = [drill for drill in drills() if drill.kind in LONG]
     found = sorted(long or drills(), key=shelf.mean)
     works = [drill for drill in found if shelf.mean(drill) <= WORKS]
     return _block(shelf, works[-1] if works else found[0], minutes, "ends on what works")

@@ -14,7 +14,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from yellow_hinge.practice.drills import MOST_CHAIN, Drill, kind_of
+from yellow_hinge.practice.drills import LONG, MOST_CHAIN, Drill, kind_of
 from yellow_hinge.practice.piece import Piece
 
 Floats = NDArray[np.float64]
@@ -106,18 +106,18 @@ class Market:
 
 
 def drills_of(piece: Piece, number: int) -> Iterator[Drill]:
-    """Everything of a song that can be drilled: each different change, chains of two to four, sections and
-    the whole."""
+    """Everything of a song that can be drilled: each different change, chains of two to four, phrases,
+    sections and the whole."""
     seen: set[tuple[int, ...]] = set()
     spans: list[tuple[int, int]] = [
         (first, first + length) for first in range(len(piece.row)) for length in range(1, MOST_CHAIN + 1)
     ]
-    spans += [*piece.sections, (0, len(piece.stands) - 1)]
+    spans += [*piece.phrases, *piece.sections, (0, len(piece.stands) - 1)]
     for first, last in spans:
         own = tuple(piece.row[first:last])
         if last >= len(piece.stands) or last <= first or own in seen:
             continue
         seen.add(own)
         kind = kind_of(piece, first, last)
-        if -1 not in own or (kind in ("section", "song") and set(own) != {-1}):
+        if -1 not in own or (kind in LONG and set(own) != {-1}):
             yield Drill(kind, number, ((first, last),))

@@ -12,8 +12,9 @@ from msgspec.structs import replace
 from yellow_hinge.motion.describe import bass_line
 from yellow_hinge.motion.hinge import FINGER_WORDS, SIDES, Held
 from yellow_hinge.practice.drills import NO_TIME, Drill
-from yellow_hinge.practice.piece import Piece
+from yellow_hinge.practice.piece import Piece, Stand
 from yellow_hinge.rhythm.events import NoteEvent, Part
+from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing
@@ -30,7 +31,8 @@ _CLICKS = (76, 77)
 class Stroke(Struct, frozen=True):
     """Keys that are struck together. ``at`` and ``quarters`` count from the beginning of the round. ``keys``
     by hand, left and right; ``change`` is the change that this stroke completes (-1: none), ``backwards``
-    that it is played the other way round."""
+    that it is played the other way round. ``free`` is a hand that may play what it likes ("" none),
+    ``line`` the finger of each key of a line."""
 
     at: Fraction
     quarters: Fraction
@@ -40,6 +42,8 @@ class Stroke(Struct, frozen=True):
     stand: int
     change: int = -1
     backwards: bool = False
+    free: str = ""
+    line: tuple[tuple[int, int], ...] = ()
 
     @property
     def keys(self) -> tuple[int, ...]:
@@ -51,6 +55,9 @@ class Stroke(Struct, frozen=True):
 
     def finger(self, key: int) -> int | None:
         """The finger that plays a key, 1 = thumb; None where a line has none."""
+        own = dict(self.line)
+        if key in own:
+            return own[key]
         shape, fingers = self.held.hand(self.side_of(key))
         if key not in shape.keys or len(fingers) != len(shape.keys):
             return None
@@ -84,7 +91,10 @@ def strokes_of(
     for stand, change, backwards in drill.round(piece):
         quarters = piece.stands[stand].quarters
         block = _block(piece, drill, stand, at)
-        own = [block] if playing is None else list(_written(playing, block, rhythm))
+        if playing is None:
+            own = list(_with_line(piece.stands[stand], block))
+        else:
+            own = list(_written(playing, block, rhythm))
         if own:
             own[0] = replace(own[0], change=change, backwards=backwards)
         found += [one for one in own if one.keys]
@@ -101,7 +111,29 @@ def _block(piece: Piece, drill: Drill, stand: int, at: Fraction) -> Stroke:
     one = piece.stands[stand]
     left = one.voicing.left.keys if drill.hands != "right" else ()
     right = one.voicing.right.keys if drill.hands != "left" else ()
-    return Stroke(at, one.quarters, left, right, one.held, stand)
+    free = {"left": "right", "right": "left"}.get(drill.hands, "")
+    return Stroke(at, one.quarters, left, right, one.held, stand, free=free)
+
+
+def _with_line(stand: Stand, block: Stroke) -> Iterator[Stroke]:
+    """The whole grip once, and the strokes of the lines that the drilled hands have over it."""
+    lines = [one for one in stand.line if one.hand != block.free]
+    if not lines:
+        yield block
+        return
+    for at in sorted({NO_TIME, *(one.at for one in lines)}):
+        struck = [one for one in lines if one.at == at]
+        both: dict[str, set[int]] = {"left": set(), "right": set()}
+        if at == 0:
+            both = {"left": set(block.left), "right": set(block.right)}
+        for one in struck:
+            both[one.hand] |= set(one.keys)
+        lasts = [one.quarters for one in struck] + [block.quarters] * (at == 0)
+        fingers = tuple(pair for one in struck for pair in zip(one.keys, one.fingers, strict=True))
+        yield replace(
+            block, at=block.at + at, quarters=max(lasts), left=tuple(sorted(both["left"])),
+            right=tuple(sorted(both["right"])), line=fingers,
+        )  # fmt: skip
 
 
 def _written(playing: Playing, block: Stroke, rhythm: Rhythm) -> Iterator[Stroke]:
@@ -109,13 +141,19 @@ def _written(playing: Playing, block: Stroke, rhythm: Rhythm) -> Iterator[Stroke
     right hand has the line."""
     slot = playing.song.slots[block.stand]
     notes: list[NoteEvent] = []
+    slot_end = slot.start_quarters + slot.quarters
     if rhythm == "line":
         line = [note for note in playing.riffs([slot]) if note.slot == slot.index]
         notes = [replace(note, part="right") for note in line] if block.right else []
         notes += [NoteEvent(slot.start_quarters, key, slot.quarters, 64, "left") for key in block.left]
     else:
-        for side, keys in (("left", block.left), ("right", block.right)):
-            notes += playing.of_slot(slot.index, "left" if side == "left" else "right") if keys else []
+        for hand in HANDS:
+            if hand == block.free:
+                continue
+            keys = {note.key for note in playing.song.line_over(slot.index) if note.hand == hand}
+            notes += playing.of_slot(slot.index, hand)
+            own = [note for note in playing.riffs([slot]) if note.key in keys]
+            notes += [replace(note, part=hand) for note in own if note.start_quarters < slot_end]
     for start in sorted({note.start_quarters for note in notes}):
         struck = [note for note in notes if note.start_quarters == start]
         left, right = (tuple(sorted({note.key for note in struck if note.part == side})) for side in SIDES)

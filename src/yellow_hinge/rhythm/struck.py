@@ -13,7 +13,7 @@ _OVER_BASSIST_ST, _BELOW_ST = 7, 8
 
 class Struck(Struct, frozen=True):
     """What the rhythm of a hand needs of its grip: at least so many notes, at most so many (0: as many as
-    there are), whether its bass is struck an octave ``below`` the grip, and between which keys its bass lies (0:
+    there are), whether its bass is struck an octave ``below`` the grip, between which keys its bass lies (0:
     as it comes); a left hand over a bassist lies a fifth higher."""
 
     least: int = 1

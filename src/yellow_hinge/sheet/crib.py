@@ -4,10 +4,12 @@ what comes again says only what is different."""
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from fractions import Fraction
 from itertools import groupby
 
 from msgspec import Struct
 
+from yellow_hinge.hands.fingering import line_fingers
 from yellow_hinge.motion.hinge import Held, HingeReport
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.sheet.keyboard import PIN_MM, keyboard, span_of
@@ -32,9 +34,24 @@ from yellow_hinge.sheet.page import (
     shifted,
     wrapped,
 )
+from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import known_patterns
+from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
+
+
+def line_words(notes: Sequence[RiffNote], flats: bool) -> str:
+    """A line of one hand as it is read: "F5 1/2  A5+C6 1  r 2"."""
+    words, at = [], Fraction(0)
+    for start, group in groupby(notes, key=lambda note: note.at_beats):
+        together = list(group)
+        if start > at:
+            words.append(f"rest {beats_text(start - at)}")
+        names = "+".join(pitch_for_key(note.key, flats).pretty for note in together)
+        words.append(f"{names} {beats_text(together[0].beats)}")
+        at = start + together[0].beats
+    return ", ".join(words)
 
 
 class Played(Struct, frozen=True):
@@ -119,7 +136,9 @@ class _Crib:
         for place, slot in enumerate(slots):
             other = first[place] if place < len(first) else None
             same = other is not None and (other.chord, other.beats) == (slot.chord, slot.beats)
-            if not same or other is None or held[other.index].voicing != held[slot.index].voicing:
+            lines = [None if one is None else self._played.song.line_over(one.index) for one in (other, slot)]
+            alike = other is not None and held[other.index].voicing == held[slot.index].voicing
+            if not same or not alike or lines[0] != lines[1]:
                 found.append(slot)
         return found
 
@@ -156,6 +175,7 @@ class _Crib:
             items += [shifted(item, 0, y) for item in drawn]
             y += height + PIN_MM + 0.3
         y = self._notes(slot, held, items, y)
+        y = self._lines(slot, items, y)
         y = self._words(slot, items, y)
         return Block(y + 1.0, tuple(items))
 
@@ -194,6 +214,23 @@ class _Crib:
             for row in rows:
                 y += line_mm(7.5 * scale)
                 items.append(Text(4 * scale, y, row, 7.5 * scale, ink="quiet"))
+        return y
+
+    def _lines(self, slot: Slot, items: list[Item], y: float) -> float:
+        """What a hand plays in place of the chord: the notes with their counts, and the fingers below."""
+        options, size = self._options, 8.5 * self._options.scale
+        for hand, letter in (("left", "L"), ("right", "R")):
+            row = [note for note in self._played.song.line_over(slot.index) if note.hand == hand]
+            if not row:
+                continue
+            rows = [(f"{letter} line: {line_words(row, slot.key.prefers_flats)}", size)]
+            if options.fingers:
+                fingers = line_fingers(tuple(note.key for note in row), hand == "left")
+                rows.append(("fingers " + " ".join(map(str, fingers)), 7.5 * options.scale))
+            for words, height in rows:
+                for line in wrapped(words, self._cell, height, self._metrics):
+                    y += line_mm(height)
+                    items.append(Text(0, y, line, height, ink="left" if hand == "left" else "right"))
         return y
 
     def _words(self, slot: Slot, items: list[Item], y: float) -> float:

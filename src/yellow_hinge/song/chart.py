@@ -14,6 +14,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import force_setattr, replace
 
+from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key, plainest_key
@@ -41,6 +42,15 @@ class MelodyNote(Struct, frozen=True):
     tied: bool = False
 
 
+class LineNote(Struct, frozen=True):
+    """What a hand plays at once in a line of its own, over the other hand's chords; no pitch is a rest.
+    ``tied`` joins it to the next one, of the same pitches."""
+
+    pitches: tuple[Pitch, ...]
+    beats: Fraction
+    tied: bool = False
+
+
 class Syllable(Struct, frozen=True):
     """A syllable under a note; ``joined`` to the next one of its word, or ``held`` from the one
     before (then without a text)."""
@@ -54,9 +64,9 @@ Words = tuple[Syllable, ...]
 
 
 class Bar(Struct, frozen=True):
-    """A bar with what holds in it: its meter, key and tempo. ``alone``: the meter is this bar's
-    only. ``words`` has one row of syllables a round, under the notes that begin in the bar (under
-    the chords where there is no tune)."""
+    """A bar with what holds in it: its meter, key and tempo. ``alone``: the meter is this bar's only.
+    ``words`` has one row of syllables a round, under the notes that begin in the bar (under the chords where
+    there is no tune). ``line`` and ``left_line`` are what a hand plays in place of its chords."""
 
     chords: tuple[ChordAt, ...]
     meter: Meter = Meter()
@@ -65,6 +75,12 @@ class Bar(Struct, frozen=True):
     alone: bool = False
     melody: tuple[MelodyNote, ...] = ()
     words: tuple[Words, ...] = ()
+    line: tuple[LineNote, ...] = ()
+    left_line: tuple[LineNote, ...] = ()
+
+    def line_of(self, hand: Hand) -> tuple[LineNote, ...]:
+        """The line of a hand."""
+        return self.line if hand == "right" else self.left_line
 
     @property
     def quarters(self) -> Fraction:
@@ -123,6 +139,18 @@ class Placed(Struct, frozen=True):
     written: Written
     start_quarters: Fraction
     quarters: Fraction
+
+
+class SoundingLine(Struct, frozen=True):
+    """What a hand's line strikes at once: when, and how long, in quarters from the first bar line."""
+
+    start_quarters: Fraction
+    quarters: Fraction
+    pitches: tuple[Pitch, ...]
+
+    @property
+    def keys(self) -> tuple[int, ...]:
+        return tuple(pitch.key for pitch in self.pitches)
 
 
 class Chart(Struct, frozen=True, dict=True):
@@ -270,6 +298,30 @@ class Chart(Struct, frozen=True, dict=True):
                 yield start, note.beats * per_beat, note
                 start += note.beats * per_beat
 
+    def line(self, hand: Hand) -> tuple[SoundingLine, ...]:
+        """What a hand plays in place of its chords, in time order, tied notes joined."""
+        return self._lines[hand]
+
+    @cached_property
+    def _lines(self) -> Mapping[Hand, tuple[SoundingLine, ...]]:
+        return {hand: tuple(self._line(hand)) for hand in HANDS}
+
+    def _line(self, hand: Hand) -> list[SoundingLine]:
+        found: list[SoundingLine] = []
+        open_tie = False
+        for played in self.played:
+            start, per_beat = played.start_quarters, played.bar.meter.quarters_per_beat
+            for note in played.bar.line_of(hand):
+                length, before = note.beats * per_beat, found[-1] if found else None
+                keys = tuple(pitch.key for pitch in note.pitches)
+                if open_tie and before is not None and before.keys == keys:
+                    found[-1] = replace(before, quarters=before.quarters + length)
+                elif note.pitches:
+                    found.append(SoundingLine(start, length, note.pitches))
+                open_tie = note.tied
+                start += length
+        return found
+
     @cached_property
     def tempos(self) -> tuple[tuple[Fraction, Fraction], ...]:
         """(start in quarters, quarters a minute) wherever the tempo changes, from the beginning."""
@@ -361,6 +413,13 @@ class Move(Struct, frozen=True):
     def melody(self, notes: tuple[MelodyNote, ...]) -> tuple[MelodyNote, ...]:
         return tuple(replace(note, pitch=self.pitch(note.pitch)) for note in notes)
 
+    def line(self, notes: tuple[LineNote, ...]) -> tuple[LineNote, ...]:
+        """A line moved."""
+        return tuple(
+            replace(note, pitches=tuple(p for p in map(self.pitch, note.pitches) if p is not None))
+            for note in notes
+        )
+
     def within(self, key: Key) -> Move:
         """The same change as it is spelled where another key holds."""
         return replace(self, old=key, new=self.key(key))
@@ -372,6 +431,8 @@ class Move(Struct, frozen=True):
             chords=tuple(replace(at, chord=own.chord(at.chord)) for at in bar.chords),
             key=own.new,
             melody=own.melody(bar.melody),
+            line=own.line(bar.line),
+            left_line=own.line(bar.left_line),
         )
 
 

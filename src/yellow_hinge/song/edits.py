@@ -83,7 +83,11 @@ def edit_chart(song: Song, read: Chart, gesture: str | None = None, since: Song 
 def _is_another(before: Chart, after: Chart) -> bool:
     """Whether a chart is of another song, and not an edit of the one before."""
     bars = [
-        {(bar.chords, bar.melody) for section in chart.sections for bar in section.every_bar}
+        {
+            (bar.chords, bar.melody, bar.line, bar.left_line)
+            for section in chart.sections
+            for bar in section.every_bar
+        }
         for chart in (before, after)
     ]
     return before.title != after.title and bool(before.title) and not bars[0] & bars[1]

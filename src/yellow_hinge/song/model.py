@@ -15,11 +15,12 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.arrangement import Arrangement, Ask, Taste
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt, Move, PlayedBar, Written, move_between
-from yellow_hinge.song.groove import Texture
+from yellow_hinge.song.groove import RiffNote, Texture
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key, plainest_key
 from yellow_hinge.theory.numbers import print_number
@@ -29,6 +30,8 @@ from yellow_hinge.voicing.hand_rules import merged, of_kind
 from yellow_hinge.voicing.shape import Voicing
 
 FIRST_TAKE = "First take"
+#: A line that fills so much of a chord leaves its hand no time for it.
+LINE_FILLS = Fraction(3, 4)
 #: Signs of an id that is made of a title.
 _ID_LENGTH = 24
 
@@ -350,6 +353,63 @@ class Song(Struct, frozen=True, dict=True):
             return None
         start, length, pitch = self.tune[place]
         return pitch.key if start <= quarters < start + length else None
+
+    # --- lines of one hand ---
+
+    def line_over(self, index: int) -> tuple[RiffNote, ...]:
+        """What hands play in lines of their own from a slot on: the take's, or else the chart's, in the key
+        in which the take sounds; in time order."""
+        slot = self.slots[index]
+        own = self.decided(index).groove.riffs.get(slot.at)
+        return own if own is not None else self._written_lines.get(index, ())
+
+    @cached_property
+    def _written_lines(self) -> Mapping[int, tuple[RiffNote, ...]]:
+        starts = [slot.start_quarters for slot in self.slots]
+        found: dict[int, list[RiffNote]] = {}
+        for hand in HANDS:
+            for struck in self.chart.line(hand):
+                index = bisect_right(starts, struck.start_quarters) - 1
+                if index < 0:
+                    continue
+                slot = self.slots[index]
+                move, unit = self.move_of(slot.take), slot.meter.quarters_per_beat
+                at = (struck.start_quarters - slot.start_quarters) / unit
+                for pitch in struck.pitches:
+                    sounding = pitch if move is None else move.pitch(pitch)
+                    assert sounding is not None
+                    note = RiffNote(at, struck.quarters / unit, sounding.key, hand)
+                    found.setdefault(index, []).append(note)
+        return {
+            index: tuple(sorted(row, key=lambda one: (one.at_beats, one.key))) for index, row in found.items()
+        }
+
+    def in_line(self, index: int) -> frozenset[Hand]:
+        """The hands that have a line instead of a slot's chord: one that sounds at its stroke, or fills most
+        of it. A line that comes later is joined by the chord until then."""
+        return self._in_line[index]
+
+    @cached_property
+    def _in_line(self) -> tuple[frozenset[Hand], ...]:
+        found = []
+        ringing: dict[Hand, Fraction] = {}
+        for slot in self.slots:
+            end = slot.start_quarters + slot.quarters
+            unit, row = slot.meter.quarters_per_beat, self.line_over(slot.index)
+            busy = set()
+            for hand in HANDS:
+                before = ringing.get(hand, slot.start_quarters) > slot.start_quarters
+                own = [note for note in row if note.hand == hand]
+                filled = {note.at_beats: note.beats for note in own}
+                most = sum(filled.values(), Fraction(0)) * unit >= slot.quarters * LINE_FILLS
+                if before or any(note.at_beats == 0 for note in own) or (own and most):
+                    busy.add(hand)
+                for note in own:
+                    last = slot.start_quarters + (note.at_beats + note.beats) * unit
+                    if last > end:
+                        ringing[hand] = max(ringing.get(hand, end), last)
+            found.append(frozenset(busy))
+        return tuple(found)
 
     @cached_property
     def column_of(self) -> tuple[int, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from fractions import Fraction
 from functools import cached_property, lru_cache
 from itertools import pairwise
@@ -151,9 +151,26 @@ class Playing(Struct, frozen=True, dict=True):
 
     def _realised(self, slot: Slot, hand: Hand) -> Realised:
         """What a hand plays on a slot, the tune among it where the right hand has it."""
-        found = self._struck(slot, hand)
+        found = self._beside_line(self._struck(slot, hand), slot, hand)
         plays_tune = hand == "right" and self.song.texture(slot.index).tune
         return self._with_tune(found, slot) if plays_tune else found
+
+    def _beside_line(self, one: Realised, slot: Slot, hand: Hand) -> Realised:
+        """What a hand plays of a chord until it has a line of its own: nothing where the line has the hand
+        for itself; the right one keeps what it can hold below it."""
+        if not one.notes or not any(note.hand == hand for note in self.song.line_over(slot.index)):
+            return Realised(()) if hand in self.song.in_line(slot.index) else one
+        if hand in self.song.in_line(slot.index):
+            return Realised(())
+        own = [
+            note for note in self.riffs([slot])
+            if any(n.hand == hand and n.key == note.key for n in self.song.line_over(slot.index))
+        ]  # fmt: skip
+        if hand == "right":
+            hands = self.song.hands
+            return Realised(under_tune(one.notes, own, Fingers.of(hands.right, hands.octave_mm)).kept)
+        first = min(note.start_quarters for note in own)
+        return Realised(tuple(_ending_by(one.notes, first)))
 
     def _struck(self, slot: Slot, hand: Hand) -> Realised:
         """The strokes of a pattern on a grip."""
@@ -266,7 +283,7 @@ class Playing(Struct, frozen=True, dict=True):
         end = self.song.chart.length_quarters
         for slot in self.song.slots if slots is None else slots:
             unit = slot.meter.quarters_per_beat
-            for note in self.song.decided(slot.index).groove.riffs.get(slot.at, ()):
+            for note in self.song.line_over(slot.index):
                 start = slot.start_quarters + note.at_beats * unit
                 if note.at_beats < slot.beats:
                     lasts = min(note.beats * unit, end - start)
@@ -420,6 +437,13 @@ def _yielding(notes: list[NoteEvent], key: int, start: Fraction, end: Fraction) 
             yield note
         elif note.start_quarters < start:
             yield replace(note, quarters=start - note.start_quarters)
+
+
+def _ending_by(notes: Iterable[NoteEvent], at: Fraction) -> Iterator[NoteEvent]:
+    """Notes that begin before a time, let go by then."""
+    for note in notes:
+        if note.start_quarters < at:
+            yield replace(note, quarters=min(note.quarters, at - note.start_quarters))
 
 
 def _stopping(notes: list[NoteEvent], start: Fraction, end: Fraction) -> Iterator[NoteEvent]:

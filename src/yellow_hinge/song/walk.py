@@ -191,7 +191,7 @@ def _edges(one: Playing, bass_keys: tuple[int | None, ...]) -> dict[int, Edges]:
         keys = [key for hand in HANDS for key in one.grip(slot.index, hand).keys]
         if keys:
             others = slot.index < len(bass_keys) and bass_keys[slot.index] is not None
-            over = one.song.texture(slot.index).tune or one.song.decided(slot.index).groove.riffs.get(slot.at)
+            over = one.song.texture(slot.index).tune or one.song.line_over(slot.index)
             found[slot.index] = Edges(None if others else min(keys), None if over else max(keys))
     return found
 

@@ -27,8 +27,8 @@ RANGES: dict[Hand, tuple[int, int]] = {"right": (60, 84), "left": (36, 60)}
 
 class RiffReading(Struct, frozen=True):
     """A note of a riff over its chord: the note, its name, degree, how it sits (a :class:`FitKind`) and why,
-    whether it lands on a strong count, on a target (third or seventh), meets a key of a hand, and the finger
-    (1 = thumb)."""
+    whether it lands on a strong count, on a target (third or seventh), meets a key of a hand, the finger (1 =
+    thumb), and, of the last note before a change, what it is in the next chord."""
 
     note: RiffNote
     name: str
@@ -39,11 +39,12 @@ class RiffReading(Struct, frozen=True):
     target: bool
     meets: bool
     finger: int
+    leads: str = ""
 
     @property
     def words(self) -> str:
         """What a player is told of it."""
-        parts = [f"{self.name}, {self.degree}", f"finger {self.finger}"]
+        parts = [f"{self.name}, {self.degree}{self.leads}", f"finger {self.finger}"]
         if self.kind == FitKind.CLASH:
             parts.append(f"rubs: {self.why}")
         if self.target and self.strong:
@@ -110,9 +111,9 @@ def over_chord(chord: ChordSymbol, midi_key: int, key: Key) -> tuple[str, str]:
 
 
 def read_riff(song: Song, index: int) -> list[RiffReading]:
-    """What the notes of a slot's riff are, in their order."""
+    """What the notes of a slot's line are, in their order."""
     slot = song.slots[index]
-    notes = song.decided(index).groove.riffs.get(slot.at, ())
+    notes = song.line_over(index)
     tonality = local_keys(song)[slot.place]
     strong = strong_places(song)
     by_hand = {hand: [note for note in notes if note.hand == hand] for hand in HANDS}
@@ -121,11 +122,26 @@ def read_riff(song: Song, index: int) -> list[RiffReading]:
         for hand, row in by_hand.items()
         for note, finger in zip(row, line_fingers(tuple(n.key for n in row), hand == "left"), strict=True)
     }
-    row = [note.key for note in notes]
-    stepwise = [any(1 <= abs(key - row[near]) <= 2 for near in (k - 1, k + 1) if 0 <= near < len(row))
-                for k, key in enumerate(row)]  # fmt: skip
-    return [_read(song, slot, note, tonality, strong, fingers[id(note)], by_step)
-            for note, by_step in zip(notes, stepwise, strict=True)]  # fmt: skip
+    return [_read(song, slot, note, tonality, strong, fingers[id(note)], _by_step(song, index, note))
+            for note in notes]  # fmt: skip
+
+
+def _by_step(song: Song, index: int, note: RiffNote) -> bool:
+    """Whether a note of a line comes or goes by step; over chords too, and of several notes at once by
+    any of them."""
+    unit = song.slots[index].meter.quarters_per_beat
+    at = song.slots[index].start_quarters + note.at_beats * unit
+    row: list[tuple[Fraction, int]] = []
+    for near in (index - 1, index, index + 1):
+        if 0 <= near < len(song.slots):
+            slot = song.slots[near]
+            step = slot.meter.quarters_per_beat
+            own = (one for one in song.line_over(near) if one.hand == note.hand)
+            row += [(slot.start_quarters + one.at_beats * step, one.key) for one in own]
+    before, after = [one for one in row if one[0] < at], [one for one in row if one[0] > at]
+    near_keys = [key for start, key in before if start == max(before)[0]]
+    near_keys += [key for start, key in after if start == min(after)[0]]
+    return any(1 <= abs(key - note.key) <= 2 for key in near_keys)
 
 
 def _read(
@@ -141,5 +157,24 @@ def _read(
     name, degree = over_chord(slot.chord, note.key, key)
     return RiffReading(
         note, name, degree, sits.kind, sits.reason, lands, degree in ("3", "b3", "b7", "7"),
-        note.key in other_keys(song, slot.index, note.hand), finger,
+        note.key in other_keys(song, slot.index, note.hand), finger, _leads(song, slot, note),
     )  # fmt: skip
+
+
+def _leads(song: Song, slot: Slot, note: RiffNote) -> str:
+    """What the last note of a line before a change is in the next chord, or that it goes a step to
+    a tone of it."""
+    row = [one for one in song.line_over(slot.index) if one.hand == note.hand]
+    following = slot.index + 1
+    if not row or note.at_beats < row[-1].at_beats or following >= len(song.slots):
+        return ""
+    after = song.slots[following]
+    if after.chord is None or after.chord == slot.chord:
+        return ""
+    key = local_keys(song)[after.place]
+    _, degree = over_chord(after.chord, note.key, key)
+    goes = [one for one in song.line_over(following) if one.hand == note.hand and not one.at_beats]
+    if goes and 1 <= abs(goes[0].key - note.key) <= 2:
+        _, there = over_chord(after.chord, goes[0].key, key)
+        return f", a step from the next {there}"
+    return f", there {degree}"

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Sequence
-from itertools import pairwise
+from collections.abc import Iterator, Sequence
+from itertools import groupby, pairwise
 
 from msgspec.structs import replace
 
+from yellow_hinge.hands.fingering import line_fingers
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import Held
-from yellow_hinge.practice.piece import Change, ChangeId, Piece, Stand
+from yellow_hinge.practice.piece import Change, ChangeId, LineStroke, Piece, Stand
+from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.song.groove_edits import set_riffs
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.describe_song import Row, row
@@ -24,7 +26,7 @@ from yellow_hinge.voicing.shape import Voicing
 def piece_of(song: Song, library: Library) -> Piece:
     """A song as it is practised. Chords without a grip are rests: no change leads to them."""
     found = row(song, library)
-    stands = tuple(_stand(slot, held) for slot, held in zip(song.slots, found.held, strict=True))
+    stands = tuple(_stand(song, slot, held) for slot, held in zip(song.slots, found.held, strict=True))
     changes, places = _changes(song, stands, found)
     return Piece(
         song.own_id, song.title or "Untitled", str(song.key_here), song.current, song.tempo,
@@ -32,8 +34,24 @@ def piece_of(song: Song, library: Library) -> Piece:
     )  # fmt: skip
 
 
-def _stand(slot: Slot, held: Held) -> Stand:
-    return Stand(slot.index, slot.at, slot.section, slot.round, slot.bar, slot.quarters, slot.meter, held)
+def _stand(song: Song, slot: Slot, held: Held) -> Stand:
+    where = (slot.index, slot.at, slot.section, slot.round, slot.bar, slot.quarters, slot.meter)
+    return Stand(*where, held, tuple(_line(song, slot)))
+
+
+def _line(song: Song, slot: Slot) -> Iterator[LineStroke]:
+    """What the hands play on a slot in lines of their own."""
+    unit = slot.meter.quarters_per_beat
+    for hand in HANDS:
+        row = [
+            note for note in song.line_over(slot.index) if note.hand == hand and note.at_beats < slot.beats
+        ]
+        fingers = dict(zip(row, line_fingers(tuple(note.key for note in row), hand == "left"), strict=True))
+        for at, group in groupby(row, key=lambda note: note.at_beats):
+            together = list(group)
+            keys, own = tuple(note.key for note in together), tuple(fingers[note] for note in together)
+            lasts = min(together[0].beats, slot.beats - at) * unit
+            yield LineStroke(hand, at * unit, lasts, keys, own)
 
 
 def _changes(song: Song, stands: Sequence[Stand], found: Row) -> tuple[tuple[Change, ...], tuple[int, ...]]:

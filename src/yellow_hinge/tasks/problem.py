@@ -135,8 +135,12 @@ def goals_in(song: Song) -> list[ChordSymbol | None]:
 
 
 def asked(song: Song, slot: Slot) -> Ask:
-    """What is asked of a slot, its section's wishes among it."""
-    return replace(song.ask(slot.index), taste=song.taste(slot.index))
+    """What is asked of a slot, its section's wishes among it; a hand that has a line rests from chords."""
+    taste, busy = song.taste(slot.index), song.in_line(slot.index)
+    if busy and taste.hands is None and song.decided(slot.index).hands == "both":
+        hands: Hands = "rest" if len(busy) > 1 else "left" if "right" in busy else "right"
+        taste = replace(taste, hands=hands)
+    return replace(song.ask(slot.index), taste=taste)
 
 
 def progression(song: Song, library: Library) -> Progression:

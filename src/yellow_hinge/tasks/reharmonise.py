@@ -29,7 +29,7 @@ from yellow_hinge.song.tune import melody_within
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.describe_song import local_keys
 from yellow_hinge.tasks.own_styles import every_style
-from yellow_hinge.tasks.problem import goals_in, placed, progression, struck_in, wish_for
+from yellow_hinge.tasks.problem import asked, goals_in, placed, progression, struck_in, wish_for
 from yellow_hinge.tasks.top_line import Lines
 from yellow_hinge.tasks.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -335,7 +335,7 @@ def _places_of(
     for timed in proposal.chords:
         spans.append((start, timed.beats * unit))
         start += timed.beats * unit
-    own, arrangement = Ask(song.taste(slot.index)), song.decided(slot.index)
+    own, arrangement = Ask(asked(song, slot).taste), song.decided(slot.index)
     chords = [timed.chord for timed in proposal.chords]
     tunes = melody_within(song, spans)
     places = []

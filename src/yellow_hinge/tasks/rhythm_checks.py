@@ -189,8 +189,8 @@ class _Checks(Struct, frozen=True, dict=True):
         """What rings together while the pedal is down, against the grips and what the fingers hold."""
         keys = tuple(sorted({one.key for one in ringing}))
         grips = {key for hand in HANDS for key in self.playing.grip(index, hand).keys}
-        fingers = [
-            tuple(sorted({*grips, *(o.key for o in ringing if o.start_quarters <= at < o.end_quarters)}))
+        fingers = [tuple(sorted(grips))] + [
+            tuple(sorted({o.key for o in ringing if o.start_quarters <= at < o.end_quarters}))
             for at in {one.start_quarters for one in ringing}
         ]
         if not keys or not grips or set(keys) <= grips:

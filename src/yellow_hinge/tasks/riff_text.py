@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from fractions import Fraction
+from itertools import groupby
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
@@ -12,7 +13,9 @@ from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class, read_pitch
 
 MOST_SIGNS, MOST_BEATS = 600, 64
-_EXAMPLE = "write notes such as E5:1/2 and rests such as r:1"
+#: Notes at once that one hand has fingers for.
+MOST_AT_ONCE, _LAST_KEY = 5, 127
+_EXAMPLE = "write notes such as E5:1/2 or D5+F5:1/2, and rests such as r:1"
 
 
 def read_riff_text(text: str, hand: Hand = "right") -> tuple[RiffNote, ...]:
@@ -24,32 +27,38 @@ def read_riff_text(text: str, hand: Hand = "right") -> tuple[RiffNote, ...]:
     for number, word in enumerate(text.split(), 1):
         name, colon, length = word.partition(":")
         beats = strict.length(length) if colon else Fraction(1)
-        pitch = read_pitch(name)
-        rest = name.lower() == "r"
-        if (
-            not beats
-            or at + beats > MOST_BEATS
-            or not (rest or (pitch is not None and 0 <= pitch.key <= 127))
-        ):
+        keys = _keys(name)
+        if not beats or at + beats > MOST_BEATS or keys is None:
             problems.append(Problem(f"riff, word {number}", f"{word!r} is no note", _EXAMPLE))
             continue
-        if pitch is not None and not rest:
-            found.append(RiffNote(at, beats, pitch.key, hand))
+        found += (RiffNote(at, beats, key, hand) for key in keys)
         at += beats
     if problems:
         raise BadInput(problems)
     return tuple(found)
 
 
+def _keys(name: str) -> list[int] | None:
+    """The keys of one word, ascending; none for a rest, None for what is neither."""
+    if name.lower() == "r":
+        return []
+    row = [read_pitch(one) for one in name.split("+")]
+    found = {pitch.key for pitch in row if pitch is not None and 0 <= pitch.key <= _LAST_KEY}
+    return sorted(found) if len(found) == len(row) <= MOST_AT_ONCE else None
+
+
 def riff_text(notes: Iterable[RiffNote], flats: bool) -> str:
-    """The other way round; of notes that sound together the later ones are left out."""
+    """The other way round; of notes that begin while others sound the later ones are left out."""
     words: list[str] = []
     at = Fraction(0)
-    for note in sorted(notes, key=lambda one: one.at_beats):
-        if note.at_beats < at:
+    ordered = sorted(notes, key=lambda one: (one.at_beats, one.key))
+    for start, group in groupby(ordered, key=lambda one: one.at_beats):
+        if start < at:
             continue
-        if note.at_beats > at:
-            words.append(f"r:{note.at_beats - at}")
-        words.append(f"{Pitch(note.key, name_for_pitch_class(note.key % 12, flats))}:{note.beats}")
-        at = note.at_beats + note.beats
+        if start > at:
+            words.append(f"r:{start - at}")
+        together = list(group)
+        names = "+".join(str(Pitch(one.key, name_for_pitch_class(one.key % 12, flats))) for one in together)
+        words.append(f"{names}:{together[0].beats}")
+        at = start + together[0].beats
     return " ".join(words)

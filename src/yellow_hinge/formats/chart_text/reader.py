@@ -18,6 +18,7 @@ from yellow_hinge.formats.chart_text.headings import Headings, read_meter, unkno
 from yellow_hinge.formats.chart_text.tokens import (
     BAR_METER,
     ENDING,
+    LINES,
     SECTION,
     Segment,
     header,
@@ -26,6 +27,7 @@ from yellow_hinge.formats.chart_text.tokens import (
 )
 from yellow_hinge.formats.chart_text.tune import PICKUP, TuneReader, words_of
 from yellow_hinge.formats.imported import Imported
+from yellow_hinge.rhythm.patterns import Hand
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Words, ends_tied, struck
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
@@ -123,6 +125,7 @@ class _Row(Struct):
 
     bars: list[int] = field(default_factory=list)
     has_melody: bool = False
+    lines: list[Hand] = field(default_factory=list)
     lyrics: int = 0
 
 
@@ -187,6 +190,8 @@ class _Reader:
             self._melody(number, line)
         elif kind == "lyrics":
             self._lyrics(number, line)
+        elif kind is not None:
+            self._hand_line(number, line, LINES[kind])
         elif section:
             self._section(number, section)
         elif "|" in line:
@@ -273,7 +278,8 @@ class _Reader:
             what = "% repeats the bar before with its length"
             self.complaints.add(place, what, "leave the meter out, or write the chords")
         alone = before.meter != said.meter
-        return replace(before, melody=(), words=(), key=said.key, tempo=said.tempo, alone=alone)
+        bare = replace(before, melody=(), words=(), line=(), left_line=())
+        return replace(bare, key=said.key, tempo=said.tempo, alone=alone)
 
     def _chords(self, number: int, segment: Segment, meter: Meter) -> tuple[ChordAt, ...]:
         tokens = self.complaints.tokens(number, segment)
@@ -315,6 +321,24 @@ class _Reader:
                 what = f"bar of the melody does not add up in {meter}"
                 notes = self.tune.notes(number, segment, Fraction(meter.beats), index, what)
                 self.bars[index] = replace(self.bars[index], melody=notes)
+
+    def _hand_line(self, number: int, line: str, hand: Hand) -> None:
+        """What a hand plays in place of its chords."""
+        whole = Place(number, 1, len(line))
+        if not self.bars:
+            self.complaints.add(whole, "this line has no bars above it", _BARS_FIRST)
+            return
+        if hand in self.row.lines:
+            what = f"the bars above have a line of the {hand} hand already"
+            self.complaints.add(whole, what, "write each line below its own row of bars")
+            return
+        self.row.lines.append(hand)
+        for index, segment in self._below(number, list(segments(line, line.index(":") + 1)), "the line has"):
+            meter = self.bars[index].meter
+            what = f"bar of the line does not add up in {meter}"
+            notes = self.tune.line(number, segment, Fraction(meter.beats), (index, hand), what)
+            own = {"line": notes} if hand == "right" else {"left_line": notes}
+            self.bars[index] = replace(self.bars[index], **own)
 
     def _below(self, number: int, pieces: Sequence[Segment], what: str) -> list[tuple[int, Segment]]:
         """Which bar each piece of a row stands under."""

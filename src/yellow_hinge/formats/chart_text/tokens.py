@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from fractions import Fraction
 
 from msgspec import Struct
 
 from yellow_hinge import strict
+from yellow_hinge.rhythm.patterns import Hand
 from yellow_hinge.song.chart import Syllable
 
 HEADERS = ("title", "composer", "key", "meter", "tempo", "pickup", "form", "numbers")
-ROWS = ("melody", "lyrics")
+ROWS = ("melody", "lyrics", "line", "line left")
+#: Rows of what a hand plays in place of its chords, and whose they are.
+LINES: Mapping[str, Hand] = {"line": "right", "line left": "left"}
 
-HEADER = re.compile(r"\s*([A-Za-z]+)\s*:(.*)")
+HEADER = re.compile(r"\s*([A-Za-z]+(?: [Ll]eft)?)\s*:(.*)")
 SECTION = re.compile(r"\s*\[([^\]]*)\]\s*(?:[x×]\s*([0-9]+))?\s*")
 TOKEN = re.compile(r"[^\s|]+")
 METER = re.compile(r"([0-9]{1,2})\s*/\s*([0-9]{1,2})")
@@ -33,7 +36,7 @@ def header(line: str) -> tuple[str, str] | None:
 
 
 def row_kind(line: str) -> str | None:
-    """ "melody" or "lyrics" for such a row."""
+    """One of :data:`ROWS` for such a row."""
     match = HEADER.fullmatch(line)
     return match[1].lower() if match and match[1].lower() in ROWS else None
 

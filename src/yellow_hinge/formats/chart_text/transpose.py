@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from yellow_hinge.formats.chart_text.tokens import BAR_METER, ENDING, TOKEN, header, row_kind
+from yellow_hinge.formats.chart_text.tokens import BAR_METER, ENDING, LINES, TOKEN, header, row_kind
 from yellow_hinge.song.chart import Move
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
@@ -28,7 +28,7 @@ def transpose_text(text: str, move: Move) -> str:
             here = move.within(parse_key(heading[1].strip()))
             body = f"{body[: body.index(':') + 1]} {here.new}"
             has_key = has_key or not bars_begun
-        elif row_kind(body) == "melody":
+        elif row_kind(body) in ("melody", *LINES):
             body = _replace_tokens(body, partial(_moved_note, move=here), body.index(":") + 1)
         elif "|" in body and not heading and row_kind(body) is None and not body.lstrip().startswith("#"):
             body = _replace_tokens(body, partial(_moved_chord, move=here), 0)
@@ -59,5 +59,7 @@ def _moved_chord(word: str, move: Move) -> str:
 
 
 def _moved_note(word: str, move: Move) -> str:
+    if "+" in word:
+        return "+".join(_moved_note(one, move) for one in word.split("+"))
     pitch = move.pitch(read_pitch(word))
     return word if pitch is None else str(pitch)

@@ -7,11 +7,14 @@ from fractions import Fraction
 
 from yellow_hinge.formats.chart_text.complaints import Complaints, Place, Token
 from yellow_hinge.formats.chart_text.tokens import Segment, read_words
-from yellow_hinge.song.chart import Chart, MelodyNote, Words
+from yellow_hinge.rhythm.patterns import HANDS, Hand
+from yellow_hinge.song.chart import Chart, LineNote, MelodyNote, Words
 from yellow_hinge.theory.pitch import Pitch, read_pitch
 
 #: What the pickup goes by among the bars.
 PICKUP = -1
+#: Notes at once that one hand has fingers for.
+_MOST_AT_ONCE, _LAST_KEY = 5, 127
 
 
 class TuneReader:
@@ -20,6 +23,7 @@ class TuneReader:
     def __init__(self, complaints: Complaints) -> None:
         self._complaints = complaints
         self._open: dict[int, Place] = {}  # bar -> where it ends in a tie
+        self._open_lines: dict[tuple[int, Hand], Place] = {}
 
     def notes(
         self, number: int, segment: Segment, total: Fraction, index: int, what: str
@@ -36,6 +40,43 @@ class TuneReader:
         )
         self._check_within(tokens, notes, index)
         return notes
+
+    def line(
+        self, number: int, segment: Segment, total: Fraction, index: tuple[int, Hand], what: str
+    ) -> tuple[LineNote, ...]:
+        """The line of a hand in one bar; ``index`` is the bar's, and whose line it is."""
+        tokens = self._complaints.tokens(number, segment, ties=True)
+        pitches = [self._pitches(token) for token in tokens]
+        lengths = self._complaints.shared(number, segment, tokens, total, what) if tokens else ()
+        if not lengths:
+            return ()
+        notes = tuple(
+            LineNote(row, beats, token.tied)
+            for row, beats, token in zip(pitches, lengths, tokens, strict=True)
+        )
+        for count, (token, note) in enumerate(zip(tokens, notes, strict=True)):
+            if note.tied and count + 1 < len(notes):
+                self._check_line(token.place, note, notes[count + 1])
+            elif note.tied:
+                self._open_lines[index] = token.place
+        return notes
+
+    def _pitches(self, token: Token) -> tuple[Pitch, ...]:
+        if token.word in ("r", "R"):
+            return ()
+        row = [read_pitch(word) for word in token.word.split("+")]
+        found = {pitch.key: pitch for pitch in row if pitch is not None and 0 <= pitch.key <= _LAST_KEY}
+        if len(found) < len(row) or len(found) > _MOST_AT_ONCE:
+            remedy = "write notes with their octave, as C#5:1/2 or D5+F5:1/2, or r:1 for a rest"
+            self._complaints.add(token.place, f"{token.word!r} is no note of a line", remedy)
+            return ()
+        return tuple(found[key] for key in sorted(found))
+
+    def _check_line(self, place: Place, note: LineNote, after: LineNote | None) -> None:
+        keys = [pitch.key for pitch in note.pitches]
+        if after is None or not keys or [pitch.key for pitch in after.pitches] != keys:
+            what = f"{'+'.join(map(str, note.pitches)) or 'a rest'} is tied to something else"
+            self._complaints.add(place, what, "tie to the same notes, or leave the ~ out")
 
     def _pitch(self, token: Token) -> Pitch | None:
         pitch = read_pitch(token.word)
@@ -69,6 +110,12 @@ class TuneReader:
         for (index, notes), (_, after) in zip(row, [*row[1:], (0, ())], strict=True):
             if index in self._open and notes:
                 self._check(self._open[index], notes[-1], after[0] if after else None)
+        for hand in HANDS:
+            played = [(bar.place, bar.bar.line_of(hand)) for bar in chart.played]
+            for (index, line), (_, after_line) in zip(played, [*played[1:], (0, ())], strict=True):
+                place = self._open_lines.get((index, hand))
+                if place is not None and line:
+                    self._check_line(place, line[-1], after_line[0] if after_line else None)
 
 
 def words_of(complaints: Complaints, number: int, segment: Segment, most: int, of: str) -> Words:

@@ -6,9 +6,9 @@ from collections.abc import Iterator, Sequence
 
 from msgspec import Struct
 
-from yellow_hinge.formats.chart_text.tokens import words_text
+from yellow_hinge.formats.chart_text.tokens import LINES, words_text
 from yellow_hinge.rhythm.time import beats_text
-from yellow_hinge.song.chart import Bar, Chart, MelodyNote, Section, Words
+from yellow_hinge.song.chart import Bar, Chart, LineNote, MelodyNote, Section, Words
 
 _BARS_A_LINE = 4
 
@@ -93,6 +93,9 @@ class _Writer:
         bars = [mark.bar for mark in marks]
         if any(bar.melody for bar in bars):
             yield tune_line(bars)
+        for name, hand in LINES.items():
+            if any(bar.line_of(hand) for bar in bars):
+                yield f"{name}:" + _pieces([_line_text(bar.line_of(hand)) for bar in bars])
         for number in range(max(len(bar.words) for bar in bars)):
             yield "lyrics:" + _pieces([words_text(_words(bar, number)) for bar in bars])
 
@@ -118,6 +121,13 @@ def _words(bar: Bar, number: int) -> Words:
 def _pieces(texts: Sequence[str]) -> str:
     """Pieces with bar lines between them; a first one that is blank has a bar line before it."""
     return (" |" if not texts[0] else "") + " |".join(f" {text}" for text in texts)
+
+
+def _line_text(notes: Sequence[LineNote]) -> str:
+    return " ".join(
+        f"{'+'.join(map(str, note.pitches)) or 'r'}:{beats_text(note.beats)}{'~' if note.tied else ''}"
+        for note in notes
+    )
 
 
 def _notes_text(notes: Sequence[MelodyNote]) -> str:

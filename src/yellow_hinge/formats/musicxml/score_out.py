@@ -89,8 +89,8 @@ class Score:
         if only == "lead":
             return
         number = 2 if tune else 1
-        right = Staff(("G", "2"), 1, self._by_bar(_of_hand(events, "right")))
-        left = Staff(("F", "4"), 2, self._by_bar(_of_hand(events, "left")))
+        right = Staff(("G", "2"), 1, self._by_bar(_of_hand(self.song, events, "right")))
+        left = Staff(("F", "4"), 2, self._by_bar(_of_hand(self.song, events, "left")))
         yield Part(f"P{number}", "Keyboard", (right, left), symbols=not tune, pedal=True)
         if bass and only != "hands":
             written = [replace(one, key=one.key + 12) for one in bass]
@@ -216,12 +216,19 @@ class Score:
         return found
 
 
-def _of_hand(events: Iterable[NoteEvent], hand: str) -> Iterator[NoteEvent]:
-    """A hand's own notes, and riffs on its side of middle C."""
+def _of_hand(song: Song, events: Iterable[NoteEvent], hand: str) -> Iterator[NoteEvent]:
+    """A hand's own notes, and those of its lines."""
     for one in events:
-        riff = one.part == "riff" and (one.key >= _MIDDLE_C) == (hand == "right")
-        if one.part == hand or riff:
+        if one.part == hand or (one.part == "riff" and _plays_line(song, one) == hand):
             yield one
+
+
+def _plays_line(song: Song, note: NoteEvent) -> str:
+    """The hand that plays a note of a line."""
+    slot = song.slots[note.slot]
+    at = (note.start_quarters - slot.start_quarters) / slot.meter.quarters_per_beat
+    row = [one for one in song.line_over(note.slot) if one.key == note.key]
+    return min(row, key=lambda one: abs(one.at_beats - at)).hand
 
 
 def _pedal_signs(row: Iterable[Pedalled]) -> list[tuple[Fraction, str]]:

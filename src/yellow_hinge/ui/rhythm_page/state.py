@@ -320,7 +320,7 @@ class RhythmState:
         """The riff of the chosen chord."""
         if not self.song.slots:
             return ()
-        return self.song.decided(self.index).groove.riffs.get(self.slot.at, ())
+        return self.song.line_over(self.index)
 
     def drop_riff_note(self) -> Edit | None:
         """Without the note at the cursor."""
