@@ -31,7 +31,8 @@ _MISTAKEN_ST = 6
 _OCTAVES_ST = 24
 #: So many of the last keys are looked at for one stroke.
 _MOST_PLAYED = 60
-#: So many strokes are at hand at once; a key so many half steps beyond them is the other hand's.
+#: So many strokes are at hand at once; a key so many half steps beside one that is wanted is a slip of the
+#: hand that is drilled.
 _NEAR, _BESIDE_ST = 3, 2
 
 
@@ -125,8 +126,15 @@ def judged(
     notes += [Note("missing", key, None) for key in missing]
     if not stroke.free:
         notes += [Note("extra", None, key) for key in others]
-    own = {note.played for note in notes}
-    times = [one.at for one in played if not stroke.free or one.key in own]
+    times = [one.at for one in played]
+    if stroke.free and times:  # the other hand may have struck one of the keys as well
+        own = {note.played for note in notes}
+        due = max((one.at for one in played if one.key in own), default=0.0) if at is None else at
+        nearest: dict[int, float] = {}
+        for one in played:
+            if one.key in own and abs(one.at - due) < abs(nearest.get(one.key, math.inf) - due):
+                nearest[one.key] = one.at
+        times = list(nearest.values())
     off = median(times) - at if times and at is not None else None
     spread = max(times) - min(times) if times else 0.0
     held = tuple(sorted(right - struck))
@@ -220,7 +228,7 @@ class Listener:
         near = [k for one in self.strokes[self.place : self.place + _NEAR] for k in one.keys]
         if key in near:
             return False
-        return key > max(near) + _BESIDE_ST if stroke.free == "right" else key < min(near) - _BESIDE_ST
+        return key > max(near) if stroke.free == "right" else key < min(near)
 
     def tick(self, at: float) -> list[Verdict]:
         """Time passes; strokes whose time is over are judged."""
@@ -308,12 +316,11 @@ class Listener:
         return self._close(None)
 
     def _others_play(self, near: range) -> bool:
-        """Whether what was struck together is the free hand's: less than a stroke, and nothing that any of
-        those at hand wants."""
+        """Whether what was struck together is the free hand's: less than half of any stroke at hand."""
         stroke = self.strokes[self.place]
-        wanted = {key for place in near for key in self.strokes[place].keys}
         struck = {one.key for one in self._played}
-        return bool(stroke.free) and not struck & wanted and len(struck) < len(stroke.keys)
+        fits = max(len(struck & set(self.strokes[place].keys)) for place in near)
+        return bool(stroke.free) and 2 * fits < len(stroke.keys) and len(struck) < len(stroke.keys)
 
     def _cost(self, place: int) -> int:
         struck, wanted = {one.key for one in self._played}, set(self.strokes[place].keys)

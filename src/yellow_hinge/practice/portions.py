@@ -1,6 +1,6 @@
 """Where the minutes of a day go: a portion at a time, to what is expected to lower slips most.
 
-What is counted is the sum of the chances of a slip to the power :data:`WEAK`, so that the weakest changes
+What is counted is the sum of the chances of a slip to the power of :func:`weak`, so that the weakest changes
 count most and no change is nothing. Playing a change n times on one day is taken to lower its chance of a
 slip by ``exp(-RATE * FULL * ln(1 + n / FULL))``: each further try less, so that the rest of its minutes fall
 on other days.
@@ -24,8 +24,9 @@ Floats = NDArray[np.float64]
 RATE, FULL, BACK = 0.1, 20.0, 0.4
 #: After so many tries in all, a further one does half as much.
 OLD = 25.0
-#: How much more the weakest count, as a power.
-WEAK = 1.9
+#: How much more the weakest count, as a power: where there is little time for each change, and where there
+#: is more than that (seconds for each change). Measured in benchmarks/practice_plan.py.
+WEAK, WEAKEST, LITTLE_S, MUCH_S = 1.9, 2.6, 8.0, 20.0
 #: What a portion lasts at least, in seconds; longer stretches take a whole round.
 PORTION_S = 20.0
 #: The most of a day that one stretch gets, as long as there are others.
@@ -37,6 +38,12 @@ SLOWEST = 0.6
 def share_for(slip: float) -> float:
     """The share of the goal tempo at which something is begun that slips so often: the weaker, the slower."""
     return max(SLOWEST, min(1.0, 1.1 - 0.5 * slip))
+
+
+def weak(seconds: float) -> float:
+    """How much more the weakest count, with so many seconds for each change."""
+    share = (seconds - LITTLE_S) / (MUCH_S - LITTLE_S)
+    return WEAK + (WEAKEST - WEAK) * max(0.0, min(1.0, share))
 
 
 class Portions(Struct, frozen=True):
@@ -82,10 +89,10 @@ class Market:
         portion = np.maximum(self.round_s, np.ceil(PORTION_S / self.round_s) * self.round_s)
         rounds = np.repeat(portion / self.round_s, np.diff([*self.starts, len(self.changes)]))
         spent: dict[int, float] = {}
-        left = seconds
+        left, power = seconds, weak(seconds / max(1, len(slips)))
         while left > 0 and len(self.drills):
             after = self._after(slips, today, rounds * self.tries)
-            lowered = slips[self.changes] ** WEAK - after**WEAK
+            lowered = slips[self.changes] ** power - after**power
             gains = np.add.reduceat(lowered, self.starts) / portion
             full = [at for at, took in spent.items() if took >= MOST_S]
             if len(full) < len(self.drills):

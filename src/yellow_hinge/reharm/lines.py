@@ -38,10 +38,12 @@ SCALES: dict[str, tuple[int, ...]] = {
     "chromatic": tuple(range(12)),
 }
 #: Scales for a whole passage: name, semitones above the tonic of the relative major.
+_BLUES = (0, 3, 5, 6, 7, 10)
 _PASSAGES = (
     ("major pentatonic", 0, (0, 2, 4, 7, 9)),
+    ("blues scale", 0, _BLUES),
     ("minor pentatonic", 9, (0, 3, 5, 7, 10)),
-    ("blues scale", 9, (0, 3, 5, 6, 7, 10)),
+    ("blues scale", 9, _BLUES),
     ("major", 0, SCALES["major"]),
     ("natural minor", 9, SCALES["natural minor"]),
 )

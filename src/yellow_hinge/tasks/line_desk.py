@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from fractions import Fraction
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.hands.fingering import line_fingers
 from yellow_hinge.reharm.lead_lines import LineSpan, propose
+from yellow_hinge.reharm.lines import PassageScale, passage_scales
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.song.at import At
@@ -28,7 +30,7 @@ RANGES: dict[Hand, tuple[int, int]] = {"right": (60, 84), "left": (36, 60)}
 class RiffReading(Struct, frozen=True):
     """A note of a riff over its chord: the note, its name, degree, how it sits (a :class:`FitKind`) and why,
     whether it lands on a strong count, on a target (third or seventh), meets a key of a hand, the finger (1 =
-    thumb), and, of the last note before a change, what it is in the next chord."""
+    thumb), and, of the last note before a change, what it is in the next chord; and why it is there."""
 
     note: RiffNote
     name: str
@@ -40,6 +42,7 @@ class RiffReading(Struct, frozen=True):
     meets: bool
     finger: int
     leads: str = ""
+    reason: str = ""
 
     @property
     def words(self) -> str:
@@ -47,8 +50,8 @@ class RiffReading(Struct, frozen=True):
         parts = [f"{self.name}, {self.degree}{self.leads}", f"finger {self.finger}"]
         if self.kind == FitKind.CLASH:
             parts.append(f"rubs: {self.why}")
-        if self.target and self.strong:
-            parts.append("a target on a strong count")
+        elif self.reason:
+            parts.append(self.reason)
         if self.meets:
             parts.append("a hand plays this key too")
         return "; ".join(parts)
@@ -70,12 +73,13 @@ def propose_line(
     bounds: tuple[int, int] | None = None,
     start: int | None = None,
     seed: int = 1,
+    scale: frozenset[int] = frozenset(),
 ) -> dict[At, tuple[RiffNote, ...]]:
     """A line over neighbouring slots for a hand, by the chord it hangs on; rounds that are alike have one
-    line, that of the first of them."""
+    line, that of the first of them. ``scale``: its notes, where one is chosen for the whole passage."""
     low, high = bounds or RANGES[hand]
     keys, tune = local_keys(song), melody_over(song)
-    spans = [_span(song, song.slots[index], keys, tune, hand) for index in slots]
+    spans = [replace(_span(song, song.slots[index], keys, tune, hand), scale=scale) for index in slots]
     rows = propose(spans, kind, density, low, high, start, seed)
     found: dict[At, tuple[RiffNote, ...]] = {}
     for index, row in zip(slots, rows, strict=True):
@@ -90,8 +94,32 @@ def _span(
 ) -> LineSpan:
     return LineSpan(
         slot.chord, slot.beats, keys[slot.place], other_keys(song, slot.index, hand), tune[slot.index],
-        slot.start_quarters, slot.meter.quarters_per_beat,
+        slot.start_quarters, slot.meter.quarters_per_beat, _bass_over(song, slot),
     )  # fmt: skip
+
+
+def _bass_over(song: Song, slot: Slot) -> int | None:
+    """The lowest key of a slot: the hands', or where somebody else has the bass a bass note in its octave."""
+    voicing = song.voicing(slot.index)
+    if voicing is not None and voicing.left.keys and voicing.left.degrees[0] in ("R", "3", "b3", "5"):
+        return min(voicing.left.keys)
+    return None if slot.chord is None else 36 + slot.chord.bass_name.pitch_class
+
+
+def scales_over(song: Song, slots: Sequence[int]) -> list[PassageScale]:
+    """Scales for a whole passage, the safest first; ``careful`` are places among the slots."""
+    key = local_keys(song)[song.slots[slots[0]].place] if slots else song.key_here
+    return passage_scales([song.slots[index].chord for index in slots], key, most=9)
+
+
+def scale_words(song: Song, slots: Sequence[int], one: PassageScale) -> str:
+    """A scale with the chords where care is needed: "C blues scale: care over F7 and G7"."""
+    chords = dict.fromkeys(
+        chord.pretty for place in one.careful if (chord := song.slots[slots[place]].chord) is not None
+    )
+    if not chords:
+        return f"{one.scale}: fits every chord"
+    return f"{one.scale}: take care over {', '.join(chords)}"
 
 
 #: A degree of a note that is foreign to a chord with a plain fifth, as players say it.
@@ -156,9 +184,36 @@ def _read(
     sits = fit(note.key % 12, slot.chord, key, quarters=note.beats * unit, strong=lands, stepwise=by_step)
     name, degree = over_chord(slot.chord, note.key, key)
     return RiffReading(
-        note, name, degree, sits.kind, sits.reason, lands, degree in ("3", "b3", "b7", "7"),
+        note, name, degree, sits.kind, sits.reason, lands, degree in _TARGETS,
         note.key in other_keys(song, slot.index, note.hand), finger, _leads(song, slot, note),
+        _reason(song, slot, note, degree, sits.kind, lands),
     )  # fmt: skip
+
+
+def _reason(song: Song, slot: Slot, note: RiffNote, degree: str, kind: FitKind, strong: bool) -> str:
+    """Why a note of a line is where it is."""
+    if kind == FitKind.CHORD_TONE and strong:
+        return "a target on a strong count" if degree in _TARGETS else "a chord tone on a strong count"
+    after = _after(song, slot, note)
+    if after is not None and 1 <= abs(after - note.key) <= 2 and not strong:
+        way = "half step" if abs(after - note.key) == 1 else "whole step"
+        return f"a {way} into {pitch_for_key(after, slot.key.prefers_flats).pretty}"
+    if kind == FitKind.CHORD_TONE:
+        return "a chord tone on the way"
+    return "colour on a strong count" if strong else "a note of the scale on the way"
+
+
+_TARGETS = ("3", "b3", "b7", "7")
+
+
+def _after(song: Song, slot: Slot, note: RiffNote) -> int | None:
+    """The key that a line goes on to."""
+    row = [
+        one for one in song.line_over(slot.index) if one.hand == note.hand and one.at_beats > note.at_beats
+    ]
+    if not row and slot.index + 1 < len(song.slots):
+        row = [one for one in song.line_over(slot.index + 1) if one.hand == note.hand]
+    return row[0].key if row else None
 
 
 def _leads(song: Song, slot: Slot, note: RiffNote) -> str:
