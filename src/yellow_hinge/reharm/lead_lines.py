@@ -217,7 +217,7 @@ def _runs(
         if span.chord is None:
             found.append(())
             continue
-        pool, keys = _scale_keys(span, low, high), []
+        pool, keys = _scale_keys(span, low, high), list[int]()
         for place in range(max(1, int(span.beats * density))):
             for _ in range(len(pool)):
                 beyond = [key for key in pool if (key - at) * way > 0]

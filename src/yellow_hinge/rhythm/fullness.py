@@ -16,7 +16,7 @@ from itertools import pairwise, product
 from msgspec import Struct
 
 from yellow_hinge.rhythm.counts import fits, laid
-from yellow_hinge.rhythm.patterns import HELD, Hand, Pattern, Patterns
+from yellow_hinge.rhythm.patterns import HELD, TOUCHES, Hand, Pattern, Patterns
 from yellow_hinge.rhythm.rungs import rungs_of
 from yellow_hinge.rhythm.struck import Struck
 from yellow_hinge.rhythm.time import Meter
@@ -52,7 +52,7 @@ LEVELS: Mapping[int, Fullness] = {
     2: Fullness("light", (1, 2), (3, 3), 1.5, -11, 0, -4, (43, 0)),
     3: Fullness("moderate", (2, 3), (3, 3), 2.75, 0, 0, 0, (0, 0)),
     4: Fullness("full", (3, 3), (3, 4), 4.25, 11, 0, 5, (0, 46)),
-    5: Fullness("fullest", (3, 4), (4, 5), 6.0, 22, 1, 9, (0, 43)),
+    5: Fullness("fullest", (3, 4), (4, 5), 6.0, 22, 1, 11, (0, 41)),
 }
 #: Shapes of an arc, in words.
 ARCS: Mapping[str, str] = {
@@ -63,12 +63,16 @@ ARCS: Mapping[str, str] = {
 _CHANGE, _OFF, _ALIKE, _BUSY = 0.6, 1.0, 0.5, 0.5
 #: The rung of patterns (their own ``level``) up to which each level goes.
 _RUNG = {1: 1, 2: 1, 3: 2, 4: 2, 5: 3}
-#: A level has so many more notes a quarter than the one below it, at least.
-_RISE = 1.2
+#: A level has so many times the notes a quarter of the one below it, and is so much harder, at least.
+_RISE, _HARDER, _FAR = 1.2, 6.0, 1000.0
 #: So many pairs of patterns are looked at for each level: those nearest to its notes a quarter.
 _NEAREST = 16
 #: Strokes a second of one hand that are comfortable for a whole piece, our choice.
 _FASTEST_PER_S = 5.0
+
+
+#: A grip of so many notes is struck as a whole, in one stroke or in several; most grips have so many.
+_LARGE, _USUAL = 4, 3
 
 
 class Texture(Struct, frozen=True):
@@ -77,6 +81,12 @@ class Texture(Struct, frozen=True):
     left: Pattern
     right: Pattern
     per_quarter: float
+
+    def touch(self, level: int) -> float:
+        """How hard it is struck in the mean at a level, against a moderate one."""
+        every = [one for hand in (self.left, self.right) for one in hand.strokes]
+        own = [TOUCHES[one.touch] for one in every for _ in rungs_of(one.what, _USUAL) or "1"]
+        return LEVELS[level].touch + sum(own) / len(own)
 
 
 def notes_in(pattern: Pattern, meter: Meter, notes: int) -> int:
@@ -99,10 +109,13 @@ def _for_arcs(pattern: Pattern, hand: Hand, meter: Meter, tempo: float, swing: b
     a left hand that begins where the chord does."""
     effects = any(stroke.way or stroke.tied or stroke.touch == "hard" for stroke in pattern.strokes)
     rate = float(strokes_a_quarter(pattern, meter)) * tempo / 60
-    begins = pattern.strokes[0].at == 0 or hand == "right"
+    heard = {rung for stroke in pattern.strokes for rung in rungs_of(stroke.what, _LARGE)}
+    first = pattern.strokes[0]
+    begins = hand == "right" or (first.at == 0 and 0 in rungs_of(first.what, _LARGE))
     feel = swing or pattern.feel == "straight"
     at_ease = rate <= _FASTEST_PER_S and not effects
-    return hand in pattern.hands and fits(pattern, meter) and at_ease and begins and feel
+    whole = len(heard) == _LARGE  # else a change may not be heard
+    return hand in pattern.hands and fits(pattern, meter) and at_ease and begins and feel and whole
 
 
 class _Choice(Struct, frozen=True):
@@ -130,8 +143,8 @@ class _Choice(Struct, frozen=True):
             (one, notes_in(one, self.meter, max(size, one.needs))) for one in own or [self.patterns[HELD]]
         ]
 
-    def pairs(self, level: int) -> list[Texture]:
-        """The pairs of patterns nearest to a level's notes a quarter."""
+    def pairs(self, level: int) -> list[tuple[float, Texture]]:
+        """The pairs of patterns nearest to a level's notes a quarter, each with its cost, the least first."""
         full, quarters = LEVELS[level], float(self.meter.quarters)
         found = [
             Texture(left, right, (low + high) / quarters)
@@ -140,7 +153,7 @@ class _Choice(Struct, frozen=True):
         ]
         found.sort(key=lambda one: (abs(one.per_quarter - full.per_quarter), one.left.id, one.right.id))
         nearest = [(self.own_cost(one, level), number) for number, one in enumerate(found[:_NEAREST])]
-        return [found[number] for _, number in sorted(nearest)]
+        return [(cost, found[number]) for cost, number in sorted(nearest)]
 
     def own_cost(self, one: Texture, level: int) -> float:
         """How far a texture is off its level. Hands that strike the same places are less alive than hands
@@ -172,7 +185,7 @@ def textures(
     levels = sorted(set(row))
     pairs = {level: choice.pairs(level) for level in levels}
     joins = Counter((min(pair), max(pair)) for pair in pairwise(row) if pair[0] != pair[1])
-    best: tuple[float, dict[int, Texture]] = float("inf"), {level: pairs[level][0] for level in levels}
+    best: tuple[float, dict[int, Texture]] = float("inf"), {level: pairs[level][0][1] for level in levels}
 
     def walk(cost: float, chosen: dict[int, Texture]) -> None:
         nonlocal best
@@ -181,11 +194,13 @@ def textures(
             return
         level = levels[len(chosen)]
         below = max((one.per_quarter for one in chosen.values()), default=0.0) * _RISE
-        for pair in pairs[level]:
-            more = choice.own_cost(pair, level) + sum(
+        softer = max((one.touch(lower) for lower, one in chosen.items()), default=-_FAR) + _HARDER
+        for own, pair in pairs[level]:
+            more = own + sum(
                 joins[lower, level] * _CHANGE * _apart(one, pair) for lower, one in chosen.items()
             )
-            if pair.per_quarter >= below and cost + more < best[0]:
+            rises = pair.per_quarter >= below and pair.touch(level) >= softer
+            if rises and cost + more < best[0]:
                 walk(cost + more, {**chosen, level: pair})
 
     walk(0.0, {})

@@ -30,6 +30,13 @@ WHAT: dict[str, str] = {
     "below": "the octave below the bottom", "octaves": "the bottom in octaves",
     "fifth": "the fifth", "next": "the next chord, early", "lead": "a step below the next bottom",
 }  # fmt: skip
+#: The same as one says it aloud, on the count.
+SAY: dict[str, str] = {
+    "all": "chord", "bottom": "bass", "top": "top", "upper": "chord", "lower": "low", "inner": "inside",
+    "outer": "outside", "b2": "second", "b3": "third", "b4": "fourth", "t2": "next", "t3": "then",
+    "t4": "last", "octave": "octave", "below": "deep bass", "octaves": "octave bass",
+    "fifth": "fifth", "next": "early", "lead": "lead",
+}  # fmt: skip
 TOUCHES = {"": 0, "hard": 14, "soft": -14}
 WAYS = ("", "rolled", "tremolo", "half-below", "step-below")
 #: How many notes a grip needs so that a stroke strikes what it says: two above the bottom, one inside, and as
@@ -43,6 +50,10 @@ PEDALLINGS: dict[str, str] = {
 }  # fmt: skip
 Pedalling = Literal["harmony", "long", "dry"]
 MOST_NEEDED = 5
+WAY_WORDS: dict[str, str] = {
+    "": "plainly", "rolled": "rolled from the bottom", "tremolo": "shaken",
+    "half-below": "with a crushed half step below", "step-below": "slid into from the key's step below",
+}  # fmt: skip
 #: The lengths of a pattern, a stroke and a name that are taken.
 MOST_COUNTS, MOST_STROKES, MOST_NAME = 16, 64, 60
 HELD = "held"

@@ -357,6 +357,18 @@ class Playing(Struct, frozen=True, dict=True):
         return len(keys) > 1 and span_mm(keys[0], keys[-1], self.song.hands.octave_mm) > wide
 
 
+def strokes_in(song: Song) -> list[tuple[Fraction, ...]]:
+    """For each slot when its hands strike, by their patterns, in quarters from its beginning."""
+    playing = Playing(song)
+    found = []
+    for slot in song.slots:
+        hands = [hand for hand in HANDS if playing.grip(slot.index, hand).keys]
+        form, stretch = playing.form(slot.index), stretch_of(slot)
+        rows = [strokes_of(playing.pattern(slot.index, hand), stretch, form) for hand in hands]
+        found.append(tuple(sorted({stroke.at for row in rows for stroke in row})))
+    return found
+
+
 def _span(slot: Slot) -> tuple[Fraction, Fraction]:
     return slot.start_quarters, slot.quarters
 

@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.practice.history import Week
 from yellow_hinge.practice.piece import Stand
-from yellow_hinge.theory.pitch import Pitch
+from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import counted
-from yellow_hinge.ui.theme import drawn_fitting_font, drawn_font, fitting_font, font, scaled, text_scale
+from yellow_hinge.ui.theme import cut, drawn_fitting_font, drawn_font, fitting_font, font, scaled, text_scale
 from yellow_hinge.ui.worked_page import Drawing
 
 _LEAF_SHARE, _TAB = 0.27, 40.0
@@ -95,6 +95,8 @@ class LeavesView(Drawing):
             painter.setPen(QPen(self.theme.color("ink" if wanted else "line"), 3 if wanted else 1))
             painter.drawRoundedRect(box, 8, 8)
         step = (boxes[0].height() - 16) / max(1, len(rows))
+        for stand, box in zip(pair, boxes, strict=True):
+            self._paint_line(painter, stand, box)
         for number, (side, start, to) in enumerate(rows):
             y = boxes[0].bottom() - 8 - step * (number + 0.5)
             self._paint_voice(painter, boxes, y, side, (start, to), step)
@@ -104,6 +106,19 @@ class LeavesView(Drawing):
                         box.x() + 14, y - min(_TAB, step * 0.8) / 2, box.width() - 28, min(_TAB, step * 0.8)
                     )
                     self._paint_tab(painter, tab, side, stand, key)
+
+    def _paint_line(self, painter: QPainter, stand: Stand, box: QRectF) -> None:
+        """What a hand plays over the chord in a line of its own, at the head of the leaf."""
+        own = [one for one in stand.line if one.hand in self._sides]
+        if not own:
+            return
+        flats = stand.held.chord is not None and stand.held.chord.root.alter < 0
+        names = ("+".join(pitch_for_key(key, flats).pretty for key in one.keys) for one in own)
+        words = "line: " + "  ".join(names)
+        painter.setFont(drawn_fitting_font(words, 0.95, box.width() - 16))
+        painter.setPen(self.theme.color(own[0].hand))
+        head = QRectF(box.x() + 8, box.y() + 2, box.width() - 16, 20)
+        painter.drawText(head, Qt.AlignmentFlag.AlignCenter, cut(painter, words, box.width() - 16))
 
     def _rows(self, report: HingeReport) -> list[tuple[str, int | None, int | None]]:
         """A row for each voice, low to high, of the hands that play."""

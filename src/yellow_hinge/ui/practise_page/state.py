@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from datetime import datetime
 
 from msgspec import Struct
@@ -187,11 +187,25 @@ class PractiseState:
                 found.append(
                     (words, Drill(kind_of(piece, first, first + count), 0, ((first, first + count),)))
                 )
+        found += self._phrase(piece, at)
         section = next((span for span in piece.sections if span[0] <= at <= span[1]), None)
         if section is not None and section[1] > section[0]:
             found.append((f"The section {piece.section_words(at)}", Drill("section", 0, (section,))))
         found.append(("The whole song", Drill("song", 0, ((0, len(piece.stands) - 1),))))
         return [(words, drill) for words, drill in found if drill.changes(piece)]
+
+    @staticmethod
+    def _phrase(piece: Piece, at: int) -> Iterator[tuple[str, Drill]]:
+        """The four bars around a chord; where a hand has a line there, each hand alone as well."""
+        span = next((span for span in piece.phrases if span[0] <= at <= span[1]), None)
+        if span is None or span[0] == span[1]:
+            return
+        drill = Drill(kind_of(piece, *span), 0, (span,))
+        words = f"The phrase, bars {piece.stands[span[0]].bar} to {piece.stands[span[1]].bar}"
+        yield words, drill
+        if drill.has_line(piece):
+            for side in reversed(drill.sides(piece)):
+                yield f"{words}, {side} hand alone", replace(drill, hands=side)
 
     def choose_own(self, drill: Drill) -> None:
         """A drill beside the plan."""

@@ -17,10 +17,11 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.rhythm.band import DRUMS
+from yellow_hinge.rhythm.fullness import LEVELS
 from yellow_hinge.rhythm.patterns import builtin_patterns
 from yellow_hinge.rhythm.perform import SWING_EVEN_AT, SWING_FULL_AT
 from yellow_hinge.song.edits import Edit
-from yellow_hinge.song.groove import MOST_ROLL_MS, MOST_SLOWING, PEDALS, Groove
+from yellow_hinge.song.groove import MOST_PERSON, MOST_ROLL_MS, MOST_SLOWING, PEDALS, Groove
 from yellow_hinge.song.groove_edits import change_groove, set_texture, texture_at
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.quiet import QuietSide
@@ -95,6 +96,11 @@ class FeelSide(QuietSide):
             form, "Touch", touches, "How hard the hands strike; a step is 10 of MIDI's 127"
         )
         self.touch.activated.connect(lambda _: self._texture("Touch", touch=self.touch.currentData()))
+        levels = [(None, "as around it"), *((level, f"{level} {one.words}") for level, one in LEVELS.items())]
+        self.level = self._box(
+            form, "Fullness", levels, "Notes of the hands, register and touch; the arc sets it by section"
+        )
+        self.level.activated.connect(lambda _: self._texture("Fullness", level=self.level.currentData()))
         self.tune = QCheckBox("Right hand plays the tune")
         self.tune.setToolTip(
             "The tune of the chart, over as much of the chord as the hand can hold below it; the rest is "
@@ -133,6 +139,11 @@ class FeelSide(QuietSide):
         self.roll.setKeyboardTracking(False)
         self.roll.valueChanged.connect(lambda ms: self._groove("Rolls", roll_ms=ms))
         form.addRow("Rolls", self.roll)
+        people = [(0, "exactly"), *((k, f"a little uneven, {k}") for k in range(1, MOST_PERSON + 1))]
+        self.person = self._box(
+            form, "In time", people, "As a person plays: up to 14 ms late, touch by up to 5; off in practice"
+        )
+        self.person.activated.connect(lambda _: self._groove("In time", person=self.person.currentData()))
         self.build = QCheckBox("Builds up")
         self.build.setToolTip("Touch grows from section to section, and the first third plays "
                               "lighter patterns of the same family")  # fmt: skip
@@ -190,11 +201,13 @@ class FeelSide(QuietSide):
         own = texture_at(groove, state.where)
         self.pedal.setCurrentIndex(self.pedal.findData(own.pedal))
         self.touch.setCurrentIndex(self.touch.findData(own.touch))
+        self.level.setCurrentIndex(self.level.findData(own.level))
         around = state.song.texture(state.index) if state.song.slots else own
         self.tune.setChecked(bool(around.tune))
         self.fill.setChecked(bool(around.fill))
         self.octave.setCurrentIndex(max(0, self.octave.findData(own.tune_octave)))
         self.octave_form.setRowVisible(self.octave, bool(around.tune))
+        self.person.setCurrentIndex(max(0, self.person.findData(groove.person)))
         nearest = min(SWINGS, key=lambda row: abs(row[0] - groove.swing))[0]
         self.swing.setCurrentIndex(self.swing.findData(nearest))
         self.by_tempo.setChecked(groove.swing_by_tempo)

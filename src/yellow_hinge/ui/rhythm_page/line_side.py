@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QFormLayout,
@@ -22,7 +22,7 @@ from yellow_hinge.reharm.lead_lines import DENSITIES, KINDS
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.song.at import At
 from yellow_hinge.song.groove import RiffNote
-from yellow_hinge.tasks.line_desk import RANGES, read_riff
+from yellow_hinge.tasks.line_desk import RANGES, read_riff, scale_words, scales_over
 from yellow_hinge.tasks.riff_text import MOST_SIGNS, read_riff_text, riff_text
 from yellow_hinge.theory.pitch import as_letters, as_named, pitch_for_key
 from yellow_hinge.ui.access import Choice
@@ -34,6 +34,7 @@ from yellow_hinge.ui.words import Words
 _LENGTHS = (("1", "beat"), ("1/2", "half a beat"), ("1/3", "third of a beat"), ("1/4", "quarter of a beat"),
             ("2", "2 beats"))  # fmt: skip
 #: Starts of a proposed line, in words: a share of the range, or None for its middle.
+_CHORDS = ((None, "each chord's own scale"),)
 _STARTS = ((None, "begins in the middle"), (0.15, "begins low"), (0.85, "begins high"))
 
 
@@ -104,10 +105,10 @@ class LineSide(QWidget):
         self._heading(layout, "A line for the section")
         form = QFormLayout()
         form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
-        self.kind, self.density, self.start = Choice(), Choice(), Choice()
+        self.kind, self.density, self.start, self.scale = Choice(), Choice(), Choice(), Choice()
         for box, rows, words in (
             (self.kind, KINDS.items(), "Kind of line"), (self.density, DENSITIES.items(), "Density"),
-            (self.start, _STARTS, "Where it begins"),
+            (self.start, _STARTS, "Where it begins"), (self.scale, _CHORDS, "Over"),
         ):  # fmt: skip
             box.setAccessibleName(words)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -115,6 +116,7 @@ class LineSide(QWidget):
             for value, said in rows:
                 box.addItem(said, value)
             form.addRow(words, box)
+        self.scale.setToolTip("One scale for the whole section, or each chord's own")
         self.low, self.high = QSpinBox(), QSpinBox()
         bounds = QHBoxLayout()
         for spin, words in ((self.low, "Lowest key"), (self.high, "Highest key")):
@@ -123,6 +125,9 @@ class LineSide(QWidget):
             spin.setToolTip(f"{words}, as MIDI key number: 60 is C4")
             spin.valueChanged.connect(lambda _: self._name_range())
             bounds.addWidget(spin, 1)
+        self.scale.activated.connect(lambda _: self._say_care())
+        self.care = Words()
+        form.addRow(self.care)
         form.addRow("Between", bounds)
         self.seed = QSpinBox()
         self.seed.setRange(1, 999)
@@ -160,6 +165,7 @@ class LineSide(QWidget):
         return {
             "kind": self.kind.currentData(), "density": self.density.currentData(), "hand": self.chosen_hand,
             "bounds": (low, max(high, low + 12)), "start": start, "seed": self.seed.value(),
+            "scale": self.scale.currentData() or frozenset(),
         }  # fmt: skip
 
     def add_played(self, key: int) -> None:
@@ -200,6 +206,31 @@ class LineSide(QWidget):
         self.notes.addItems([one.words for one in readings])
         self.notes.setVisible(bool(readings))
         self.small.setText(self._small_words())
+        self._show_scales()
+
+    def _show_scales(self) -> None:
+        """The scales for the section that the chosen chord is in, each with where to take care."""
+        state = self._state
+        slots = [] if not state.song.slots else [
+            one.index for one in state.song.slots
+            if (one.section, one.round) == (state.slot.section, state.slot.round)
+        ]  # fmt: skip
+        now = self.scale.currentText()
+        self.scale.clear()
+        self.scale.addItem(_CHORDS[0][1], _CHORDS[0][0])
+        for one in scales_over(state.song, slots) if slots else ():
+            self.scale.addItem(str(one.scale), one.scale.pitch_classes)
+            self.scale.setItemData(
+                self.scale.count() - 1, scale_words(state.song, slots, one), Qt.ItemDataRole.ToolTipRole
+            )
+        self.scale.setCurrentIndex(max(0, self.scale.findText(now)))
+        self._say_care()
+
+    def _say_care(self) -> None:
+        """Over which chords to take care with the chosen scale."""
+        words = self.scale.currentData(Qt.ItemDataRole.ToolTipRole)
+        self.care.setText(words or "")
+        self.care.setVisible(bool(words))
 
     def _small_words(self) -> str:
         state = self._state

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from yellow_hinge.rhythm.fullness import ARCS
 from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.page import Face
@@ -21,7 +22,9 @@ FACES = (
 
 def page_commands(page: RhythmPage) -> list[Command]:
     """All of them, in the order of the menu."""
-    return [*_walking(page), *_strokes(page), *_hearing(page), *_faces(page), *_lines(page)]
+    return [
+        *_walking(page), *_strokes(page), *_hearing(page), *_faces(page), *_lines(page), *_arc(page),
+    ]  # fmt: skip
 
 
 def _walking(page: RhythmPage) -> list[Command]:
@@ -63,6 +66,9 @@ def _strokes(page: RhythmPage) -> list[Command]:
                 tip="Whole grip, bottom, top, upper, lower, octave, fifth ... in turn", enabled=in_hand),
         Command("what-before", "Strike what came before", partial(page.next_what, -1), (",",),
                 enabled=in_hand),
+        Command("way", "Rolled, crushed, slid", page.next_way, ("W",),
+                tip="The stroke plainly, rolled, shaken, with a crushed half step, or slid into, in turn",
+                enabled=in_hand),
         Command("harder", "Harder", partial(page.touch, "hard"), ("+", "="), enabled=in_hand),
         Command("softer", "Softer", partial(page.touch, "soft"), ("-",), enabled=in_hand),
     ]  # fmt: skip
@@ -87,6 +93,25 @@ def _faces(page: RhythmPage) -> list[Command]:
         Command(f"face-{face.id}", face.words, partial(page.show_face, face), (face.key,), "Side", face.tip,
                 checked=partial(page.shows, face))
         for face in FACES
+    ]  # fmt: skip
+
+
+def _arc(page: RhythmPage) -> list[Command]:
+    return [
+        Command("arc", "Draw the arc", page.go_to_arc, ("A",), "Arc",
+                "How full each section is: arrows, 1 to 5, Return", enabled=page.any_chord),
+        *(
+            Command(f"arc-{kind}", f"Arc: {words}", partial(page.shape_arc, kind), (), "Arc",
+                    "Every level has texture, notes, register and touch of its own", enabled=page.any_chord)
+            for kind, words in ARCS.items()
+        ),
+        Command("arc-away", "No arc", page.drop_arc, (), "Arc", "The take again of which it was made",
+                enabled=page.has_arc),
+        Command("compare-bar", "Compare bars", partial(page.compare, False), ("B",), "Compare",
+                "Mark this bar; in another one: what it has otherwise", enabled=page.any_chord),
+        Command("compare-round", "Compare sections", partial(page.compare, True), ("Shift+B",), "Compare",
+                "Mark this round of the section; in another one: what it has otherwise",
+                enabled=page.any_chord),
     ]  # fmt: skip
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 from functools import cached_property
 from typing import Literal
@@ -10,10 +10,20 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.motion.hinge import Held
 from yellow_hinge.rhythm.counts import fits, grid_of, in_words, said_at
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.own import restruck, rungs_at, with_rungs, with_what, written_out
-from yellow_hinge.rhythm.patterns import HANDS, WHAT, Hand, Pattern, builtin_patterns
+from yellow_hinge.rhythm.patterns import (
+    HANDS,
+    SAY,
+    WAY_WORDS,
+    WAYS,
+    WHAT,
+    Hand,
+    Pattern,
+    builtin_patterns,
+)
 from yellow_hinge.rhythm.realise import strokes_of
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.groove import RiffNote
@@ -21,11 +31,14 @@ from yellow_hinge.song.groove_edits import Where, mark_pedal, set_riff, texture_
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import Playing, fills_sounding, known_patterns, stretch_of
 from yellow_hinge.tasks.patterns import free_id
+from yellow_hinge.tasks.places import bar_of, compare, round_of
 
 Lane = Literal["riff", "right", "left", "pedal"]
 LANES: tuple[Lane, ...] = ("riff", "right", "left", "pedal")
 Scope = Literal["song", "section", "round", "chord"]
 LEVELS = {1: "simple", 2: "fuller", 3: "full"}
+#: Of two places so many chords that differ are said.
+_MOST_DETAILS = 3
 #: What the keys , and . walk through.
 _WHAT_ROW = tuple(WHAT)
 
@@ -65,6 +78,7 @@ class RhythmState:
         self._grids: dict[int, Fraction] = {}
         self._marks: dict[tuple[int, Hand], list[StrokeMark]] = {}
         self.other: tuple[Hand, Where, str] | None = None  #: the pattern before, to be heard in turn
+        self.marked: int | None = None  #: a slot of the place that others are compared with
 
     def take(self, song: Song) -> None:
         """Another song, or the same one changed."""
@@ -75,6 +89,8 @@ class RhythmState:
         self._marks.clear()
         self._grids.clear()
         self.index = min(self.index, max(0, len(song.slots) - 1))
+        if self.marked is not None and self.marked >= len(song.slots):
+            self.marked = None
         if song.slots and self.place >= self.slot.quarters:
             self.place = Fraction(0)
 
@@ -173,6 +189,66 @@ class RhythmState:
         for hand in HANDS:
             parts.append(f"{hand.capitalize()} {self._hand_words(hand)}.")
         return " ".join(parts)
+
+    def aloud(self) -> str:
+        """The strokes of both hands on the chosen chord, to be said aloud on their counts."""
+        if not self.song.slots:
+            return ""
+        offset, meter = stretch_of(self.slot).offset, self.slot.meter
+        said = []
+        for hand in HANDS:
+            if not self.size(self.index, hand):
+                continue
+            strokes = strokes_of(
+                self.pattern(self.index, hand), stretch_of(self.slot), self.walk.form(self.index)
+            )
+            row = [f"{said_at(offset + one.at, meter) or '-'} {SAY[one.what]}" for one in strokes]
+            said.append(f"{hand}: {', '.join(row)}")
+        return f"Aloud, {'; '.join(said)}." if said else ""
+
+    def cycle(self) -> str:
+        """What is struck at the cursor, and what "." and "," go on to."""
+        now = self.stroke_here()
+        if not self.song.slots or self.lane not in HANDS or not self.size(self.index, self.hand):
+            return ""
+        place = _WHAT_ROW.index(now) if now in _WHAT_ROW else -1
+        after = [WHAT[_WHAT_ROW[(place + k) % len(_WHAT_ROW)]] for k in (1, 2)]
+        before = WHAT[_WHAT_ROW[(place - 1) % len(_WHAT_ROW)]]
+        here = "nothing is struck" if now is None else f"{WHAT[now]} is struck{self._way_words()}"
+        return f"Here {here}.  . goes on to {', '.join(after)} ...   , back to {before}"
+
+    def _way_words(self) -> str:
+        way = self.way_here()
+        return f", {WAY_WORDS[way]}" if way else ""
+
+    def way_here(self) -> str:
+        """How the stroke at the cursor is struck; "" plainly, or where there is none."""
+        if not self.song.slots or self.lane not in HANDS:
+            return ""
+        pattern = self.pattern(self.index, self.hand)
+        strokes = strokes_of(pattern, stretch_of(self.slot), self.walk.form(self.index))
+        return next((one.way for one in strokes if one.at == self.place), "")
+
+    def compared(self, held: Sequence[Held], whole: bool) -> str:
+        """The bar (or the whole round of the section) of the cursor against the one that was marked; what is
+        to be done where none is. The first one is marked by asking."""
+        place = round_of if whole else bar_of
+        here = place(self.song, self.index)
+        marked = None if self.marked is None else place(self.song, self.marked)
+        if marked is None or marked == here:
+            self.marked = self.index
+            words = here.words[:1].upper() + here.words[1:]
+            return f"{words} is marked: go to another one and ask again, to compare them."
+        found = compare(self.song, held, marked, here)
+        lines = [f"  {words}" for words in found.details[:_MOST_DETAILS] if words]
+        return "\n".join([found.words, *lines])
+
+    def next_way(self) -> Edit | None:
+        """The stroke at the cursor plainly, rolled, shaken, crushed or slid into, in turn."""
+        if self.stroke_here() is None:
+            return None
+        way = WAYS[(WAYS.index(self.way_here()) + 1) % len(WAYS)]
+        return self._edit(lambda one, at: restruck(one, at, way=way))
 
     def _hand_words(self, hand: Hand) -> str:
         slot = self.slot

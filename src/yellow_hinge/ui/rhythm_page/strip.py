@@ -23,15 +23,15 @@ if TYPE_CHECKING:
 
 #: Width of a quarter and of what stands before the first chord, in pixels.
 _QUARTER, _MARGIN, _GAP = 84.0, 56.0, 10.0
-_TOP, _CARD = 58.0, 404.0
+_TOP, _CARD = 58.0, 336.0
 #: Lane -> where its middle lies below the top of the cards, and its height.
 _LANES: dict[Lane, tuple[float, float]] = {
-    "riff": (30.0, 46.0), "right": (110.0, 92.0), "left": (276.0, 92.0), "pedal": (376.0, 36.0),
+    "riff": (24.0, 40.0), "right": (90.0, 80.0), "left": (226.0, 80.0), "pedal": (312.0, 34.0),
 }  # fmt: skip
-_COUNTS = 193.0
+_COUNTS = 158.0
 #: Small notes of the right hand stand above the middle of their lane, those of the left below it.
 _BESIDE = {"": 0.0, "right": -11.0, "left": 11.0}
-_RUNGS = 62.0
+_RUNGS = 60.0
 HEIGHT = int(_TOP + _CARD + 12)
 
 

@@ -23,11 +23,13 @@ from yellow_hinge.errors import BadInput, YellowHingeError
 from yellow_hinge.rhythm.patterns import HANDS, Pattern
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.groove_edits import set_riff, set_riffs, set_texture, use_pattern
+from yellow_hinge.tasks.arc import laid_arc, levels_of, shaped_arc, without_arc
 from yellow_hinge.tasks.line_desk import propose_line
 from yellow_hinge.tasks.patterns import free_id, keep_pattern, own_patterns
 from yellow_hinge.tasks.rhythm_checks import Remark, check_rhythm
 from yellow_hinge.tasks.riff_text import read_riff_text
 from yellow_hinge.tasks.small_notes import leave_small_notes, take_small_notes
+from yellow_hinge.ui.arc_view import ArcView
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.face_row import FaceRow
@@ -107,6 +109,15 @@ class RhythmPage(Page):
         self.words = Words()
         self.words.setToolTip("What one counts aloud over the chosen chord, and where each hand strikes")
         middle.addWidget(self.words)
+        self.cycle = OneLine("quiet")
+        self.cycle.setToolTip("What is struck at the cursor, and what the keys . and , make of it")
+        middle.addWidget(self.cycle)
+        self.arc = ArcView()
+        self.arc.drawn.connect(self.draw_arc)
+        middle.addWidget(self.arc)
+        self.compared = Words()
+        self.compared.hide()
+        middle.addWidget(self.compared)
         self.heading = QLabel()
         self.heading.setObjectName("heading")
         middle.addWidget(self.heading)
@@ -167,9 +178,10 @@ class RhythmPage(Page):
 
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
-        self.strip.theme = theme
+        self.strip.theme = self.arc.theme = theme
         self.patterns.set_theme(theme)
         self.strip.update()
+        self.arc.update()
 
     def entered(self) -> None:
         if self.trouble:
@@ -194,7 +206,14 @@ class RhythmPage(Page):
         """Everything from the state."""
         song = self.state.song
         self.title.setText(song.title or "Untitled")
-        self.words.setText(self.state.words() or "Type a chart on the Song page first.")
+        self.words.setText(
+            " ".join(filter(None, (self.state.words(), self.state.aloud())))
+            or "Type a chart on the Song page first."
+        )
+        self.cycle.setText(self.state.cycle())
+        self.cycle.setVisible(self.any_chord())
+        self.arc.take(song)
+        self.arc.setVisible(self.any_chord())
         self.strip.say_chosen(self.words.text())
         self.strip.grow()
         panel = self.patterns if self.face.id == "patterns" else getattr(self, self.face.id)
@@ -240,10 +259,8 @@ class RhythmPage(Page):
     def _show_remarks(self) -> None:
         song = self.state.song
         here = [one for one in self.remarks if one.slot < len(song.slots)]
-        self.heading.setText(
-            f"To look at ({len(here)})" if here else "Nothing to look at: it can be played so"
-        )
-        self.heading.setVisible(self.any_chord())
+        self.heading.setText(f"To look at ({len(here)})")
+        self.heading.setVisible(bool(here))
         self.list.clear()
         for one in here:
             slot = song.slots[one.slot]
@@ -337,6 +354,35 @@ class RhythmPage(Page):
     def _apply(self, edit: Edit | None) -> None:
         if edit is not None:
             self.document.apply(edit)
+
+    def draw_arc(self, levels: tuple[int, ...]) -> None:
+        """The arc as it was drawn: a take for each of its levels, voiced together, one step to undo."""
+        laid = laid_arc(self.state.song, levels, self.document.library)
+        self._apply(Edit(laid, "Arc " + " ".join(map(str, levels))))
+
+    def shape_arc(self, kind: str) -> None:
+        """One of the arcs that ship."""
+        self.draw_arc(shaped_arc(self.state.song, kind))
+
+    def go_to_arc(self) -> None:
+        """The keyboard to the arc."""
+        self.arc.setFocus()
+
+    def has_arc(self) -> bool:
+        return any(level is not None for level in levels_of(self.state.song))
+
+    def drop_arc(self) -> None:
+        """The take again of which the arc was made."""
+        self._apply(Edit(without_arc(self.state.song), "No arc"))
+
+    def compare(self, whole: bool) -> None:
+        """Mark the bar (or the round) at the cursor, or say what it has otherwise than the marked one."""
+        self.compared.setText(self.state.compared(self.document.row.held, whole))
+        self.compared.show()
+
+    def next_way(self) -> None:
+        """Plainly, rolled, shaken, crushed or slid into, in turn."""
+        self._apply_and_hear(self.state.next_way())
 
     def _apply_and_hear(self, edit: Edit | None) -> None:
         if edit is not None:

@@ -144,7 +144,8 @@ class LanesView(Drawing):
             yield "in step"
 
     def _paint_cell(self, painter: QPainter, lane: int, place: int) -> None:
-        """A mark for each change, as high as its half steps; below it how many notes the chords have."""
+        """A mark for each change, as high as its half steps; below it when something is struck, and how many
+        notes the chords have."""
         state, box = self.state, self.cell(lane, place)
         chosen = (lane, place) == (state.lane, state.round)
         painter.setBrush(self.theme.color("raised"))
@@ -165,6 +166,9 @@ class LanesView(Drawing):
             high = min(box.height() - 22, 2 + motion * 2.0)
             painter.drawRect(QRectF(x, box.bottom() - 14 - high, width, high))
             thick = len(found.voicings[slot.index].keys)
+            painter.setBrush(self.theme.color("ink"))
+            for at in state.strokes(found, slot.index):
+                painter.drawRect(QRectF(x - 1 + float(at) * self._per, box.bottom() - 12, 1.4, 4.0))
             span = max(1.0, float(slot.quarters) * self._per - 1)
             painter.setBrush(self.theme.color("line"))
             painter.drawRect(QRectF(x, box.bottom() - 3 - thick, span, float(thick)))

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.song.edits import Edit, go_to_take, take_over, vary_round
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.playing import strokes_in
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.take_desk import Joint, Lane, Pair, Round
+
+
+#: The rhythms of so many lanes are kept.
+_MOST_LANES = 40
 
 
 class TakesState:
@@ -28,6 +34,7 @@ class TakesState:
         self.chord = 0  #: the row of the comparison that is chosen
         self.kept: frozenset[int] = frozenset()  #: rounds that a shuffle leaves
         self.playing: float | None = None
+        self._strokes: dict[int, tuple[Song, list[tuple[Fraction, ...]]]] = {}
         self.hearing: int | None = None  #: the take that is heard all through, in turn with the song
 
     def take(self, song: Song, rounds: Sequence[Round], joints: Sequence[Joint]) -> None:
@@ -39,6 +46,15 @@ class TakesState:
     def lane_of(self, take_id: int) -> Lane | None:
         """What is known of a take."""
         return next((one for one in self.lanes if one.take.id == take_id), None)
+
+    def strokes(self, lane: Lane, index: int) -> tuple[Fraction, ...]:
+        """When the hands strike on a slot of a lane, in quarters from its beginning."""
+        rows = self._strokes.get(id(lane.song))
+        if rows is None:
+            if len(self._strokes) > _MOST_LANES:
+                self._strokes.clear()
+            rows = self._strokes[id(lane.song)] = (lane.song, strokes_in(lane.song))
+        return rows[1][index]
 
     @property
     def chosen(self) -> int:

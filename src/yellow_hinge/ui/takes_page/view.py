@@ -23,8 +23,10 @@ from PySide6.QtWidgets import (
 from yellow_hinge.song.edits import Edit, copy_take, drop_take, keep_row, move_take, new_take, rename_take
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.pairs import new_twin, part
+from yellow_hinge.tasks.arc import laid_arc
 from yellow_hinge.tasks.describe_song import row, who_has_bass
 from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.arc_view import ArcView
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.entry_field import EntryField
@@ -33,7 +35,7 @@ from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.takes_page.ladder_panel import LadderPanel
 from yellow_hinge.ui.takes_page.lanes_view import LanesView
 from yellow_hinge.ui.takes_page.state import TakesState, pair_words
-from yellow_hinge.ui.theme import scaled, text_scale
+from yellow_hinge.ui.theme import Theme, scaled, text_scale
 from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
 from yellow_hinge.ui.worker import Deliver, Progress
@@ -162,6 +164,9 @@ class TakesPage(WorkedPage):
         self.drawing = self.lanes = LanesView(self.state)
         self.lanes.chosen.connect(self.choose)
         self.lanes.routed.connect(lambda _, __: self.route_here())
+        self.arc = ArcView()
+        self.arc.drawn.connect(self.draw_arc)
+        middle.addWidget(self.arc)
         self.area = QuietScroll()
         self.area.setWidgetResizable(True)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -244,6 +249,11 @@ class TakesPage(WorkedPage):
 
     # --- showing ---
 
+    def set_theme(self, theme: Theme) -> None:
+        super().set_theme(theme)
+        self.arc.theme = theme
+        self.arc.update()
+
     def close_page(self) -> None:
         super().close_page()
         self.ladder.worker.close()
@@ -288,6 +298,8 @@ class TakesPage(WorkedPage):
         self.drawing.say_chosen(state.words())
         if not self.name_field.hasFocus():
             self.name_field.setText(song.takes[state.lane].name)
+        self.arc.take(song)
+        self.arc.setVisible(bool(song.slots))
         self.lanes.grow(round(self.area.viewport().width() / text_scale()))
         self.list.blockSignals(True)
         self.list.clear()
@@ -309,6 +321,12 @@ class TakesPage(WorkedPage):
     def _apply(self, edit: Edit | None) -> None:
         if edit is not None:
             self.document.apply(edit)
+
+    def draw_arc(self, levels: tuple[int, ...]) -> None:
+        """The arc as it was drawn: a take for each of its levels, and the route through them, one step to
+        undo."""
+        laid = laid_arc(self.document.song, levels, self.document.library)
+        self._apply(Edit(laid, "Arc " + " ".join(map(str, levels))))
 
     def choose(self, lane: int, place: int) -> None:
         """Another cell."""
