@@ -30,6 +30,7 @@ from yellow_hinge.motion.weights import (
 )
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.coverage import contradictions
+from yellow_hinge.theory.roughness import MUD_FROM_KEY
 from yellow_hinge.theory.tension import is_triad
 from yellow_hinge.voicing.candidates import (
     Candidates,
@@ -41,7 +42,7 @@ from yellow_hinge.voicing.candidates import (
 )
 from yellow_hinge.voicing.inside import NINTH_ST, ninths_inside, rubs_on_top
 from yellow_hinge.voicing.limits import LOWEST_KEY, LOWEST_SECOND_KEY, depth_st
-from yellow_hinge.voicing.register import MUD_FROM_KEY, mud_table
+from yellow_hinge.voicing.register import mud_table
 from yellow_hinge.voicing.shape import HandShape, Roles
 from yellow_hinge.voicing.wish import Wish
 

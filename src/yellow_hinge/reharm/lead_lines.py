@@ -36,7 +36,7 @@ _TARGETS = ("3", "b3", "11", "b7", "7", "bb7", "6")
 #: step of a leap above a third, and chance.
 _STAYS, _BACK, _FAR_FROM_TARGET, _LEAPS, _CHANCE = 14, 5, 4, 2, 1.5
 #: And to reach a target the way the bass goes.
-_SIMILAR = 3
+_SIMILAR = 5
 
 
 class LineSpan(Struct, frozen=True):
@@ -157,11 +157,11 @@ def _between(
         return []
     goal = key if following is None else following
     last = _step_into(goal, key, scale, chance)
-    way = 1 if goal >= key else -1
     row, at = [], key
-    for _ in range(count - 1):
-        at = next((k for k in range(at + way, at + 4 * way, way) if k % 12 in scale), at + way)
-        row.append(at if at != last else at - way)
+    for left in range(count - 1, 0, -1):
+        near = [k for k in range(at - 4, at + 5) if k % 12 in scale and k != at and (left > 1 or k != last)]
+        at = min(near, key=lambda k, left=left, at=at: (abs(abs(k - last) - 2 * left), abs(k - at), k))  # type: ignore[misc]
+        row.append(at)
     return [*row, last]
 
 
@@ -212,7 +212,7 @@ def _runs(
     """Up to the top of the range and down to its bottom, step by step through the scale, on over the chords;
     a note that would rub on a beat gives way to the next one."""
     found: list[tuple[LineNote, ...]] = []
-    at, way = near, 1
+    at, way, before = near, 1, -1
     for span in spans:
         if span.chord is None:
             found.append(())
@@ -225,9 +225,10 @@ def _runs(
                     way = -way
                     continue
                 at = min(beyond) if way > 0 else max(beyond)
-                if at not in keys[-1:] and (place % density or _sits(span, at)):
+                if at != before and (place % density or _sits(span, at)):
                     break
             keys.append(at)
+            before = at
         found.append(_in_time(keys, density, span))
     return found
 

@@ -138,7 +138,7 @@ class _Choice(Struct, frozen=True):
                 if one.level <= _RUNG[level] and _for_arcs(one, hand, self.meter, self.tempo, self.swing)
             ]  # fmt: skip
         low, high = LEVELS[level].left if hand == "left" else LEVELS[level].right
-        size = (low + high + 1) // 2
+        size = (low + high) // 2
         return [
             (one, notes_in(one, self.meter, max(size, one.needs))) for one in own or [self.patterns[HELD]]
         ]
@@ -167,7 +167,7 @@ class _Choice(Struct, frozen=True):
 
 def _quarrel(left: Pattern, right: Pattern) -> bool:
     """Whether one hand wants no pedal where the other one lives by it."""
-    return {left.pedal, right.pedal} == {"dry", "long"} and HELD not in (left.id, right.id)
+    return (left.pedal == "dry") != (right.pedal == "dry") and HELD not in (left.id, right.id)
 
 
 def textures(

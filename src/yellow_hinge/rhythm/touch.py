@@ -10,6 +10,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Iterable, Mapping, Sequence
 from fractions import Fraction
+from itertools import pairwise
 from math import cos, pi
 from random import Random
 from typing import Literal
@@ -58,7 +59,7 @@ def phrases_of(bars: Sequence[BarAt], sections: Sequence[int], end: Fraction) ->
     ``sections`` are the numbers of the bars with which one begins."""
     found: list[Span] = []
     firsts = sorted({0, *sections} & set(range(len(bars))))
-    for first, last in zip(firsts, [*firsts[1:], len(bars)], strict=True):
+    for first, last in pairwise([*firsts, len(bars)] if bars else []):
         starts = list(range(first, last, PHRASE_BARS))
         if len(starts) > 1 and last - starts[-1] < _LEAST_BARS:
             starts.pop()

@@ -10,11 +10,14 @@ from itertools import pairwise
 from msgspec import Struct
 
 from yellow_hinge.rhythm.events import NoteEvent
+from yellow_hinge.theory.roughness import sounding
 from yellow_hinge.voicing.limits import LOWEST_SECOND_KEY, too_low
 
 #: Half steps that rub wherever they lie: a half step and its octave.
 _RUBS = (1, 13)
 _WHOLE_STEP = 2
+#: Roughness and mud that a pedal may add, in hundredths: a little less than is remarked on.
+_ROUGHER, _MUDDIER = 100, 75
 #: More changes than this to a quarter are none: the feet do not dance, our choice.
 _MOST_CHANGES = 1
 
@@ -34,10 +37,21 @@ def blurs(keys: Collection[int], *together: Collection[int]) -> bool:
     def chosen(low: int, high: int) -> bool:
         return any(low in row and high in row for row in together)
 
+    if _thick(keys, together):
+        return True
     row = sorted(keys)
     if any(too_low(low, high) and not chosen(low, high) for low, high in pairwise(row)):
         return True
     return any(_rub(low, high) and not chosen(low, high) for low, high in _pairs(row))
+
+
+def _thick(keys: Collection[int], together: Sequence[Collection[int]]) -> bool:
+    """Whether what rings is clearly rougher or muddier than the grip, and than what the fingers hold."""
+    if len(keys) < 2 or not together:
+        return False
+    rough, muddy = sounding(keys)
+    roughs, muds = zip(*map(sounding, together), strict=True)
+    return rough - max(roughs) >= _ROUGHER or muddy - max(muds) >= _MUDDIER
 
 
 def _rub(low: int, high: int) -> bool:

@@ -11,19 +11,23 @@ from itertools import combinations
 import numpy as np
 import numpy.typing as npt
 
-#: Sethares' fit of the curve: decays, place of the maximum, and its change with frequency.
-_DECAYS, _MAXIMUM, _SLOPE, _OFFSET = (3.5, 5.75), 0.24, 0.021, 19.0
-#: Partials of the tone and how each is weaker than the one before (Sethares' own example).
-_PARTIALS, _FADE = 6, 0.88
-#: From this key (G3) downwards roughness counts as mud, fully two octaves lower (our choice).
-MUD_FROM_KEY, _MUD_OCTAVES_ST = 55, 24
+from yellow_hinge.theory.roughness import (
+    DECAYS,
+    FADE,
+    MAXIMUM,
+    MUD_FROM_KEY,
+    MUD_OCTAVES_ST,
+    OFFSET,
+    PARTIALS,
+    SLOPE,
+)
 
 
 @lru_cache(maxsize=1)
 def mud_table() -> npt.NDArray[np.int64]:
     """(128, 128): mud of two keys sounding together, in hundredths; [lower, higher]; 0 for
     lower >= higher. A low close third is about 100."""
-    depth = np.clip((MUD_FROM_KEY - np.arange(128)) / _MUD_OCTAVES_ST, 0, 1)
+    depth = np.clip((MUD_FROM_KEY - np.arange(128)) / MUD_OCTAVES_ST, 0, 1)
     return np.asarray(np.rint(100 * np.triu(_rough_table() * depth[:, None], k=1)), dtype=np.int64)
 
 
@@ -31,16 +35,16 @@ def mud_table() -> npt.NDArray[np.int64]:
 def _rough_table() -> npt.NDArray[np.float64]:
     """(128, 128): roughness of two keys sounding together, [one, other], the same both ways."""
     keys = np.arange(128)
-    partials = np.arange(1, _PARTIALS + 1)
+    partials = np.arange(1, PARTIALS + 1)
     frequency = 440.0 * 2 ** ((keys - 69) / 12)
     tones = frequency[:, None] * partials[None, :]
-    loudness = _FADE ** (partials - 1)
+    loudness = FADE ** (partials - 1)
     rough = np.zeros((128, 128))
     for i, strong in enumerate(loudness):
         for j, weak in enumerate(loudness):
             low = np.minimum(tones[:, None, i], tones[None, :, j])
-            apart = np.abs(tones[:, None, i] - tones[None, :, j]) * _MAXIMUM / (_SLOPE * low + _OFFSET)
-            rough += strong * weak * (np.exp(-_DECAYS[0] * apart) - np.exp(-_DECAYS[1] * apart))
+            apart = np.abs(tones[:, None, i] - tones[None, :, j]) * MAXIMUM / (SLOPE * low + OFFSET)
+            rough += strong * weak * (np.exp(-DECAYS[0] * apart) - np.exp(-DECAYS[1] * apart))
     return rough
 
 

@@ -17,6 +17,8 @@ from yellow_hinge.ui.theme import cut, drawn_fitting_font, drawn_font, fitting_f
 from yellow_hinge.ui.worked_page import Drawing
 
 _LEAF_SHARE, _TAB = 0.27, 40.0
+#: Room for a line at the head of a leaf, in pixels.
+_LINE_HEAD = 18.0
 #: Below this sureness a change is marked as weak, with a notch as well as a colour.
 WEAK = 0.75
 
@@ -94,7 +96,8 @@ class LeavesView(Drawing):
             painter.setBrush(self.theme.color("raised"))
             painter.setPen(QPen(self.theme.color("ink" if wanted else "line"), 3 if wanted else 1))
             painter.drawRoundedRect(box, 8, 8)
-        step = (boxes[0].height() - 16) / max(1, len(rows))
+        head = _LINE_HEAD if any(one.line for one in pair) else 0.0
+        step = (boxes[0].height() - 16 - head) / max(1, len(rows))
         for stand, box in zip(pair, boxes, strict=True):
             self._paint_line(painter, stand, box)
         for number, (side, start, to) in enumerate(rows):

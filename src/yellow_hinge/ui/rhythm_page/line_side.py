@@ -68,7 +68,7 @@ class LineSide(QWidget):
         layout.addWidget(label)
 
     def _build_riff(self, layout: QVBoxLayout) -> None:
-        self._heading(layout, "Riff over this chord")
+        self._heading(layout, "Line over this chord")
         self.field = EntryField()
         self.field.setMaxLength(MOST_SIGNS)
         self.field.setAccessibleName("Notes of the riff")

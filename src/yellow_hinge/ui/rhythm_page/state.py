@@ -155,6 +155,10 @@ class RhythmState:
         one = self.walk.pedal_of(self.song.slots[index])
         return one.changes, one.hold
 
+    def pedal_until(self, index: int) -> Fraction | None:
+        """From where on the pedal is up on a chord, in quarters; None: not before its end."""
+        return self.walk.pedal_of(self.song.slots[index]).until
+
     # --- counting ---
 
     def grid(self, index: int) -> Fraction:
@@ -254,7 +258,7 @@ class RhythmState:
         slot = self.slot
         strokes = self.strokes(self.index, hand)
         if not strokes:
-            return "rests"
+            return "plays a line" if hand in self.song.in_line(self.index) else "rests"
         offset = stretch_of(slot).offset
         if slot.beats == slot.meter.beats:
             places = in_words([offset + one.at for one in strokes], slot.meter)

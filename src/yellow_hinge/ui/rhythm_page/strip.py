@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from fractions import Fraction
+from itertools import groupby
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -32,6 +33,8 @@ _COUNTS = 158.0
 #: Small notes of the right hand stand above the middle of their lane, those of the left below it.
 _BESIDE = {"": 0.0, "right": -11.0, "left": 11.0}
 _RUNGS = 60.0
+#: What the lanes are called.
+LANE_WORDS: dict[Lane, str] = {"riff": "line", "right": "right", "left": "left", "pedal": "pedal"}
 HEIGHT = int(_TOP + _CARD + 12)
 
 
@@ -166,7 +169,8 @@ class StripView(Painted):
         for lane in LANES:
             painter.setPen(self.theme.color(lane if lane in HANDS else "muted"))
             middle, _ = _LANES[lane]
-            painter.drawText(QRectF(2, _TOP + middle - 9, _MARGIN - 8, 18), Qt.AlignmentFlag.AlignLeft, lane)
+            box = QRectF(2, _TOP + middle - 9, _MARGIN - 8, 18)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, LANE_WORDS[lane])
 
     def _paint_card(self, painter: QPainter, index: int) -> None:
         state, slot, card = self.state, self.state.song.slots[index], self.card(index)
@@ -224,9 +228,11 @@ class StripView(Painted):
         y = _TOP + middle
         painter.setPen(QPen(self.theme.color("line"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(card.x() + 8, y), QPointF(card.right() - 8, y))
-        for one in self.state.lane_notes(index):
-            name, degree = self._said(index, one.key)
-            width = max(18.0, min(float(one.lasts) * _QUARTER - 4, 40.0))
+        for _, group in groupby(self.state.lane_notes(index), key=lambda one: (one.at, one.hand)):
+            together = sorted(group, key=lambda one: one.key)
+            one, said = together[0], [self._said(index, each.key) for each in together]
+            name, degree = ("+".join(words) for words in zip(*said, strict=True))
+            width = max(18.0, min(float(one.lasts) * _QUARTER - 4, 40.0 if len(together) == 1 else 66.0))
             x = min(self.x_of(index, one.at), card.right() - width - 2)
             height = 20 if not one.hand else 17
             box = QRectF(x, y + _BESIDE[one.hand] - height / 2, width, height)
@@ -237,8 +243,8 @@ class StripView(Painted):
             painter.setPen(self.theme.color("ink"))
             painter.setFont(drawn_fitting_font(name, 0.78, box.width() - 3))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
-            if not one.hand:
-                painter.setFont(drawn_font(0.68))
+            if not one.hand and degree:
+                painter.setFont(drawn_fitting_font(degree, 0.68, box.width()))
                 painter.setPen(self.theme.color("muted"))
                 painter.drawText(box.translated(0, 16), Qt.AlignmentFlag.AlignCenter, degree)
 
@@ -257,8 +263,10 @@ class StripView(Painted):
         y = _TOP + _LANES["pedal"][0] + 6
         painter.setPen(QPen(self.theme.color("ink"), 1.8))
         start = card.x() if hold else self.x_of(index, changes[0])
-        painter.drawLine(QPointF(start, y), QPointF(card.right() + _GAP - 4, y))
-        for at in () if hold else changes:
+        until = self.state.pedal_until(index)
+        end = card.right() + _GAP - 4 if until is None else self.x_of(index, until)
+        painter.drawLine(QPointF(start, y), QPointF(end, y))
+        for at in changes[1:] if hold else changes:
             x = self.x_of(index, at)
             painter.drawLine(QPointF(x - 5, y), QPointF(x, y - 10))
             painter.drawLine(QPointF(x, y - 10), QPointF(x + 5, y))
