@@ -118,10 +118,10 @@ def test_in_every_school(school: str, name: str) -> None:
 def test_what_hands_cannot_do_is_said_with_its_number() -> None:
     made = song(ROWS[0], "3/4")
     small = replace_most(made, 2)
-    made = voice_song(with_patterns(small, "waltz", None), LIBRARY, Planner(LIBRARY))
-    said = [words for row in remarks(made, LIBRARY) for words in row]
+    voiced = voice_song(with_patterns(small, "waltz", None), LIBRARY, Planner(LIBRARY))
+    said = [words for row in remarks(voiced, LIBRARY) for words in row]
     assert "the left hand's pattern strikes 3 notes: here it has 2" in said
-    thin = [one for one in check_rhythm(made.song) if one.kind == "thin"]
+    thin = [one for one in check_rhythm(voiced.song) if one.kind == "thin"]
     assert thin and all(one.hand == "left" and "strikes 3 notes, the grip has 2" in one.words for one in thin)
     assert PATTERNS[thin[0].simpler].needs <= 2
     plain = voice_song(with_patterns(song(ROWS[0], "3/4"), "waltz", None), LIBRARY, Planner(LIBRARY))

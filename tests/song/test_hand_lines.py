@@ -100,7 +100,7 @@ def test_what_is_written_is_read_again_and_comes_back_from_another_key(
     chart = parse_chart(text)
     again = parse_chart(chart_text.write(chart).decode())
     for hand in ("right", "left"):
-        assert again.line(hand) == chart.line(hand)  # type: ignore[arg-type]
+        assert again.line(hand) == chart.line(hand)
     there, back = move_between(parse_key("C"), parse_key("Eb")), move_between(parse_key("Eb"), parse_key("C"))
     moved = parse_chart(transpose_text(text, there))
     assert [[key - 3 for key in one.keys] for one in moved.line("right")] == [

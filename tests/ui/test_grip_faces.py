@@ -146,7 +146,7 @@ def test_a_rung_is_spelled_by_the_chord_that_it_makes(window: Window, qtbot: QtB
     face = ladder(window, qtbot)  # F sharp minor seventh, A on top
     assert face.ladder is not None
     up = face.ladder.rungs[face.ladder.start + 1]
-    assert up.chord.pretty == "F♯7" and face.note(up.key, up.chord) == "A♯4"
+    assert up.chord.pretty.startswith("F♯7") and face.note(up.key, up.chord) == "A♯4"
     assert [one.text for one in written_on(window) if one.text in ("A♯4", "B♭4")] == ["A♯4"]
 
 

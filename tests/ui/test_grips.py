@@ -258,6 +258,8 @@ def test_a_grip_is_changed_in_place(
     window: Window, view: HingesPage, qtbot: QtBot, key: Qt.Key, shift: bool, label: str
 ) -> None:
     document = window.document
+    if label == "Previous inversion, right hand":  # as it stands the left hand is in its way
+        press(window, qtbot, K.Key_PageUp)
     before = document.song.voicing(CHORD)
     qtbot.keyClick(view.focus, key, SHIFT if shift else Qt.KeyboardModifier.NoModifier)
     after = document.song.voicing(CHORD)

@@ -72,9 +72,15 @@ def test_a_pattern_is_chosen_for_a_section_heard_and_undone(
     assert song.arrangement.groove.sections == {("Verse", 0): Texture(right="waltz-broken")}
     assert "Right on every count and every &: broken in three, turning" in rhythm.words.text()
     assert song.texture(0).right == "waltz-broken" and song.texture(len(song.slots) - 1).right == "held"
-    assert not window.document.worker.running  # how it is played changes no voicing
-    assert [song.voicing(k) for k in range(9)] == [before.voicing(k) for k in range(9)]
+    qtbot.waitUntil(lambda: not window.document.worker.running, timeout=20_000)
+    grips = [window.document.song.voicing(k) for k in range(9)]  # solved anew: it strikes three notes
+    assert all(grip is not None and len(grip.right.keys) >= 3 for grip in grips)
+    take(rhythm, qtbot, "Held, rolled from the bottom")
+    qtbot.waitUntil(lambda: not window.document.worker.running, timeout=20_000)
+    take(rhythm, qtbot, "One short stroke, then silence")
+    assert not window.document.worker.running  # it needs no other notes: no voicing changes
     window.playback.stop()
+    undo(window, qtbot, 2)
     rhythm.strip.setFocus()
     undo(window, qtbot)
     assert window.document.song == before
@@ -171,10 +177,10 @@ def test_the_pedal_is_marked_by_key_and_heard_as_marked(
     press(window, qtbot, K.Key_Right, 2)
     press(window, qtbot, K.Key_Return)
     song = window.document.song
-    assert song.arrangement.groove.pedal_marks == {song.slots[0].at: (0, 1)}
-    assert rhythm.state.pedal(0) == ((0, 1), False)
+    assert song.arrangement.groove.pedal_marks == {song.slots[0].at: (1,)}  # at first it goes by itself, on 1
+    assert rhythm.state.pedal(0) == ((1,), False)
     press(window, qtbot, K.Key_Return)
-    assert window.document.song.arrangement.groove.pedal_marks == {song.slots[0].at: (0,)}
+    assert window.document.song.arrangement.groove.pedal_marks == {song.slots[0].at: ()}
     undo(window, qtbot, 3)
     assert window.document.song.arrangement.groove.pedal_marks == {}
 

@@ -128,7 +128,9 @@ def _with_line(stand: Stand, block: Stroke) -> Iterator[Stroke]:
             both = {"left": set(block.left), "right": set(block.right)}
         for one in struck:
             both[one.hand] |= set(one.keys)
-        lasts = [one.quarters for one in struck] + [block.quarters] * (at == 0)
+        lasts = [one.quarters for one in struck] + [block.quarters] * (at == 0 and bool(block.keys))
+        if not lasts:
+            continue
         fingers = tuple(pair for one in struck for pair in zip(one.keys, one.fingers, strict=True))
         yield replace(
             block, at=block.at + at, quarters=max(lasts), left=tuple(sorted(both["left"])),

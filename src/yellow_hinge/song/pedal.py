@@ -50,8 +50,10 @@ def _thick(keys: Collection[int], together: Sequence[Collection[int]]) -> bool:
     if len(keys) < 2 or not together:
         return False
     rough, muddy = sounding(keys)
-    roughs, muds = zip(*map(sounding, together), strict=True)
-    return rough - max(roughs) >= _ROUGHER or muddy - max(muds) >= _MUDDIER
+    others = [sounding(row) for row in together]
+    rougher = rough - max(own for own, _ in others)
+    muddier = muddy - max(own for _, own in others)
+    return rougher >= _ROUGHER or muddier >= _MUDDIER
 
 
 def _rub(low: int, high: int) -> bool:

@@ -48,7 +48,7 @@ def round_of(song: Song, index: int) -> Place:
 
 
 class _Beat(Struct, frozen=True):
-    """What is struck in one beat of a place: by hand where and which keys; and the fingers of the grips."""
+    """One beat of a place: by hand what is struck where, which keys sound, and the fingers of the grips."""
 
     rhythm: frozenset[tuple[str, Fraction, Fraction]]
     notes: frozenset[tuple[str, int]]
@@ -113,7 +113,9 @@ def _beats(song: Song, held: Sequence[Held], place: Place) -> list[_Beat]:
                 at = (note.start_quarters - begin) / unit
                 beat = min(count - 1, max(0, int(at)))
                 rhythm[beat].add((hand, at - beat, note.quarters / unit))
-                notes[beat].add((hand, note.key))
+                last = min(count - 1, int(-(-(at + note.quarters / unit) // 1)) - 1)
+                for sounding in range(beat, max(beat, last) + 1):
+                    notes[sounding].add((hand, note.key))
                 if note.key in by_key:
                     fingers[beat].add((hand, note.key, by_key[note.key]))
     return [
