@@ -45,7 +45,7 @@ def bars(count: int) -> list[BarAt]:
     ],
 )
 def test_places_of_a_bar(meter: Meter, row: dict[Fraction, int]) -> None:
-    assert {at: weight(F(at), BarAt(F(8), meter)) for at in row} == row
+    assert {at: weight(float(at), meter) for at in row} == row
 
 
 @pytest.mark.parametrize(

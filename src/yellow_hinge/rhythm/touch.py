@@ -10,7 +10,8 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Iterable, Mapping, Sequence
 from fractions import Fraction
-from itertools import pairwise
+from functools import lru_cache
+from itertools import accumulate, pairwise
 from math import cos, pi
 from random import Random
 from typing import Literal
@@ -21,6 +22,7 @@ from msgspec.structs import replace
 from yellow_hinge.rhythm.counts import counts_of
 from yellow_hinge.rhythm.events import NoteEvent, Part
 from yellow_hinge.rhythm.perform import BarAt, QuarterMs
+from yellow_hinge.rhythm.time import Meter
 
 #: Bars of a phrase, from the beginning of a section on; a rest of fewer than two joins the one before.
 PHRASE_BARS, _LEAST_BARS = 4, 2
@@ -38,6 +40,8 @@ _SOFTEST, _HARDEST = 1, 127
 #: Parts that people play with their hands.
 HAND_PARTS: frozenset[Part] = frozenset({"left", "right", "riff", "melody", "bass"})
 _FINE = 960
+#: Places nearer to each other than this, in quarters, are one.
+_SAME = 1e-7
 
 
 class Edges(Struct, frozen=True):
@@ -77,17 +81,21 @@ def swell(share: float) -> float:
     return SWELL * (1 - cos(pi * max(0.0, min(1.0, way)))) / 2 - SWELL / 2
 
 
-def weight(place: Fraction, bar: BarAt) -> int:
+def weight(place: float, meter: Meter) -> int:
     """How much harder a place of a bar is, in quarters from its beginning."""
-    if place == 0:
+    if abs(place) < _SAME:
         return DOWNBEAT
-    starts, at = [], Fraction(0)
-    for length in counts_of(bar.meter):
-        starts.append(at)
-        at += length
-    if place not in starts:
+    starts = _starts(meter)
+    count = next((k for k, start in enumerate(starts) if abs(start - place) < _SAME), None)
+    if count is None:
         return BETWEEN
-    return MIDDLE if len(starts) % 2 == 0 and place == starts[len(starts) // 2] else 0
+    return MIDDLE if len(starts) % 2 == 0 and count == len(starts) // 2 else 0
+
+
+@lru_cache(maxsize=256)
+def _starts(meter: Meter) -> tuple[float, ...]:
+    """Where the counts of a bar begin."""
+    return (0.0, *map(float, accumulate(counts_of(meter)[:-1])))
 
 
 def shaped(
@@ -97,30 +105,41 @@ def shaped(
     edges: Mapping[int, Edges],
 ) -> list[NoteEvent]:
     """Notes with touch by meter and phrase, and those of the hands by voice (``edges`` by slot)."""
-    bar_starts, phrase_starts = [one.start for one in bars], [start for start, _ in phrases]
-    by_place: dict[Fraction, int] = {}
+    bar_starts = [float(one.start) for one in bars]
+    spans = [(float(start), float(end)) for start, end in phrases]
+    phrase_starts = [start for start, _ in spans]
+    by_place: dict[float, int] = {}
 
-    def at_place(at: Fraction) -> int:
+    def at_place(at: float) -> int:
         more = 0.0
         if bars:
-            bar = bars[max(0, bisect_right(bar_starts, at) - 1)]
-            more += weight(at - bar.start, bar)
-        if phrases:
-            start, end = phrases[max(0, bisect_right(phrase_starts, at) - 1)]
-            more += swell(float((at - start) / (end - start))) if end > start else 0
+            bar = max(0, bisect_right(bar_starts, at + _SAME) - 1)
+            more += weight(at - bar_starts[bar], bars[bar].meter)
+        if spans:
+            start, end = spans[max(0, bisect_right(phrase_starts, at + _SAME) - 1)]
+            more += swell((at - start) / (end - start)) if end > start else 0
         return round(more)
 
-    found = []
+    found: list[NoteEvent] = []
+    at, last = 0.0, None
     for one in events:
         if one.part not in HAND_PARTS:
             found.append(one)
             continue
-        more = by_place.get(one.start_quarters)
+        if one.start_quarters is not last:  # what is struck together is mostly one value
+            last = one.start_quarters
+            at = last.numerator / last.denominator  # hashing fractions is slow, and there are many
+        more = by_place.get(at)
         if more is None:
-            more = by_place[one.start_quarters] = at_place(one.start_quarters)
+            more = by_place[at] = at_place(at)
         if one.part in ("left", "right") and one.slot in edges and not one.ornament:
             more += VOICED[edges[one.slot].voice(one.key)]
-        found.append(replace(one, velocity=_hard(one.velocity + more)))
+        found.append(
+            NoteEvent(
+                one.start_quarters, one.key, one.quarters, _hard(one.velocity + more), one.part, one.slot,
+                one.way, one.ornament,
+            )
+        )  # fmt: skip
     return found
 
 

@@ -3,8 +3,9 @@ low together or rubs; none under dry patterns."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Iterator, Sequence, Set
 from fractions import Fraction
+from functools import lru_cache
 from itertools import pairwise
 
 from msgspec import Struct
@@ -30,22 +31,24 @@ class Held(Struct, frozen=True):
     until: Fraction | None = None
 
 
-def blurs(keys: Collection[int], *together: Collection[int]) -> bool:
+def blurs(keys: Set[int], *together: Set[int]) -> bool:
     """Whether keys that ring at once lie too low for each other or rub; what is ``together`` in a grip, or
     under the fingers, is as it was chosen."""
 
     def chosen(low: int, high: int) -> bool:
         return any(low in row and high in row for row in together)
 
-    if _thick(keys, together):
-        return True
+    if any(keys <= row for row in together):
+        return False
     row = sorted(keys)
     if any(too_low(low, high) and not chosen(low, high) for low, high in pairwise(row)):
         return True
-    return any(_rub(low, high) and not chosen(low, high) for low, high in _pairs(row))
+    if any(_rub(low, high) and not chosen(low, high) for low, high in _pairs(row)):
+        return True
+    return _thick(keys, together)
 
 
-def _thick(keys: Collection[int], together: Sequence[Collection[int]]) -> bool:
+def _thick(keys: Set[int], together: Sequence[Set[int]]) -> bool:
     """Whether what rings is clearly rougher or muddier than the grip, and than what the fingers hold."""
     if len(keys) < 2 or not together:
         return False
@@ -65,23 +68,41 @@ def _pairs(row: Sequence[int]) -> Iterator[tuple[int, int]]:
     return ((low, high) for place, low in enumerate(row) for high in row[place + 1 :])
 
 
-def computed(notes: Sequence[NoteEvent], grip: Collection[int], start: Fraction, quarters: Fraction) -> Held:
+class Struck(Struct, frozen=True):
+    """A note as the pedal knows it: when it begins and ends, in quarters from the beginning of its stretch,
+    its key, and whether it is crushed."""
+
+    start: Fraction
+    end: Fraction
+    key: int
+    crushed: bool
+
+
+def computed(notes: Sequence[NoteEvent], grip: Set[int], start: Fraction, quarters: Fraction) -> Held:
+    """As :func:`held_over`, for notes of a song; the same chords come again and again."""
+    row = (
+        Struck(one.start_quarters - start, one.end_quarters - start, one.key, one.way == "grace")
+        for one in notes
+    )
+    return held_over(tuple(row), frozenset(grip), quarters)
+
+
+@lru_cache(maxsize=4096)
+def held_over(notes: tuple[Struck, ...], grip: frozenset[int], quarters: Fraction) -> Held:
     """What the pedal does under the notes of a stretch, of which the keys of ``grip`` are its chord: it goes
     down with the first stroke, is changed where the next one would blur what it holds or has a crushed note,
     and stays up from there on where it would have to be changed on every stroke."""
-    strokes = sorted({one.start_quarters for one in notes if start <= one.start_quarters < start + quarters})
+    strokes = sorted({one.start for one in notes if 0 <= one.start < quarters})
     if not strokes:
         return Held(())
-    changes, ringing = [strokes[0] - start], set[int]()
+    changes, ringing = [strokes[0]], set[int]()
     for at in strokes:
-        struck = [one for one in notes if one.start_quarters == at]
-        keys = {one.key for one in struck if one.way != "grace"}
-        fingers = {one.key for one in notes if one.start_quarters <= at < one.end_quarters} - {
-            one.key for one in struck if one.way == "grace"
-        }
-        crushed = any(one.way == "grace" for one in struck)
+        struck = [one for one in notes if one.start == at]
+        keys = {one.key for one in struck if not one.crushed}
+        crushed = {one.key for one in struck if one.crushed}
+        fingers = {one.key for one in notes if one.start <= at < one.end} - crushed
         if at != strokes[0] and (crushed or blurs(ringing | keys, grip, fingers)):
-            changes.append(at - start)
+            changes.append(at)
             ringing = fingers
         ringing |= keys
     if len(changes) > 1 + _MOST_CHANGES * quarters:

@@ -115,6 +115,16 @@ class Playing(Struct, frozen=True, dict=True):
 
     def hand(self, hand: Hand) -> list[NoteEvent]:
         """All notes of a hand, as they are written."""
+        found = self._hands.get(hand)
+        if found is None:
+            found = self._hands[hand] = self._all_of(hand)
+        return found
+
+    @cached_property
+    def _hands(self) -> dict[Hand, list[NoteEvent]]:
+        return {}
+
+    def _all_of(self, hand: Hand) -> list[NoteEvent]:
         notes = joined([self._realised(slot, hand) for slot in self.song.slots])
         return self._with_fills(notes, hand, [s for s in self.song.slots if self.song.ask(s.index).fills])
 
@@ -296,7 +306,19 @@ class Playing(Struct, frozen=True, dict=True):
 
     def pedalled(self) -> list[Pedalled]:
         """Where the pedal is changed, slot by slot."""
+        if any(self._by_itself(slot) for slot in self.song.slots):
+            self._by_slot.update(self._every_slot())
         return [self.pedal_of(slot) for slot in self.song.slots]
+
+    def _every_slot(self) -> dict[tuple[int, Hand], list[NoteEvent]]:
+        """What :meth:`of_slot` says, for all slots at once."""
+        found: dict[tuple[int, Hand], list[NoteEvent]] = {
+            (slot.index, hand): [] for slot in self.song.slots for hand in HANDS
+        }
+        for hand in HANDS:
+            for note in untangled(self.hand(hand)):
+                found[note.slot, hand].append(note)
+        return found
 
     def pedal_said(self) -> list[Pedalled]:
         """The same where the player has said how it goes: a score has no sign for what goes by itself."""
