@@ -8,6 +8,9 @@ to drills so that the mean square of the slips is lowest at the end, greedily by
 Its strokes take as long as those of the plan do on the average (both climb the same ladder); it loses no
 second between drills, never drills what works, and has every round whole: a bound rather than a rival.
 
+Where minutes are scarce: one song of 24 chords, 8 minutes a day, 14 days; the median over songs, players and
+laws.
+
 Prints ratios; asserts nothing. Run: python benchmarks/practice_plan.py [players]
 """
 
@@ -33,6 +36,7 @@ from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 
 DAYS, MINUTES = 30, 20.0
+SCARCE_DAYS, SCARCE_MINUTES = 14, 8.0
 STEP_S = 30.0
 LAWS: tuple[Law, ...] = ("power", "exponential")
 ORDERS: tuple[Order, ...] = ("weakest", "song", "worst")
@@ -107,31 +111,35 @@ def _begin(given: list[Piece]) -> None:
     PIECES[:] = given
 
 
-def one(job: tuple[Law, str, int]) -> tuple[float, float, float]:
+def one(job: tuple[Law, str, int], days: int = DAYS, minutes: float = MINUTES) -> tuple[float, float, float]:
     """Slips of one player after the last day: the worst, the mean, the root mean square."""
     law, order, seed = job
-    simulation = Simulation(PIECES, law, DAYS, MINUTES, seed)
+    simulation = Simulation(PIECES, law, days, minutes, seed)
     if order == "best":
-        planned = Simulation(PIECES, law, DAYS, MINUTES, seed)
+        planned = Simulation(PIECES, law, days, minutes, seed)
         list(planned.run("weakest"))
         shares = [share for _, _, share, _, _ in planned.played]
-        slips = best(simulation.learner, float(1 / np.mean(1 / np.array(shares))))
+        slips = best(simulation.learner, float(1 / np.mean(1 / np.array(shares))), days, minutes)
     else:
         list(simulation.run(order))  # type: ignore[arg-type] # one of ORDERS
         slips = simulation.slips
     return float(slips.max()), float(slips.mean()), float(np.sqrt((slips**2).mean()))
 
 
-def best(learner: Learner, share: float) -> Floats:
+def scarce(job: tuple[Law, str, int]) -> tuple[float, float, float]:
+    return one(job, SCARCE_DAYS, SCARCE_MINUTES)
+
+
+def best(learner: Learner, share: float, days: int, minutes: float) -> Floats:
     """Slips at the end, (changes,), if the seconds of all days go where they lower most, at a share of the
     tempo."""
     market = Market(PIECES, np.zeros(len(learner.start)))  # nothing slips: everything at full tempo
     market.round_s /= share
     portion = np.maximum(market.round_s, np.ceil(STEP_S / market.round_s) * market.round_s)
     given = market.tries * np.repeat(portion / market.round_s, np.diff([*market.starts, len(market.changes)]))
-    fading = learner.fading(np.arange(DAYS - 1, -1, -1.0))[:, None]
-    left = np.full(DAYS, (MINUTES - BREAK * breaks_in(MINUTES)) * 60)
-    tries = np.zeros((DAYS, len(learner.start)))
+    fading = learner.fading(np.arange(days - 1, -1, -1.0))[:, None]
+    left = np.full(days, (minutes - BREAK * breaks_in(minutes)) * 60)
+    tries = np.zeros((days, len(learner.start)))
     strength = np.zeros(len(learner.start))
     gains: Floats | None = None
     while (left > 0).any():
@@ -149,6 +157,34 @@ def best(learner: Learner, share: float) -> Floats:
         tries[day, market.changes[own]] += taught[own]
         left[day] -= portion[drill]
     return learner.by_strength(strength)
+
+
+def short_songs() -> list[Piece]:
+    """Songs of 24 chords: the first section of a chart, the second one, and the first again."""
+    library = builtin_library()
+    planner, found = Planner(library), []
+    for text in CHARTS:
+        names = [line[1:-1] for line in text.splitlines() if line.startswith("[")]
+        if len(names) == 2:
+            head, rest = text.split("[", 1)
+            song = Song(parse_chart(f"{head}form: {names[0]} {names[1]} {names[0]}\n[{rest}"))
+            found.append(piece_of(voice_song(song, library, planner).song, library))
+    return found
+
+
+def say_scarce(players: int) -> None:
+    """The plan against start to end, and against the best that can be, where minutes are scarce."""
+    orders = ("weakest", "song", "best")
+    rows: list[dict[str, tuple[float, float, float]]] = []
+    for piece in short_songs():
+        jobs = [(law, order, seed) for law in LAWS for seed in range(players) for order in orders]
+        with Pool(os.cpu_count(), _begin, ([piece],)) as pool:
+            found = pool.map(scarce, jobs, chunksize=6)
+        rows += [dict(zip(orders, found[k : k + 3], strict=True)) for k in range(0, len(found), 3)]
+    for order, words in (("weakest", "plan"), ("best", "best that can be")):
+        ratio = np.median([np.array(row[order]) / np.array(row["song"]) for row in rows], axis=0)
+        print(f"24 chords, {SCARCE_MINUTES:g} minutes, {SCARCE_DAYS} days: {words:16} / start to end  "
+              f"worst {ratio[0]:.2f}  mean {ratio[1]:.2f}  (medians)")  # fmt: skip
 
 
 def main() -> int:
@@ -173,6 +209,7 @@ def main() -> int:
         worst, mean = (ratio[:, 0] <= 0.8).mean(), (ratio[:, 1] <= 1.0).mean()
         print(f"{law:12} wanted against start to end: worst at most 0.8 for {worst:.0%} of the players, "
               f"mean no worse for {mean:.0%}")  # fmt: skip
+    say_scarce(max(2, players // 5))
     return 0
 
 

@@ -9,6 +9,7 @@ from typing import Literal
 from msgspec import Struct
 
 from yellow_hinge.practice.piece import Piece
+from yellow_hinge.rhythm.counts import counts_of
 
 Hands = Literal["left", "right", "both"]
 SIDES: tuple[Literal["left", "right"], ...] = ("left", "right")
@@ -17,6 +18,8 @@ Kind = Literal["change", "spots", "chain", "phrase", "section", "song"]
 LONG: tuple[Kind, ...] = ("phrase", "section", "song")
 #: How often a single change is played in a round: there and back, each way so many times.
 TIMES = 4
+#: Counts for which a chord is held where a change goes there and back.
+COUNTS = 2
 #: A chain joins so many changes at most.
 MOST_CHAIN = 4
 NO_TIME = Fraction(0)
@@ -24,13 +27,14 @@ NO_TIME = Fraction(0)
 
 class Drill(Struct, frozen=True):
     """Stretches of a song, each from one stand to another, played over and over. ``piece`` is its place on
-    the shelf. A single change goes there and back; several of them come in turn ("spots"); whatever is longer
-    begins anew."""
+    the shelf. A single change goes there and back, its chords for :data:`COUNTS` counts at most (as long as
+    in the song where it is ``whole``); several of them come in turn ("spots"); what is longer begins anew."""
 
     kind: Kind
     piece: int
     spans: tuple[tuple[int, int], ...]
     hands: Hands = "both"
+    whole: bool = False
 
     @property
     def first(self) -> int:
@@ -74,8 +78,23 @@ class Drill(Struct, frozen=True):
 
     def round_seconds(self, piece: Piece, tempo: float) -> float:
         """How long a round lasts at a tempo."""
-        quarters = sum((piece.stands[stand].quarters for stand, _, _ in self.round(piece)), start=NO_TIME)
-        return piece.seconds(quarters, tempo)
+        return piece.seconds(self.length(piece), tempo)
+
+    def length(self, piece: Piece) -> Fraction:
+        """How long a round is, in quarters."""
+        return sum((self.lasts(piece, stand) for stand, _, _ in self.round(piece)), start=NO_TIME)
+
+    def lasts(self, piece: Piece, stand: int) -> Fraction:
+        """How long a chord lasts in it, in quarters: what goes there and back is about the change, not about
+        what is held; a line is played to its end."""
+        one = piece.stands[stand]
+        if not self.alternates or self.whole or one.line:
+            return one.quarters
+        return min(one.quarters, sum(counts_of(one.meter)[:COUNTS], start=NO_TIME))
+
+    def pace(self, piece: Piece, stand: int) -> float:
+        """How many times sooner than in the song the next chord comes."""
+        return float(piece.stands[stand].quarters / self.lasts(piece, stand))
 
 
 def kind_of(piece: Piece, first: int, last: int) -> Kind:

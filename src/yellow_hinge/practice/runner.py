@@ -21,7 +21,7 @@ from yellow_hinge.practice.strokes import Stroke
 from yellow_hinge.practice.words import NOTHING_TO_PLAY, advice, round_words, sentence
 
 #: Who waits for the right notes sets the tempo alone; a share of the song's tempo beyond these is no tempo.
-_SHARES = (0.2, 1.2)
+_SHARES = (0.2, 2.4)
 
 
 class Round(Struct, frozen=True):
@@ -120,7 +120,7 @@ class Runner:
         before = self.verdicts[-2].stroke
         assert self._last is not None
         lasted = max(1e-3, at - self._last)
-        share = self.piece.seconds(before.quarters, self.piece.tempo) / lasted
+        share = self.piece.seconds(before.quarters, self.piece.tempo) / lasted * self._pace(before.stand)
         self._reached[len(self.verdicts) - 1] = max(_SHARES[0], min(_SHARES[1], share))
 
     def finish(self) -> Round:
@@ -128,7 +128,15 @@ class Runner:
         tried = [k for k, one in enumerate(self.verdicts) if _counts(one)]
         slips = sum(not self._clean(k) for k in tried)
         self._write(
-            [(self.verdicts[k].stroke.change, self._clean(k), self._share(k), self._said(k)) for k in tried]
+            [
+                (
+                    self.verdicts[k].stroke.change,
+                    self._clean(k),
+                    (self._share(k), self._pace_before(k)),
+                    self._said(k),
+                )
+                for k in tried
+            ]
         )
         move: Move = self.ladder.fed(slips, len(tried)) if self.way == "time" else "stay"
         words = round_words(self.verdicts) if self.strokes else NOTHING_TO_PLAY
@@ -141,7 +149,8 @@ class Runner:
         """Nothing listens: the player says how the round was. All of its changes are taken to have been
         so."""
         own = self.drill.changes(self.piece)
-        share = self.ladder.tempo / self.piece.tempo
+        pace = self._pace(self.drill.first)
+        share = self.ladder.tempo / self.piece.tempo * pace, pace
         if clean:
             self._write([(change, True, share, "") for change in own])
             slips, tries = 0, max(1, len(own))
@@ -169,10 +178,17 @@ class Runner:
                 return False
         return True
 
+    def _pace(self, stand: int) -> float:
+        """How many times sooner than in the song the chord after a stand comes."""
+        return self.drill.pace(self.piece, stand)
+
+    def _pace_before(self, place: int) -> float:
+        return self._pace(self.verdicts[place - 1].stroke.stand) if place else 1.0
+
     def _share(self, place: int) -> float:
-        if self.way == "time":
-            return self.ladder.tempo / self.piece.tempo
-        return self._reached.get(place, self.ladder.tempo / self.piece.tempo)
+        """At which share of the song's tempo a change was played, by the time that there was for it."""
+        set_to = self._pace_before(place) * self.ladder.tempo / self.piece.tempo
+        return set_to if self.way == "time" else self._reached.get(place, set_to)
 
     def _said(self, place: int) -> str:
         return "" if self._clean(place) else sentence(self.verdicts[place])
@@ -180,12 +196,14 @@ class Runner:
     def _advice(self) -> str:
         return advice(self.verdicts, self.drill.hands == "both" and len(self.drill.sides(self.piece)) > 1)
 
-    def _write(self, rows: Sequence[tuple[int, bool, float, str]]) -> None:
+    def _write(self, rows: Sequence[tuple[int, bool, tuple[float, float], str]]) -> None:
+        """Changes with whether they were clean, at which share and how many times sooner than in the song the
+        next chord came, and what was said of them."""
         now = self.wall()
         self.write([
             Try(now, self.piece.changes[change].id, self.drill.hands, self.drill.kind,
-                round(self.piece.tempo * share, 1), share, clean, words)
-            for change, clean, share, words in rows
+                round(self.piece.tempo * share / pace, 1), share, clean, words)
+            for change, clean, (share, pace), words in rows
         ])  # fmt: skip
 
 

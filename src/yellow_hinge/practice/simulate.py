@@ -101,17 +101,18 @@ class Simulation:
 
     def _round(self, drill: Drill, piece: Piece, tempo: int, left: float) -> tuple[int, int, float]:
         """One round at a tempo: slips, tries, and the seconds it took."""
-        slips, tries, took = 0, 0, 0.0
+        slips, tries, took, pace = 0, 0, 0.0, 1.0
         offset = self._offsets[drill.piece]
         for stand, change, backwards in drill.round(piece):
-            took += piece.seconds(piece.stands[stand].quarters, tempo)
+            took += piece.seconds(drill.lasts(piece, stand), tempo)
             if took > left + 1e-9:
                 break
             if backwards:
                 self.learner.came_back(offset + change)
             elif change >= 0:
                 tries += 1
-                slips += not self._try(offset + change, tempo / piece.tempo)
+                slips += not self._try(offset + change, pace * tempo / piece.tempo)
+            pace = drill.pace(piece, stand)
         return slips, tries, took
 
     def _try(self, change: int, share: float) -> bool:

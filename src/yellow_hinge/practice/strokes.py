@@ -89,7 +89,7 @@ def strokes_of(
     at = NO_TIME
     playing = None if song is None or rhythm == "blocks" else Playing(song)
     for stand, change, backwards in drill.round(piece):
-        quarters = piece.stands[stand].quarters
+        quarters = drill.lasts(piece, stand)
         block = _block(piece, drill, stand, at)
         if playing is None:
             own = list(_with_line(piece.stands[stand], block))
@@ -104,7 +104,7 @@ def strokes_of(
 
 def length_of(piece: Piece, drill: Drill) -> Fraction:
     """How long a round is, in quarters."""
-    return sum((piece.stands[stand].quarters for stand, _, _ in drill.round(piece)), start=NO_TIME)
+    return drill.length(piece)
 
 
 def _block(piece: Piece, drill: Drill, stand: int, at: Fraction) -> Stroke:
@@ -112,7 +112,7 @@ def _block(piece: Piece, drill: Drill, stand: int, at: Fraction) -> Stroke:
     left = one.voicing.left.keys if drill.hands != "right" else ()
     right = one.voicing.right.keys if drill.hands != "left" else ()
     free = {"left": "right", "right": "left"}.get(drill.hands, "")
-    return Stroke(at, one.quarters, left, right, one.held, stand, free=free)
+    return Stroke(at, drill.lasts(piece, stand), left, right, one.held, stand, free=free)
 
 
 def _with_line(stand: Stand, block: Stroke) -> Iterator[Stroke]:
@@ -169,14 +169,15 @@ def backing(piece: Piece, drill: Drill, bass: bool, click: bool) -> list[NoteEve
     """What the program plays to a round: a bass note for each chord, a click on each count."""
     found: list[NoteEvent] = []
     at = NO_TIME
-    stands = [piece.stands[stand] for stand, _, _ in drill.round(piece)]
-    keys = bass_line([one.held.chord for one in stands])
-    for one, key in zip(stands, keys, strict=True):
+    stands = [stand for stand, _, _ in drill.round(piece)]
+    keys = bass_line([piece.stands[stand].held.chord for stand in stands])
+    for stand, key in zip(stands, keys, strict=True):
+        lasts = drill.lasts(piece, stand)
         if bass and key is not None:
-            found.append(NoteEvent(at, key, one.quarters, _BASS_VELOCITY, "bass"))
+            found.append(NoteEvent(at, key, lasts, _BASS_VELOCITY, "bass"))
         if click:
-            found += clicks(at, one.quarters, one.meter)
-        at += one.quarters
+            found += clicks(at, lasts, piece.stands[stand].meter)
+        at += lasts
     return sorted(found)
 
 
@@ -213,9 +214,8 @@ def count_at(drill: Drill, piece: Piece, place: float) -> tuple[int, int, bool]:
         return first.beats, int((place + float(first.quarters)) / unit) + 1, True
     at = 0.0
     for stand, _, _ in drill.round(piece):
-        one = piece.stands[stand]
-        if place < at + float(one.quarters):
-            one_count = one.meter.quarters_per_beat
-            return int(-(-one.quarters // one_count)), int((place - at) / float(one_count)) + 1, False
-        at += float(one.quarters)
+        lasts, count = drill.lasts(piece, stand), piece.stands[stand].meter.quarters_per_beat
+        if place < at + float(lasts):
+            return int(-(-lasts // count)), int((place - at) / float(count)) + 1, False
+        at += float(lasts)
     return 0, 0, False

@@ -262,7 +262,8 @@ class PractiseState:
         song = self.song
         if own.rhythm == "line" and song is not None:
             song = with_lines(song, sorted({stand for stand, _, _ in drill.round(piece)}))
-        strokes = strokes_of(piece, drill, song, own.rhythm)
+        played = replace(drill, whole=own.rhythm != "blocks")
+        strokes = strokes_of(piece, played, song, own.rhythm)
         if drill not in self._ladders:
             goal = max(block.to_tempo, block.from_tempo)
             self._ladders[drill] = Ladder(block.from_tempo, goal, own.step / 100, own.clean_rounds, own.slips)
@@ -271,7 +272,7 @@ class PractiseState:
         tolerance = Tolerance(own.early_ms / 1000, own.late_ms / 1000, own.roll_ms / 1000)
         count_in = piece.stands[drill.first].meter.quarters
         self.runner = Runner(
-            piece, drill, strokes, length_of(piece, drill), ladder, way, self._wall, self._write, tolerance,
+            piece, played, strokes, length_of(piece, played), ladder, way, self._wall, self._write, tolerance,
             count_in, (own.latency_ms or 0) / 1000 if own.way == "time" else 0.0,
         )  # fmt: skip
         return self.runner
