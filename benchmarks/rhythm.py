@@ -4,8 +4,8 @@ arc that are heard, and time.
 Single notes: of all strokes that ask for a chord the share that strikes one note, in each hand, over every
 pattern on songs that no price was set by (``songs_unseen.tsv``). Time: what is played in 2,000 chords of
 broken sixteenths in both hands, as a share of a second of one core; a song of 64 bars voiced again after a
-pattern is changed in one bar, as a share of the first time; a step of scrolling the strip, as a share of a frame
-at 60 a second.
+pattern is changed in one bar, as a share of the first time; a step of scrolling the strip, as a share of a
+frame at 60 a second.
 
 Prints ratios; asserts nothing. Run: python benchmarks/rhythm.py [songs]
 """

@@ -156,6 +156,16 @@ def test_a_crib_sheet_shows_what_it_is_asked_for() -> None:
     assert not any(isinstance(item, Box) for page in found.pages for item in page.items)
 
 
+def test_a_crib_sheet_has_the_lines_of_hands() -> None:
+    song = solved("key: C\n[A]\n| C | F | C | F |\nline: r:2 D5+F5:1 E5:1~ | E5:2 C5:2 | r:4 | A4:4\n")
+    found = "|".join(texts(sheet_of(song, LIBRARY, "crib", Options(fingers=False), METRICS)))
+    assert "R line: rest 2, D5+F5 1, E5 3" in found.replace("|", " ")
+    assert "R line: held 2, C5 2" in found and "R line: A4 4" in found and "L line" not in found
+    twice = solved("key: C\n[A] x2\n| C | F |\nline left: C3:4 | F3:4\n")
+    found = "|".join(texts(sheet_of(twice, LIBRARY, "crib", Options(), METRICS)))
+    assert "L line: C3 4|fingers " in found and "round 2 (bars 3 to 4): as before" in found
+
+
 def test_moves_are_short_sentences() -> None:
     song = with_voicings(song_of("| C | C | C | C |"), [held(48), held(48), held(50), held(48)])
     hinges = row(song, LIBRARY).hinges

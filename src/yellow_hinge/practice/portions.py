@@ -26,7 +26,7 @@ RATE, FULL, BACK = 0.1, 20.0, 0.4
 OLD = 25.0
 #: How much more the weakest count, as a power: where there is little time for each change, and where there
 #: is more than that (seconds for each change). Measured in benchmarks/practice_plan.py.
-WEAK, WEAKEST, LITTLE_S, MUCH_S = 1.9, 2.6, 8.0, 20.0
+WEAK, WEAKEST, LITTLE_S, MUCH_S = 1.9, 3.4, 8.0, 20.0
 #: What a portion lasts at least, in seconds; longer stretches take a whole round.
 PORTION_S = 20.0
 #: The most of a day that one stretch gets, as long as there are others.

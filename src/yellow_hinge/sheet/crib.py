@@ -41,9 +41,9 @@ from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
 
 
-def line_words(notes: Sequence[RiffNote], flats: bool) -> str:
-    """A line of one hand as it is read: "F5 1/2  A5+C6 1  r 2"."""
-    words, at = [], Fraction(0)
+def line_words(notes: Sequence[RiffNote], flats: bool, held: Fraction = Fraction(0)) -> str:
+    """A line of one hand as it is read: "F5 0.5, A5+C6 1, rest 2"; ``held`` beats go on from before."""
+    words, at = ([f"held {beats_text(held)}"] if held else []), held
     for start, group in groupby(notes, key=lambda note: note.at_beats):
         together = list(group)
         if start > at:
@@ -223,7 +223,8 @@ class _Crib:
             row = [note for note in self._played.song.line_over(slot.index) if note.hand == hand]
             if not row:
                 continue
-            rows = [(f"{letter} line: {line_words(row, slot.key.prefers_flats)}", size)]
+            words = line_words(row, slot.key.prefers_flats, self._held_line(slot, hand))
+            rows = [(f"{letter} line: {words}", size)]
             if options.fingers:
                 fingers = line_fingers(tuple(note.key for note in row), hand == "left")
                 rows.append(("fingers " + " ".join(map(str, fingers)), 7.5 * options.scale))
@@ -232,6 +233,19 @@ class _Crib:
                     y += line_mm(height)
                     items.append(Text(0, y, line, height, ink="left" if hand == "left" else "right"))
         return y
+
+    def _held_line(self, slot: Slot, hand: str) -> Fraction:
+        """For how many beats a line goes on from the chord before."""
+        if not slot.index:
+            return Fraction(0)
+        before = self._played.song.slots[slot.index - 1]
+        ends = [
+            (note.at_beats + note.beats) * before.meter.quarters_per_beat + before.start_quarters
+            for note in self._played.song.line_over(before.index)
+            if note.hand == hand
+        ]
+        late = max(ends, default=slot.start_quarters) - slot.start_quarters
+        return max(Fraction(0), min(late / slot.meter.quarters_per_beat, slot.beats))
 
     def _words(self, slot: Slot, items: list[Item], y: float) -> float:
         """The move to the next chord, and the words that are sung here."""
