@@ -112,6 +112,14 @@ def test_a_change_that_is_never_struck_is_said() -> None:
     assert one.simpler
 
 
+def test_a_bass_that_is_struck_an_octave_lower_is_heard() -> None:
+    song = voiced(((48, 55, 60), (64,)), ((53, 57, 60), (65,)))
+    assert kinds(played(song, left="ballad-wide")) == []
+    upper = Pattern("m", "Upper", (Stroke(Fraction(0), "upper"),))
+    hidden = check_rhythm(use_pattern(song, None, "left", upper, own=True).song)
+    assert [(one.slot, one.kind) for one in hidden] == [(1, "hidden")] and "F changes here" in hidden[0].words
+
+
 def test_hands_that_meet_while_they_break_are_said() -> None:
     near = voiced(((48, 55), (57, 64)), ((48, 55), (57, 64)))
     assert kinds(near) == []

@@ -146,7 +146,9 @@ class _Checks(Struct, frozen=True, dict=True):
         if hand == "right" and self.song.texture(index).tune:
             yield from self._under_tune(index)
             return
-        missing = sorted(grip - before - {one.key for one in notes}) if before else []
+        heard = {one.key for one in notes}
+        heard |= {one.key + 12 for one in notes if one.ornament}  # a bottom that is struck an octave lower
+        missing = sorted(grip - before - heard) if before else []
         if missing:
             names = ", ".join(self.name(key) for key in missing)
             words = f"{hand.capitalize()} hand: {names} changes here and is never struck"
