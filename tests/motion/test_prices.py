@@ -28,6 +28,7 @@ from yellow_hinge.motion.place import Answer, Place, Progression
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.terms import hinge_costs, line_costs, pair_costs
 from yellow_hinge.motion.weights import PRICES, Group, Weights, weights_of
+from yellow_hinge.rhythm.struck import Struck
 from yellow_hinge.tasks.problem import progression
 from yellow_hinge.voicing.candidates import Candidates
 from yellow_hinge.voicing.recipes import Notes, builtin_library
@@ -81,6 +82,7 @@ SONGS: list[tuple[str, str, dict[str, object], dict[str, int]]] = [
     ("open", "| Csus2 | Fsus2 | Gsus2 |", {"colour": 3, "bass": "bassist", "hands_of": NEAR},
      {"hole": 0, "mud": 0}),
     ("solo", "| D7sus | G7b9 | Cm |", {}, {}),
+    ("solo", "| C | G | Am | F |", {"struck": (Struck(3, floor=47), Struck(4))}, {}),
 ]  # fmt: skip
 
 
@@ -88,11 +90,13 @@ def row_of(school: str, chart: str, changes: dict[str, object], weights: dict[st
     """The song's problem with other prices in its school."""
     own = LIBRARY.schools[school]
     changed = msgspec.structs.replace(own, weights={**own.weights, **weights})
-    wishes = {name: value for name, value in changes.items() if name != "hands_of"}
+    wishes = {name: value for name, value in changes.items() if name not in ("hands_of", "struck")}
     song = song_of(f"key: C\n{chart}", school, **wishes)
     hands = changes.get("hands_of", song.hands)
     assert isinstance(hands, HandProfile)
     row = progression(replace(song, hands=hands), LIBRARY).places
+    if isinstance(struck := changes.get("struck"), tuple):
+        row = tuple(place.for_rhythm(struck) for place in row)
     return [
         replace(place, wish=replace(place.wish, school=changed)) if place.wish else place for place in row
     ]
@@ -142,6 +146,8 @@ def test_a_dearer_price_buys_less(name: str) -> None:
         "minor_ninth": 17,
         "low_second": 18,
         "tendency": 19,
+        "struck": 20,
+        "struck_low": 20,
     }.get(name, 0)
     for school, chart, changes, base in SONGS[first:] + SONGS[:first]:
         usual = getattr(weights_of(LIBRARY.schools[school]), name)
@@ -182,8 +188,10 @@ def test_rows_of_wanted_notes_are_prices_too() -> None:
 
 @pytest.mark.parametrize("school", sorted(LIBRARY.schools))
 def test_the_shares_add_up_to_what_was_searched(school: str) -> None:
-    for loop in (False, True):
-        planner, row = Planner(LIBRARY), row_of(school, "| C | Am7 | N.C. | F/A | G7b9 |", {}, {})
+    rhythm = {"struck": (Struck(3, 3, below=True, floor=47, ceiling=50), Struck(2, 2))}
+    for loop, changes in ((False, {}), (True, {}), (False, rhythm)):
+        planner = Planner(LIBRARY)
+        row = row_of(school, "| C | Am7 | N.C. | F/A | G7b9 |", dict[str, object](changes), {})
         answer = planner.solve(Progression.of(row, loop))
         effort = effort_of(answer)
         assert effort.cost == answer.cost == round(100 * sum(effort.shares().values()))

@@ -25,7 +25,7 @@ from yellow_hinge.theory.tension import FitKind, fit
 #: Kinds of lines, in words.
 KINDS: dict[str, str] = {
     "guide": "guide tones, one to a chord", "thirds": "aiming at the next third",
-    "approach": "chord tones, and steps into them", "scale": "scale runs between targets",
+    "approach": "steps into chord tones", "scale": "scale runs between targets",
     "run": "up-and-down runs", "riff": "a riff that fits each chord", "tune": "the tune through the chord",
 }  # fmt: skip
 #: Notes to a count, in words.
