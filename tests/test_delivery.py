@@ -31,6 +31,7 @@ DELIVERED = {
     "share/applications/yellow-hinge.desktop", "share/mime/packages/yellow-hinge.xml",
     "share/man/man1/yellow-hinge.1", "share/icons/hicolor/scalable/apps/yellow-hinge.svg",
 }  # fmt: skip
+LOCKED = "E: Could not get lock /var/lib/dpkg/lock-frontend. It is held by process 12 (apt-get)"
 #: Opens the window and closes it again.
 OPENING = """
 import sys
@@ -137,3 +138,30 @@ def test_no_host_is_recorded() -> None:
     for name in ("pyproject.toml", "tools/setup.sh", "start", "check", ".ci/run"):
         text = (ROOT / name).read_text("utf-8")
         assert "://" not in text and "index-url" not in text and "find-links" not in text, name
+
+
+@pytest.mark.parametrize(
+    ("attempts", "words", "patience_s", "code"),
+    [(0, "", 9, 0), (1, LOCKED, 9, 0), (9, LOCKED, 0, 1), (1, "E: Unable to locate package xvfb", 9, 1)],
+)
+def test_setting_up_waits_for_whoever_installs_packages(
+    tmp_path: Path, attempts: int, words: str, patience_s: int, code: int
+) -> None:
+    """An apt-get of ours, that fails so many times with those words."""
+    (tmp_path / "apt-get").write_text(
+        f"#!/bin/sh\necho >>{tmp_path}/runs\n[ $(wc -l <{tmp_path}/runs) -gt {attempts} ] || {{ echo '{words}' >&2; exit 100; }}"
+    )
+    (tmp_path / "apt-get").chmod(0o755)
+    environment = {
+        **os.environ,
+        "PATH": f"{tmp_path}:{os.environ['PATH']}",
+        "lock_patience_s": str(patience_s),
+    }
+    done = subprocess.run(
+        ["bash", "-c", "source tools/setup.sh; unlocked apt-get install -y xvfb"],
+        cwd=ROOT, env=environment, capture_output=True, text=True, check=False, timeout=30,
+    )  # fmt: skip
+    assert done.returncode == code
+    assert ("waiting for it" in done.stdout) == (words == LOCKED and patience_s > 0)
+    assert done.stderr.strip() == (words if code else "")
+    assert len((tmp_path / "runs").read_text()) == (attempts + 1 if code == 0 else 1)

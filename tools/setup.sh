@@ -18,13 +18,27 @@ prepare_system() {
   [ ${#missing[@]} -gt 0 ] || return 0
   if [ "$(id -u)" = 0 ]; then
     echo "Installing: ${missing[*]}"
-    if ! { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"; } >/dev/null; then
+    if ! { unlocked apt-get update -qq && unlocked apt-get install -y -qq --no-install-recommends "${missing[@]}"; }; then
       echo "apt-get could not install them; going on without: some things may not work." >&2
     fi
   else
     echo "These system packages are missing: ${missing[*]}" >&2
     echo "Install them with: sudo apt-get install ${missing[*]}" >&2
   fi
+}
+
+# Run apt-get, and wait up to two minutes where another program holds its lock (its own time-out knows one of its locks).
+unlocked() {
+  local said until=$((SECONDS + ${lock_patience_s:-120})) waiting=
+  while ! said=$(DEBIAN_FRONTEND=noninteractive "$@" 2>&1 >/dev/null); do
+    if ! grep -q 'Could not get lock\|Unable to lock\|Unable to acquire' <<<"$said" || [ $SECONDS -ge $until ]; then
+      echo "$said" >&2
+      return 1
+    fi
+    [ -n "$waiting" ] || echo "Another program is installing packages: waiting for it, two minutes at most..."
+    waiting=yes
+    sleep 1
+  done
 }
 
 prepare_python() {

@@ -4,31 +4,36 @@ from __future__ import annotations
 
 import gc
 import sys
-from typing import TYPE_CHECKING
 
-from yellow_hinge.cli import COMMANDS, run
-
-if TYPE_CHECKING:
-    from yellow_hinge.sheet.page import Press
+from yellow_hinge import interruption
 
 
 def main() -> int:
     """Dispatch. The window's libraries are loaded only when it opens."""
-    arguments = sys.argv[1:]
+    interruption.leave_at_once()
     gc.disable()  # what is loaded stays: looking for rubbish among it takes a tenth of the time it needs
+    from yellow_hinge.cli import COMMANDS  # noqa: PLC0415 - an interruption meets as little as can be before
+
+    arguments = sys.argv[1:]
     if arguments and (arguments[0] in COMMANDS or arguments[0].startswith("-")):
-        return run(arguments, _press() if arguments[0] == "sheet" else None)
+        code = _command(arguments)
+        interruption.too_late()
+        return code
     import yellow_hinge.ui.ahead  # noqa: F401, PLC0415 - before Qt
     from yellow_hinge.ui.main import open_window  # noqa: PLC0415 - Qt is heavy; commands go without
 
+    interruption.end_as_killed()
     return open_window(arguments)
 
 
-def _press() -> Press:
-    """What sheets are painted with: the only command that needs the window's libraries."""
-    from yellow_hinge.ui.sheet_painter import QtPress  # noqa: PLC0415
+def _command(arguments: list[str]) -> int:
+    from yellow_hinge.cli import run  # noqa: PLC0415 - see above
 
-    return QtPress()
+    if arguments[0] != "sheet":
+        return run(arguments)
+    from yellow_hinge.ui.sheet_painter import QtPress  # noqa: PLC0415 - the only command with the window's libraries
+
+    return run(arguments, QtPress())
 
 
 if __name__ == "__main__":

@@ -96,21 +96,35 @@ def test_a_config_folder_that_cannot_be_read_is_said_and_gone_around(tmp_path: P
     assert done.returncode == 2 and b"[[recipe]]" in done.stderr
 
 
-@pytest.mark.parametrize("after_s", [0.0, 0.002, 0.005, 0.01, 0.02, 0.05, 0.3, 1.0])
-def test_interrupted_is_130(chart: str, after_s: float) -> None:
+def started(chart: str, handler: str) -> subprocess.Popen[bytes]:
+    """A long command that says when it begins, with a handler of SIGINT that is not inherited from the tests."""
     ready = (
         "import signal, sys; from yellow_hinge.__main__ import main; "
-        "signal.signal(signal.SIGINT, signal.default_int_handler); "  # whoever runs the tests may ignore it
-        "print('ready', file=sys.stderr, flush=True); "
+        f"signal.signal(signal.SIGINT, signal.{handler}); print('ready', file=sys.stderr, flush=True); "
     )
     command = [sys.executable, "-c", f"{ready} sys.exit(main())", "keys", chart, "--json", "--school", "open"]
-    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE) as process:
-        assert process.stderr is not None and process.stderr.readline() == b"ready\n"
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+    assert process.stderr is not None and process.stderr.readline() == b"ready\n"
+    return process
+
+
+@pytest.mark.parametrize("after_s", [*(k / 1000 for k in range(11)), 0.02, 0.05, 0.1, 0.3, 1.0])
+def test_interrupted_is_130(chart: str, after_s: float) -> None:
+    with started(chart, "default_int_handler") as process:
         time.sleep(after_s)
         process.send_signal(signal.SIGINT)
         out, error = process.communicate(timeout=30)
     assert process.returncode == 130 and error.strip().endswith(b"interrupted") and out == b""
     assert b"Traceback" not in error
+
+
+def test_whoever_is_started_deaf_to_interruptions_stays_so(chart: str) -> None:
+    with started(chart, "SIG_IGN") as process:
+        for _ in range(3):
+            process.send_signal(signal.SIGINT)
+            time.sleep(0.02)
+        out, error = process.communicate(timeout=60)
+    assert process.returncode == 0 and error == b"" and len(json.loads(out)["keys"]) == 12
 
 
 def test_a_mistake_of_ours_is_said_in_a_line(

@@ -6,7 +6,7 @@ from __future__ import annotations
 import sys
 from typing import TYPE_CHECKING
 
-from yellow_hinge.stopping import unbroken
+from yellow_hinge.interruption import INTERRUPTED
 
 if TYPE_CHECKING:
     from yellow_hinge.sheet.page import Press
@@ -17,15 +17,14 @@ COMMANDS = (
     "convert", "sheet", "check", "practice",
 )  # fmt: skip
 OUTPUT_LOST = OUR_MISTAKE = 1
-BAD_INPUT, NO_SOLUTION, INTERRUPTED = 2, 3, 130
+BAD_INPUT, NO_SOLUTION = 2, 3
 
 
 def run(arguments: list[str], press: Press | None = None) -> int:
     """Run one command and give its exit code. ``press`` puts sheets on paper: it has the faces, which nothing
     here knows."""
     try:
-        with unbroken():
-            from yellow_hinge.cli.border import guarded  # noqa: PLC0415 - loading may be interrupted too
+        from yellow_hinge.cli.border import guarded  # noqa: PLC0415 - not where the window opens
 
         return guarded(arguments, press)
     except KeyboardInterrupt:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from yellow_hinge.cli import BAD_INPUT, NO_SOLUTION, OUR_MISTAKE, OUTPUT_LOST, streams
 from yellow_hinge.cli.parser import parser
 from yellow_hinge.errors import NoSolution, YellowHingeError
-from yellow_hinge.stopping import unbroken
+from yellow_hinge.interruption import end_in_order
 
 if TYPE_CHECKING:
     from yellow_hinge.sheet.page import Press
@@ -39,9 +39,9 @@ def _run(arguments: list[str], press: Press | None) -> int:
     options = parser().parse_args(arguments)
     options.press = press
     module, name = options.run.split(".")
-    with unbroken():
-        command = getattr(import_module(f"yellow_hinge.cli.{module}"), name)
+    command = getattr(import_module(f"yellow_hinge.cli.{module}"), name)
     gc.freeze()
     gc.enable()  # loading went without
+    end_in_order()
     code = command(options)
     return code if isinstance(code, int) else 0
