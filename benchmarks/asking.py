@@ -16,9 +16,9 @@ from yellow_hinge.motion.store import Store
 from yellow_hinge.song.edits import lead_back, settle
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import while_wanted
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.session import Session
-from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.song.session import Session
+from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.ui.main import leave_what_stays
 from yellow_hinge.voicing.recipes import builtin_library
 

@@ -14,9 +14,9 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.edits import edit_chart
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.session import Session
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.session import Session
 from yellow_hinge.ui.main import leave_what_stays
 from yellow_hinge.voicing.recipes import builtin_library
 

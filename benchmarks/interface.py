@@ -27,7 +27,7 @@ from PySide6.QtWidgets import QApplication
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.edits import choose, settle
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.pasted import recognise
+from yellow_hinge.tasks.files.pasted import recognise
 from yellow_hinge.ui.main import leave_what_stays, make_window
 from yellow_hinge.ui.theme import make_application
 from yellow_hinge.ui.window import Window

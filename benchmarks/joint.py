@@ -19,8 +19,8 @@ from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.joint import JointSearch, Option
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks import reharmonise
-from yellow_hinge.tasks.reharmonise import find_swaps
+from yellow_hinge.tasks.swaps import reharmonise
+from yellow_hinge.tasks.swaps.reharmonise import find_swaps
 from yellow_hinge.voicing.recipes import builtin_library
 
 ROW = "| Dm7 | G7 | Cmaj7 | A7 | Fmaj7 | Bm7b5 | E7 | Am7 |\n"

@@ -32,8 +32,8 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound import output
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.main import leave_what_stays, make_window
 from yellow_hinge.ui.practise_page.view import PractisePage

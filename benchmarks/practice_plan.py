@@ -30,9 +30,9 @@ from yellow_hinge.practice.plan import BREAK, breaks_in
 from yellow_hinge.practice.portions import Market
 from yellow_hinge.practice.simulate import Order, Simulation
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.practice_room import piece_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.practice.room import piece_of
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 
 DAYS, MINUTES = 30, 20.0

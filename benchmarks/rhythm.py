@@ -33,11 +33,11 @@ from yellow_hinge.song.groove_edits import set_texture
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing, stretch_of
 from yellow_hinge.song.walk import perform
-from yellow_hinge.tasks.arc import heard_levels, with_arc
-from yellow_hinge.tasks.patterns import with_patterns
-from yellow_hinge.tasks.rhythm_checks import check_rhythm
-from yellow_hinge.tasks.take_desk import rounds_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.rhythm.checks import check_rhythm
+from yellow_hinge.tasks.settings.patterns import with_patterns
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.takes.arc import heard_levels, with_arc
+from yellow_hinge.tasks.takes.desk import rounds_of
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.theme import make_application

@@ -16,8 +16,8 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.sheet.page import Options
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.sheets import KINDS, sheet_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.sheets.kinds import KINDS, sheet_of
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui.sheet_painter import QtPress, pdf_bytes
 from yellow_hinge.voicing.recipes import builtin_library
 

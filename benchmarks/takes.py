@@ -19,8 +19,8 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import new_take
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.swap_grid import swap_grid, switches_of
-from yellow_hinge.tasks.take_ladder import ladder
+from yellow_hinge.tasks.swaps.grid import swap_grid, switches_of
+from yellow_hinge.tasks.takes.ladder import ladder
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.theme import make_application
 from yellow_hinge.voicing.recipes import builtin_library

@@ -20,9 +20,9 @@ from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row, who_has_bass
-from yellow_hinge.tasks.report import voice_text
-from yellow_hinge.tasks.voice_song import Voiced, voice_song
+from yellow_hinge.tasks.reports.song import voice_text
+from yellow_hinge.tasks.song.describe_song import row, who_has_bass
+from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.theory.tension import base_kind

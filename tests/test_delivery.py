@@ -148,9 +148,11 @@ def test_setting_up_waits_for_whoever_installs_packages(
     tmp_path: Path, attempts: int, words: str, patience_s: int, code: int
 ) -> None:
     """An apt-get of ours, that fails so many times with those words."""
-    (tmp_path / "apt-get").write_text(
-        f"#!/bin/sh\necho >>{tmp_path}/runs\n[ $(wc -l <{tmp_path}/runs) -gt {attempts} ] || {{ echo '{words}' >&2; exit 100; }}"
-    )
+    script = (
+        "#!/bin/sh", f"echo >>{tmp_path}/runs", f"[ $(wc -l <{tmp_path}/runs) -gt {attempts} ] ||",
+        f"{{ echo '{words}' >&2; exit 100; }}",
+    )  # fmt: skip
+    (tmp_path / "apt-get").write_text("\n".join(script))
     (tmp_path / "apt-get").chmod(0o755)
     environment = {
         **os.environ,

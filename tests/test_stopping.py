@@ -12,8 +12,8 @@ from made import song_of
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice import compiled, kernel
 from yellow_hinge.stopping import ask, while_wanted
-from yellow_hinge.tasks.session import Session
-from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.tasks.song.session import Session
+from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.voicing.recipes import Library
 
 pytestmark = pytest.mark.long

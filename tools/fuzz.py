@@ -56,14 +56,14 @@ from yellow_hinge.formats import (
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.formulas import formula_text
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, encode
-from yellow_hinge.tasks.grips_text import read_grips
-from yellow_hinge.tasks.library import read_own_recipes
-from yellow_hinge.tasks.names import names_report
-from yellow_hinge.tasks.own_formulas import formula_of, own_formulas_in
-from yellow_hinge.tasks.played_midi import read_midi
-from yellow_hinge.tasks.problem import progression
-from yellow_hinge.tasks.profiles import read_profiles
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song, encode
+from yellow_hinge.tasks.files.played_midi import read_midi
+from yellow_hinge.tasks.grips.names import names_report
+from yellow_hinge.tasks.grips.page import read_grips
+from yellow_hinge.tasks.settings.library import read_own_recipes
+from yellow_hinge.tasks.settings.profiles import read_profiles
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.swaps.own_formulas import formula_of, own_formulas_in
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.numbers import parse_number

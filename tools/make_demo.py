@@ -11,10 +11,10 @@ from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.groove import Groove, Texture
 from yellow_hinge.song.groove_edits import set_riff, set_texture
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take
-from yellow_hinge.tasks.files import DEMO_SONGS, save_song
-from yellow_hinge.tasks.rhythm_checks import check_rhythm
-from yellow_hinge.tasks.riff_text import read_riff_text
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, save_song
+from yellow_hinge.tasks.rhythm.checks import check_rhythm
+from yellow_hinge.tasks.rhythm.riff_text import read_riff_text
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 
 FOLDER = Path(__file__).parent.parent / "src" / "yellow_hinge" / "demo"

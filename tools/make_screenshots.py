@@ -28,10 +28,10 @@ from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import wish_for_section
 from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.sound.keyboards import Struck
-from yellow_hinge.tasks.display import Display, keep_display
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.practice_desk import log_path
-from yellow_hinge.tasks.practice_room import piece_of
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.practice.desk import log_path
+from yellow_hinge.tasks.practice.room import piece_of
+from yellow_hinge.tasks.settings.display import Display, keep_display
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage

@@ -1,5 +1,5 @@
-"""An interruption from the terminal (SIGINT) gives exit code 130 at any moment, and cleans up where there is something
-to clean. Loads nothing but what Python has loaded."""
+"""An interruption from the terminal (SIGINT) gives exit code 130 at any moment, and cleans up where there is
+something to clean. Loads nothing but what Python has loaded."""
 
 from __future__ import annotations
 
@@ -10,9 +10,9 @@ INTERRUPTED = 130
 
 
 def leave_at_once() -> None:
-    """While a program loads, an interruption ends it there and then: nothing is half done yet, and code in C that
-    calls Python back, as msgspec does for a type that it meets the first time, does not outlive an exception
-    that comes out of nowhere. Whoever started us deaf to interruptions is left alone."""
+    """While a program loads, an interruption ends it there and then: nothing is half done yet, and code in C
+    that calls Python back, as msgspec does for a type that it meets the first time, does not outlive an
+    exception that comes out of nowhere. Whoever started us deaf to interruptions is left alone."""
     try:
         if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
             signal.signal(signal.SIGINT, _leave)
@@ -32,7 +32,8 @@ def end_in_order() -> None:
 
 
 def end_as_killed() -> None:
-    """From now on an interruption is the end, as any other kill: for a window, which keeps a copy of what is unsaved."""
+    """From now on an interruption is the end, as any other kill: for a window, which keeps a copy of what is
+    unsaved."""
     if signal.getsignal(signal.SIGINT) is _leave:
         signal.signal(signal.SIGINT, signal.SIG_DFL)
 

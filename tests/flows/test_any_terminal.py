@@ -97,7 +97,8 @@ def test_a_config_folder_that_cannot_be_read_is_said_and_gone_around(tmp_path: P
 
 
 def started(chart: str, handler: str) -> subprocess.Popen[bytes]:
-    """A long command that says when it begins, with a handler of SIGINT that is not inherited from the tests."""
+    """A long command that says when it begins, with a handler of SIGINT that is not inherited from the
+    tests."""
     ready = (
         "import signal, sys; from yellow_hinge.__main__ import main; "
         f"signal.signal(signal.SIGINT, signal.{handler}); print('ready', file=sys.stderr, flush=True); "

@@ -28,7 +28,8 @@ from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.edits import choose, settle
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing
-from yellow_hinge.tasks.arc import (
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.takes.arc import (
     base_of,
     heard_levels,
     laid_arc,
@@ -37,8 +38,7 @@ from yellow_hinge.tasks.arc import (
     with_arc,
     without_arc,
 )
-from yellow_hinge.tasks.take_desk import rounds_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.takes.desk import rounds_of
 from yellow_hinge.voicing.recipes import builtin_library
 
 LIBRARY = builtin_library()

@@ -9,7 +9,7 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.chart_text import write as written_text
 from yellow_hinge.song.edits import choose
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.chart_names import name_in_chart
+from yellow_hinge.tasks.song.chart_names import name_in_chart
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing

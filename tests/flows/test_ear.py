@@ -16,10 +16,10 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.weights import LINE, weights_of, with_top_line
 from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.grips_text import read_grips
-from yellow_hinge.tasks.judge import Player, judge_row
-from yellow_hinge.tasks.problem import progression
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.grips.judge import Player, judge_row
+from yellow_hinge.tasks.grips.page import read_grips
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.coverage import other_chords
 from yellow_hinge.theory.keys import parse_key

@@ -17,13 +17,13 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound.instrument import SAMPLE_RATE, Frames, best_instrument
-from yellow_hinge.tasks.files import WRITE_SUFFIXES, demo_song, encode, open_song
-from yellow_hinge.tasks.pasted import recognise
-from yellow_hinge.tasks.recent import MOST, recent_files, remember
-from yellow_hinge.tasks.row_table import HEADINGS
-from yellow_hinge.tasks.sound_file import PEAK, SoundWishes, sound_file, sound_of
-from yellow_hinge.tasks.templates import TEMPLATES
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import WRITE_SUFFIXES, demo_song, encode, open_song
+from yellow_hinge.tasks.files.pasted import recognise
+from yellow_hinge.tasks.files.row_table import HEADINGS
+from yellow_hinge.tasks.files.sound_file import PEAK, SoundWishes, sound_file, sound_of
+from yellow_hinge.tasks.settings.recent import MOST, recent_files, remember
+from yellow_hinge.tasks.song.templates import TEMPLATES
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 
 LIBRARY = builtin_library()

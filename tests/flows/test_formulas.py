@@ -13,8 +13,8 @@ from yellow_hinge.errors import BadInput
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.formulas import Formula, FormulaChord, builtin_formulas, read_formulas
 from yellow_hinge.song.edits import give_back, keep_as_it_is
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.formula_desk import fittings, weigh
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.swaps.formula_desk import fittings, weigh
 from yellow_hinge.theory.keys import ALL_KEYS, parse_key
 from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.voicing.recipes import builtin_library

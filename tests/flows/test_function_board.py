@@ -12,7 +12,8 @@ from msgspec.structs import replace
 from made import song_of
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.function_board import (
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.function_board import (
     UPPER,
     Board,
     Cell,
@@ -23,7 +24,6 @@ from yellow_hinge.tasks.function_board import (
     inversions,
     put,
 )
-from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.pitch import degree_semitones
 from yellow_hinge.voicing.recipes import builtin_library

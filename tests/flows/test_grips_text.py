@@ -18,10 +18,10 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import encode, open_song
-from yellow_hinge.tasks.grips_text import MOST_LINES, laid_over, looks_like, read_page, read_song, write
-from yellow_hinge.tasks.pasted import recognise
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import encode, open_song
+from yellow_hinge.tasks.files.pasted import recognise
+from yellow_hinge.tasks.grips.page import MOST_LINES, laid_over, looks_like, read_page, read_song, write
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, builtin_library
 

@@ -14,10 +14,10 @@ from yellow_hinge.motion.effort import added_up, row_terms
 from yellow_hinge.song.edits import choose, give_back
 from yellow_hinge.song.grip_edits import Stand, stand_in
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.colour_ladder import FORMS, Ladder, LadderDesk, laid
-from yellow_hinge.tasks.grips import called
-from yellow_hinge.tasks.held_hand import RUNS, HeldDesk, HeldHand, Run
-from yellow_hinge.tasks.problem import progression
+from yellow_hinge.tasks.grips.own_grip import called
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.swaps.colour_ladder import FORMS, Ladder, LadderDesk, laid
+from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk, HeldHand, Run
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.tension import FitKind

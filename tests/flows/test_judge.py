@@ -15,9 +15,9 @@ from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.arrangement import Arrangement
-from yellow_hinge.tasks.grips_text import read_grips
-from yellow_hinge.tasks.judge import Player, judge, judge_row
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.grips.judge import Player, judge, judge_row
+from yellow_hinge.tasks.grips.page import read_grips
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import parse_key

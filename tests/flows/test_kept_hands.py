@@ -17,14 +17,14 @@ from yellow_hinge.song.edits import choose, new_take, set_lock, vary_with_copy, 
 from yellow_hinge.song.grip_edits import Stand, stand_in
 from yellow_hinge.song.kept_hands import kept_hand, let_go, let_go_words
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.function_board import board, inversions
-from yellow_hinge.tasks.held_hand import RUNS, HeldDesk
-from yellow_hinge.tasks.held_through import as_it_is
-from yellow_hinge.tasks.key_survey import survey
-from yellow_hinge.tasks.reharmonise import find_swaps
-from yellow_hinge.tasks.swap_desk import SwapDesk
-from yellow_hinge.tasks.swap_grid import SwapGrid, swap_grid, switches_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.keys.survey import survey
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.desk import SwapDesk
+from yellow_hinge.tasks.swaps.function_board import board, inversions
+from yellow_hinge.tasks.swaps.grid import SwapGrid, swap_grid, switches_of
+from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk
+from yellow_hinge.tasks.swaps.held_through import as_it_is
+from yellow_hinge.tasks.swaps.reharmonise import find_swaps
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import Hold

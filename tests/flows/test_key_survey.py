@@ -7,10 +7,10 @@ import pytest
 from made import song_of
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.key_survey import KeyFigures, survey
-from yellow_hinge.tasks.keys import to_key
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.keys.moved import to_key
+from yellow_hinge.tasks.keys.survey import KeyFigures, survey
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.rules import legal_voicing
 from yellow_hinge.voicing.shape import Voicing

@@ -11,9 +11,9 @@ from yellow_hinge.cli import run
 from yellow_hinge.errors import BadInput
 from yellow_hinge.song.arrangement import Ask, Taste
 from yellow_hinge.song.at import At
-from yellow_hinge.tasks import library as library_module
-from yellow_hinge.tasks.known import with_known_schools
-from yellow_hinge.tasks.library import load_library, own_recipes_path
+from yellow_hinge.tasks.settings import library as library_module
+from yellow_hinge.tasks.settings.library import load_library, own_recipes_path
+from yellow_hinge.tasks.song.known import with_known_schools
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 OWN = """schema = "yellow-hinge/recipes/1"

@@ -19,11 +19,11 @@ from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import change_groove, set_riff, set_riffs, set_texture, use_pattern
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import walk
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.line_desk import other_keys, propose_line, read_riff
-from yellow_hinge.tasks.rhythm_checks import check_rhythm
-from yellow_hinge.tasks.riff_text import read_riff_text, riff_text
-from yellow_hinge.tasks.small_notes import leave_small_notes, small_notes, take_small_notes
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.rhythm.checks import check_rhythm
+from yellow_hinge.tasks.rhythm.line_desk import other_keys, propose_line, read_riff
+from yellow_hinge.tasks.rhythm.riff_text import read_riff_text, riff_text
+from yellow_hinge.tasks.rhythm.small_notes import leave_small_notes, small_notes, take_small_notes
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.register import mud, roughness
 from yellow_hinge.voicing.shape import HandShape, Voicing

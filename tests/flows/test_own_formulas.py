@@ -22,17 +22,17 @@ from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import set_riff, set_texture, with_pattern
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.formula_desk import fittings
-from yellow_hinge.tasks.formula_keys import in_every_key
-from yellow_hinge.tasks.lists import formulas_report
-from yellow_hinge.tasks.own_formulas import (
+from yellow_hinge.tasks.reports.lists import formulas_report
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.formula_desk import fittings
+from yellow_hinge.tasks.swaps.formula_keys import in_every_key
+from yellow_hinge.tasks.swaps.own_formulas import (
     drop_formula,
     formula_of,
     keep_formula,
     own_formulas,
     own_formulas_path,
 )
-from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.keys import ALL_KEYS
 from yellow_hinge.theory.spelling import moved
 from yellow_hinge.voicing.recipes import builtin_library

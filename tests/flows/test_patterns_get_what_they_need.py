@@ -32,10 +32,10 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing, stretch_of
 from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.song.walk import perform
-from yellow_hinge.tasks.patterns import with_patterns
-from yellow_hinge.tasks.problem import progression
-from yellow_hinge.tasks.rhythm_checks import check_rhythm
-from yellow_hinge.tasks.voice_song import remarks, voice_song
+from yellow_hinge.tasks.rhythm.checks import check_rhythm
+from yellow_hinge.tasks.settings.patterns import with_patterns
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.song.voice_song import remarks, voice_song
 from yellow_hinge.voicing.candidates import candidates
 from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.limits import too_low

@@ -12,9 +12,9 @@ from yellow_hinge.song.edits import choose
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import set_riff, set_texture
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.places import Place, bar_of, compare, round_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.takes.places import Place, bar_of, compare, round_of
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 

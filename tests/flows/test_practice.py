@@ -17,10 +17,23 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import edit_chart
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import to_key
-from yellow_hinge.tasks.practice_desk import log_path
-from yellow_hinge.tasks.practice_settings import Settings, keep_settings, read_settings, settings_path
-from yellow_hinge.tasks.shelf import MOST_SONGS, added, keep_shelf, moved, read_shelf, shelf_path, songs_on
+from yellow_hinge.tasks.keys.moved import to_key
+from yellow_hinge.tasks.practice.desk import log_path
+from yellow_hinge.tasks.practice.shelf import (
+    MOST_SONGS,
+    added,
+    keep_shelf,
+    moved,
+    read_shelf,
+    shelf_path,
+    songs_on,
+)
+from yellow_hinge.tasks.settings.practice_settings import (
+    Settings,
+    keep_settings,
+    read_settings,
+    settings_path,
+)
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import builtin_library
 

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.profile import HandProfile
-from yellow_hinge.tasks.profiles import drop_profile, keep_profile, load_profiles
+from yellow_hinge.tasks.settings.profiles import drop_profile, keep_profile, load_profiles
 
 
 def test_profiles_are_kept_replaced_and_forgotten(tmp_path: Path) -> None:

@@ -15,9 +15,9 @@ from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import set_riffs
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import strong_places
-from yellow_hinge.tasks.describe_song import local_keys
-from yellow_hinge.tasks.line_desk import propose_line, read_riff, scale_words, scales_over
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.rhythm.line_desk import propose_line, read_riff, scale_words, scales_over
+from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.tension import FitKind, fit

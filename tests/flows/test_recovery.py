@@ -20,11 +20,12 @@ from yellow_hinge.song.arrangement import Arrangement, Ask, Taste
 from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import choose, edit_chart, with_arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks import mistakes, recovery
-from yellow_hinge.tasks.differences import WORDS, difference
-from yellow_hinge.tasks.files import Unsaved, save_song
-from yellow_hinge.tasks.recovery import Keeper, discard, find, recovery_folder
-from yellow_hinge.tasks.state_folder import MOST_FOLDERS, clean_up, folders, remember, state_folder
+from yellow_hinge.tasks.files import recovery
+from yellow_hinge.tasks.files.opening import Unsaved, save_song
+from yellow_hinge.tasks.files.recovery import Keeper, discard, find, recovery_folder
+from yellow_hinge.tasks.settings import mistakes
+from yellow_hinge.tasks.settings.state_folder import MOST_FOLDERS, clean_up, folders, remember, state_folder
+from yellow_hinge.tasks.song.differences import WORDS, difference
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
@@ -34,8 +35,8 @@ LEFT_BEHIND = dedent("""
     from pathlib import Path
     from yellow_hinge.formats.chart_text import parse_chart
     from yellow_hinge.song.model import Song
-    from yellow_hinge.tasks.files import Unsaved
-    from yellow_hinge.tasks.recovery import Keeper
+    from yellow_hinge.tasks.files.opening import Unsaved
+    from yellow_hinge.tasks.files.recovery import Keeper
     for title in sys.argv[1:]:
         Keeper().keep(Unsaved(Song(parse_chart(f"title: {title}\\n| C | F |")), "| C | Qx |"))
     os.kill(os.getpid(), signal.SIGKILL)

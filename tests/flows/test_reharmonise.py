@@ -15,11 +15,11 @@ from yellow_hinge.reharm.rules import RULES
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import wish_for_section
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.problem import progression
-from yellow_hinge.tasks.reharmonise import accept, find_swaps, trade_curve
-from yellow_hinge.tasks.session import Session, betterments
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.song.session import Session, betterments
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.reharmonise import accept, find_swaps, trade_curve
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 

@@ -17,12 +17,12 @@ from yellow_hinge.motion.store import Store
 from yellow_hinge.song.arrangement import Ask, Taste
 from yellow_hinge.song.edits import choose, keep_row, vary_with_copy, wish_for_chord
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.key_survey import survey
-from yellow_hinge.tasks.keys import to_key, twelve_keys
-from yellow_hinge.tasks.session import Session
-from yellow_hinge.tasks.solved import NOTHING, Solved
-from yellow_hinge.tasks.voice_song import voice_song, voice_takes
-from yellow_hinge.tasks.ways_out import first_ways, take_first_ways, ways_out
+from yellow_hinge.tasks.keys.moved import to_key, twelve_keys
+from yellow_hinge.tasks.keys.survey import survey
+from yellow_hinge.tasks.song.session import Session
+from yellow_hinge.tasks.song.solved import NOTHING, Solved
+from yellow_hinge.tasks.song.voice_song import voice_song, voice_takes
+from yellow_hinge.tasks.song.ways_out import first_ways, take_first_ways, ways_out
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing

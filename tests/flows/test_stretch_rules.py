@@ -23,9 +23,9 @@ from yellow_hinge.song.rule_edits import (
     switch_rule_for_hand,
     switch_wish,
 )
-from yellow_hinge.tasks.rule_desk import RuleDesk
-from yellow_hinge.tasks.sentences import sentences
-from yellow_hinge.tasks.voice_song import Voiced, remarks, voice_song
+from yellow_hinge.tasks.song.rule_desk import RuleDesk
+from yellow_hinge.tasks.song.sentences import sentences
+from yellow_hinge.tasks.song.voice_song import Voiced, remarks, voice_song
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.hand_rules import INVERSIONS, TOPS, HandRule, merged
 from yellow_hinge.voicing.recipes import builtin_library

@@ -13,10 +13,10 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import change_swaps
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import melody_fits
-from yellow_hinge.tasks.reharmonise import accept, find_swaps, trade_curve
-from yellow_hinge.tasks.swap_grid import SwapGrid, swap_grid, switches_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.song.describe_song import melody_fits
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.grid import SwapGrid, swap_grid, switches_of
+from yellow_hinge.tasks.swaps.reharmonise import accept, find_swaps, trade_curve
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.recipes import builtin_library

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from made import song_of
 from yellow_hinge.formats import project_file
+from yellow_hinge.motion.figures import motion_st
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import (
     Edit,
@@ -28,9 +29,9 @@ from yellow_hinge.song.edits import (
 )
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.take_desk import TakeDesk, joints, motion_st, pair_words, pairs, rounds_of, shuffled
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.takes.desk import TakeDesk, joints, pair_words, pairs, rounds_of, shuffled
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -113,7 +114,7 @@ def _held(song: Song, free: tuple[int, ...]) -> Song:
 
 
 def _ranked(song: Song, slot: int) -> list:  # type: ignore[type-arg]
-    from yellow_hinge.tasks.problem import progression
+    from yellow_hinge.tasks.song.problem import progression
 
     planner = Planner(LIBRARY)
     planner.solve(progression(song, LIBRARY))

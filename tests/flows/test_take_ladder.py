@@ -13,8 +13,8 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import change_swaps, choose, settle, with_arrangement
 from yellow_hinge.song.groove_edits import set_texture
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.take_ladder import SHELLS, LadderStep, keep_step, ladder
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.takes.ladder import SHELLS, LadderStep, keep_step, ladder
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import Voicing

@@ -19,15 +19,15 @@ from yellow_hinge.song.edits import (
     wish_for_chord,
     wish_for_section,
 )
-from yellow_hinge.tasks.describe_song import local_keys, melody_fits, row, sounding_symbol, who_has_bass
-from yellow_hinge.tasks.grip_report import judge_report
-from yellow_hinge.tasks.grips_text import read_grips
-from yellow_hinge.tasks.judge import Player, judge_row
-from yellow_hinge.tasks.problem import goals_in, octave_shift, progression
-from yellow_hinge.tasks.reharmonise import accept, chords_of, explain_swaps, find_swaps, tune
-from yellow_hinge.tasks.report import voice_report
-from yellow_hinge.tasks.session import trade_words
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.grips.judge import Player, judge_row
+from yellow_hinge.tasks.grips.page import read_grips
+from yellow_hinge.tasks.reports.grips import judge_report
+from yellow_hinge.tasks.reports.song import voice_report
+from yellow_hinge.tasks.song.describe_song import local_keys, melody_fits, row, sounding_symbol, who_has_bass
+from yellow_hinge.tasks.song.problem import goals_in, octave_shift, progression
+from yellow_hinge.tasks.song.session import trade_words
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.reharmonise import accept, chords_of, explain_swaps, find_swaps, tune
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing

@@ -26,8 +26,8 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import copy_take, set_lock, vary_with_copy
 from yellow_hinge.song.model import Song, Take
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song, open_song, save_song
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song, open_song, save_song
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 
 LIBRARY = builtin_library()

@@ -20,9 +20,9 @@ from yellow_hinge.formats import chart_text, musicxml, project_file
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import demo_song, encode
-from yellow_hinge.tasks.library import read_own_recipes
-from yellow_hinge.tasks.profiles import read_profiles
+from yellow_hinge.tasks.files.opening import demo_song, encode
+from yellow_hinge.tasks.settings.library import read_own_recipes
+from yellow_hinge.tasks.settings.profiles import read_profiles
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.roman import parse_roman

@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from yellow_hinge.errors import BadInput, YellowHingeError
 from yellow_hinge.formats import midi, midi_in
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.played_midi import read_midi
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.files.played_midi import read_midi
+from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.voicing.recipes import builtin_library
 
 LIBRARY = builtin_library()

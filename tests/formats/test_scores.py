@@ -22,9 +22,9 @@ from yellow_hinge.formats.musicxml.parsing import MAX_UNPACKED_BYTES
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.voicing.recipes import builtin_library

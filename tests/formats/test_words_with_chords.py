@@ -10,7 +10,7 @@ from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import chordpro, over_words
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.chart import Chart
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
 
 SONG = """{title: Quay Light}
 {artist: A. Maker}

@@ -29,7 +29,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.terms import hinge_costs, line_costs, pair_costs
 from yellow_hinge.motion.weights import PRICES, Group, Weights, weights_of
 from yellow_hinge.rhythm.struck import Struck
-from yellow_hinge.tasks.problem import progression
+from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.voicing.candidates import Candidates
 from yellow_hinge.voicing.recipes import Notes, builtin_library
 from yellow_hinge.voicing.wish import Wish

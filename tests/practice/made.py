@@ -12,8 +12,8 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.strokes import Stroke
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.practice_room import piece_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.practice.room import piece_of
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.pitch import read_pitch
 from yellow_hinge.voicing.recipes import builtin_library

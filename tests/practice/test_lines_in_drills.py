@@ -21,8 +21,8 @@ from yellow_hinge.practice.simulate import FIRST_DAY
 from yellow_hinge.practice.strokes import Stroke, strokes_of
 from yellow_hinge.practice.sureness import begun
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.practice_room import piece_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.practice.room import piece_of
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 
 LINE = """title: Rope Walk

@@ -21,7 +21,7 @@ from yellow_hinge.errors import BadInput, FileTrouble
 from yellow_hinge.practice.log import UPGRADES, VERSION, Done, Log, Try, as_rows
 from yellow_hinge.practice.piece import ChangeId
 from yellow_hinge.song.at import At
-from yellow_hinge.tasks.practice_desk import log_csv
+from yellow_hinge.tasks.practice.desk import log_csv
 
 NOON = datetime(2026, 3, 2, 12, tzinfo=UTC)
 CHANGE = ChangeId("abc", 0, At(3), At(4, 1), "F")

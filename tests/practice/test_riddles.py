@@ -15,7 +15,7 @@ from yellow_hinge.practice.riddles import (
     numbered,
     repeated,
 )
-from yellow_hinge.tasks.practice_room import in_key, key_row, nearest, piece_of, pieces_in_keys
+from yellow_hinge.tasks.practice.room import in_key, key_row, nearest, piece_of, pieces_in_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import builtin_library
@@ -134,7 +134,7 @@ def test_further_keys_are_those_that_were_chosen() -> None:
 
 
 def test_the_nearest_grip_is_the_nearest_of_the_legal_ones() -> None:
-    from yellow_hinge.tasks.problem import wish_for
+    from yellow_hinge.tasks.song.problem import wish_for
     from yellow_hinge.voicing.candidates import candidates
 
     own, library = song(), builtin_library()

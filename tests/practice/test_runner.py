@@ -19,9 +19,9 @@ from yellow_hinge.practice.runner import Runner
 from yellow_hinge.practice.strokes import backing, clicks, demonstration, length_of, strokes_of
 from yellow_hinge.practice.words import NOTHING_TO_PLAY
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.tasks.patterns import with_patterns
-from yellow_hinge.tasks.practice_room import piece_of, with_lines
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.practice.room import piece_of, with_lines
+from yellow_hinge.tasks.settings.patterns import with_patterns
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 
 from .made import HARD, piece, song

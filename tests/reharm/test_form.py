@@ -9,8 +9,8 @@ from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.song.edits import keep_as_it_is
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule
-from yellow_hinge.tasks.reharmonise import accept, find_swaps
-from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.tasks.swaps.desk import SwapDesk
+from yellow_hinge.tasks.swaps.reharmonise import accept, find_swaps
 from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.recipes import builtin_library
 

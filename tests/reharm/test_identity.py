@@ -14,7 +14,7 @@ from yellow_hinge.reharm.appetite import APPETITES, Appetite
 from yellow_hinge.reharm.identity import Heard, fixed, lines, tones
 from yellow_hinge.reharm.proposals import sounds
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.reharmonise import (
+from yellow_hinge.tasks.swaps.reharmonise import (
     TradePoint,
     find_swaps,
     identity_of,

@@ -26,8 +26,9 @@ from yellow_hinge.song.edits import (
     vary_with_copy,
 )
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.problem import progression
-from yellow_hinge.tasks.reharmonise import (
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.reharmonise import (
     accept,
     chords_of,
     explain_swaps,
@@ -37,7 +38,6 @@ from yellow_hinge.tasks.reharmonise import (
     trade_curve,
     turning_point,
 )
-from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.tension import base_kind

@@ -18,7 +18,7 @@ from yellow_hinge.reharm.lines import SCALES, guide_line, passage_scales, scale_
 from yellow_hinge.song.edits import wish_for_chord, with_voicings
 from yellow_hinge.song.playing import fills_sounding
 from yellow_hinge.song.walk import walk
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import QUALITIES
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key

@@ -32,10 +32,10 @@ from yellow_hinge.sheet.page import (
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import choose, choose_key, vary_with_copy, with_voicings
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.sheets import KINDS, sheet_of
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.sheets.kinds import KINDS, sheet_of
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import builtin_library
 

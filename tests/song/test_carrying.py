@@ -31,7 +31,7 @@ from yellow_hinge.song.edits import (
 from yellow_hinge.song.history import History
 from yellow_hinge.song.matching import matched
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.keys.moved import to_key
 from yellow_hinge.theory.keys import ALL_KEYS, parse_key
 
 

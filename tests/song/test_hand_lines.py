@@ -22,9 +22,9 @@ from yellow_hinge.song.groove_edits import set_riff, set_texture
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.walk import perform
-from yellow_hinge.tasks.line_desk import read_riff
-from yellow_hinge.tasks.problem import progression
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.rhythm.line_desk import read_riff
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import builtin_library
 

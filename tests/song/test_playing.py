@@ -30,8 +30,8 @@ from yellow_hinge.song.groove_edits import (
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing, lighter
 from yellow_hinge.song.walk import drum_events, perform, tempo_changes, walk
-from yellow_hinge.tasks.rhythm_checks import check_rhythm
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.rhythm.checks import check_rhythm
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 

@@ -16,7 +16,7 @@ from yellow_hinge.song.edits import choose
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune_edits import with_tune
 from yellow_hinge.song.walk import clicks, count_in_before
-from yellow_hinge.tasks.tune_in import play_in
+from yellow_hinge.tasks.song.tune_in import play_in
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 F = Fraction

@@ -18,7 +18,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.under_tune import Fingers, LeftOut, Over, octave_words, tune_octaves, under_tune
 from yellow_hinge.song.walk import perform, walk
-from yellow_hinge.tasks.rhythm_checks import check_rhythm
+from yellow_hinge.tasks.rhythm.checks import check_rhythm
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 OCTAVE_MM = 164.5

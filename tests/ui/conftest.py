@@ -24,11 +24,11 @@ from yellow_hinge.motion.store import Store
 from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound import output as output_module
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.reharmonise import TradePoint
-from yellow_hinge.tasks.session import Deliver, Progress, Session
-from yellow_hinge.tasks.solved import Solved
-from yellow_hinge.tasks.swap_desk import Looked, SwapDesk
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.song.session import Deliver, Progress, Session
+from yellow_hinge.tasks.song.solved import Solved
+from yellow_hinge.tasks.swaps.desk import Looked, SwapDesk
+from yellow_hinge.tasks.swaps.reharmonise import TradePoint
 from yellow_hinge.theory.pitch import name_as
 from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.hands_page.view import HandsPage

@@ -27,7 +27,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yellow_hinge.tasks.files import DEMO_SONGS
+from yellow_hinge.tasks.files.opening import DEMO_SONGS
 from yellow_hinge.ui.window import Window
 
 Key, Modifier, Button = Qt.Key, Qt.KeyboardModifier, Qt.MouseButton

@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.rhythm.patterns import WAYS, WHAT
-from yellow_hinge.tasks.arc import levels_of
+from yellow_hinge.tasks.takes.arc import levels_of
 from yellow_hinge.ui.arc_view import ArcView
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
 from yellow_hinge.ui.takes_page.view import TakesPage

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.formats import project_file
-from yellow_hinge.tasks.files import open_song
+from yellow_hinge.tasks.files.opening import open_song
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window

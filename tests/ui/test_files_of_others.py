@@ -11,8 +11,8 @@ from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiAppli
 from PySide6.QtWidgets import QApplication, QDialog, QMessageBox, QWidget
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks.recent import recent_files
-from yellow_hinge.tasks.sound_file import SoundWishes
+from yellow_hinge.tasks.files.sound_file import SoundWishes
+from yellow_hinge.tasks.settings.recent import recent_files
 from yellow_hinge.ui.paste_dialog import PasteDialog
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.sound_dialog import SoundDialog

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks.colour_ladder import FORMS
-from yellow_hinge.tasks.held_hand import Run
+from yellow_hinge.tasks.swaps.colour_ladder import FORMS
+from yellow_hinge.tasks.swaps.held_hand import Run
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.song_page.view import SongPage

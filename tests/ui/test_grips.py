@@ -11,7 +11,7 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.edits import settle as settle_edit
 from yellow_hinge.song.grip_edits import alike
-from yellow_hinge.tasks.problem import progression
+from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.hinges_page.ways_out import AllWaysOut

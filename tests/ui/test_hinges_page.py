@@ -7,7 +7,7 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import change_hands, choose
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hinges_page.state import Selection
 from yellow_hinge.ui.hinges_page.view import HingesPage

@@ -10,7 +10,7 @@ import pytest
 from PySide6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks import mistakes
+from yellow_hinge.tasks.settings import mistakes
 from yellow_hinge.ui.window import Window
 
 from .conftest import forget

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QDialog, QFileDialog, QMenu, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.window import Window
 

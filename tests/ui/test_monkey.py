@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.song.edits import settle as decide
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks import mistakes
+from yellow_hinge.tasks.settings import mistakes
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.shape import Hands
 

@@ -19,9 +19,10 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.errors import Cancelled, YellowHingeError
 from yellow_hinge.song.edits import settle as decide
-from yellow_hinge.tasks import mistakes, recovery
-from yellow_hinge.tasks.files import open_song
-from yellow_hinge.tasks.recovery import find, recovery_folder
+from yellow_hinge.tasks.files import recovery
+from yellow_hinge.tasks.files.opening import open_song
+from yellow_hinge.tasks.files.recovery import find, recovery_folder
+from yellow_hinge.tasks.settings import mistakes
 from yellow_hinge.ui.file_desk import free_name
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.safety_net import SafetyNet

@@ -15,8 +15,8 @@ from PySide6.QtWidgets import QCheckBox, QMenu
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.sheet.page import PAPERS, Disc, Options
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.sheets import KINDS, sheet_of
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.sheets.kinds import KINDS, sheet_of
 from yellow_hinge.ui.sheet_page.view import SheetPage
 from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, svg_bytes
 from yellow_hinge.ui.window import Window

@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks.display import read_display
+from yellow_hinge.tasks.settings.display import read_display
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage

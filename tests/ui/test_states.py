@@ -14,10 +14,10 @@ from yellow_hinge.motion.explain import Term
 from yellow_hinge.motion.figures import Effort
 from yellow_hinge.song.edits import choose, copy_take, wish_for_chord
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.drafts import check
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.solved import Betterment, Offer
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.drafts import check
+from yellow_hinge.tasks.song.solved import Betterment, Offer
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
 from yellow_hinge.ui.hinges_page.soloing import soloing_words
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection, offer_words
@@ -99,8 +99,8 @@ def test_a_trial_beyond_the_reach_is_said(state: HingesState) -> None:
 
 def test_locked_voicings_out_of_reach_warn_in_the_report(library: Library) -> None:
     from yellow_hinge.motion.plan import Planner
-    from yellow_hinge.tasks.report import voice_report
-    from yellow_hinge.tasks.voice_song import voice_song
+    from yellow_hinge.tasks.reports.song import voice_report
+    from yellow_hinge.tasks.song.voice_song import voice_song
 
     wide = Voicing(HandShape((36, 64), ("R", "3"), ""), HandShape((67, 71), ("5", "7"), ""))
     song = choose(song_of("| Cmaj7 | F |"), 0, wide, True).song

@@ -12,11 +12,11 @@ from yellow_hinge.song.arrangement import Ask, Taste
 from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import choose, settle, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import local_keys
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.reharmonise import accept, find_swaps
-from yellow_hinge.tasks.swap_desk import SwapDesk
-from yellow_hinge.tasks.voice_song import Voiced, voice_song
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
+from yellow_hinge.tasks.swaps.desk import SwapDesk
+from yellow_hinge.tasks.swaps.reharmonise import accept, find_swaps
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.hinges_page.wishes_state import (

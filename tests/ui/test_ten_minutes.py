@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks.practice_desk import log_at
+from yellow_hinge.tasks.practice.desk import log_at
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.rhythm_page.view import RhythmPage

@@ -31,9 +31,9 @@ from conftest import FERRY
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.formats.project_file import read
 from yellow_hinge.song.edits import choose
-from yellow_hinge.tasks import library as library_module
-from yellow_hinge.tasks.files import demo_song
-from yellow_hinge.tasks.swap_desk import SwapDesk
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.settings import library as library_module
+from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.hinges_page.state import Selection

@@ -10,8 +10,8 @@ import pytest
 from made import song_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.lattice.kernel import FORBIDDEN
-from yellow_hinge.tasks.session import Session
-from yellow_hinge.tasks.shape_desk import Everything, ShapeDesk
+from yellow_hinge.tasks.grips.shape_desk import Everything, ShapeDesk
+from yellow_hinge.tasks.song.session import Session
 from yellow_hinge.voicing.filters import OFFERED, kept, read_filters
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing

@@ -8,7 +8,7 @@ from made import chord, song_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.numbers import parse_number, print_number
 from yellow_hinge.voicing.candidates import candidates

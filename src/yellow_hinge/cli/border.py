@@ -29,7 +29,7 @@ def guarded(arguments: list[str], press: Press | None = None) -> int:
         streams.say(f"standard output: it is lost ({lost}): print to where there is room, and read it all")
         return OUTPUT_LOST
     except Exception as error:
-        from yellow_hinge.tasks.mistakes import record  # noqa: PLC0415 - mostly never needed
+        from yellow_hinge.tasks.settings.mistakes import record  # noqa: PLC0415 - mostly never needed
 
         streams.say(record(error, "yellow-hinge"))
         return OUR_MISTAKE

@@ -11,9 +11,9 @@ from yellow_hinge.cli.streams import out, print_json, read_input
 from yellow_hinge.formats.chart_text import MAX_BYTES, decode
 from yellow_hinge.formats.files import read_bytes
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.grip_report import candidates_report, judge_report, judge_text
-from yellow_hinge.tasks.grips_text import read_grips
-from yellow_hinge.tasks.judge import Player, judge_row
+from yellow_hinge.tasks.grips.judge import Player, judge_row
+from yellow_hinge.tasks.grips.page import read_grips
+from yellow_hinge.tasks.reports.grips import candidates_report, judge_report, judge_text
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yellow_hinge.cli.streams import say
 from yellow_hinge.errors import FileTrouble
-from yellow_hinge.tasks.library import load_library
+from yellow_hinge.tasks.settings.library import load_library
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 

@@ -7,15 +7,15 @@ import argparse
 from yellow_hinge.cli.library import own_library
 from yellow_hinge.cli.streams import out, print_json
 from yellow_hinge.rhythm.patterns import builtin_patterns
-from yellow_hinge.tasks.lists import (
+from yellow_hinge.tasks.grips.names import names_report
+from yellow_hinge.tasks.reports.lists import (
     formulas_report,
     formulas_text,
     patterns_report,
     patterns_text,
     schools_report,
 )
-from yellow_hinge.tasks.names import names_report
-from yellow_hinge.tasks.patterns import own_patterns
+from yellow_hinge.tasks.settings.patterns import own_patterns
 from yellow_hinge.theory.keys import parse_key
 
 

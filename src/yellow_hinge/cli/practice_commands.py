@@ -14,7 +14,7 @@ from yellow_hinge.cli.reading import progress_of, read_song
 from yellow_hinge.cli.streams import out, print_json
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.tasks.voice_song import voice_song
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.pretty import counted
 
 if TYPE_CHECKING:
@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 def _pieces(options: argparse.Namespace) -> list[Piece]:
     """The songs, voiced where they are not."""
-    from yellow_hinge.tasks.practice_room import piece_of  # noqa: PLC0415 - only practice needs it
+    from yellow_hinge.tasks.practice.room import piece_of  # noqa: PLC0415 - only practice needs it
 
     library = own_library()
     planner = Planner(library)
@@ -38,7 +38,7 @@ def _pieces(options: argparse.Namespace) -> list[Piece]:
 
 
 def _checked(options: argparse.Namespace) -> None:
-    from yellow_hinge.tasks.practice_desk import MOST_DAYS, MOST_MINUTES  # noqa: PLC0415
+    from yellow_hinge.tasks.practice.desk import MOST_DAYS, MOST_MINUTES  # noqa: PLC0415
 
     if not math.isfinite(options.minutes) or not 1 <= options.minutes <= MOST_MINUTES:
         what = f"{options.minutes:g} minutes"
@@ -52,14 +52,14 @@ def _checked(options: argparse.Namespace) -> None:
 
 
 def _log(options: argparse.Namespace) -> Log:
-    from yellow_hinge.tasks.practice_desk import log_at  # noqa: PLC0415
+    from yellow_hinge.tasks.practice.desk import log_at  # noqa: PLC0415
 
     return log_at(None if options.log is None else Path(options.log))
 
 
 def plan(options: argparse.Namespace) -> None:
     from yellow_hinge.practice.plan import Wishes  # noqa: PLC0415
-    from yellow_hinge.tasks.practice_desk import plan_report, plan_text  # noqa: PLC0415
+    from yellow_hinge.tasks.practice.desk import plan_report, plan_text  # noqa: PLC0415
 
     _checked(options)
     wishes = Wishes(options.minutes, options.apart, options.order)
@@ -72,7 +72,7 @@ def plan(options: argparse.Namespace) -> None:
 
 
 def simulate(options: argparse.Namespace) -> None:
-    from yellow_hinge.tasks.practice_desk import simulate_report, simulate_text  # noqa: PLC0415
+    from yellow_hinge.tasks.practice.desk import simulate_report, simulate_text  # noqa: PLC0415
 
     _checked(options)
     log = None if options.log is None else _log(options)
@@ -87,7 +87,7 @@ def simulate(options: argparse.Namespace) -> None:
 
 
 def log(options: argparse.Namespace) -> None:
-    from yellow_hinge.tasks.practice_desk import log_csv, log_report, log_text  # noqa: PLC0415
+    from yellow_hinge.tasks.practice.desk import log_csv, log_report, log_text  # noqa: PLC0415
 
     pieces, own = _pieces(options), _log(options)
     if options.forget:

@@ -15,9 +15,9 @@ from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.styles import style_of
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files import open_song
-from yellow_hinge.tasks.keys import to_key
-from yellow_hinge.tasks.own_styles import every_style
+from yellow_hinge.tasks.files.opening import open_song
+from yellow_hinge.tasks.keys.moved import to_key
+from yellow_hinge.tasks.settings.own_styles import every_style
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 

@@ -14,24 +14,24 @@ from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.song.edits import lead_back
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import melody_keys
-from yellow_hinge.tasks.arc import laid_arc, read_arc
-from yellow_hinge.tasks.describe_song import local_keys
-from yellow_hinge.tasks.key_survey import survey
-from yellow_hinge.tasks.patterns import with_patterns
-from yellow_hinge.tasks.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
-from yellow_hinge.tasks.report import (
+from yellow_hinge.tasks.keys.survey import survey
+from yellow_hinge.tasks.reports.rhythm import (
+    events_report,
+    events_text,
+    with_feel,
+)
+from yellow_hinge.tasks.reports.song import (
     keys_report,
     swaps_report,
     swaps_text,
     voice_report,
     voice_text,
 )
-from yellow_hinge.tasks.rhythm_report import (
-    events_report,
-    events_text,
-    with_feel,
-)
-from yellow_hinge.tasks.voice_song import Voiced, voice_song, voice_takes
+from yellow_hinge.tasks.settings.patterns import with_patterns
+from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.voice_song import Voiced, voice_song, voice_takes
+from yellow_hinge.tasks.swaps.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
+from yellow_hinge.tasks.takes.arc import laid_arc, read_arc
 from yellow_hinge.voicing.recipes import Library
 
 MOST_TAKES, MOST_SWAPS = 12, 24
@@ -111,7 +111,7 @@ def sheet(options: argparse.Namespace) -> None:
     """A sheet of the song as it is kept, or voiced with the options."""
     library = own_library()
     from yellow_hinge.sheet.page import Options  # noqa: PLC0415 - only sheets need it
-    from yellow_hinge.tasks.sheets import sheet_of  # noqa: PLC0415
+    from yellow_hinge.tasks.sheets.kinds import sheet_of  # noqa: PLC0415
 
     press, target = options.press, Path(options.out)
     if press is None:

@@ -98,3 +98,10 @@ def _rounded(shares: Sequence[int]) -> list[int]:
 def half_steps(count: int) -> str:
     """A number of half steps in words."""
     return counted(count, "half step")
+
+
+def motion_st(before: Voicing | None, after: Voicing | None) -> int:
+    """Half steps between two voicings; none from or to silence."""
+    if before is None or after is None:
+        return 0
+    return figures((before, after), loop=False).motion_st

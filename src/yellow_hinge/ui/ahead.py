@@ -14,15 +14,15 @@ import yellow_hinge.song.pairs
 import yellow_hinge.song.walk
 import yellow_hinge.sound.loudness
 import yellow_hinge.stopping
-import yellow_hinge.tasks.differences
-import yellow_hinge.tasks.drafts
-import yellow_hinge.tasks.files
-import yellow_hinge.tasks.known
-import yellow_hinge.tasks.library
-import yellow_hinge.tasks.recent
-import yellow_hinge.tasks.recovery
-import yellow_hinge.tasks.small_notes
-import yellow_hinge.tasks.solved
-import yellow_hinge.tasks.templates
+import yellow_hinge.tasks.files.opening
+import yellow_hinge.tasks.files.recovery
+import yellow_hinge.tasks.rhythm.small_notes
+import yellow_hinge.tasks.settings.library
+import yellow_hinge.tasks.settings.recent
+import yellow_hinge.tasks.song.differences
+import yellow_hinge.tasks.song.drafts
+import yellow_hinge.tasks.song.known
+import yellow_hinge.tasks.song.solved
+import yellow_hinge.tasks.song.templates
 import yellow_hinge.theory.pretty
 import yellow_hinge.voicing.handling  # noqa: F401

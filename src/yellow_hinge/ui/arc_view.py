@@ -10,8 +10,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from yellow_hinge.rhythm.fullness import LEAST, LEVELS, MOST
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.arc import levels_of
-from yellow_hinge.tasks.take_desk import rounds_of
+from yellow_hinge.tasks.takes.arc import levels_of
+from yellow_hinge.tasks.takes.desk import rounds_of
 from yellow_hinge.ui.theme import cut, drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 

@@ -15,8 +15,7 @@ from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.files import write_atomically
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.differences import difference
-from yellow_hinge.tasks.files import (
+from yellow_hinge.tasks.files.opening import (
     READ_SUFFIXES,
     SOUND_SUFFIXES,
     SUFFIX,
@@ -25,14 +24,15 @@ from yellow_hinge.tasks.files import (
     is_project,
     open_song,
 )
-from yellow_hinge.tasks.recent import recent_files, remember
+from yellow_hinge.tasks.settings.recent import recent_files, remember
+from yellow_hinge.tasks.song.differences import difference
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.pasted import Recognised
-    from yellow_hinge.tasks.sound_file import SoundWishes
+    from yellow_hinge.tasks.files.pasted import Recognised
+    from yellow_hinge.tasks.files.sound_file import SoundWishes
 
 Whose = Literal["theirs", "mine", "beside", ""]
 NEW_CHART = """title: Untitled
@@ -92,7 +92,7 @@ class FileDesk:
     def ask_paste(self, text: str) -> bool:
         """Show what a text is taken for, and begin a song with it, or lay its grips over the chords that are
         there; whether that was done."""
-        from yellow_hinge.tasks.grips_text import laid_over  # noqa: PLC0415 - rarely wanted
+        from yellow_hinge.tasks.grips.page import laid_over  # noqa: PLC0415 - rarely wanted
         from yellow_hinge.ui.paste_dialog import PasteDialog  # noqa: PLC0415
 
         dialog = PasteDialog(text, bool(self._document.song.slots), self._message)
@@ -134,7 +134,7 @@ class FileDesk:
         song, library = self._document.song, self._document.library
 
         def job(progress: Progress, _: Deliver) -> object:
-            from yellow_hinge.tasks.sound_file import sound_file  # noqa: PLC0415
+            from yellow_hinge.tasks.files.sound_file import sound_file  # noqa: PLC0415
 
             suffix = path.suffix.lower()
             if suffix not in SOUND_SUFFIXES:

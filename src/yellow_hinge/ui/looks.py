@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.tasks.display import Display, keep_display
+from yellow_hinge.tasks.settings.display import Display, keep_display
 from yellow_hinge.theory.pitch import Naming, name_as
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.commands import Command

@@ -17,9 +17,9 @@ from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.display import read_display
-from yellow_hinge.tasks.files import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.library import load_library
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.settings.display import read_display
+from yellow_hinge.tasks.settings.library import load_library
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.hinges_page.view import HingesPage
@@ -32,12 +32,12 @@ from yellow_hinge.voicing.recipes import Library, builtin_library
 if TYPE_CHECKING:
     from yellow_hinge.motion.store import Store
     from yellow_hinge.sound.player import Player
-    from yellow_hinge.tasks.key_survey import KeyFigures
-    from yellow_hinge.tasks.rule_desk import RuleDesk
-    from yellow_hinge.tasks.session import Session
-    from yellow_hinge.tasks.shape_desk import ShapeDesk
-    from yellow_hinge.tasks.swap_desk import SwapDesk
-    from yellow_hinge.tasks.take_desk import TakeDesk
+    from yellow_hinge.tasks.grips.shape_desk import ShapeDesk
+    from yellow_hinge.tasks.keys.survey import KeyFigures
+    from yellow_hinge.tasks.song.rule_desk import RuleDesk
+    from yellow_hinge.tasks.song.session import Session
+    from yellow_hinge.tasks.swaps.desk import SwapDesk
+    from yellow_hinge.tasks.takes.desk import TakeDesk
     from yellow_hinge.ui.document import Document
 
 #: When what may be wanted next is loaded, seconds after the search has begun: its first row comes first.
@@ -96,7 +96,7 @@ class Engines:
 
     def session(self) -> Session:
         """What keeps the song solved."""
-        from yellow_hinge.tasks.session import Session  # noqa: PLC0415
+        from yellow_hinge.tasks.song.session import Session  # noqa: PLC0415
 
         ahead = threading.Timer(_AHEAD_S, _load_ahead)
         ahead.daemon = True
@@ -105,32 +105,32 @@ class Engines:
 
     def shapes(self) -> ShapeDesk:
         """What looks at every shape of a chord."""
-        from yellow_hinge.tasks.shape_desk import ShapeDesk  # noqa: PLC0415
+        from yellow_hinge.tasks.grips.shape_desk import ShapeDesk  # noqa: PLC0415
 
         return ShapeDesk(self._library, self._shared())
 
     def rules(self) -> RuleDesk:
         """What prices rules for a stretch."""
-        from yellow_hinge.tasks.rule_desk import RuleDesk  # noqa: PLC0415
+        from yellow_hinge.tasks.song.rule_desk import RuleDesk  # noqa: PLC0415
 
         return RuleDesk(self._library, self._shared())
 
     def takes(self) -> TakeDesk:
         """What solves takes."""
-        from yellow_hinge.tasks.take_desk import TakeDesk  # noqa: PLC0415
+        from yellow_hinge.tasks.takes.desk import TakeDesk  # noqa: PLC0415
 
         return TakeDesk(self._library, self._shared())
 
     def desk(self) -> SwapDesk:
         """What weighs swaps."""
-        from yellow_hinge.tasks.swap_desk import SwapDesk  # noqa: PLC0415
+        from yellow_hinge.tasks.swaps.desk import SwapDesk  # noqa: PLC0415
 
         return SwapDesk(self._library, self._shared())
 
 
 def _load_ahead() -> None:
     """What the Swaps page works with, so that going there does not wait for it."""
-    import yellow_hinge.tasks.swap_desk  # noqa: PLC0415, F401
+    import yellow_hinge.tasks.swaps.desk  # noqa: PLC0415, F401
 
 
 def pages(engines: Engines) -> tuple[PageRow, ...]:
@@ -184,7 +184,7 @@ def _keys_page(document: Document) -> Page:
 
 
 def _survey(song: Song, library: Library, progress: Callable[[float], bool]) -> list[KeyFigures]:
-    from yellow_hinge.tasks.key_survey import survey  # noqa: PLC0415 - brings NumPy
+    from yellow_hinge.tasks.keys.survey import survey  # noqa: PLC0415 - brings NumPy
 
     return survey(song, library, progress)
 

@@ -11,7 +11,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import Row
+from yellow_hinge.tasks.song.describe_song import Row
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import LIGHT, Theme, dress

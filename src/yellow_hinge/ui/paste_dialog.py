@@ -12,8 +12,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yellow_hinge.tasks.grips_text import Page
-from yellow_hinge.tasks.pasted import Recognised, recognise
+from yellow_hinge.tasks.files.pasted import Recognised, recognise
+from yellow_hinge.tasks.grips.page import Page
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.words import Words
 

@@ -16,7 +16,7 @@ from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import clicks, count_in_before, perform
 from yellow_hinge.sound.loudness import START_VOLUME
-from yellow_hinge.tasks.describe_song import Row
+from yellow_hinge.tasks.song.describe_song import Row
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player

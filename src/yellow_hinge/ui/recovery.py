@@ -11,9 +11,9 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMessageBox, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.tasks.files import Unsaved
-from yellow_hinge.tasks.recovery import Found, Keeper, discard, find
-from yellow_hinge.tasks.state_folder import clean_up
+from yellow_hinge.tasks.files.opening import Unsaved
+from yellow_hinge.tasks.files.recovery import Found, Keeper, discard, find
+from yellow_hinge.tasks.settings.state_folder import clean_up
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.worker import Worker

@@ -53,7 +53,7 @@ class SafetyNet(QObject):
             self._catch(found.exc_value, found.exc_traceback, found.thread.name if found.thread else "thread")
 
     def _catch(self, error: BaseException, stack: TracebackType | None, where: str) -> None:
-        from yellow_hinge.tasks.mistakes import record  # noqa: PLC0415 - mostly never needed
+        from yellow_hinge.tasks.settings.mistakes import record  # noqa: PLC0415 - mostly never needed
 
         place = (type(error), *_innermost(stack))
         if time.monotonic() - self._last.get(place, -_SAME_S) < _SAME_S:
@@ -79,7 +79,7 @@ def _qt_said(kind: QtMsgType, _context: QMessageLogContext, words: str) -> None:
     """What Qt has to say goes to the log; what it cannot go on with, to the terminal too."""
     if kind in (QtMsgType.QtDebugMsg, QtMsgType.QtInfoMsg) or words.endswith(_OFFSCREEN):
         return
-    from yellow_hinge.tasks.mistakes import note  # noqa: PLC0415 - mostly never needed
+    from yellow_hinge.tasks.settings.mistakes import note  # noqa: PLC0415 - mostly never needed
 
     note(f"Qt: {words}")
     if kind in (QtMsgType.QtCriticalMsg, QtMsgType.QtFatalMsg):

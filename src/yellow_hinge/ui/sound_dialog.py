@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
-from yellow_hinge.tasks.sound_file import MOST_ROUNDS, SoundWishes
+from yellow_hinge.tasks.files.sound_file import MOST_ROUNDS, SoundWishes
 from yellow_hinge.ui.words import Words
 
 

@@ -26,10 +26,10 @@ from PySide6.QtWidgets import (
 from yellow_hinge import __version__
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.display import Display
-from yellow_hinge.tasks.files import DEMO_SONGS
-from yellow_hinge.tasks.recent import MOST as MOST_RECENT
-from yellow_hinge.tasks.templates import TEMPLATES
+from yellow_hinge.tasks.files.opening import DEMO_SONGS
+from yellow_hinge.tasks.settings.display import Display
+from yellow_hinge.tasks.settings.recent import MOST as MOST_RECENT
+from yellow_hinge.tasks.song.templates import TEMPLATES
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.access import FocusRing
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
@@ -48,7 +48,7 @@ from yellow_hinge.voicing.recipes import Library
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import KeyEvent
     from yellow_hinge.sound.player import Player
-    from yellow_hinge.tasks.recovery import Found
+    from yellow_hinge.tasks.files.recovery import Found
     from yellow_hinge.ui.key_list import KeyList
 
 MENUS = ("File", "Edit", "View", "Play", "Help")
@@ -350,7 +350,7 @@ class Window(QMainWindow):
 
     def show_keys(self) -> None:
         """What the page that is shown is for, and all commands of it and of the window, with their keys."""
-        from yellow_hinge.tasks.mistakes import log_path  # noqa: PLC0415 - only for this list
+        from yellow_hinge.tasks.settings.mistakes import log_path  # noqa: PLC0415 - only for this list
         from yellow_hinge.ui.page_words import page_words  # noqa: PLC0415
 
         groups = [("On this page", list(self.page.commands)), ("Everywhere", self.commands.as_left())]

@@ -152,7 +152,7 @@ class _Job:
 
 
 def _written_down(mistake: BaseException, name: str) -> OurMistake:
-    from yellow_hinge.tasks.mistakes import record  # noqa: PLC0415 - mostly never needed
+    from yellow_hinge.tasks.settings.mistakes import record  # noqa: PLC0415 - mostly never needed
 
     return record(mistake, name)
 

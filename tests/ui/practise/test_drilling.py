@@ -15,8 +15,8 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.practice.drills import Drill
 from yellow_hinge.practice.plan import what_words
-from yellow_hinge.tasks.practice_desk import CAUTION, log_path
-from yellow_hinge.tasks.practice_settings import read_settings
+from yellow_hinge.tasks.practice.desk import CAUTION, log_path
+from yellow_hinge.tasks.settings.practice_settings import read_settings
 from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window

@@ -11,8 +11,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks.practice_desk import log_path
-from yellow_hinge.tasks.practice_settings import read_settings, settings_path
+from yellow_hinge.tasks.practice.desk import log_path
+from yellow_hinge.tasks.settings.practice_settings import read_settings, settings_path
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.window import Window

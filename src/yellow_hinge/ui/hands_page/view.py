@@ -26,7 +26,7 @@ from yellow_hinge.hands.geometry import is_black
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.song.edits import change_hands
-from yellow_hinge.tasks.profiles import drop_profile, keep_profile, load_profiles
+from yellow_hinge.tasks.settings.profiles import drop_profile, keep_profile, load_profiles
 from yellow_hinge.ui.access import Choice, Painted
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document

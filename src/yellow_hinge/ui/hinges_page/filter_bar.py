@@ -19,7 +19,7 @@ from yellow_hinge.ui.worker import Worker
 
 if TYPE_CHECKING:
     from yellow_hinge.song.model import Song
-    from yellow_hinge.tasks.shape_desk import Everything, ShapeDesk, Shown
+    from yellow_hinge.tasks.grips.shape_desk import Everything, ShapeDesk, Shown
 
 MakeDesk = Callable[[], "ShapeDesk"]
 #: Filters that are offered at once, in two columns.

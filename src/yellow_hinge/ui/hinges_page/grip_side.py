@@ -132,7 +132,7 @@ class GripSide(QWidget):
             self.trouble.setText(f"{_NOTHING_KEPT}{self.trouble.text()}")
 
     def _text_edited(self, text: str) -> None:
-        from yellow_hinge.tasks.grips import read_typed  # noqa: PLC0415 - brings NumPy
+        from yellow_hinge.tasks.grips.own_grip import read_typed  # noqa: PLC0415 - brings NumPy
 
         try:
             keys, spelled = read_typed(as_letters(text))

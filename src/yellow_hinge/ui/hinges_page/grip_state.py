@@ -22,7 +22,7 @@ from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.grips import GripDesk, OverBass, Tried
+    from yellow_hinge.tasks.grips.own_grip import GripDesk, OverBass, Tried
     from yellow_hinge.theory.identify import Name
     from yellow_hinge.voicing.reductions import Reduction
 
@@ -53,7 +53,7 @@ class GripState:
     @cached_property
     def desk(self) -> GripDesk:
         """What judges, loaded when it is first asked: it brings NumPy."""
-        from yellow_hinge.tasks.grips import GripDesk  # noqa: PLC0415
+        from yellow_hinge.tasks.grips.own_grip import GripDesk  # noqa: PLC0415
 
         return GripDesk(self._library)
 
@@ -178,7 +178,7 @@ class GripState:
 
     def over_basses(self, song: Song, index: int, side: str = "") -> tuple[OverBass, ...]:
         """What each bass makes of one hand, the right one unless it rests."""
-        from yellow_hinge.tasks.grips import over_basses  # noqa: PLC0415 - brings NumPy
+        from yellow_hinge.tasks.grips.own_grip import over_basses  # noqa: PLC0415 - brings NumPy
 
         keys = self.keys(song, index)
         upper = keys.hand(side) if side else keys.right or keys.left

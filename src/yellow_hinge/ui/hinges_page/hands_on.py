@@ -102,7 +102,7 @@ class HandsOn:
 
     def ask_ways_out(self) -> None:
         """Show what would be done to every grip that is out of reach; do it when that is wanted."""
-        from yellow_hinge.tasks.ways_out import first_ways, take_first_ways  # noqa: PLC0415 - rarely wanted
+        from yellow_hinge.tasks.song.ways_out import first_ways, take_first_ways  # noqa: PLC0415 - rarely wanted
 
         rows = first_ways(self._song, self._page.document.solved.reductions)
         if rows and AllWaysOut(rows, self._page).exec() == QDialog.DialogCode.Accepted:
@@ -169,7 +169,7 @@ class HandsOn:
 
     def keep_shape(self, name: str) -> None:
         """Write the shape of the hand that clicks go to into the player's recipes."""
-        from yellow_hinge.tasks.library import keep_recipe  # noqa: PLC0415 - these bring NumPy
+        from yellow_hinge.tasks.settings.library import keep_recipe  # noqa: PLC0415 - these bring NumPy
         from yellow_hinge.voicing.own_shapes import recipe_of  # noqa: PLC0415
 
         page, voicing = self._page, self.voicing()
@@ -206,7 +206,7 @@ class HandsOn:
 
     def name_in_chart(self, chord: ChordSymbol) -> None:
         """The chosen chord is called by another name from now on."""
-        from yellow_hinge.tasks.chart_names import name_in_chart  # noqa: PLC0415 - brings NumPy
+        from yellow_hinge.tasks.song.chart_names import name_in_chart  # noqa: PLC0415 - brings NumPy
 
         page = self._page
         if self._song.slots[self._index].at.part:

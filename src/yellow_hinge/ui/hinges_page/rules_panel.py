@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule
-from yellow_hinge.tasks.sentences import Sentence, sentences
+from yellow_hinge.tasks.song.sentences import Sentence, sentences
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.rules_state import SIDES, VALUED, kinds, usual, values
@@ -30,7 +30,7 @@ from yellow_hinge.voicing.hand_rules import HandRule
 if TYPE_CHECKING:
     from PySide6.QtGui import QKeyEvent
 
-    from yellow_hinge.tasks.rule_desk import Priced, RuleDesk
+    from yellow_hinge.tasks.song.rule_desk import Priced, RuleDesk
 
 MakeRules = Callable[[], "RuleDesk"]
 #: Less than this in half steps is not worth a word.

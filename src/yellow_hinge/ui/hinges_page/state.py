@@ -16,8 +16,8 @@ from yellow_hinge.reharm.lines import Scale
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.edits import choose, with_voicings
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import Row, local_keys, row
-from yellow_hinge.tasks.small_notes import small_notes
+from yellow_hinge.tasks.rhythm.small_notes import small_notes
+from yellow_hinge.tasks.song.describe_song import Row, local_keys, row
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree, pretty_signed
@@ -30,7 +30,7 @@ from yellow_hinge.voicing.shape import Voicing, spell
 if TYPE_CHECKING:
     from yellow_hinge.motion.explain import Term
     from yellow_hinge.motion.place import Alternative
-    from yellow_hinge.tasks.solved import Betterment, Offer
+    from yellow_hinge.tasks.song.solved import Betterment, Offer
     from yellow_hinge.voicing.reductions import Reduction
 
 #: Reasons shown for a voicing and for a change.

@@ -27,7 +27,7 @@ from yellow_hinge.ui.theme import LIGHT, Theme, font, scaled
 from yellow_hinge.voicing.handling import Keys
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.ways_out import WayOut
+    from yellow_hinge.tasks.song.ways_out import WayOut
     from yellow_hinge.voicing.reductions import Reduction
 
 _CAUTION = (

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.song.arrangement import Ask, Melody, Taste
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.own_styles import known_styles
+from yellow_hinge.tasks.settings.own_styles import known_styles
 from yellow_hinge.theory.pitch import name_for_pitch_class
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Hands

@@ -22,7 +22,7 @@ from yellow_hinge.motion.weights import CONCERNS, LEVELS
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import Edit, settle, vary_round, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.held_through import as_it_is
+from yellow_hinge.tasks.swaps.held_through import as_it_is
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.rules_panel import MakeRules, RulesPanel

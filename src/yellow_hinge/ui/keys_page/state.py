@@ -10,11 +10,11 @@ from msgspec.structs import replace
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.song.edits import Edit, choose_key, take_in_key, with_voicings
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import shown_in
+from yellow_hinge.tasks.keys.moved import shown_in
 from yellow_hinge.theory.keys import Key
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.key_survey import KeyFigures
+    from yellow_hinge.tasks.keys.survey import KeyFigures
 
 #: Orders of the rows: half steps from one key to the next, and in words.
 ORDERS: tuple[tuple[int, str], ...] = ((1, "half steps up"), (5, "fourths"), (7, "fifths"))

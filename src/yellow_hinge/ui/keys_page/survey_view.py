@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
-from yellow_hinge.tasks.key_survey import KeyFigures, note_name
+from yellow_hinge.tasks.keys.survey import KeyFigures, note_name
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.keys_page.state import KeysState
 from yellow_hinge.ui.theme import drawn_font, scaled

@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
@@ -25,7 +25,7 @@ from yellow_hinge.ui.worker import Deliver, Progress
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.key_survey import KeyFigures
+    from yellow_hinge.tasks.keys.survey import KeyFigures
 
 Survey = Callable[[Song, Library, Progress], "list[KeyFigures]"]
 

@@ -12,10 +12,10 @@ from yellow_hinge.practice.history import sure_of
 from yellow_hinge.practice.log import Log, Session, Try
 from yellow_hinge.practice.plan import Shelf
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.keys import shown_in
-from yellow_hinge.tasks.practice_room import piece_of, pieces_in_keys
-from yellow_hinge.tasks.practice_settings import Settings
-from yellow_hinge.tasks.shelf import songs_on
+from yellow_hinge.tasks.keys.moved import shown_in
+from yellow_hinge.tasks.practice.room import piece_of, pieces_in_keys
+from yellow_hinge.tasks.practice.shelf import songs_on
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.ui.practise_page.state import Desk, make_plans
 from yellow_hinge.voicing.recipes import Library
 

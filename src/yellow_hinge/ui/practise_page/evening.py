@@ -13,9 +13,9 @@ from yellow_hinge.formats.files import write_atomically
 from yellow_hinge.practice.log import Log, as_rows
 from yellow_hinge.sheet.page import Options
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.practice_desk import log_csv, log_path
-from yellow_hinge.tasks.sheets import sheets_of
-from yellow_hinge.tasks.shelf import added, keep_shelf, moved, read_shelf
+from yellow_hinge.tasks.practice.desk import log_csv, log_path
+from yellow_hinge.tasks.practice.shelf import added, keep_shelf, moved, read_shelf
+from yellow_hinge.tasks.sheets.kinds import sheets_of
 from yellow_hinge.ui.sheet_painter import QtPress
 from yellow_hinge.voicing.recipes import Library
 

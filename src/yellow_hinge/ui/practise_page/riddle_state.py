@@ -22,7 +22,7 @@ from yellow_hinge.practice.riddles import (
 )
 from yellow_hinge.practice.strokes import Stroke
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.practice_room import in_key, nearest, piece_of
+from yellow_hinge.tasks.practice.room import in_key, nearest, piece_of
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.voicing.handling import split
 from yellow_hinge.voicing.recipes import Library

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import msgspec
 
 from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.tasks.practice_settings import Settings, keep_settings
+from yellow_hinge.tasks.settings.practice_settings import Settings, keep_settings
 
 if TYPE_CHECKING:
     from yellow_hinge.ui.practise_page.view import PractisePage

@@ -23,8 +23,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yellow_hinge.tasks.practice_desk import CAUTION
-from yellow_hinge.tasks.practice_settings import Settings
+from yellow_hinge.tasks.practice.desk import CAUTION
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice

@@ -22,8 +22,8 @@ from yellow_hinge.practice.runner import Round, Runner
 from yellow_hinge.practice.strokes import Stroke, count_at, length_of, strokes_of
 from yellow_hinge.practice.words import sentence
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.practice_room import in_key, piece_of, with_lines
-from yellow_hinge.tasks.practice_settings import Settings
+from yellow_hinge.tasks.practice.room import in_key, piece_of, with_lines
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.voicing.recipes import Library

@@ -18,9 +18,9 @@ from yellow_hinge.practice.keeping import kept
 from yellow_hinge.practice.log import Done, Log, Try
 from yellow_hinge.practice.plan import Shelf
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.practice_desk import log_path
-from yellow_hinge.tasks.practice_room import KEY_ORDERS, key_row
-from yellow_hinge.tasks.practice_settings import Settings, read_settings
+from yellow_hinge.tasks.practice.desk import log_path
+from yellow_hinge.tasks.practice.room import KEY_ORDERS, key_row
+from yellow_hinge.tasks.settings.practice_settings import Settings, read_settings
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document

@@ -22,8 +22,8 @@ from yellow_hinge.reharm.lead_lines import DENSITIES, KINDS
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.song.at import At
 from yellow_hinge.song.groove import RiffNote
-from yellow_hinge.tasks.line_desk import RANGES, read_riff, scale_words, scales_over
-from yellow_hinge.tasks.riff_text import MOST_SIGNS, read_riff_text, riff_text
+from yellow_hinge.tasks.rhythm.line_desk import RANGES, read_riff, scale_words, scales_over
+from yellow_hinge.tasks.rhythm.riff_text import MOST_SIGNS, read_riff_text, riff_text
 from yellow_hinge.theory.pitch import as_letters, as_named, pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList

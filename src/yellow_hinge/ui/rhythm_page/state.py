@@ -30,8 +30,8 @@ from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import Where, mark_pedal, set_riff, texture_at, use_pattern
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import Playing, fills_sounding, known_patterns, stretch_of
-from yellow_hinge.tasks.patterns import free_id
-from yellow_hinge.tasks.places import bar_of, compare, round_of
+from yellow_hinge.tasks.settings.patterns import free_id
+from yellow_hinge.tasks.takes.places import bar_of, compare, round_of
 
 Lane = Literal["riff", "right", "left", "pedal"]
 LANES: tuple[Lane, ...] = ("riff", "right", "left", "pedal")

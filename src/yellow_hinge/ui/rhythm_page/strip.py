@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand
-from yellow_hinge.tasks.line_desk import over_chord
+from yellow_hinge.tasks.rhythm.line_desk import over_chord
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.rhythm_page.rungs import paint_ladder

@@ -23,12 +23,12 @@ from yellow_hinge.errors import BadInput, YellowHingeError
 from yellow_hinge.rhythm.patterns import HANDS, Pattern
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.groove_edits import set_riff, set_riffs, set_texture, use_pattern
-from yellow_hinge.tasks.arc import laid_arc, levels_of, shaped_arc, without_arc
-from yellow_hinge.tasks.line_desk import propose_line
-from yellow_hinge.tasks.patterns import free_id, keep_pattern, own_patterns
-from yellow_hinge.tasks.rhythm_checks import Remark, check_rhythm
-from yellow_hinge.tasks.riff_text import read_riff_text
-from yellow_hinge.tasks.small_notes import leave_small_notes, take_small_notes
+from yellow_hinge.tasks.rhythm.checks import Remark, check_rhythm
+from yellow_hinge.tasks.rhythm.line_desk import propose_line
+from yellow_hinge.tasks.rhythm.riff_text import read_riff_text
+from yellow_hinge.tasks.rhythm.small_notes import leave_small_notes, take_small_notes
+from yellow_hinge.tasks.settings.patterns import free_id, keep_pattern, own_patterns
+from yellow_hinge.tasks.takes.arc import laid_arc, levels_of, shaped_arc, without_arc
 from yellow_hinge.ui.arc_view import ArcView
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document

@@ -26,8 +26,8 @@ from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.reharm.formulas import builtin_formulas
 from yellow_hinge.sheet.page import Options, Sheet
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.own_formulas import every_formula
-from yellow_hinge.tasks.sheets import sheet_of
+from yellow_hinge.tasks.sheets.kinds import sheet_of
+from yellow_hinge.tasks.swaps.own_formulas import every_formula
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document

@@ -6,7 +6,7 @@ from PySide6.QtCore import QEvent, QMimeData, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence, QTextCursor
 from PySide6.QtWidgets import QPlainTextEdit
 
-from yellow_hinge.tasks.drafts import alike
+from yellow_hinge.tasks.song.drafts import alike
 
 _UNDO = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo)
 

@@ -12,7 +12,7 @@ from yellow_hinge.rhythm.played_in import Played, TuneNote, on_grid
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import tempo_map
 from yellow_hinge.sound import clock
-from yellow_hinge.tasks.tune_in import play_in
+from yellow_hinge.tasks.song.tune_in import play_in
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document

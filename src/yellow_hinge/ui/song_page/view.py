@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.errors import Problem
 from yellow_hinge.song.edits import change_hands, settle
-from yellow_hinge.tasks.keys import to_key
+from yellow_hinge.tasks.keys.moved import to_key
 from yellow_hinge.theory.keys import ALL_KEYS
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.reharm.regions import function_of
 from yellow_hinge.song.edits import Edit
-from yellow_hinge.tasks.function_board import (
+from yellow_hinge.tasks.swaps.function_board import (
     UPPER,
     Board,
     Cell,

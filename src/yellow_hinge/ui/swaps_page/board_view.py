@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
-from yellow_hinge.tasks.function_board import UPPER, Board, Cell
+from yellow_hinge.tasks.swaps.function_board import UPPER, Board, Cell
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.theme import LIGHT, cut, fitting_font, scaled
 

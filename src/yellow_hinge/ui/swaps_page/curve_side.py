@@ -9,14 +9,14 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.reharm.appetite import APPETITES
-from yellow_hinge.tasks.own_styles import known_styles
+from yellow_hinge.tasks.settings.own_styles import known_styles
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.swaps_page.painted import CurveView
 from yellow_hinge.ui.swaps_page.state import SwapsState
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.reharmonise import TradePoint
+    from yellow_hinge.tasks.swaps.reharmonise import TradePoint
 
 #: Swaps of the take that are listed.
 _MOST_LISTED = 6

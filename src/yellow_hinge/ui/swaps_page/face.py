@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLabel, QWidget
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.kept_hands import let_go_words
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Face, Sounding
 from yellow_hinge.ui.theme import LIGHT, Theme

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from yellow_hinge.tasks.swap_grid import Row
+from yellow_hinge.tasks.swaps.grid import Row
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.face_row import FaceRow

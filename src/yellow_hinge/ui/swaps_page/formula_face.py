@@ -20,10 +20,11 @@ from yellow_hinge.motion.store import Store
 from yellow_hinge.reharm.formulas import Formula, builtin_formulas
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.formula_desk import Fitting, fittings, weigh
-from yellow_hinge.tasks.formula_keys import InKey, in_every_key
-from yellow_hinge.tasks.own_formulas import (
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.swaps.formula_desk import Fitting, fittings, weigh
+from yellow_hinge.tasks.swaps.formula_keys import InKey, in_every_key
+from yellow_hinge.tasks.swaps.own_formulas import (
     MINE,
     MOST_NAME,
     MOST_RUN,
@@ -33,7 +34,6 @@ from yellow_hinge.tasks.own_formulas import (
     keep_formula,
     own_formulas,
 )
-from yellow_hinge.tasks.voice_song import voice_song
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document

@@ -11,9 +11,9 @@ from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import Edit
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.key_survey import note_name
-from yellow_hinge.tasks.swap_grid import (
+from yellow_hinge.tasks.keys.survey import note_name
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.swaps.grid import (
     MOST_SWITCHES,
     Combination,
     Row,

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
-from yellow_hinge.tasks.swap_grid import Combination, SwapGrid
+from yellow_hinge.tasks.swaps.grid import Combination, SwapGrid
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.swaps_page.held_face import more_words
 from yellow_hinge.ui.theme import LIGHT, fitting_font, scaled

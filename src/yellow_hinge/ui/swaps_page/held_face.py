@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWi
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import Stand, stand_in
-from yellow_hinge.tasks.held_hand import RUNS, HeldDesk, HeldHand, Run
+from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk, HeldHand, Run
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Choice

@@ -21,9 +21,9 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import stand_in
-from yellow_hinge.tasks.colour_ladder import FORMS, Ladder, LadderDesk, Rung, Walk
-from yellow_hinge.tasks.describe_song import row
-from yellow_hinge.tasks.grips import NO_NAME
+from yellow_hinge.tasks.grips.own_grip import NO_NAME
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.swaps.colour_ladder import FORMS, Ladder, LadderDesk, Rung, Walk
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals

@@ -18,7 +18,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt, Written
 from yellow_hinge.song.kept_hands import let_go_words
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.tasks.describe_song import melody_fits
+from yellow_hinge.tasks.song.describe_song import melody_fits
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
@@ -26,8 +26,8 @@ from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
 from yellow_hinge.theory.tension import FitKind
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.reharmonise import TradePoint
-    from yellow_hinge.tasks.voice_song import Voiced
+    from yellow_hinge.tasks.song.voice_song import Voiced
+    from yellow_hinge.tasks.swaps.reharmonise import TradePoint
 
 
 #: Chords named for a melody note.
@@ -232,7 +232,7 @@ class SwapsState:
     def _in_grid(self, proposal: Proposal) -> bool:
         if proposal.at not in self.marked:
             return False
-        from yellow_hinge.tasks.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
+        from yellow_hinge.tasks.swaps.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
 
         return self.marked.get(proposal.at) == row_with(self.song, proposal)
 
@@ -245,7 +245,7 @@ class SwapsState:
         """The chosen proposal is a switch of the grid, or no longer; one proposal of a chord can be."""
         if self.proposal is None or self.proposal.rounds or self.proposal.then:
             return False
-        from yellow_hinge.tasks.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
+        from yellow_hinge.tasks.swaps.reharmonise import row_with  # noqa: PLC0415 - loaded with the desk
 
         if self.is_marked:
             del self.marked[self.proposal.at]

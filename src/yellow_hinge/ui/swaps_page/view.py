@@ -28,7 +28,7 @@ from yellow_hinge.song.edits import (
     settle,
     switch_rule,
 )
-from yellow_hinge.tasks.describe_song import row
+from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import Command, fill_menu, refresh_menu
 from yellow_hinge.ui.document import Document
@@ -45,8 +45,8 @@ from yellow_hinge.ui.theme import Theme, scaled
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.reharmonise import TradePoint
-    from yellow_hinge.tasks.swap_desk import SwapDesk
+    from yellow_hinge.tasks.swaps.desk import SwapDesk
+    from yellow_hinge.tasks.swaps.reharmonise import TradePoint
 
 _CHIPS_WIDTH, _SIDE_WIDTH = 220, 350
 MakeDesk = Callable[[], "SwapDesk"]

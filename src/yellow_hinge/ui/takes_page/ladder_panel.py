@@ -16,7 +16,7 @@ from yellow_hinge.ui.words import Words
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.take_ladder import LadderStep
+    from yellow_hinge.tasks.takes.ladder import LadderStep
 
 #: More new grips than this at a time are no step any more.
 _MOST_NEW = 32
@@ -88,7 +88,7 @@ class LadderPanel(QWidget):
             song = replace(song, current=self._foot)
 
         def job(progress: Progress, _: Deliver) -> object:
-            from yellow_hinge.tasks.take_ladder import ladder  # noqa: PLC0415 - brings NumPy
+            from yellow_hinge.tasks.takes.ladder import ladder  # noqa: PLC0415 - brings NumPy
 
             return ladder(song, library, most, progress)
 

@@ -14,7 +14,7 @@ from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.voicing.shape import Voicing
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.take_desk import Joint, Lane, Pair, Round
+    from yellow_hinge.tasks.takes.desk import Joint, Lane, Pair, Round
 
 
 #: The rhythms of so many lanes are kept.
@@ -90,14 +90,14 @@ class TakesState:
 
     def compared(self) -> list[Pair]:
         """The take that is worked on and the chosen one, chord by chord."""
-        from yellow_hinge.tasks.take_desk import pairs  # noqa: PLC0415 - brings NumPy
+        from yellow_hinge.tasks.takes.desk import pairs  # noqa: PLC0415 - brings NumPy
 
         one, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
         return [] if one is None or other is None or one is other else pairs(one, other)
 
     def words(self) -> str:
         """What is to be said of the chosen take."""
-        from yellow_hinge.tasks.take_desk import pair_words  # noqa: PLC0415
+        from yellow_hinge.tasks.takes.desk import pair_words  # noqa: PLC0415
 
         one, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
         if other is not None and other.trouble:

@@ -23,8 +23,8 @@ from PySide6.QtWidgets import (
 from yellow_hinge.song.edits import Edit, copy_take, drop_take, keep_row, move_take, new_take, rename_take
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.pairs import new_twin, part
-from yellow_hinge.tasks.arc import laid_arc
-from yellow_hinge.tasks.describe_song import row, who_has_bass
+from yellow_hinge.tasks.song.describe_song import row, who_has_bass
+from yellow_hinge.tasks.takes.arc import laid_arc
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.arc_view import ArcView
 from yellow_hinge.ui.commands import Command
@@ -41,7 +41,7 @@ from yellow_hinge.ui.worked_page import WorkedPage
 from yellow_hinge.ui.worker import Deliver, Progress
 
 if TYPE_CHECKING:
-    from yellow_hinge.tasks.take_desk import TakeDesk
+    from yellow_hinge.tasks.takes.desk import TakeDesk
 
 MakeDesk = Callable[[], "TakeDesk"]
 
@@ -262,7 +262,7 @@ class TakesPage(WorkedPage):
         self._desk = self._looked = None
 
     def look(self) -> None:
-        from yellow_hinge.tasks.take_desk import joints, rounds_of  # noqa: PLC0415 - brings NumPy
+        from yellow_hinge.tasks.takes.desk import joints, rounds_of  # noqa: PLC0415 - brings NumPy
 
         song = self.document.song
         self.state.take(song, rounds_of(song), joints(song))
@@ -407,7 +407,7 @@ class TakesPage(WorkedPage):
 
     def shuffle(self) -> None:
         """A route by chance."""
-        from yellow_hinge.tasks.take_desk import shuffled  # noqa: PLC0415
+        from yellow_hinge.tasks.takes.desk import shuffled  # noqa: PLC0415
 
         edit = shuffled(self.document.song, self.state.lanes, self.seed.value(), self.state.kept)
         self.seed.setValue(self.seed.value() % 999 + 1)
@@ -445,7 +445,7 @@ class TakesPage(WorkedPage):
 
     def keep_step(self) -> None:
         """The chosen step becomes a take."""
-        from yellow_hinge.tasks.take_ladder import keep_step  # noqa: PLC0415
+        from yellow_hinge.tasks.takes.ladder import keep_step  # noqa: PLC0415
 
         step = self.ladder.chosen
         if step is not None:

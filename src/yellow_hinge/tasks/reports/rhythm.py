@@ -1,0 +1,57 @@
+"""What the command line says of rhythm."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+from msgspec.structs import replace
+
+from yellow_hinge.song.groove_edits import with_groove
+from yellow_hinge.song.model import Song
+from yellow_hinge.song.walk import perform
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.voicing.recipes import Library
+
+#: What ``--feel`` means, 0 (even) to 100 (2:1).
+FEELS = {"straight": 0, "swing": 100}
+#: Parts of the command line's contract; the drums are for the ear.
+_PARTS = ("left", "right", "bass", "melody", "riff")
+
+
+def with_feel(song: Song, feel: str | None) -> Song:
+    """The song with another feel; None: as it is."""
+    if feel is None:
+        return song
+    return with_groove(song, replace(song.arrangement.groove, swing=FEELS[feel]))
+
+
+def _number(quarters: Fraction) -> float:
+    return round(float(quarters), 6)
+
+
+def events_report(song: Song, library: Library) -> dict[str, Any]:
+    """What sounds when, the pedal and the bars; in quarters from the first bar line, the pickup before 0."""
+    heard = perform(song, row(song, library).bassist, melody=True, band=False)
+    return {
+        "events": [
+            {
+                "beat": _number(one.start_quarters), "beats": _number(one.quarters), "midi": one.key,
+                "part": one.part, "velocity": one.velocity, "chord": one.slot, "ornament": one.ornament,
+            }
+            for one in heard.notes
+            if one.part in _PARTS
+        ],
+        "pedal": [{"beat": _number(one.start_quarters), "down": one.down} for one in heard.pedal],
+        "bars": [
+            {"beat": _number(one.start_quarters), "meter": str(one.bar.meter)} for one in song.chart.played
+        ],
+    }  # fmt: skip
+
+
+def events_text(song: Song, library: Library) -> str:
+    """The same, a line each."""
+    report = events_report(song, library)
+    lines = [f"{one['beat']:9.3f} {one['beats']:7.3f} {one['part']:6} {one['midi']:3} {one['velocity']:3}"
+             for one in report["events"]]  # fmt: skip
+    return "\n".join(["    beat   beats part   key touch", *lines])

@@ -1,0 +1,63 @@
+"""How a player practises: kept between runs in a small file. What cannot be read is as it is at first."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Literal
+
+from msgspec import Struct
+
+from yellow_hinge.errors import Problem
+from yellow_hinge.tasks.settings.own_files import own_path
+from yellow_hinge.tasks.settings.own_settings import keep, read_kept
+
+
+class Settings(Struct, frozen=True):
+    """``way`` of listening ("mark": nothing listens, the player says how it was); tolerances in ms; the
+    ladder's step in hundredths of the tempo, and clean rounds and rounds with slips before it moves;
+    ``latency_ms`` is None until it was measured; ``again_key`` and ``next_key`` are keys at the ends of the
+    keyboard that do as those commands do (None: none)."""
+
+    minutes: float = 20.0
+    days: int = 1
+    apart_first: bool = False
+    way: Literal["wait", "time", "free", "mark"] = "wait"
+    rhythm: Literal["blocks", "written", "line"] = "blocks"
+    bass: bool = False
+    click: bool = True
+    early_ms: int = 120
+    late_ms: int = 120
+    roll_ms: int = 350
+    step: int = 6
+    clean_rounds: int = 2
+    slips: int = 2
+    latency_ms: int | None = None
+    again_key: int | None = None
+    next_key: int | None = None
+
+    def __post_init__(self) -> None:
+        bounds = (
+            ("minutes", self.minutes, 1, 240), ("days", self.days, 1, 14),
+            ("early_ms", self.early_ms, 20, 1000),
+            ("late_ms", self.late_ms, 20, 1000),
+            ("roll_ms", self.roll_ms, 20, 3000), ("step", self.step, 1, 50),
+            ("clean_rounds", self.clean_rounds, 1, 20), ("slips", self.slips, 1, 20),
+        )  # fmt: skip
+        for name, value, least, most in bounds:
+            if not least <= value <= most:
+                raise ValueError(f"{name} must be {least}..{most}, not {value}")
+
+
+def settings_path() -> Path:
+    """Where they are kept."""
+    return own_path("practice.json")
+
+
+def read_settings() -> tuple[Settings, tuple[Problem, ...]]:
+    """The settings, and what is to be said where the file could not be read."""
+    return read_kept(settings_path(), Settings)
+
+
+def keep_settings(settings: Settings) -> None:
+    """Write them down. Raises :class:`FileTrouble`."""
+    keep(settings_path(), settings)

@@ -1,0 +1,4 @@
+"""Sheets of a song.
+
+- ``kinds``: Sheets of a song, by kind.
+"""

@@ -1,0 +1,220 @@
+"""Sheets of a song, by kind."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from datetime import UTC, datetime
+from itertools import groupby
+
+from msgspec.structs import replace
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats import musicxml
+from yellow_hinge.motion.figures import half_steps
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.practice.build import opening
+from yellow_hinge.practice.history import sure_of
+from yellow_hinge.practice.piece import Piece
+from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan
+from yellow_hinge.reharm.formulas import Formula
+from yellow_hinge.sheet.crib import Played, crib_sheet
+from yellow_hinge.sheet.engraved import engraved_sheet
+from yellow_hinge.sheet.moves import move_sentence
+from yellow_hinge.sheet.page import Metrics, Options, Sheet
+from yellow_hinge.sheet.practice_page import Part, Task, practice_sheet
+from yellow_hinge.sheet.shapes import InKeys, shapes_sheet
+from yellow_hinge.song.chart import Bar, Chart
+from yellow_hinge.song.grip_edits import on_root
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.keys.moved import twelve_keys
+from yellow_hinge.tasks.practice.room import piece_of
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.swaps.formula_keys import in_every_key
+from yellow_hinge.tasks.swaps.own_formulas import every_formula
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.spelling import usual
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Voicing
+
+#: Kinds of sheets, in words.
+KINDS: dict[str, str] = {
+    "crib": "Crib sheet", "score": "Score", "lead": "Lead sheet", "keys": "Shapes in all keys",
+    "practice": "Practice page",
+}  # fmt: skip
+#: Changes that a practice page has, and grips that a page of all keys has.
+_MOST_CHANGES, MOST_GRIPS = 8, 24
+_FOURTH_ST = 5
+#: A page to practise from knows no log: it plans a first day of so many minutes, whenever that is.
+FIRST_MINUTES, _NO_DAY = 20.0, datetime(2000, 1, 1, tzinfo=UTC)
+
+
+def sheet_of(
+    song: Song, library: Library, kind: str, options: Options, metrics: Metrics, shape: str | int = ""
+) -> Sheet:
+    """A sheet of one of :data:`KINDS`; ``shape`` is what the one of all keys shows: every grip, that of a
+    slot, or a formula by its id. Raises :class:`BadInput` where there is nothing to write down."""
+    if not song.slots:
+        raise BadInput(Problem("sheet", "there are no chords yet", "write a chart first"))
+    made: dict[str, Callable[[], Sheet]] = {
+        "crib": lambda: _crib(song, library, options, metrics),
+        "score": lambda: _score(song, library, options, metrics),
+        "lead": lambda: _lead(song, options, metrics),
+        "keys": lambda: _keys(song, library, options, metrics, shape),
+        "practice": lambda: _practice(song, library, options, metrics),
+    }
+    return made[kind]()
+
+
+def sheets_of(
+    songs: Sequence[Song], library: Library, kind: str, options: Options, metrics: Metrics
+) -> Sheet:
+    """The sheets of several songs, one after the other. Raises as :func:`sheet_of`."""
+    made = [sheet_of(song, library, kind, options, metrics) for song in songs]
+    if not made:
+        raise BadInput(Problem("sheet", "there are no songs", "put some on the shelf first"))
+    return replace(made[0], pages=tuple(page for one in made for page in one.pages))
+
+
+def _crib(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:
+    found = row(song, library)
+    return crib_sheet(Played(song, found.held, found.hinges), options, metrics)
+
+
+def _score(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:
+    """Two staves with symbols, fingers and pedal, and the tune above them if it is wanted."""
+    found = row(song, library)
+    fingers = [(one.left_fingers, one.right_fingers) for one in found.held] if options.fingers else ()
+    own = song if options.words else replace(song, chart=_wordless(song))
+    score = musicxml.write(own, found.bassist, fingers, "" if options.tune else "hands", engraved=True)
+    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, metrics)
+
+
+def _lead(song: Song, options: Options, metrics: Metrics) -> Sheet:
+    own = song if options.words else replace(song, chart=_wordless(song))
+    score = musicxml.write(own, only="lead", engraved=True)
+    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, metrics, 100)
+
+
+def _wordless(song: Song) -> Chart:
+    """The chart without its words."""
+    chart = song.chart
+
+    def bare(bars: tuple[Bar, ...]) -> tuple[Bar, ...]:
+        return tuple(replace(bar, words=()) for bar in bars)
+
+    sections = tuple(
+        replace(one, bars=bare(one.bars), endings=tuple(bare(ending) for ending in one.endings))
+        for one in chart.sections
+    )
+    return replace(chart, sections=sections, pickup_words=())
+
+
+def _title(song: Song) -> str:
+    return song.title or "Untitled"
+
+
+def _under(song: Song) -> str:
+    take = f" · {song.take.name}" if len(song.takes) > 1 else ""
+    return f"{song.key_here.pretty} · {song.meter}{take}"
+
+
+# --- shapes in all keys ------------------------------------------------------------------------
+
+
+def _keys(song: Song, library: Library, options: Options, metrics: Metrics, shape: str | int) -> Sheet:
+    """The different grips of a song, or one of them, each on twelve roots; or a formula in twelve keys."""
+    if isinstance(shape, str) and shape:
+        formula = every_formula()[shape]
+        rows = in_every_key(formula, song, library, Planner(library))
+        songs = [(one.key, one.voiced.song) for one in rows if one.voiced is not None]
+        return formula_sheet(formula, songs, options, metrics)
+    only = shape if isinstance(shape, int) else None
+    shapes: list[InKeys] = []
+    seen: set[tuple[str, tuple[tuple[int, ...], ...]]] = set()
+    for slot in song.slots:
+        voicing = song.voicing(slot.index)
+        if slot.chord is None or voicing is None or not voicing.keys or only not in (None, slot.index):
+            continue
+        low = min(voicing.keys)
+        form = tuple(tuple(key - low for key in hand.keys) for hand in (voicing.left, voicing.right))
+        if (slot.chord.quality, form) in seen:
+            continue
+        seen.add((slot.chord.quality, form))
+        aside = f"from bar {slot.bar}"
+        shapes.append(InKeys(slot.chord.pretty, aside, tuple(_twelve(slot.chord, voicing, song))))
+    shown = shapes[:MOST_GRIPS]
+    return shapes_sheet(song.title, song.chart.composer, shown, options, metrics)
+
+
+def _twelve(chord: ChordSymbol, voicing: Voicing, song: Song) -> Iterator[tuple[ChordSymbol, Voicing]]:
+    """A grip from its own root on in fourths, each where it lies best for the hands."""
+    keys = {key.tonic.pitch_class: key for key in twelve_keys(Key(chord.root))}
+    for count in range(12):
+        root = keys[(chord.root.pitch_class + count * _FOURTH_ST) % 12].tonic
+        letters = (root.step - chord.root.step) % 7
+        other = usual(chord.transposed(letters, (root.pitch_class - chord.root.pitch_class) % 12))
+        moved = on_root(voicing, chord, other, song.hands)
+        if moved is not None:
+            yield other, moved
+
+
+def formula_sheet(
+    formula: Formula, songs: list[tuple[Key, Song]], options: Options, metrics: Metrics
+) -> Sheet:
+    """A formula in twelve keys: a row of its grips for each."""
+    shapes = [
+        InKeys(key.pretty, " ".join(one.pretty for one in formula.as_read(key)), tuple(_grips(song)))
+        for key, song in songs
+    ]
+    return shapes_sheet(formula.name, "", shapes, options, metrics)
+
+
+def _grips(song: Song) -> Iterator[tuple[ChordSymbol, Voicing]]:
+    for slot in song.slots:
+        voicing = song.voicing(slot.index)
+        if slot.chord is not None and voicing is not None:
+            yield slot.chord, voicing
+
+
+# --- to practise --------------------------------------------------------------------------------
+
+
+def _practice(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:
+    """The changes that ask most, a plan for a first day, then the sections, then the whole."""
+    piece = piece_of(song, library)
+    changes = Part("The changes that ask most", list(_changes(piece)))
+    blocks = plan(Shelf([piece], sure_of([piece], (), _NO_DAY), _NO_DAY), Wishes(FIRST_MINUTES))
+    first = Part(f"A first day of {FIRST_MINUTES:g} minutes", [_block_task(block) for block in blocks])
+    sections = Part("Section by section", _sections(song))
+    keys = sorted(song.keys_chosen, key=lambda key: key.fifths)
+    whole = [Task("All of it, once through", "at a tempo at which everything is clean", 3)]
+    whole += [Task(f"All of it in {key.pretty}", "one of the keys you chose", 2) for key in keys]
+    parts = [part for part in (changes, first, sections, Part("The whole", whole)) if part.tasks]
+    return practice_sheet(song.title, song.chart.composer, parts, options, metrics)
+
+
+def _changes(piece: Piece) -> Iterator[Task]:
+    """The changes that are likeliest to slip, each once, in playing order: what moves, and how far."""
+    hardest = sorted(piece.changes, key=lambda change: -opening(change, piece))[:_MOST_CHANGES]
+    for change in sorted(hardest, key=lambda change: change.places):
+        report = change.report
+        why = f"{half_steps(report.motion_st)}, largest move {report.largest_st}. {move_sentence(report)}"
+        bar = piece.stands[change.places[0]].bar
+        yield Task(f"Bar {bar}: {change.words}, there and back", why, 5)
+
+
+def _block_task(block: Block) -> Task:
+    tempo = f", {block.from_tempo} to {block.to_tempo} beats a minute" if block.to_tempo else ""
+    return Task(f"{block.minutes:g} min: {block.what}{tempo}", block.why, 1)
+
+
+def _sections(song: Song) -> list[Task]:
+    tasks: list[Task] = []
+    for name, group in groupby(song.slots, key=lambda slot: slot.section):
+        slots = list(group)
+        bars = f"bars {slots[0].bar} to {slots[-1].bar}"
+        if not any(task.what.startswith(f"{name or 'Song'},") for task in tasks):
+            for hands in ("left hand alone", "right hand alone", "both hands"):
+                tasks.append(Task(f"{name or 'Song'}, {bars}: {hands}", "slow first, up by small steps", 3))
+    return tasks

@@ -1,0 +1,76 @@
+"""Weighs swaps for a song that changes little from one question to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from yellow_hinge.errors import Cancelled, NoSolution
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.store import Store
+from yellow_hinge.reharm.appetite import Appetite
+from yellow_hinge.reharm.proposals import Proposal
+from yellow_hinge.reharm.rules import RULES
+from yellow_hinge.reharm.styles import Style
+from yellow_hinge.song.edits import change_swaps
+from yellow_hinge.song.kept_hands import kept_right, right_now
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.settings.own_styles import learn_style
+from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
+from yellow_hinge.tasks.swaps.held_through import held_through
+from yellow_hinge.tasks.swaps.reharmonise import TradePoint, accept, find_swaps, trade_curve
+from yellow_hinge.theory.keys import Key
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import HandShape
+
+Progress = Callable[[float], bool]
+Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced, dict[Proposal, Voiced]]
+
+
+class SwapDesk:
+    """Keeps a planner of its own, so that it can work beside the song's own search."""
+
+    def __init__(self, library: Library, store: Store | None = None) -> None:
+        self._library, self._store = library, store or Store(library)
+        self._planner = Planner(library, self._store)
+
+    def look(self, song: Song, written: int, progress: Progress) -> Looked:
+        """All proposals and local keys of a song; the song as it is, and with each proposal of
+        one place, voiced anew. Raises as :func:`voice_song`."""
+        found = find_swaps(song)
+        base = voice_song(song, self._library, self._planner)
+        here = [one for one in found if one.at == written]
+        weighed = {}
+        for count, proposal in enumerate(here):
+            if not progress((count + 1) / len(here)):
+                raise Cancelled
+            try:
+                weighed[proposal] = self.weigh(song, proposal)
+            except NoSolution:
+                continue  # these hands cannot play it: it is listed without a figure
+        return (song, tuple(found), local_keys(song)), base, weighed
+
+    def weigh(self, song: Song, proposal: Proposal) -> Voiced:
+        """The song with a proposal, voiced anew; right hands that are kept stay where they do not clash, and
+        where the hand is to stay it does, kept or not. Raises as :func:`voice_song`."""
+        stays = RULES[proposal.rule].holds
+
+        def hand(before: Song, index: int) -> HandShape | None:
+            here = stays and before.slots[index].at.written == proposal.at
+            return right_now(before, index) if here else kept_right(before, index)
+
+        swapped = accept(song, proposal).song
+        held = held_through(song, swapped, hand, self._library, self._planner, clashing=stays)
+        return voice_song(held, self._library, self._planner)
+
+    def learn_style(self, song: Song) -> Style:
+        """The player's own style from the swaps of the current take. Raises as
+        :func:`tasks.own_styles.learn_style`."""
+        swaps = song.arrangement.swaps
+        return learn_style(find_swaps(change_swaps(song, dict.fromkeys(swaps, ())).song), swaps)
+
+    def curve(
+        self, song: Song, most: int, progress: Progress, appetite: Appetite = "fits"
+    ) -> list[TradePoint]:
+        """The trade curve."""
+        return trade_curve(song, self._library, self._planner, most, progress, appetite=appetite)
