@@ -12,7 +12,6 @@ from functools import partial
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.pairing import warm
-from yellow_hinge.motion.store import Store
 from yellow_hinge.song.edits import lead_back, settle
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import while_wanted
@@ -57,8 +56,7 @@ def longest(work: Callable[[], object]) -> tuple[float, int]:
 
 def main() -> None:
     library = builtin_library()
-    store = Store(library)
-    session, desk = Session(library, store), SwapDesk(library, store)
+    session, desk = Session(library), SwapDesk(library)
     begun = time.thread_time()
     warm()
     print(f"loading what is compiled: {(time.thread_time() - begun) / MAY_S:.2f}")

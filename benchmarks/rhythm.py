@@ -154,7 +154,7 @@ def long_songs() -> None:
         took = time.process_time() - began
         print(f"events: {notes} notes, pedal {pedal}: {took:.2f} of a second")
     app = make_application()
-    page = RhythmPage(Document(LIBRARY, song, lambda: None))  # type: ignore[arg-type,return-value]
+    page = RhythmPage(Document(LIBRARY, song))
     page.resize(1160, 750)
     page.show()
     QCoreApplication.processEvents()

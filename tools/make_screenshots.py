@@ -68,15 +68,15 @@ def song_page(window: Window) -> None:
 def hands_page(window: Window) -> None:
     window.go_to("Hands")
     assert isinstance(window.page, HandsPage)
-    window.page.play(48)
-    window.page.play(62)
+    window.page.trying.play(48)
+    window.page.trying.play(62)
 
 
 def hinges(window: Window, index: int, on_hinge: bool = False) -> HingesPage:
     """The workbench with something chosen."""
     window.go_to("Hinges")
     assert isinstance(window.page, HingesPage)
-    window.page.select(Selection(index, on_hinge))
+    window.page.walking.select(Selection(index, on_hinge))
     return window.page
 
 
@@ -94,8 +94,8 @@ def rules(window: Window) -> None:
     settle(window)
     view = hinges(window, 3)
     view.commands["face-rules"].run()
-    view.wishes.choose_scope(1)
-    panel = view.wishes.rules
+    view.side.wishes.choose_scope(1)
+    panel = view.side.wishes.rules
     panel.kind_box.setCurrentIndex(panel.kind_box.findData("octave"))
     panel.kind_box.activated.emit(panel.kind_box.currentIndex())
 
@@ -140,7 +140,7 @@ def grip(window: Window) -> None:
     """A grip of the player's own on trial, as it would be typed or played."""
     view = hinges(window, 4)
     view.commands["face-grip"].run()
-    view.hands_on.enter(Keys((42, 52), (57, 61, 68)))
+    view.entering.enter(Keys((42, 52), (57, 61, 68)))
 
 
 def board(window: Window) -> None:
@@ -155,11 +155,11 @@ def swaps(window: Window) -> None:
     settle(window)
     view = window.page
     assert isinstance(view, SwapsPage)
-    view.work_out()
+    view.weighing.work_out()
     settle(window)
-    view.take_point(3)
+    view.weighing.take_point(3)
     settle(window)
-    view.choose(5)
+    view.swapping.choose(5)
 
 
 def lanes(window: Window) -> None:
@@ -199,7 +199,7 @@ def sheet(kind: str, window: Window) -> None:
     window.go_to("Sheet")
     view = window.page
     assert isinstance(view, SheetPage)
-    view.choose(kind)
+    view.paging.choose(kind)
     while view.state.stale:
         settle(window)
 
@@ -250,7 +250,7 @@ def practise_map(window: Window) -> None:
     window.looks.switch_theme()
     view = practised(window)
     view.commands["face-map"].run()
-    view.choose_change(7)
+    view.choosing.choose_change(7)
 
 
 def hinges_dark(window: Window) -> None:

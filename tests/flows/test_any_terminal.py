@@ -96,14 +96,14 @@ def test_a_config_folder_that_cannot_be_read_is_said_and_gone_around(tmp_path: P
     assert done.returncode == 2 and b"[[recipe]]" in done.stderr
 
 
-def started(chart: str, handler: str) -> subprocess.Popen[bytes]:
+def started(chart: str, handler: str, school: str = "open") -> subprocess.Popen[bytes]:
     """A long command that says when it begins, with a handler of SIGINT that is not inherited from the
     tests."""
     ready = (
         "import signal, sys; from yellow_hinge.__main__ import main; "
         f"signal.signal(signal.SIGINT, signal.{handler}); print('ready', file=sys.stderr, flush=True); "
     )
-    command = [sys.executable, "-c", f"{ready} sys.exit(main())", "keys", chart, "--json", "--school", "open"]
+    command = [sys.executable, "-c", f"{ready} sys.exit(main())", "keys", chart, "--json", "--school", school]
     process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
     assert process.stderr is not None and process.stderr.readline() == b"ready\n"
     return process
@@ -120,7 +120,7 @@ def test_interrupted_is_130(chart: str, after_s: float) -> None:
 
 
 def test_whoever_is_started_deaf_to_interruptions_stays_so(chart: str) -> None:
-    with started(chart, "SIG_IGN") as process:
+    with started(chart, "SIG_IGN", school="solo") as process:
         for _ in range(3):
             process.send_signal(signal.SIGINT)
             time.sleep(0.02)

@@ -83,7 +83,7 @@ def keeps(rule: HandRule, voicing: Voicing) -> bool:
 @pytest.mark.parametrize("rule", RULES, ids=lambda rule: rule.words())
 @pytest.mark.parametrize("stretch", [WHOLE, LAST, FIRST], ids=lambda one: one.scope)
 def test_every_chord_that_can_obeys_and_the_price_is_true(rule: HandRule, stretch: Stretch) -> None:
-    priced = RuleDesk(LIBRARY, STORE).price(song(), stretch, rule, lambda _: True)
+    priced = RuleDesk(LIBRARY).price(song(), stretch, rule, lambda _: True)
     ruled = set_rule(song(), stretch, rule).song
     assert priced.more == solved(ruled).answer.cost - solved(song()).answer.cost
     inside = slots_in(song(), stretch)
@@ -99,7 +99,7 @@ def test_every_chord_that_can_obeys_and_the_price_is_true(rule: HandRule, stretc
 
 def test_who_cannot_obey_goes_without_it_and_nothing_fails() -> None:
     sus = Song(parse_chart("| C | Gsus | C |\n"))
-    priced = RuleDesk(LIBRARY, STORE).price(sus, WHOLE, HandRule("right", "top", "3"), lambda _: True)
+    priced = RuleDesk(LIBRARY).price(sus, WHOLE, HandRule("right", "top", "3"), lambda _: True)
     assert priced.cannot == (1,)
     ruled = set_rule(sus, WHOLE, HandRule("right", "top", "3")).song
     assert [voicing.right.degrees[-1] for voicing in row(ruled)][::2] == ["3", "3"]
@@ -126,7 +126,7 @@ def test_narrower_rules_go_first_and_those_that_rest_do_not_hold() -> None:
 
 def test_of_two_that_contradict_each_other_the_later_one_wins_and_that_is_said() -> None:
     octave, three = HandRule("left", "octave"), HandRule("left", "notes", 3)
-    desk = RuleDesk(LIBRARY, STORE)
+    desk = RuleDesk(LIBRARY)
     for first, second in ((octave, three), (three, octave)):
         one = set_rule(song(), WHOLE, first).song
         priced = desk.price(one, WHOLE, second, lambda _: True)
@@ -147,7 +147,7 @@ def test_of_two_that_contradict_each_other_the_later_one_wins_and_that_is_said()
 def test_a_narrower_rule_wins_and_that_is_said_before() -> None:
     octave, three = HandRule("left", "octave"), HandRule("left", "notes", 3)
     one = set_rule(song(), FIRST, octave).song
-    priced = RuleDesk(LIBRARY, STORE).price(one, WHOLE, three, lambda _: True)
+    priced = RuleDesk(LIBRARY).price(one, WHOLE, three, lambda _: True)
     assert priced.cannot == (0,) and priced.beaten_by == (octave,) and priced.yields == ()
     both = row(set_rule(one, WHOLE, three).song)
     assert keeps(octave, both[0]) and all(keeps(three, voicing) for voicing in both[1:])

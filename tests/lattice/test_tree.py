@@ -10,17 +10,10 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice import kernel
+from yellow_hinge.lattice import quickest
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link
-from yellow_hinge.lattice.kernel import (
-    FORBIDDEN,
-    PLAIN,
-    Costs,
-    kernel_for,
-    min_plus,
-    runs_apart,
-    runs_joined,
-)
+from yellow_hinge.lattice.kernel import FORBIDDEN, PLAIN, Costs, min_plus, runs_apart, runs_joined
+from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.lattice.tree import Table, TableCache, Tree, TreeSolver
 
 from .problems import Problems, steps_of
@@ -216,7 +209,7 @@ def test_the_compiled_products_give_the_same_numbers(monkeypatch: pytest.MonkeyP
             assert (compiled.joined(first, seconds, cuts) == joined).all()
     problems = Problems(4, 5).with_columns(6)
     plain = TreeSolver().solve(problems.row())
-    monkeypatch.setattr(kernel, "COMPILE_FROM_SUMS", 0)
+    monkeypatch.setattr(quickest, "COMPILE_FROM_SUMS", 0)
     assert TreeSolver().solve(problems.row()) == plain
 
 

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.motion.store import Store
+from yellow_hinge.motion.store import Store, store_of
 from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound import output as output_module
@@ -34,7 +34,7 @@ from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.keys_page.view import KeysPage
-from yellow_hinge.ui.main import Engines, make_window
+from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.practise_page.view import PractisePage
 from yellow_hinge.ui.rhythm_page.view import RhythmPage
@@ -196,7 +196,7 @@ def type_chart(window: Window, qtbot: QtBot, text: str) -> SongPage:
 def store() -> Store:
     """What windows have worked out, for all of them: it goes by content, and every window solves the
     same demo song first."""
-    return Store(builtin_library())
+    return store_of(builtin_library())
 
 
 class Rested(Session):
@@ -266,14 +266,8 @@ def nobody_is_asked(monkeypatch: pytest.MonkeyPatch) -> None:
 @pytest.fixture
 def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store: Store) -> Iterator[Window]:
     monkeypatch.setenv("HOME", str(tmp_path))
-
-    def shared(engines: Engines) -> Store:
-        """The store of all windows, unless this one has learnt other recipes."""
-        return store if engines._library is builtin_library() else Store(engines._library)
-
-    monkeypatch.setattr(Engines, "_shared", shared)
-    monkeypatch.setattr(Engines, "session", lambda engines: Rested(engines._library, shared(engines)))
-    monkeypatch.setattr(Engines, "desk", lambda engines: RestedDesk(engines._library, shared(engines)))
+    monkeypatch.setattr("yellow_hinge.tasks.song.session.Session", Rested)
+    monkeypatch.setattr("yellow_hinge.tasks.swaps.desk.SwapDesk", RestedDesk)
     monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
     made = make_window(demo_song("lantern-ferry"))
     qtbot.addWidget(made, before_close_func=forget)

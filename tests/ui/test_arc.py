@@ -157,7 +157,7 @@ def test_a_stroke_is_rolled_crushed_and_slid_by_key(window: Window, rhythm: Rhyt
 
 def test_fullness_unevenness_and_scales_at_the_side(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_F)
-    feel = rhythm.feel
+    feel = rhythm.side.feel
     feel.level.setCurrentIndex(feel.level.findData(5))
     feel.level.activated.emit(feel.level.currentIndex())
     solved(window, qtbot)
@@ -166,7 +166,7 @@ def test_fullness_unevenness_and_scales_at_the_side(window: Window, rhythm: Rhyt
     feel.person.activated.emit(feel.person.currentIndex())
     assert window.document.song.arrangement.groove.person == 2
     press(window, qtbot, K.Key_L)
-    lines = rhythm.lines
+    lines = rhythm.side.lines
     assert lines.scale.count() == 7 and not lines.care.isVisible()
     lines.scale.setCurrentIndex(lines.scale.findText("G blues scale"))
     lines.scale.activated.emit(lines.scale.currentIndex())

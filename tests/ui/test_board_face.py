@@ -19,9 +19,9 @@ def opened(window: Window, qtbot: QtBot) -> BoardFace:
     type_chart(window, qtbot, CHART)
     settle(window, qtbot)
     view = show(window, qtbot, SwapsPage)
-    view.choose(1)
+    view.swapping.choose(1)
     press(window, qtbot, K.Key_I)
-    face = view.grip_face
+    face = view.on_face.face
     assert isinstance(face, BoardFace)
     rest(face, qtbot)
     return face

@@ -62,7 +62,7 @@ def test_a_grip_is_played_looked_at_with_free_hands_and_kept(
     window: Window, devices: Devices, qtbot: QtBot
 ) -> None:
     view = page(window, HingesPage)
-    view.select(Selection(CHORD))
+    view.walking.select(Selection(CHORD))
     view.row_view.setFocus()
     press(window, qtbot, K.Key_Y)
     with Player(devices) as player:
@@ -74,7 +74,7 @@ def test_a_grip_is_played_looked_at_with_free_hands_and_kept(
     assert view.keyboard._held == ()
     trial = view.state.trial
     assert trial is not None and (trial.left.keys, trial.right.keys) == ((42, 52), (57, 61, 68))
-    assert "F♯m9" in view.grip.words.text() and "G♯4" not in window.message.text.text()
+    assert "F♯m9" in view.side.grip.words.text() and "G♯4" not in window.message.text.text()
     assert window.panel.last.text() == "G♭2 E3 A3 D♭4 A♭4"
     press(window, qtbot, K.Key_Return)
     settle(window, qtbot)
@@ -126,7 +126,7 @@ def test_closing_lets_the_port_go(window: Window, devices: Devices, qtbot: QtBot
 
 def test_two_rows_of_letters_play(window: Window, devices: Devices, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
-    view.select(Selection(CHORD))
+    view.walking.select(Selection(CHORD))
     view.row_view.setFocus()
     press(window, qtbot, K.Key_Y)
     devices.choose(devices.computer.name)
@@ -143,9 +143,9 @@ def test_two_rows_of_letters_play(window: Window, devices: Devices, qtbot: QtBot
     assert trial is not None and set(trial.keys) == {60, 64, 67}
     qtbot.keyRelease(focus, K.Key_Z)
     assert devices.held.sounding == (64, 67)
-    view.grip.field.setFocus()
-    qtbot.keyClicks(view.grip.field, "b")
-    assert view.grip.field.text().endswith("b")  # where one types they are letters
+    view.side.grip.field.setFocus()
+    qtbot.keyClicks(view.side.grip.field, "b")
+    assert view.side.grip.field.text().endswith("b")  # where one types they are letters
     view.row_view.setFocus()
     devices.choose("No keyboard")
     assert devices.held.sounding == ()
@@ -157,7 +157,7 @@ def test_two_rows_of_letters_play(window: Window, devices: Devices, qtbot: QtBot
 
 def test_a_keyboard_on_the_screen_is_clicked(window: Window, devices: Devices, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
-    view.select(Selection(CHORD))
+    view.walking.select(Selection(CHORD))
     view.row_view.setFocus()
     press(window, qtbot, K.Key_Y)
     keys = devices.screen

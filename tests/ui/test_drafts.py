@@ -70,7 +70,7 @@ def test_text_that_cannot_be_read_is_saved_and_found_again(
     window.files.open_path(path)
     settle(window, qtbot)
     assert page.editor.toPlainText() == "title: T\n| C | F | Qx |"
-    assert page.problems.count() == 1 and "F8" in window.message.text.text()
+    assert page.chart.problems.count() == 1 and "F8" in window.message.text.text()
     assert [str(slot.chord) for slot in window.document.song.slots] == ["C", "F"]
     assert not window.document.history.modified
 
@@ -129,7 +129,7 @@ def test_a_draft_outlives_other_pages_edits_there_and_their_undo(window: Window,
     show(window, qtbot, HingesPage)
     undo(window, qtbot)
     assert show(window, qtbot, SongPage).editor.toPlainText() == text
-    assert page.problems.count() == 1
+    assert page.chart.problems.count() == 1
 
 
 def test_typing_to_another_page_and_back_reads_at_once(window: Window, qtbot: QtBot) -> None:

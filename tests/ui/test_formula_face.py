@@ -20,7 +20,7 @@ def opened(window: Window, qtbot: QtBot) -> FormulaFace:
     type_chart(window, qtbot, CHART)
     view = show(window, qtbot, SwapsPage)
     press(window, qtbot, K.Key_F)
-    face = view.grip_face
+    face = view.on_face.face
     assert isinstance(face, FormulaFace)
     rest(face, qtbot)
     return face
@@ -35,7 +35,7 @@ def test_a_formula_is_found_heard_taken_and_given_back(window: Window, qtbot: Qt
     face = opened(window, qtbot)
     view = window.page
     assert isinstance(view, SwapsPage)
-    view.choose(2)
+    view.swapping.choose(2)
     pick(qtbot, face.family, "cadences")
     rest(face, qtbot)
     names = [one.formula.id for one in face.found]
@@ -104,7 +104,7 @@ def test_a_run_is_kept_found_shown_in_all_keys_and_forgotten(window: Window, qtb
     pick(qtbot, face.family, "mine")
     rest(face, qtbot)
     assert "You have none yet" in face.words.text()
-    view.choose(1)
+    view.swapping.choose(1)
     rest(face, qtbot)
     assert not view.commands["keep-run"].enabled()  # it has no name
     face.name.setFocus()

@@ -24,21 +24,21 @@ def swaps_page(window: Window, qtbot: QtBot) -> SwapsPage:
 
 
 def rest(view: SwapsPage, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: not view.weighing, timeout=30_000)
+    qtbot.waitUntil(lambda: not view.weighing.worker.running, timeout=30_000)
     qtbot.wait(20)
 
 
 def grid(view: SwapsPage, window: Window, qtbot: QtBot) -> GridFace:
     press(window, qtbot, K.Key_G)
     rest(view, qtbot)
-    face = view.grip_face
+    face = view.on_face.face
     assert isinstance(face, GridFace)
     return face
 
 
 def mark(view: SwapsPage, window: Window, qtbot: QtBot, chord: int) -> str:
     """Choose a chord and mark its first proposal; the words of what would stand there."""
-    view.choose(chord)
+    view.swapping.choose(chord)
     rest(view, qtbot)
     press(window, qtbot, K.Key_M)
     assert view.state.is_marked
@@ -55,7 +55,7 @@ def test_marked_proposals_are_switches_taken_kept_and_given_back(window: Window,
     view = swaps_page(window, qtbot)
     plain = chords(window)
     one, other = mark(view, window, qtbot, 1), mark(view, window, qtbot, 3)
-    assert any("marked for the grid" in line.melody for line in view.model.lines)
+    assert any("marked for the grid" in line.melody for line in view.on_face.first.model.lines)
     face = grid(view, window, qtbot)
     assert [box.text() for box in face.boxes] == [f"bar 2: {one} for A7", f"bar 4: {other} for G7"]
     assert len(face.view.tiles()) == 4 and "how the song is now" in face.sum.text()
@@ -101,7 +101,7 @@ def test_a_mark_is_taken_off_again_and_with_none_it_finds_its_own(window: Window
     mark(view, window, qtbot, 1)
     press(window, qtbot, K.Key_M)
     assert not view.state.marked
-    assert not any("marked for the grid" in line.melody for line in view.model.lines)
+    assert not any("marked for the grid" in line.melody for line in view.on_face.first.model.lines)
     face = grid(view, window, qtbot)
     assert face.grid is not None and len(face.boxes) == len(face.grid.switches) >= 1
     assert "M on Proposals (E)" in face.words.text()
@@ -110,7 +110,7 @@ def test_a_mark_is_taken_off_again_and_with_none_it_finds_its_own(window: Window
 def test_it_stops_when_told(window: Window, qtbot: QtBot) -> None:
     view = swaps_page(window, qtbot)
     press(window, qtbot, K.Key_G)
-    face = view.grip_face
+    face = view.on_face.face
     assert isinstance(face, GridFace) and face.worker.running
     press(window, qtbot, K.Key_Escape)
     assert not face.worker.running and "Stopped" in face.words.text()

@@ -10,7 +10,7 @@ from yellow_hinge.tasks.swaps.held_hand import Run
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.song_page.view import SongPage
-from yellow_hinge.ui.swaps_page.face import GripFace
+from yellow_hinge.ui.swaps_page.face import ChordFace
 from yellow_hinge.ui.swaps_page.held_face import HeldFace
 from yellow_hinge.ui.swaps_page.ladder_face import LadderFace, rung_name
 from yellow_hinge.ui.swaps_page.view import SwapsPage
@@ -22,16 +22,16 @@ from .drawn import written_on
 K = Qt.Key
 
 
-def opened(window: Window, qtbot: QtBot, key: Qt.Key, chord: int = 4) -> GripFace:
+def opened(window: Window, qtbot: QtBot, key: Qt.Key, chord: int = 4) -> ChordFace:
     """The Swaps page on a chord, with a face opened by its letter."""
     settle(window, qtbot)
     view = show(window, qtbot, SwapsPage)
-    view.choose(0)
+    view.swapping.choose(0)
     press(window, qtbot, K.Key_Right, chord)
     press(window, qtbot, key)
     rest(view, qtbot)
-    assert view.grip_face is not None
-    return view.grip_face
+    assert view.on_face.face is not None
+    return view.on_face.face
 
 
 def rest(view: SwapsPage, qtbot: QtBot) -> None:
@@ -39,7 +39,7 @@ def rest(view: SwapsPage, qtbot: QtBot) -> None:
     qtbot.waitUntil(
         lambda: (
             not view.document.worker.running
-            and not any(face.worker.running for face in view.faces.made.values())
+            and not any(face.worker.running for face in view.on_face.made.values())
         ),
         timeout=60_000,
     )
@@ -228,9 +228,9 @@ def test_marked_rungs_and_ready_walks_are_taken(window: Window, qtbot: QtBot) ->
 def test_letters_switch_the_faces_and_proposals_are_there_again(window: Window, qtbot: QtBot) -> None:
     held(window, qtbot)
     view = page(window)
-    assert not view.side.isVisible() and not view.list.isVisible()
+    assert not view.side.isVisible() and not view.on_face.first.list.isVisible()
     press(window, qtbot, K.Key_E)
-    assert view.side.isVisible() and view.list.isVisible() and view.grip_face is None
+    assert view.side.isVisible() and view.on_face.first.list.isVisible() and not view.on_face.face.alone
     click(qtbot, button(view, "Colour ladder (O)"))
-    assert isinstance(view.grip_face, LadderFace) and view.grip_face.isVisible()
-    assert not view.commands["next-place"].enabled() or view.grip_face.ready
+    assert isinstance(view.on_face.face, LadderFace) and view.on_face.face.isVisible()
+    assert not view.commands["next-place"].enabled() or view.on_face.face.ready

@@ -34,7 +34,7 @@ LEFT, RIGHT = (42, 52), (57, 61, 68)
 def view(window: Window) -> HingesPage:
     """The workbench on a chord, with the face for one's own grips open."""
     found = page(window, HingesPage)
-    found.select(Selection(CHORD))
+    found.walking.select(Selection(CHORD))
     return found
 
 
@@ -44,10 +44,10 @@ def hit(view: HingesPage, qtbot: QtBot, key: int, button: Qt.MouseButton = Qt.Mo
 
 def enter(view: HingesPage, qtbot: QtBot, text: str) -> None:
     """Type notes into the field as a player does."""
-    click(qtbot, view.grip.field)
-    view.grip.field.setFocus()
-    view.grip.field.selectAll()
-    qtbot.keyClicks(view.grip.field, text)
+    click(qtbot, view.side.grip.field)
+    view.side.grip.field.setFocus()
+    view.side.grip.field.selectAll()
+    qtbot.keyClicks(view.side.grip.field, text)
 
 
 def keys(voicing: Voicing | None) -> tuple[tuple[int, ...], tuple[int, ...]]:
@@ -59,7 +59,7 @@ def test_a_grip_is_clicked_read_kept_and_taken_back(window: Window, view: Hinges
     before = window.document.song
     press(window, qtbot, K.Key_Y)
     press(window, qtbot, K.Key_Backspace)
-    assert "Nothing is held yet" in view.grip.words.text()
+    assert "Nothing is held yet" in view.side.grip.words.text()
     for key in RIGHT:
         hit(view, qtbot, key)
     press(window, qtbot, K.Key_J)
@@ -67,7 +67,7 @@ def test_a_grip_is_clicked_read_kept_and_taken_back(window: Window, view: Hinges
     press(window, qtbot, K.Key_J)
     hit(view, qtbot, LEFT[1], Qt.MouseButton.RightButton)
     assert keys(view.state.trial) == (LEFT, RIGHT) and window.document.song is before
-    words = view.grip.words.text()
+    words = view.side.grip.words.text()
     for said in (
         "F♯m9",
         "as the chart has it",
@@ -81,7 +81,7 @@ def test_a_grip_is_clicked_read_kept_and_taken_back(window: Window, view: Hinges
         assert said in words, said
     hit(view, qtbot, RIGHT[0])  # the same key again lets it go
     assert keys(view.state.trial) == (LEFT, RIGHT[1:])
-    assert "is missing" in view.grip.words.text() or "no third" in view.grip.words.text()
+    assert "is missing" in view.side.grip.words.text() or "no third" in view.side.grip.words.text()
     hit(view, qtbot, RIGHT[0])
     press(window, qtbot, K.Key_Return)
     settle(window, qtbot)
@@ -96,7 +96,7 @@ def test_a_grip_is_typed_and_survives_every_search(window: Window, view: HingesP
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, TYPED)
     assert keys(view.state.trial) == (LEFT, RIGHT)
-    qtbot.keyClick(view.grip.field, K.Key_Return)
+    qtbot.keyClick(view.side.grip.field, K.Key_Return)
     settle(window, qtbot)
     document = window.document
     for school in ("band", "melody"):
@@ -115,12 +115,16 @@ def test_what_is_no_note_is_said_and_stays(window: Window, view: HingesPage, qtb
         ("C2 D2 E2 F2 G2 A2 ;", "6 notes in one hand"),
     ):
         enter(view, qtbot, text)
-        assert view.grip.trouble.isVisible() and said in view.grip.trouble.text()
-        assert view.grip.field.text() == text
+        assert view.side.grip.trouble.isVisible() and said in view.side.grip.trouble.text()
+        assert view.side.grip.field.text() == text
     enter(view, qtbot, "qwLoS")  # letters are typed, and do nothing else
-    assert view.grip.field.text() == "qwLoS" and view.face.id == "grip" and window.document.song is song
-    qtbot.keyClick(view.grip.field, K.Key_Escape)
-    assert not view.grip.trouble.isVisible() and not view.grip.field.hasFocus()
+    assert (
+        view.side.grip.field.text() == "qwLoS"
+        and view.faces.open.id == "grip"
+        and window.document.song is song
+    )
+    qtbot.keyClick(view.side.grip.field, K.Key_Escape)
+    assert not view.side.grip.trouble.isVisible() and not view.side.grip.field.hasFocus()
 
 
 def test_what_is_entered_waits_while_one_looks_elsewhere(
@@ -140,16 +144,16 @@ def test_what_is_entered_waits_while_one_looks_elsewhere(
 def test_notes_come_back_spelled_as_they_were_typed(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, "Gb2 E3 ; A3 Db4")
-    qtbot.keyClick(view.grip.field, K.Key_Return)
+    qtbot.keyClick(view.side.grip.field, K.Key_Return)
     settle(window, qtbot)
     assert keys(window.document.song.voicing(CHORD)) == ((42, 52), (57, 61))
-    assert view.grip.field.text() == "Gb2 E3 ; A3 Db4"
+    assert view.side.grip.field.text() == "Gb2 E3 ; A3 Db4"
     press(window, qtbot, K.Key_Right, 2)
     press(window, qtbot, K.Key_Left, 2)
-    assert view.grip.field.text() == "Gb2 E3 ; A3 Db4"
+    assert view.side.grip.field.text() == "Gb2 E3 ; A3 Db4"
     press(window, qtbot, K.Key_U)  # an octave up: other keys, spelled as the chord has them
     settle(window, qtbot)
-    assert view.grip.field.text() == "F#2 E3 ; A4 C#5"
+    assert view.side.grip.field.text() == "F#2 E3 ; A4 C#5"
 
 
 def test_what_cannot_be_read_whole_is_refused_and_stays(
@@ -159,15 +163,15 @@ def test_what_cannot_be_read_whole_is_refused_and_stays(
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, "C3 X4")
     for _ in range(2):
-        qtbot.keyClick(view.grip.field, K.Key_Return)
-        assert view.grip.field.text() == "C3 X4" and view.grip.trouble.isVisible()
-        said = view.grip.trouble.text()
+        qtbot.keyClick(view.side.grip.field, K.Key_Return)
+        assert view.side.grip.field.text() == "C3 X4" and view.side.grip.trouble.isVisible()
+        said = view.side.grip.trouble.text()
         assert said.startswith("Nothing is kept: 'X4' is no note") and said.count("Nothing") == 1
-    assert window.document.song is before and view.grip.field.hasFocus()
-    qtbot.keyClick(view.grip.field, K.Key_Backspace)
-    qtbot.keyClick(view.grip.field, K.Key_Backspace)
-    assert not view.grip.trouble.isVisible()
-    qtbot.keyClick(view.grip.field, K.Key_Return)
+    assert window.document.song is before and view.side.grip.field.hasFocus()
+    qtbot.keyClick(view.side.grip.field, K.Key_Backspace)
+    qtbot.keyClick(view.side.grip.field, K.Key_Backspace)
+    assert not view.side.grip.trouble.isVisible()
+    qtbot.keyClick(view.side.grip.field, K.Key_Return)
     settle(window, qtbot)
     assert keys(window.document.song.voicing(CHORD)) == ((), (48,))
 
@@ -175,8 +179,7 @@ def test_what_cannot_be_read_whole_is_refused_and_stays(
 def asked_where(window: Window, view: HingesPage, qtbot: QtBot) -> QMenu:
     """The menu that asks where to keep the grip."""
     press(window, qtbot, K.Key_P)
-    menu = view.hands_on.where_menu
-    assert menu is not None
+    menu = view.where_menu
     qtbot.waitUntil(menu.isVisible)
     return menu
 
@@ -222,12 +225,12 @@ def test_alike_chords_keep_it_through_another_key_a_file_and_back(
     assert all(document.song.locked(k) for k in same) and keys(kept[CHORD]) == (LEFT, RIGHT)
     song_page = show(window, qtbot, SongPage)
     home = document.song.key
-    pick(qtbot, song_page.key, "C")
+    pick(qtbot, song_page.decisions.key, "C")
     settle(window, qtbot)
     moved = document.song.voicing(CHORD)
     assert moved is not None and moved.degrees == kept[CHORD].degrees  # type: ignore[union-attr]
     assert moved.keys != kept[CHORD].keys  # type: ignore[union-attr]
-    pick(qtbot, song_page.key, str(home))
+    pick(qtbot, song_page.decisions.key, str(home))
     settle(window, qtbot)
     assert {k: document.song.voicing(k) for k in same} == kept
     path = tmp_path / "mine.yhinge"
@@ -353,9 +356,9 @@ def test_a_shape_of_ones_own_is_written_down_and_used(
     enter(view, qtbot, "F#2 A3 ; C#4 E4 F#4")
     view.row_view.setFocus()
     press(window, qtbot, K.Key_F)
-    assert "no name yet" in window.message.text.text() and view.grip.name.hasFocus()
-    qtbot.keyClicks(view.grip.name, "tea deck nine")
-    click(qtbot, button(view.grip, "Keep as my shape (F)"))
+    assert "no name yet" in window.message.text.text() and view.side.grip.name.hasFocus()
+    qtbot.keyClicks(view.side.grip.name, "tea deck nine")
+    click(qtbot, button(view.side.grip, "Keep as my shape (F)"))
     settle(window, qtbot)
     text = (tmp_path / "yellow-hinge" / "recipes.toml").read_text("utf-8")
     assert 'name = "tea deck nine"' in text
@@ -373,23 +376,23 @@ def test_a_shape_of_ones_own_is_written_down_and_used(
 def test_a_name_goes_into_the_chart(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, TYPED)
-    qtbot.keyClick(view.grip.field, K.Key_Return)
+    qtbot.keyClick(view.side.grip.field, K.Key_Return)
     settle(window, qtbot)
     press(window, qtbot, K.Key_I)
-    names = [view.names.names.item(k).text() for k in range(view.names.names.count())]
-    assert names[0].startswith("F♯m9") and view.names.agreement.text() == "as the chart has it: F♯m7"
-    assert view.names.basses.count() == 12
-    view.names.names.setFocus()
-    view.names.names.setCurrentRow(0)
-    qtbot.keyClick(view.names.names, K.Key_Return)
+    names = [view.side.names.names.item(k).text() for k in range(view.side.names.names.count())]
+    assert names[0].startswith("F♯m9") and view.side.names.agreement.text() == "as the chart has it: F♯m7"
+    assert view.side.names.basses.count() == 12
+    view.side.names.names.setFocus()
+    view.side.names.names.setCurrentRow(0)
+    qtbot.keyClick(view.side.names.names, K.Key_Return)
     settle(window, qtbot)
     document = window.document
     assert str(document.song.slots[CHORD].chord) == "F#m9" and "F#m9" in document.text
     assert keys(document.song.voicing(CHORD)) == (LEFT, RIGHT)
-    assert "as the chart has it" in view.names.agreement.text()
+    assert "as the chart has it" in view.side.names.agreement.text()
     undo(window, qtbot)
     assert str(document.song.slots[CHORD].chord) == "F#m7"
-    shown = view.names.names
+    shown = view.side.names.names
     place = shown.visualItemRect(shown.item(0)).center()
     qtbot.mouseClick(shown.viewport(), Qt.MouseButton.LeftButton, pos=place)  # one is enough
     settle(window, qtbot)
@@ -414,11 +417,11 @@ def test_faces_are_one_place_and_each_a_letter(window: Window, view: HingesPage,
         (K.Key_Y, "grip"), (K.Key_I, "names"), (K.Key_W, "wishes"), (K.Key_S, "solo"), (K.Key_E, "leaf"),
     ):  # fmt: skip
         press(window, qtbot, key)
-        assert view.side.currentWidget() is getattr(view, panel)
-        shown = [b for b in view.tabs.findChildren(QPushButton) if b.isChecked()]
+        assert view.side.stack.currentWidget() is getattr(view.side, panel)
+        shown = [b for b in view.side.tabs.findChildren(QPushButton) if b.isChecked()]
         assert len(shown) == 1 and shown[0].toolTip()
     press(window, qtbot, K.Key_Right)
-    assert not view.tabs.isVisible()  # a hinge has one face
+    assert not view.side.tabs.isVisible()  # a hinge has one face
 
 
 def test_no_finger_free_is_said(window: Window, view: HingesPage, qtbot: QtBot) -> None:
@@ -433,7 +436,7 @@ def test_no_finger_free_is_said(window: Window, view: HingesPage, qtbot: QtBot) 
 def test_every_shape_is_filtered_by_typing_and_clicking(
     window: Window, view: HingesPage, qtbot: QtBot
 ) -> None:
-    bar, model = view.leaf.filter, view.leaf.alternatives
+    bar, model = view.side.leaf.filter, view.side.leaf.alternatives
     best = list(model.lines)
     assert len(best) == 40
     bar.field.setFocus()
@@ -446,10 +449,10 @@ def test_every_shape_is_filtered_by_typing_and_clicking(
     assert bar.field.text() == f"root position, {words}" and model.rowCount() == int(left.replace(",", ""))
     qtbot.keyClick(bar.field, K.Key_Escape)
     press(window, qtbot, K.Key_Down, 3)
-    row = view.leaf.list.currentIndex().row()
+    row = view.side.leaf.list.currentIndex().row()
     wanted = model.lines[row].voicing
     press(window, qtbot, K.Key_T)
-    assert view.state.trial == wanted and view.leaf.list.currentIndex().row() == row
+    assert view.state.trial == wanted and view.side.leaf.list.currentIndex().row() == row
     press(window, qtbot, K.Key_Escape)
     bar.field.setFocus()
     bar.field.selectAll()
@@ -465,9 +468,9 @@ def test_every_shape_is_filtered_by_typing_and_clicking(
 
 def test_a_wide_grip_has_its_ways_out_side_by_side(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Y)
-    assert not view.grip.ways.isVisible()
+    assert not view.side.grip.ways.isVisible()
     enter(view, qtbot, "F#2 C#3 A3 ; A4 C#5 E5")
-    ways = view.grip.ways
+    ways = view.side.grip.ways
     caution = ways.caution.text()
     assert ways.isVisible() and "Do not force it" in caution and "clinician" in caution
     cards = [card for card in ways.cards if card.isVisible()]
@@ -505,7 +508,7 @@ def test_all_grips_out_of_reach_are_shown_and_then_taken_in_one_step(
     qtbot.keyClick(window.page.focus, K.Key_W, Qt.KeyboardModifier.ShiftModifier)
     assert not shown  # nothing is out of reach
     for chord, text in ((CHORD, "F#2 C#3 A3 ; A4 C#5 E5"), (CHORD + 1, "B1 F#2 D3 ; A3 D4 F#4")):
-        view.select(Selection(chord))
+        view.walking.select(Selection(chord))
         press(window, qtbot, K.Key_Y)
         enter(view, qtbot, text)
         view.keyboard.setFocus()
@@ -530,16 +533,16 @@ def test_the_solo_guide_takes_the_place_of_a_free_hand(
 ) -> None:
     assert view.keyboard._scale == frozenset()
     press(window, qtbot, K.Key_W)
-    click(qtbot, view.wishes.scopes.button(1))
-    pick(qtbot, view.wishes.boxes["hands"], "left")
+    click(qtbot, view.side.wishes.scopes.button(1))
+    pick(qtbot, view.side.wishes.boxes["hands"], "left")
     settle(window, qtbot)
     press(window, qtbot, K.Key_E)
-    right, hand = view.leaf.hand_labels["right"].text(), window.document.song.hands.right
+    right, hand = view.side.leaf.hand_labels["right"].text(), window.document.song.hands.right
     assert "is free" in right and "natural minor" in right and "guide tone" in right
     assert len(view.keyboard._scale) == 7 and view.keyboard._register == (hand.lowest_key, hand.highest_key)
     last = len(window.document.song.slots) - 1
-    view.select(Selection(last))  # in another section both hands play
-    assert view.keyboard._scale == frozenset() and "is free" not in view.leaf.hand_labels["right"].text()
+    view.walking.select(Selection(last))  # in another section both hands play
+    assert view.keyboard._scale == frozenset() and "is free" not in view.side.leaf.hand_labels["right"].text()
 
 
 def test_each_hand_is_named_by_itself(window: Window, view: HingesPage, qtbot: QtBot) -> None:
@@ -547,13 +550,13 @@ def test_each_hand_is_named_by_itself(window: Window, view: HingesPage, qtbot: Q
     enter(view, qtbot, "E3 A3 ; C#4 F#4 A4")
     view.keyboard.setFocus()
     press(window, qtbot, K.Key_I)
-    said = [view.names.hands.item(row).text() for row in range(view.names.hands.count())]
+    said = [view.side.names.hands.item(row).text() for row in range(view.side.names.hands.count())]
     assert any(line.startswith("Right: F♯m/C♯") or line.startswith("Right: F♯m") for line in said)
     assert any(line.startswith("Left: ") for line in said)
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, "A3 E4 ; A4")  # b3 and b7 of F#m7: its guide tones
     view.keyboard.setFocus()
     press(window, qtbot, K.Key_I)
-    said = [view.names.hands.item(row).text() for row in range(view.names.hands.count())]
+    said = [view.side.names.hands.item(row).text() for row in range(view.side.names.hands.count())]
     assert said and all(line.startswith("Left: ") for line in said)
     assert any("F♯m7" in line and "third and seventh" in line for line in said)

@@ -60,17 +60,17 @@ def test_notes_register_and_narrow_keys(window: Window, qtbot: QtBot) -> None:
     settle(window, qtbot)
     assert all(held.voicing.left.keys[0] >= 36 for held in document.row.held)
     before = document.song.hands
-    view.spins["left", "lowest_key"].setValue(100)  # above the highest key: not taken
-    assert document.song.hands == before and view.spins["left", "lowest_key"].value() == 36
+    view.limits.spins["left", "lowest_key"].setValue(100)  # above the highest key: not taken
+    assert document.song.hands == before and view.limits.spins["left", "lowest_key"].value() == 36
     pick(qtbot, view.octave, 140.0)
     settle(window, qtbot)
     assert document.song.hands.octave_mm == 140.0
-    assert "mm" in view.summaries["left"].text()
+    assert "mm" in view.limits.summaries["left"].text()
 
 
 def spin(qtbot: QtBot, view: HandsPage, which: tuple[str, str], value: int) -> None:
     """Press Up or Down until a box has a value."""
-    box = view.spins[which]
+    box = view.limits.spins[which]
     for _ in range(60):
         if box.value() == value:
             return
@@ -81,7 +81,8 @@ def spin(qtbot: QtBot, view: HandsPage, which: tuple[str, str], value: int) -> N
 def test_rolled_reach_habits_and_kept_hands(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
-    monkeypatch.setattr("yellow_hinge.tasks.profiles.profiles_path", lambda: tmp_path / "x" / "hands.json")
+    path = tmp_path / "x" / "hands.json"
+    monkeypatch.setattr("yellow_hinge.tasks.settings.profiles.profiles_path", lambda: path)
     view, document = show(window, qtbot, HandsPage), window.document
     click(qtbot, button(view, "Left, rolled"))
     for key in (48, 65):
@@ -89,7 +90,7 @@ def test_rolled_reach_habits_and_kept_hands(
     settle(window, qtbot)
     profile = document.song.hands
     assert profile.roll and profile.left.widest_mm > profile.left.reach_mm
-    assert "rolled" in view.summaries["left"].text()
+    assert "rolled" in view.limits.summaries["left"].text()
     interlock = button(view, "Hands may interlock")
     interlock.click()
     view.profile_box.setCurrentText("  Own  hands ")

@@ -22,9 +22,9 @@ def test_arrows_walk_leaves_and_hinges(window: Window, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
     press(window, qtbot, K.Key_Right)
     assert view.state.selection == Selection(0, True)
-    assert "Left hand" in view.hinge.words.text() and view.chosen_title.text() == "Aadd9 → C♯m11"
+    assert "Left hand" in view.side.hinge.words.text() and view.side.title.text() == "Aadd9 → C♯m11"
     press(window, qtbot, K.Key_Right)
-    assert view.state.selection == Selection(1) and view.chosen_title.text() == "C♯m11"
+    assert view.state.selection == Selection(1) and view.side.title.text() == "C♯m11"
     press(window, qtbot, K.Key_End)
     assert view.state.selection == Selection(31) and view.row_view.first > 20
     press(window, qtbot, K.Key_Right)
@@ -67,7 +67,7 @@ def test_try_and_lock_an_alternative(window: Window, qtbot: QtBot) -> None:
     settle(window, qtbot)
     assert document.song.voicing(2) == tried and document.song.locked(2)
     assert document.history.undo_label == "Lock D♭maj9".replace("♭", "")
-    assert view.leaf.lock_button.text() == "Unlock (L)"
+    assert view.side.leaf.lock_button.text() == "Unlock (L)"
     second_round = next(s.index for s in document.song.slots if s.round == 2) + 2
     assert document.song.locked(second_round)  # all rounds of it
     press(window, qtbot, K.Key_L)
@@ -126,7 +126,7 @@ def test_a_vamp_leads_back_to_the_first_chord(window: Window, qtbot: QtBot) -> N
     press(window, qtbot, K.Key_End)
     press(window, qtbot, K.Key_Right)
     assert view.state.selection == Selection(3, True)
-    assert view.chosen_title.text() == "A7 → Dm9"
+    assert view.side.title.text() == "A7 → Dm9"
     assert theme.LIGHT.held in colours(view.row_view)
     window.transport.tempo.setValue(400)
     press(window, qtbot, K.Key_H)
@@ -182,13 +182,13 @@ def test_one_round_is_varied_and_only_that(window: Window, qtbot: QtBot) -> None
     view, document = page(window, HingesPage), window.document
     start = next(slot.index for slot in document.song.slots if slot.round == 2)
     click(qtbot, view.overview, QPoint(view.overview.width() // 2, 40))
-    view.select(Selection(start))
-    assert "round 2 of 2 alike" in view.chosen_place.text()
+    view.walking.select(Selection(start))
+    assert "round 2 of 2 alike" in view.side.place.text()
     press(window, qtbot, K.Key_V)
     settle(window, qtbot)
     song = document.song
     assert song.route == {("Verse", 2): 1} and song.takes[1].name == "Verse 2"
-    assert "take Verse 2" in view.chosen_place.text() and not view.commands["vary-round"].enabled()
+    assert "take Verse 2" in view.side.place.text() and not view.commands["vary-round"].enabled()
     press(window, qtbot, K.Key_Down, 4)
     press(window, qtbot, K.Key_T)
     press(window, qtbot, K.Key_L)
@@ -196,18 +196,18 @@ def test_one_round_is_varied_and_only_that(window: Window, qtbot: QtBot) -> None
     assert document.song.locked(start) and not document.song.locked(0)
     assert document.song.voicing(start) != document.song.voicing(0)
     press(window, qtbot, K.Key_W)
-    click(qtbot, view.wishes.scopes.button(1))
-    pick(qtbot, view.wishes.boxes["round"], None)
+    click(qtbot, view.side.wishes.scopes.button(1))
+    pick(qtbot, view.side.wishes.boxes["round"], None)
     settle(window, qtbot)
     assert document.song.route == {} and document.song.voicing(start) == document.song.voicing(0)
 
 
 def test_wishes_are_taken_shown_and_undone(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
-    view.select(Selection(2))
+    view.walking.select(Selection(2))
     press(window, qtbot, K.Key_W)
-    wishes = view.wishes
-    assert view.side.currentWidget() is wishes
+    wishes = view.side.wishes
+    assert view.side.stack.currentWidget() is wishes
     top = document.song.voicing(2).right.keys[-1]  # type: ignore[union-attr]
     wishes.ticks["top"].click()
     settle(window, qtbot)
@@ -230,13 +230,13 @@ def test_wishes_are_taken_shown_and_undone(window: Window, qtbot: QtBot) -> None
     arrangement = document.song.arrangement
     assert not arrangement.tastes and not arrangement.asks and not arrangement.levels
     press(window, qtbot, K.Key_W)
-    assert view.side.currentWidget() is view.leaf
+    assert view.side.stack.currentWidget() is view.side.leaf
 
 
 def test_the_top_line_is_drawn_for_the_song_and_for_a_section(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     press(window, qtbot, K.Key_W)
-    wishes, first = view.wishes, document.song.slots[0].section
+    wishes, first = view.side.wishes, document.song.slots[0].section
     before = [document.song.voicing(k) for k in range(len(document.song.slots))]
     click(qtbot, wishes.scopes.button(2))
     box = wishes.boxes["top_line"]
@@ -261,8 +261,8 @@ def test_a_change_that_could_be_smaller_is_tried_by_a_key(window: Window, qtbot:
     view, document = page(window, HingesPage), window.document
     found = document.solved.betterments
     index, better = next((i, one) for i, one in enumerate(found) if one is not None)
-    view.select(Selection(index, True))
-    assert str(better.saved_st) in view.hinge.better_label.text()
+    view.walking.select(Selection(index, True))
+    assert str(better.saved_st) in view.side.hinge.better_label.text()
     press(window, qtbot, K.Key_G)
     assert view.state.trial == better.voicing and view.state.selection == Selection(better.at)
     window.playback.stop()
@@ -275,7 +275,9 @@ def test_the_tune_is_shown_over_the_leaves(window: Window, qtbot: QtBot) -> None
     low, high = view.state.key_range()
     press(window, qtbot, K.Key_M)
     assert button(view, "Tune (M)").isChecked() and view.state.key_range() != (low, high)
-    assert "chord tone" in view.leaf.melody_label.text() or "tension" in view.leaf.melody_label.text()
+    assert (
+        "chord tone" in view.side.leaf.melody_label.text() or "tension" in view.side.leaf.melody_label.text()
+    )
     view.row_view.grab()
     press(window, qtbot, K.Key_M)
     assert view.state.key_range() == (low, high)
@@ -283,38 +285,38 @@ def test_the_tune_is_shown_over_the_leaves(window: Window, qtbot: QtBot) -> None
 
 def test_lines_for_a_solo_are_shown_on_the_keys(window: Window, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
-    view.select(Selection(1))
+    view.walking.select(Selection(1))
     press(window, qtbot, K.Key_S)
-    words = view.solo.words.text()
-    assert view.solo.words.isVisible() and "Guide-tone line" in words and "Whole song" in words
+    words = view.side.solo.words.text()
+    assert view.side.solo.words.isVisible() and "Guide-tone line" in words and "Whole song" in words
     assert len(view.keyboard._scale) >= 6
     view.keyboard.grab()
     press(window, qtbot, K.Key_S)
-    assert not view.solo.words.isVisible() and not view.keyboard._scale
+    assert not view.side.solo.words.isVisible() and not view.keyboard._scale
 
 
 def test_a_locked_chord_out_of_reach_is_offered_ways_to_play_it(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     wide = 7  # C#m7 over a seventh, with its third and root on top
-    view.select(Selection(wide))
+    view.walking.select(Selection(wide))
     press(window, qtbot, K.Key_L)
     settle(window, qtbot)
-    assert len(view.leaf.alternatives.lines) > 1 and "Unlock" in view.leaf.lock_button.text()
+    assert len(view.side.leaf.alternatives.lines) > 1 and "Unlock" in view.side.leaf.lock_button.text()
     document.apply(change_hands(document.song, document.song.hands.with_reach(7, 5), "Reach"))
     settle(window, qtbot)
-    assert view.warning.isVisible() and "out of reach" in view.warning.text()
+    assert view.side.warning.isVisible() and "out of reach" in view.side.warning.text()
     ways = document.solved.ways_out(wide)
     assert ways, document.solved.reductions
-    lines = view.leaf.alternatives.lines
+    lines = view.side.leaf.alternatives.lines
     assert ways and [line.cost for line in lines[: len(ways)]] == ["fits"] * len(ways)
-    assert "Out of reach" in view.leaf.list_heading.text()
+    assert "Out of reach" in view.side.leaf.list_heading.text()
 
 
 def test_a_small_note_on_the_way_is_ticked_and_undone(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
-    fills = view.hinge.fills
+    fills = view.side.hinge.fills
     for index in range(len(document.row.hinges)):
-        view.select(Selection(index, True))
+        view.walking.select(Selection(index, True))
         if fills.count():
             break
     box = fills.visualItemRect(fills.item(0))
@@ -336,7 +338,7 @@ def test_a_song_without_chords_offers_nothing_that_needs_some(window: Window, qt
                 K.Key_G, K.Key_Down, K.Key_Right, K.Key_End, K.Key_Space, K.Key_M, K.Key_S):  # fmt: skip
         press(window, qtbot, key)
     assert window.document.song == Song() and not window.playback.playing
-    assert view.chosen_title.text() == "Nothing chosen"
+    assert view.side.title.text() == "Nothing chosen"
     view.grab()
 
 

@@ -84,9 +84,11 @@ def put_a_bass_under(window: Window, qtbot: QtBot) -> None:
     before = grips(window.document.song)
     go(window, qtbot, K.Key_4)
     swaps = page(window, SwapsPage)
-    qtbot.waitUntil(lambda: not swaps.weighing, timeout=30_000)
+    qtbot.waitUntil(lambda: not swaps.weighing.worker.running, timeout=30_000)
     press(window, qtbot, K.Key_B)
-    qtbot.waitUntil(lambda: isinstance(swaps.grip_face, HeldFace) and swaps.grip_face.ready, timeout=30_000)
+    qtbot.waitUntil(
+        lambda: isinstance(swaps.on_face.face, HeldFace) and swaps.on_face.face.ready, timeout=30_000
+    )
     press(window, qtbot, K.Key_Up)
     press(window, qtbot, K.Key_Return)
     settle(window, qtbot)
@@ -105,7 +107,7 @@ def play_the_tune(window: Window, qtbot: QtBot) -> None:
     go(window, qtbot, K.Key_7)
     assert grips(window.document.song) == before
     press(window, qtbot, K.Key_F)
-    tick = page(window, RhythmPage).feel.tune
+    tick = page(window, RhythmPage).side.feel.tune
     tick.setFocus()
     qtbot.keyClick(tick, K.Key_Space)
     settle(window, qtbot)

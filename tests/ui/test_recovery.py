@@ -23,6 +23,7 @@ from yellow_hinge.tasks.files import recovery
 from yellow_hinge.tasks.files.opening import open_song
 from yellow_hinge.tasks.files.recovery import find, recovery_folder
 from yellow_hinge.tasks.settings import mistakes
+from yellow_hinge.ui import document as document_module
 from yellow_hinge.ui.file_desk import free_name
 from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.safety_net import SafetyNet
@@ -112,7 +113,7 @@ def test_a_killed_window_loses_nothing_two_at_a_time(window: Window, qtbot: QtBo
     click(qtbot, buttons(window, "Open it")[0])
     settle(window, qtbot)
     page = show(window, qtbot, SongPage)
-    assert page.editor.toPlainText().endswith(" Qx") and page.problems.count() == 1
+    assert page.editor.toPlainText().endswith(" Qx") and page.chart.problems.count() == 1
     assert find() == [] and not window.found.isVisible()
 
 
@@ -287,15 +288,15 @@ def test_a_mistake_of_the_search_is_said_and_the_next_search_works(
         raise ZeroDivisionError("by nothing")
 
     document = window.document
-    made = document._make_session
+    made = document_module.make_session
     monkeypatch.setattr(document, "_session", None)
-    monkeypatch.setattr(document, "_make_session", lambda: wrong)
+    monkeypatch.setattr(document_module, "make_session", lambda _: wrong)
     document.apply(decide(document.song, colour=3))
     settle(window, qtbot)
     words = window.message.text.text()
     assert "our mistake" in words and str(mistakes.log_path()) in words and not document.worker.running
     assert "ZeroDivisionError" in mistakes.log_path().read_text()
-    monkeypatch.setattr(document, "_make_session", made)
+    monkeypatch.setattr(document_module, "make_session", made)
     document.apply(decide(document.song, colour=1))
     settle(window, qtbot)
     assert document.solved.voiced is not None

@@ -37,17 +37,17 @@ def rhythm(window: Window, qtbot: QtBot) -> RhythmPage:
 
 def quiet(view: RhythmPage, qtbot: QtBot) -> None:
     """Wait until what is to be said is there."""
-    qtbot.waitUntil(lambda: not view.worker.running, timeout=10_000)
+    qtbot.waitUntil(lambda: not view.remarks.worker.running, timeout=10_000)
     qtbot.wait(20)
 
 
 def take(view: RhythmPage, qtbot: QtBot, name: str) -> None:
     """Click on the picture of a pattern."""
-    names = [one.name for one in view.patterns.model.patterns]
-    place = view.patterns.model.index(names.index(name))
-    view.patterns.list.scrollTo(place)
-    at = view.patterns.list.visualRect(place).center()
-    qtbot.mouseClick(view.patterns.list.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    names = [one.name for one in view.side.patterns.model.patterns]
+    place = view.side.patterns.model.index(names.index(name))
+    view.side.patterns.list.scrollTo(place)
+    at = view.side.patterns.list.visualRect(place).center()
+    qtbot.mouseClick(view.side.patterns.list.viewport(), Qt.MouseButton.LeftButton, pos=at)
 
 
 def hit(
@@ -88,15 +88,15 @@ def test_a_pattern_is_chosen_for_a_section_heard_and_undone(
 
 def test_the_other_hand_and_one_chord(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_J)
-    assert rhythm.patterns.hand.text() == "Left hand (J)"
-    pick(qtbot, rhythm.patterns.scope, "chord")
+    assert rhythm.side.patterns.hand.text() == "Left hand (J)"
+    pick(qtbot, rhythm.side.patterns.scope, "chord")
     take(rhythm, qtbot, "Bass, chord, chord")
     song = window.document.song
     assert song.arrangement.groove.chords == {song.slots[0].at: Texture(left="waltz")}
     assert (song.texture(0).left, song.texture(1).left) == ("waltz", "held")
     assert "Left on every count: bass, chord, chord." in rhythm.words.text()
-    rhythm.patterns.scope.setCurrentIndex(rhythm.patterns.scope.count() - 1)
-    rhythm.patterns.scope.activated.emit(rhythm.patterns.scope.count() - 1)
+    rhythm.side.patterns.scope.setCurrentIndex(rhythm.side.patterns.scope.count() - 1)
+    rhythm.side.patterns.scope.activated.emit(rhythm.side.patterns.scope.count() - 1)
     assert window.document.song.arrangement.groove.chords == {}
 
 
@@ -112,17 +112,17 @@ def test_two_patterns_in_turn(window: Window, rhythm: RhythmPage, qtbot: QtBot) 
 def test_patterns_are_found_by_typing_and_taken_by_return(
     window: Window, rhythm: RhythmPage, qtbot: QtBot
 ) -> None:
-    rhythm.patterns.filter.setFocus()
-    qtbot.keyClicks(rhythm.patterns.filter, "short chords")
-    assert [one.id for one in rhythm.patterns.model.patterns] == ["waltz-lifted"]
-    rhythm.patterns.list.setFocus()
-    qtbot.keyClick(rhythm.patterns.list, K.Key_Down)
-    qtbot.keyClick(rhythm.patterns.list, K.Key_Return)
+    rhythm.side.patterns.filter.setFocus()
+    qtbot.keyClicks(rhythm.side.patterns.filter, "short chords")
+    assert [one.id for one in rhythm.side.patterns.model.patterns] == ["waltz-lifted"]
+    rhythm.side.patterns.list.setFocus()
+    qtbot.keyClick(rhythm.side.patterns.list, K.Key_Down)
+    qtbot.keyClick(rhythm.side.patterns.list, K.Key_Return)
     assert window.document.song.texture(0).right == "waltz-lifted"
-    rhythm.patterns.filter.clear()
-    names = [one.name for one in rhythm.patterns.model.patterns]
+    rhythm.side.patterns.filter.clear()
+    names = [one.name for one in rhythm.side.patterns.model.patterns]
     assert len(names) > 40
-    places = {one.id: k for k, one in enumerate(rhythm.patterns.model.patterns)}
+    places = {one.id: k for k, one in enumerate(rhythm.side.patterns.model.patterns)}
     assert places["waltz"] < places["six-broken"]  # made for three first
 
 
@@ -145,12 +145,12 @@ def test_strokes_are_put_and_taken_and_kept_as_mine(window: Window, rhythm: Rhyt
     assert struck_last(window) == "3 all hard"
     press(window, qtbot, K.Key_Return)
     assert len(window.document.song.arrangement.groove.patterns[0].strokes) == 2
-    assert rhythm.patterns.own.isVisible()
-    rhythm.patterns.name.selectAll()
-    qtbot.keyClicks(rhythm.patterns.name, "Quay side")
-    qtbot.keyClick(rhythm.patterns.name, K.Key_Return)
+    assert rhythm.side.patterns.own.isVisible()
+    rhythm.side.patterns.name.selectAll()
+    qtbot.keyClicks(rhythm.side.patterns.name, "Quay side")
+    qtbot.keyClick(rhythm.side.patterns.name, K.Key_Return)
     assert list(own_patterns()) == ["quay-side"] and window.document.song.texture(0).right == "quay-side"
-    assert not rhythm.patterns.own.isVisible()
+    assert not rhythm.side.patterns.own.isVisible()
     again = project_file.read(project_file.write(window.document.song)).song
     assert again.arrangement.groove == window.document.song.arrangement.groove
 
@@ -187,11 +187,11 @@ def test_the_pedal_is_marked_by_key_and_heard_as_marked(
 
 def test_riffs_are_typed_said_and_never_lost(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_L)
-    field = rhythm.lines.field
+    field = rhythm.side.lines.field
     field.setFocus()
     qtbot.keyClicks(field, "E5:1/2 H9 r:1")
     qtbot.keyClick(field, K.Key_Return)
-    assert "'H9' is no note" in rhythm.lines.wrong.text() and field.text() == "E5:1/2 H9 r:1"
+    assert "'H9' is no note" in rhythm.side.lines.wrong.text() and field.text() == "E5:1/2 H9 r:1"
     assert window.document.song.arrangement.groove.riffs == {}
     before = window.document.song.arrangement.groove
     field.selectAll()
@@ -205,15 +205,15 @@ def test_riffs_are_typed_said_and_never_lost(window: Window, rhythm: RhythmPage,
         (Fraction(1, 2), 73),
         (2, 70),
     ]
-    assert window.playback.playing and not rhythm.lines.wrong.isVisible()
-    said = [rhythm.lines.notes.item(k).text() for k in range(3)]
+    assert window.playback.playing and not rhythm.side.lines.wrong.isVisible()
+    said = [rhythm.side.lines.notes.item(k).text() for k in range(3)]
     assert said[0].startswith("E5, 5; finger") and "a target" not in said[0]
     assert "rubs" in said[2]
-    assert rhythm.lines.field.text() == "E5:1/2 Db5:1/2 r:1 A#4:1"  # spelled as it was typed
+    assert rhythm.side.lines.field.text() == "E5:1/2 Db5:1/2 r:1 A#4:1"  # spelled as it was typed
     press(window, qtbot, K.Key_Up)
     press(window, qtbot, K.Key_Return)  # in the riff's lane: the note at the cursor goes
     assert [n.key for n in window.document.song.arrangement.groove.riffs[at]] == [73, 70]
-    assert rhythm.lines.field.text() == "r:1/2 C#5:1/2 r:1 A#4:1"  # another riff: as the key has it
+    assert rhythm.side.lines.field.text() == "r:1/2 C#5:1/2 r:1 A#4:1"  # another riff: as the key has it
 
 
 def test_a_riff_is_played_in(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
@@ -221,11 +221,11 @@ def test_a_riff_is_played_in(window: Window, rhythm: RhythmPage, qtbot: QtBot) -
     qtbot.keyClick(window, K.Key_K, CTRL)
     keys = window.devices.screen
     window.devices.choose(keys.name)
-    pick(qtbot, rhythm.lines.length, "1/2")
+    pick(qtbot, rhythm.side.lines.length, "1/2")
     for key in (76, 73):
         qtbot.mouseClick(keys, Qt.MouseButton.LeftButton, pos=keys.place_of(key).toPoint())
-    assert rhythm.lines.field.text() == "E5:1/2 C#5:1/2"
-    qtbot.keyClick(rhythm.lines.field, K.Key_Return)
+    assert rhythm.side.lines.field.text() == "E5:1/2 C#5:1/2"
+    qtbot.keyClick(rhythm.side.lines.field, K.Key_Return)
     [notes] = window.document.song.arrangement.groove.riffs.values()
     assert [note.key for note in notes] == [76, 73]
     window.devices.choose("No keyboard")
@@ -235,8 +235,8 @@ def test_a_line_is_proposed_for_the_section_and_taken_away(
     window: Window, rhythm: RhythmPage, qtbot: QtBot
 ) -> None:
     press(window, qtbot, K.Key_L)
-    pick(qtbot, rhythm.lines.kind, "scale")
-    pick(qtbot, rhythm.lines.density, 2)
+    pick(qtbot, rhythm.side.lines.kind, "scale")
+    pick(qtbot, rhythm.side.lines.density, 2)
     rhythm.strip.setFocus()
     press(window, qtbot, K.Key_P)
     song = window.document.song
@@ -244,11 +244,11 @@ def test_a_line_is_proposed_for_the_section_and_taken_away(
     riffs = song.arrangement.groove.riffs
     assert set(riffs) == {slot.at for slot in own}
     assert all(60 <= note.key <= 84 for row in riffs.values() for note in row)
-    rhythm.lines.seed.setValue(2)
+    rhythm.side.lines.seed.setValue(2)
     press(window, qtbot, K.Key_P)
     other = window.document.song.arrangement.groove.riffs
     assert other != riffs
-    rhythm.lines.seed.setValue(1)
+    rhythm.side.lines.seed.setValue(1)
     press(window, qtbot, K.Key_P)
     assert window.document.song.arrangement.groove.riffs == riffs  # the same number, the same line
     click(qtbot, button(rhythm, "No line"))
@@ -262,7 +262,7 @@ def test_all_small_notes_with_one_key(window: Window, rhythm: RhythmPage, qtbot:
     count = sum(len(song.ask(k).fills) for k in section)
     assert count >= 5
     press(window, qtbot, K.Key_L)
-    assert rhythm.lines.small.text().startswith(f"{count} in this section")
+    assert rhythm.side.lines.small.text().startswith(f"{count} in this section")
     click(qtbot, button(rhythm, "None of them"))
     assert not any(window.document.song.ask(k).fills for k in section)
     rhythm.strip.setFocus()
@@ -272,7 +272,7 @@ def test_all_small_notes_with_one_key(window: Window, rhythm: RhythmPage, qtbot:
 
 def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_F)
-    feel = rhythm.feel
+    feel = rhythm.side.feel
     for box, value in ((feel.pedal, "chord"), (feel.touch, -1), (feel.swing, 67), (feel.ending, "rolled"),
                        (feel.drums, "brush"), (feel.bass, "swing-two")):  # fmt: skip
         pick(qtbot, box, value)
@@ -301,7 +301,7 @@ def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBo
     qtbot.keyClick(window.transport.band, K.Key_Space)
     assert not window.playback.with_band
     press(window, qtbot, K.Key_F)
-    assert rhythm.patterns.isVisible()
+    assert rhythm.side.patterns.isVisible()
 
 
 def test_the_line_moves_while_it_sounds(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
@@ -329,7 +329,7 @@ def test_what_cannot_be_played_is_said_with_what_would_do(
     quiet(view, qtbot)
     song = window.document.song
     assert song.texture(0).right != "pulses-sixteenths" and song.texture(1).right == "pulses-sixteenths"
-    assert not [one for one in view.remarks if one.slot == 0 and one.hand == "right"]
+    assert not [one for one in view.remarks.found if one.slot == 0 and one.hand == "right"]
 
 
 def test_walking_by_chords_and_to_the_ends(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
@@ -353,7 +353,7 @@ def test_an_empty_page_says_what_to_do(window: Window, rhythm: RhythmPage, qtbot
     for key in (K.Key_Return, K.Key_Right, K.Key_P, K.Key_N, K.Key_1, K.Key_X, K.Key_G, K.Key_H):
         press(window, qtbot, key)
     press(window, qtbot, K.Key_L)
-    assert view.lines.isVisible() and window.document.song.slots == ()
+    assert view.side.lines.isVisible() and window.document.song.slots == ()
 
 
 def test_a_bad_file_of_own_patterns_is_said_and_stays(window: Window, qtbot: QtBot) -> None:
@@ -365,8 +365,8 @@ def test_a_bad_file_of_own_patterns_is_said_and_stays(window: Window, qtbot: QtB
     view = show(window, qtbot, RhythmPage)
     assert "does not begin with a count" in window.message.text.text()
     press(window, qtbot, K.Key_Return)
-    view.patterns.name.setFocus()
-    qtbot.keyClick(view.patterns.name, K.Key_Return)
+    view.side.patterns.name.setFocus()
+    qtbot.keyClick(view.side.patterns.name, K.Key_Return)
     assert "does not begin with a count" in window.message.text.text() and '"0 all"' in path.read_text()
 
 

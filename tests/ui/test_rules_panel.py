@@ -18,7 +18,7 @@ K = Qt.Key
 def opened(window: Window, qtbot: QtBot) -> tuple[HingesPage, RulesPanel]:
     view = page(window, HingesPage)
     press(window, qtbot, K.Key_W)
-    panel = view.wishes.rules
+    panel = view.side.wishes.rules
     rest(panel, qtbot)
     return view, panel
 
@@ -40,7 +40,7 @@ def test_a_rule_for_a_section_is_priced_set_let_rest_and_dropped(window: Window,
     view, panel = opened(window, qtbot)
     document = window.document
     assert panel.hint.isVisible() and not panel.list.isVisible()
-    click(qtbot, view.wishes.scopes.button(1))
+    click(qtbot, view.side.wishes.scopes.button(1))
     chosen(panel, qtbot, "right", "top", "3")
     assert panel.priced is not None and panel.priced.more > 0
     assert "more effort in the song" in panel.price.text()
@@ -81,7 +81,7 @@ def test_a_rule_for_a_section_is_priced_set_let_rest_and_dropped(window: Window,
 
 def test_a_rule_that_contradicts_another_says_which_one_wins(window: Window, qtbot: QtBot) -> None:
     view, panel = opened(window, qtbot)
-    click(qtbot, view.wishes.scopes.button(2))
+    click(qtbot, view.side.wishes.scopes.button(2))
     chosen(panel, qtbot, "left", "octave")
     assert "contradicts" not in panel.price.text()
     click(qtbot, panel.set_button)
@@ -97,11 +97,11 @@ def test_rules_of_every_scope_read_as_one_list(window: Window, qtbot: QtBot) -> 
         (0, "right", "notes", 4),
         (2, "both", "alike", None),
     ):
-        click(qtbot, view.wishes.scopes.button(scope))
+        click(qtbot, view.side.wishes.scopes.button(scope))
         chosen(panel, qtbot, side, kind, value)
         click(qtbot, button(view, "Set this rule"))
         settle(window, qtbot)
-    pick(qtbot, view.wishes.boxes["hands"], "right")
+    pick(qtbot, view.side.wishes.boxes["hands"], "right")
     settle(window, qtbot)
     words = [panel.list.item(k).text() for k in range(panel.list.count())]
     assert len(words) == 4 and words[0].endswith("the right hand alone")

@@ -56,22 +56,22 @@ def test_kinds_are_chosen_by_letter_and_pages_turned(window: Window, view: Sheet
         press(window, qtbot, key)
         rest(window, view, qtbot)
         assert view.state.kind == kind
-        assert view.boxes["keyboards"].isVisible() == (kind == "crib")
+        assert view.side.boxes["keyboards"].isVisible() == (kind == "crib")
 
 
 def test_what_it_shows_and_its_paper_are_chosen(window: Window, view: SheetPage, qtbot: QtBot) -> None:
     first = view.state.sheet
-    tick(qtbot, view.boxes["keyboards"])
+    tick(qtbot, view.side.boxes["keyboards"])
     rest(window, view, qtbot)
     assert view.state.sheet is not None and first is not None and view.state.sheet != first
     assert not any(isinstance(item, Disc) for item in view.state.sheet.pages[0].items)
-    pick(qtbot, view.paper_box, "letter")
+    pick(qtbot, view.side.paper_box, "letter")
     rest(window, view, qtbot)
     assert view.state.sheet is not None and view.state.sheet.pages[0].width == PAPERS["letter"][0]
-    tick(qtbot, view.boxes["across"])
+    tick(qtbot, view.side.boxes["across"])
     rest(window, view, qtbot)
     assert view.state.sheet.pages[0].height == PAPERS["letter"][0]
-    tick(qtbot, view.dated)
+    tick(qtbot, view.side.dated)
     rest(window, view, qtbot)
     assert view.state.options.date
 
@@ -108,14 +108,14 @@ def test_an_empty_song_says_what_to_do(window: Window, view: SheetPage, qtbot: Q
 def test_it_is_saved_copied_and_printed(
     window: Window, view: SheetPage, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    view.save_to(tmp_path / "crib.pdf")
+    view.printing.save_to(tmp_path / "crib.pdf")
     assert len(pypdf.PdfReader(tmp_path / "crib.pdf").pages) == 2
-    assert "crib.pdf" in view.words.text()
-    view.save_to(tmp_path / "crib.png")
+    assert "crib.pdf" in view.side.words.text()
+    view.printing.save_to(tmp_path / "crib.png")
     assert (tmp_path / "crib.png").exists() and (tmp_path / "crib-2.png").exists()
     said: list[object] = []
     view.said.connect(said.append)
-    view.save_to(tmp_path / "no" / "crib.pdf")
+    view.printing.save_to(tmp_path / "no" / "crib.pdf")
     assert said and not (tmp_path / "no").exists()
     click(qtbot, button(view, "Copy as a picture (Y)"))
     image = QGuiApplication.clipboard().image()
@@ -123,7 +123,7 @@ def test_it_is_saved_copied_and_printed(
     printer = QPrinter(QPrinter.PrinterMode.HighResolution)
     printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
     printer.setOutputFileName(str(tmp_path / "printed.pdf"))
-    view.print_with(printer)
+    view.printing.print_with(printer)
     assert len(pypdf.PdfReader(tmp_path / "printed.pdf").pages) == 2
 
 
@@ -169,16 +169,18 @@ def test_black_and_white_has_no_colour(qtbot: QtBot) -> None:
 def test_one_grip_or_a_formula_in_all_keys(window: Window, view: SheetPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_K)
     rest(window, view, qtbot)
-    assert view.state.sheet is not None and len(view._pages) > 3
+    assert view.state.sheet is not None and len(view.state.sheet.pages) > 3
     place = next(
-        k for k in range(view.shape_box.count()) if view.shape_box.itemText(k).startswith("the grip of")
+        k
+        for k in range(view.side.shape_box.count())
+        if view.side.shape_box.itemText(k).startswith("the grip of")
     )
-    pick(qtbot, view.shape_box, view.shape_box.itemData(place))
+    pick(qtbot, view.side.shape_box, view.side.shape_box.itemData(place))
     rest(window, view, qtbot)
-    assert len(view._pages) == 1
-    pick(qtbot, view.shape_box, "two-five-one")
+    assert len(view.state.sheet.pages) == 1
+    pick(qtbot, view.side.shape_box, "two-five-one")
     rest(window, view, qtbot)
-    assert "in all keys" in view.state.sheet.title and len(view._pages) >= 2
+    assert "in all keys" in view.state.sheet.title and len(view.state.sheet.pages) >= 2
 
 
 def test_a_sheet_is_written_in_the_readers_names(window: Window, qtbot: QtBot) -> None:

@@ -17,7 +17,7 @@ def test_an_own_chart_is_typed_and_solved(window: Window, qtbot: QtBot) -> None:
     view = type_chart(window, qtbot, "title: Tar Barrel\nkey: F\n| Fmaj7 | Dm7 | Gm7 | C9sus |")
     song = window.document.song
     assert song.title == "Tar Barrel" and song.solved
-    assert "Read: 4 bars, 4 chords in F major" in view.verdict.text()
+    assert "Read: 4 bars, 4 chords in F major" in view.chart.verdict.text()
     assert window.windowTitle().startswith("* Tar Barrel")
     hinges = page(window, HingesPage)  # made, and hidden: it catches up when it is shown
     assert hinges.title.text() == "Lantern Ferry"
@@ -36,11 +36,11 @@ def test_errors_stand_at_their_place_and_nothing_is_lost(window: Window, qtbot: 
     before = window.document.song
     view = type_chart(window, qtbot, "| C | Hm |\n| Cfoo |")
     assert window.document.song is before
-    assert view.problems.count() == 2 and "line 1, column 7" in view.problems.item(0).text()
+    assert view.chart.problems.count() == 2 and "line 1, column 7" in view.chart.problems.item(0).text()
     marks = view.editor.extraSelections()
     assert [mark.cursor.selectedText() for mark in marks] == ["Hm", "foo"]
-    box = view.problems.visualItemRect(view.problems.item(1)).center()
-    click(qtbot, view.problems.viewport(), box)
+    box = view.chart.problems.visualItemRect(view.chart.problems.item(1)).center()
+    click(qtbot, view.chart.problems.viewport(), box)
     assert view.editor.textCursor().blockNumber() == 1
     type_chart(window, qtbot, "| C | Hm |\n| C |")  # mended in part: the text stays
     assert view.editor.toPlainText() == "| C | Hm |\n| C |"
@@ -61,7 +61,7 @@ def test_f8_goes_from_one_wrong_place_to_the_next(window: Window, qtbot: QtBot) 
 
 def test_text_that_is_being_mended_outlives_the_search(window: Window, qtbot: QtBot) -> None:
     view = type_chart(window, qtbot, "| C | Hm |")
-    pick(qtbot, view.school, "band")
+    pick(qtbot, view.decisions.school, "band")
     settle(window, qtbot)
     assert window.document.song.arrangement.school == "band"
     assert view.editor.toPlainText() == "| C | Hm |"
@@ -71,7 +71,7 @@ def test_what_was_typed_last_is_read_before_anything_else(window: Window, qtbot:
     view = show(window, qtbot, SongPage)
     view.editor.selectAll()
     view.editor.insertPlainText("| C | F |")  # and no pause for the live check
-    pick(qtbot, view.school, "band")
+    pick(qtbot, view.decisions.school, "band")
     settle(window, qtbot)
     assert [str(slot.chord) for slot in window.document.song.slots] == ["C", "F"]
     assert view.editor.toPlainText() == "| C | F |"
@@ -80,13 +80,13 @@ def test_what_was_typed_last_is_read_before_anything_else(window: Window, qtbot:
 def test_reach_changes_the_voicings_and_impossible_hands_say_so(window: Window, qtbot: QtBot) -> None:
     view, document = show(window, qtbot, SongPage), window.document
     before = document.song.arrangement.choices
-    pick(qtbot, view.left_reach, 3)
-    pick(qtbot, view.right_reach, 3)
+    pick(qtbot, view.decisions.left_reach, 3)
+    pick(qtbot, view.decisions.right_reach, 3)
     settle(window, qtbot)
     assert window.message.isVisible() and "bar 2, C#m11" in window.message.text.text()
     assert document.song.arrangement.choices == before  # nothing is lost
-    pick(qtbot, view.left_reach, 10)
-    pick(qtbot, view.right_reach, 9)
+    pick(qtbot, view.decisions.left_reach, 10)
+    pick(qtbot, view.decisions.right_reach, 9)
     settle(window, qtbot)
     assert not window.message.isVisible() and document.song.arrangement.choices != before
     assert document.history.undo_label == "Change reach"
@@ -96,12 +96,12 @@ def test_undo_and_redo_bring_back_text_hands_and_voicings(window: Window, qtbot:
     document, start = window.document, window.document.song
     view = type_chart(window, qtbot, "| C | F | G7 |")
     typed = document.song
-    pick(qtbot, view.school, "band")
+    pick(qtbot, view.decisions.school, "band")
     settle(window, qtbot)
     banded = document.song
     assert banded.arrangement.school == "band" and document.row.bassist[0] is not None
     undo(window, qtbot)
-    assert document.song == typed and view.school.currentData() == "solo"
+    assert document.song == typed and view.decisions.school.currentData() == "solo"
     undo(window, qtbot)
     assert document.song == start and "Lantern Ferry" in view.editor.toPlainText()
     redo(window, qtbot)
@@ -116,13 +116,13 @@ def test_another_key_moves_the_chart_and_keeps_what_was_decided(window: Window, 
     settle(window, qtbot)
     lowest = document.song.voicing(0).keys[0]  # type: ignore[union-attr]
     view = show(window, qtbot, SongPage)
-    pick(qtbot, view.key, "Bb")
+    pick(qtbot, view.decisions.key, "Bb")
     settle(window, qtbot)
     assert "| Bbadd9 | Dm11 | Ebmaj9:2 F9sus:1 | Gm7 |" in view.editor.toPlainText()
     assert str(document.song.key) == "Bb" and document.song.solved and document.song.locked(0)
     assert document.song.voicing(0).keys[0] == lowest + 1  # type: ignore[union-attr]
-    pick(qtbot, view.register, "shifted")
-    pick(qtbot, view.key, "G#m" if view.key.findData("G#m") < 0 else "G")
+    pick(qtbot, view.decisions.register, "shifted")
+    pick(qtbot, view.decisions.key, "G#m" if view.decisions.key.findData("G#m") < 0 else "G")
     settle(window, qtbot)
     assert document.song.voicing(0).keys[0] == lowest + 10  # type: ignore[union-attr]
     assert window.message.isVisible() == bool(window.message.text.text())
@@ -132,10 +132,10 @@ def test_another_key_moves_the_chart_and_keeps_what_was_decided(window: Window, 
 
 def test_a_chart_to_be_mended_does_not_move(window: Window, qtbot: QtBot) -> None:
     view = type_chart(window, qtbot, "| C | Hm |")
-    view.key.setFocus()
-    qtbot.keyClick(view.key, Qt.Key.Key_Down)
+    view.decisions.key.setFocus()
+    qtbot.keyClick(view.decisions.key, Qt.Key.Key_Down)
     assert "mend them" in window.message.text.text() and window.message.isVisible()
-    assert view.key.currentData() == "A" and view.editor.toPlainText() == "| C | Hm |"
+    assert view.decisions.key.currentData() == "A" and view.editor.toPlainText() == "| C | Hm |"
 
 
 def test_what_an_edit_cannot_keep_is_said_with_undo_beside_it(window: Window, qtbot: QtBot) -> None:
@@ -175,7 +175,7 @@ def test_what_was_said_of_an_edit_stays_on_its_page(window: Window, qtbot: QtBot
 
 def test_an_empty_chart_says_what_to_do(window: Window, qtbot: QtBot) -> None:
     view = type_chart(window, qtbot, "")
-    assert "no bars" in view.problems.item(0).text()
+    assert "no bars" in view.chart.problems.item(0).text()
     assert window.document.song.slots  # the last good song stays
 
 

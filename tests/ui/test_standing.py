@@ -302,7 +302,7 @@ def test_a_page_that_is_not_shown_bears_a_shorter_song(
     """It stood at the last chord; then the song lost it, text became larger, colours changed, and it is shown
     again: as the song is by then."""
     page = opened(window, qtbot, kind, key)
-    window.document.chosen = len(window.document.song.slots) - 1
+    window.document.choose(len(window.document.song.slots) - 1)
     page.entered()
     for pressed, text in ((K.Key_Plus, "| C | G7 | F |\n"), (K.Key_D, "| F | C |\n")):
         with qtbot.captureExceptions() as caught:

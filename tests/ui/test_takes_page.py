@@ -97,10 +97,10 @@ def test_takes_are_copied_named_moved_and_deleted(window: Window, view: TakesPag
     press(window, qtbot, K.Key_C)
     rest(window, view, qtbot)
     assert view.state.lane == 1
-    view.name_field.setFocus()
-    view.name_field.selectAll()
-    qtbot.keyClicks(view.name_field, "Rich")
-    qtbot.keyClick(view.name_field, K.Key_Return)
+    view.side.name_field.setFocus()
+    view.side.name_field.selectAll()
+    qtbot.keyClicks(view.side.name_field, "Rich")
+    qtbot.keyClick(view.side.name_field, K.Key_Return)
     assert [take.name for take in window.document.song.takes] == ["First take", "Rich"]
     qtbot.keyClick(view.lanes, K.Key_Up, SHIFT)
     assert [take.name for take in window.document.song.takes] == [
@@ -114,8 +114,8 @@ def test_takes_are_copied_named_moved_and_deleted(window: Window, view: TakesPag
     undo(window, qtbot)
     assert [take.name for take in window.document.song.takes] == ["Rich", "First take"]
     rest(window, view, qtbot)
-    pick(qtbot, view.school, "spread")
-    click(qtbot, view.make)
+    pick(qtbot, view.side.school, "spread")
+    click(qtbot, view.side.make)
     rest(window, view, qtbot)
     assert window.document.song.arrangement.school == "spread" and len(window.document.song.takes) == 3
 
@@ -157,7 +157,7 @@ def test_a_shuffle_keeps_what_is_kept(window: Window, two: TakesPage, qtbot: QtB
         press(window, qtbot, K.Key_S)
         rest(window, two, qtbot)
         assert window.document.song.route.get(("A", 1)) == first
-    assert two.seed.value() == 4 and ("A", 2) in window.document.song.route
+    assert two.side.seed.value() == 4 and ("A", 2) in window.document.song.route
 
 
 def test_a_and_b_are_heard_from_the_same_spot(window: Window, two: TakesPage, qtbot: QtBot) -> None:

@@ -81,7 +81,7 @@ def _voiced(window: Window, qtbot: QtBot) -> None:
 
 def _given_a_rhythm(window: Window, qtbot: QtBot) -> None:
     rhythm = show(window, qtbot, RhythmPage)  # 5: a pattern
-    qtbot.waitUntil(lambda: not rhythm.worker.running, timeout=60_000)
+    qtbot.waitUntil(lambda: not rhythm.remarks.worker.running, timeout=60_000)
     assert rhythm.state.hand == "right"
     press(window, qtbot, K.Key_J)
     assert rhythm.state.hand == "left"

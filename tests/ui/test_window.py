@@ -135,12 +135,8 @@ def test_every_command_runs_from_its_menu_where_it_can_be_done(
         could = command.enabled()
         action.trigger()
         if command.checked and could:
-            stays = command.id in (
-                "face-others",
-                "face-patterns",
-                "face-today",
-                "proposals",
-            ) or command.id.startswith("try-")
+            first = ("face-others", "face-patterns", "face-today", "face-proposals")
+            stays = command.id in first or command.id.startswith("try-")
             if command.id.startswith("sheet-"):  # one of several is chosen, and stays so
                 assert command.checked()
             else:
@@ -175,12 +171,12 @@ def test_what_cannot_be_done_is_grey_in_its_menu_and_does_nothing(window: Window
 def test_a_button_a_menu_and_a_key_say_the_same(window: Window, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
     lock = view.commands["lock"]
-    assert view.leaf.lock_button.text() == "Lock (L)" == lock.button_words()
-    assert view.leaf.lock_button.toolTip() == lock.tooltip and "(L)" in lock.tooltip
+    assert view.side.leaf.lock_button.text() == "Lock (L)" == lock.button_words()
+    assert view.side.leaf.lock_button.toolTip() == lock.tooltip and "(L)" in lock.tooltip
     click_in_menu(qtbot, window.page_menu, "Lock")
     settle(window, qtbot)
-    assert window.document.song.locked(0) and view.leaf.lock_button.text() == "Unlock (L)"
-    click(qtbot, view.leaf.lock_button)
+    assert window.document.song.locked(0) and view.side.leaf.lock_button.text() == "Unlock (L)"
+    click(qtbot, view.side.leaf.lock_button)
     settle(window, qtbot)
     assert not window.document.song.locked(0)
     press(window, qtbot, K.Key_L)
@@ -224,10 +220,10 @@ def test_the_place_in_the_song_is_the_same_on_every_page(window: Window, qtbot: 
     page(window, HingesPage)
     press(window, qtbot, K.Key_Right, 8)
     swaps = show(window, qtbot, SwapsPage)
-    qtbot.waitUntil(lambda: not swaps.worker.running, timeout=30_000)
+    qtbot.waitUntil(lambda: not swaps.weighing.worker.running, timeout=30_000)
     assert swaps.state.chosen == 4
     press(window, qtbot, K.Key_Right, 2)
-    qtbot.waitUntil(lambda: not swaps.worker.running, timeout=30_000)
+    qtbot.waitUntil(lambda: not swaps.weighing.worker.running, timeout=30_000)
     assert show(window, qtbot, HingesPage).state.selection == Selection(6)
 
 
@@ -236,7 +232,7 @@ def test_the_place_in_the_song_is_the_same_on_every_page(window: Window, qtbot: 
 
 def test_space_plays_and_marks_the_leaf(window: Window, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
-    view.select(Selection(5))
+    view.walking.select(Selection(5))
     window.transport.tempo.setValue(400)
     press(window, qtbot, K.Key_Space)
     assert window.playback.playing and window.transport.play_button.text() == "Stop (Space)"
@@ -256,7 +252,7 @@ def test_ctrl_space_plays_while_typing(window: Window, qtbot: QtBot) -> None:
 
 
 def test_audition_ends_by_itself(window: Window, qtbot: QtBot) -> None:
-    page(window, HingesPage).select(Selection(0, True))
+    page(window, HingesPage).walking.select(Selection(0, True))
     window.transport.tempo.setValue(400)
     press(window, qtbot, K.Key_H)
     assert window.playback.playing

@@ -14,7 +14,8 @@ import numpy as np
 import numpy.typing as npt
 
 from yellow_hinge.lattice.columns import Column, Link
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, kernel_for
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
+from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.stopping import ask
 
 #: (1 or states of the pivot, L, R), with its lowest moved to 0; and what was taken off.

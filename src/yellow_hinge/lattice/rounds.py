@@ -18,8 +18,9 @@ from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, always
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, kernel_for
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.lattice.prices import Prices
+from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.lattice.ranks import MOST_NUMBERS, Ranks, seen_from
 from yellow_hinge.lattice.tree import Table, Tree, TreeSolver, step_sums
 

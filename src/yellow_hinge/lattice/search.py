@@ -15,7 +15,8 @@ from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.columns import DeadEnd, Path, Progress, always
-from yellow_hinge.lattice.kernel import FORBIDDEN, kernel_for
+from yellow_hinge.lattice.kernel import FORBIDDEN
+from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.lattice.rounds import Apart, Mask, Rounds, State
 
 #: How many trees a search may look at, and how many columns in all of them: our choice, a second or two.

@@ -9,7 +9,7 @@ from itertools import combinations
 import numpy as np
 import numpy.typing as npt
 
-from yellow_hinge.lattice import kernel
+from yellow_hinge.lattice import quickest
 from yellow_hinge.lattice.kernel import Costs
 from yellow_hinge.motion.distance import LARGE_FROM_ST
 from yellow_hinge.stopping import ask
@@ -46,7 +46,7 @@ def warm() -> None:
     """Load what is compiled now: for a program that goes on running it pays in any case."""
     if _compiled() is not None:
         return
-    kernel.warm()
+    quickest.warm()
     try:
         from yellow_hinge.motion import compiled  # noqa: PLC0415 - Numba is heavy
     except ImportError:

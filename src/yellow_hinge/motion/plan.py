@@ -22,7 +22,7 @@ from yellow_hinge.lattice.tree import TableCache, TreeSolver
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.place import Alternative, Answer, Place, Progression, Ranking
 from yellow_hinge.motion.refusal import Refusal
-from yellow_hinge.motion.store import Store
+from yellow_hinge.motion.store import Store, store_of
 from yellow_hinge.stopping import ask
 from yellow_hinge.voicing.candidates import Shapes
 from yellow_hinge.voicing.recipes import Library
@@ -42,8 +42,9 @@ class Planner:
     """Solves problems over one library of recipes."""
 
     def __init__(self, library: Library, store: Store | None = None, patience: float = 1.0) -> None:
-        """``patience``: of the usual length of searches that cannot be finished."""
-        self._store = store or Store(library)
+        """``store``: that of the library where none is given. ``patience``: of the usual length of searches
+        that cannot be finished."""
+        self._store = store or store_of(library)
         self._patience = patience
         self._refusal = Refusal(library)
         self._solver = TreeSolver(self._store.tables)

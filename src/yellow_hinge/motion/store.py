@@ -7,7 +7,8 @@ bytes, what was used longest ago goes first, and it may be used from several thr
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
-from threading import RLock
+from threading import Lock, RLock
+from weakref import WeakValueDictionary
 
 import numpy as np
 from msgspec.structs import replace
@@ -185,6 +186,19 @@ class Store:
                     self._lent.clear()
                 self._lent[place.wish] = found
             return found
+
+
+_stores: WeakValueDictionary[int, Store] = WeakValueDictionary()
+_asked = Lock()
+
+
+def store_of(library: Library) -> Store:
+    """The one store over a library, for everybody who works with it; it goes with the last of them."""
+    with _asked:
+        found = _stores.get(id(library))  # a store keeps its library: the id is its own
+        if found is None:
+            found = _stores[id(library)] = Store(library)
+        return found
 
 
 def placeless(place: Place) -> Place:

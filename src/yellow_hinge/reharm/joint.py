@@ -25,7 +25,8 @@ from msgspec.structs import replace
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.columns import Link, Sheets, Side, Turns, mixed, over_left, over_right
-from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, Kernel, kernel_for
+from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, Kernel
+from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.motion.distance import Change
 from yellow_hinge.motion.line import Step, leads_to, step_between
 from yellow_hinge.motion.outer import outer_table

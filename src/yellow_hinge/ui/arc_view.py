@@ -9,9 +9,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from yellow_hinge.rhythm.fullness import LEAST, LEVELS, MOST
+from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.takes.arc import levels_of
+from yellow_hinge.tasks.takes.arc import laid_arc, levels_of
 from yellow_hinge.tasks.takes.desk import rounds_of
+from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import cut, drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 
@@ -22,6 +24,12 @@ if TYPE_CHECKING:
 HEIGHT, _ABOVE, _NAMES, _LEFT = 68.0, 6.0, 16.0, 76.0
 #: What a section has on a line that nobody has drawn yet.
 _MIDDLE = 3
+
+
+def lay_arc(document: Document, levels: tuple[int, ...]) -> None:
+    """The arc as it was drawn: a take for each of its levels, voiced together, one step to undo."""
+    laid = laid_arc(document.song, levels, document.library)
+    document.apply(Edit(laid, "Arc " + " ".join(map(str, levels))))
 
 
 class ArcView(Drawing):

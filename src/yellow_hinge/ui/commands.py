@@ -8,6 +8,8 @@ take first: so letters reach a text that is being typed.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
+from typing import Any, TypeVar
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -15,6 +17,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractButton, QMenu
 
+Method = TypeVar("Method", bound=Callable[..., object])
+#: What is asked of the object of a command.
+Asked = Callable[[Any], bool]
 #: Signs for keys in words.
 _KEY_SIGNS = {"Left": "←", "Right": "→", "Up": "↑", "Down": "↓"}
 
@@ -24,7 +29,8 @@ def _plain(key: str) -> str:
     return QKeySequence(key).toString(QKeySequence.SequenceFormat.PortableText)
 
 
-def _always() -> bool:
+def always() -> bool:
+    """Nothing stands in the way."""
     return True
 
 
@@ -42,7 +48,7 @@ class Command(Struct, frozen=True, weakref=True):
     keys: tuple[str, ...] = ()
     menu: str = ""
     tip: str = ""
-    enabled: Callable[[], bool] = _always
+    enabled: Callable[[], bool] = always
     checked: Callable[[], bool] | None = None
     now: Callable[[], str] | None = None
 
@@ -139,6 +145,50 @@ class CommandList:
         """Show every button as its command stands."""
         for button, command in self._buttons:
             self._show(button, command)
+
+
+class _Row(Struct, frozen=True):
+    """What a method says of itself as a command, before there is anything that it belongs to."""
+
+    id: str
+    words: str
+    keys: tuple[str, ...]
+    given: tuple[object, ...]
+    menu: str
+    tip: str
+    when: Asked | None
+    checked: Asked | None
+    now: Callable[[Any], str] | None
+
+    def of(self, owner: object, method: str) -> Command:
+        """The command, now that there is something that it belongs to."""
+        run = partial(getattr(owner, method), *self.given)
+        enabled = always if self.when is None else partial(self.when, owner)
+        checked = None if self.checked is None else partial(self.checked, owner)
+        now = None if self.now is None else partial(self.now, owner)
+        return Command(self.id, self.words, run, self.keys, self.menu, self.tip, enabled, checked, now)
+
+
+def command(
+    id: str, words: str, *keys: str, given: tuple[object, ...] = (), menu: str = "", tip: str = "",
+    when: Asked | None = None, checked: Asked | None = None, now: Callable[[Any], str] | None = None,
+) -> Callable[[Method], Method]:  # fmt: skip
+    """The method below can be done by the player (see :class:`Command`): what it is called with stands in
+    ``given``, the rest is asked of its object. A method may be several commands; they stand in the menu in
+    the order in which they are read."""
+
+    def said(method: Method) -> Method:
+        rows: list[_Row] = method.__dict__.setdefault("_commands", [])
+        rows.insert(0, _Row(id, words, keys, given, menu, tip, when, checked, now))
+        return method
+
+    return said
+
+
+def declared(owner: object) -> list[Command]:
+    """The commands of an object's methods, in the order of its class."""
+    methods = [method for kind in reversed(type(owner).__mro__) for method in vars(kind).values()]
+    return [row.of(owner, method.__name__) for method in methods for row in getattr(method, "_commands", ())]
 
 
 def fill_menu(menu: QMenu, commands: Sequence[Command], within: str = "") -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -39,7 +39,12 @@ _MOST_SAID = 3
 #: What undo takes back where text was typed.
 TYPING = "Change chart"
 
-MakeSession = Callable[[], "Session"]
+
+def make_session(library: Library) -> Session:
+    """What keeps a song solved; it brings NumPy."""
+    from yellow_hinge.tasks.song.session import Session  # noqa: PLC0415 - off the interface thread
+
+    return Session(library)
 
 
 class Document(QObject):
@@ -50,7 +55,7 @@ class Document(QObject):
     come back, or another song was opened, so that nothing on screen holds. ``troubles``: what stands
     in the way of a solution (a tuple of problems, empty when all is well). ``noted``: an edit could
     not keep everything, in words. ``acted``: something is done now, so that what was noted before has been
-    read. ``learned``: there are other recipes now.
+    read. ``learned``: there are other recipes now. ``walked``: another chord is :attr:`chosen`.
     """
 
     changed = Signal()
@@ -61,13 +66,11 @@ class Document(QObject):
     noted = Signal(tuple)
     acted = Signal()
     learned = Signal(object)
+    walked = Signal()
 
-    def __init__(
-        self, library: Library, song: Song, make_session: MakeSession, parent: QObject | None = None
-    ) -> None:
+    def __init__(self, library: Library, song: Song, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.library = library
-        self._make_session = make_session
         self._session: Session | None = None
         self.path: Path | None = None
         self._digest: str | None = None
@@ -78,8 +81,7 @@ class Document(QObject):
         self.worker.failed.connect(self._take_failure)
         #: What is known of the song; nothing until it is solved.
         self.solved: Solved = NOTHING
-        #: The slot where the player is, for every page.
-        self.chosen = 0
+        self._chosen = 0
         self._row: tuple[Song, Row] | None = None
         self.checked = checked_as_it_is(song, None)
         self._typing = QElapsedTimer()
@@ -94,6 +96,18 @@ class Document(QObject):
     @property
     def song(self) -> Song:
         return self.history.song
+
+    @property
+    def chosen(self) -> int:
+        """The slot where the player is, for every page."""
+        return self._chosen
+
+    def choose(self, slot: int) -> None:
+        """The player goes to another slot; beyond the end to the last one."""
+        slot = max(0, min(slot, len(self.song.slots) - 1))
+        if slot != self._chosen:
+            self._chosen = slot
+            self.walked.emit()
 
     @property
     def text(self) -> str:
@@ -113,7 +127,7 @@ class Document(QObject):
     def solve(self) -> None:
         """Search anew for the song as it is."""
         self.solved = NOTHING
-        self.chosen = min(self.chosen, max(0, len(self.song.slots) - 1))
+        self._chosen = min(self._chosen, max(0, len(self.song.slots) - 1))  # said by ``changed``
         self.troubles.emit(())
         if not self.song.slots:
             self.worker.cancel()
@@ -130,7 +144,7 @@ class Document(QObject):
     def _run(self, song: Song, progress: Progress, deliver: Deliver) -> Solved:
         """The worker's job. The session is made there, when it is first needed."""
         if self._session is None:
-            self._session = self._make_session()
+            self._session = make_session(self.library)
         try:
             return self._session(song, MOST_ALTERNATIVES, progress, deliver)
         except (Cancelled, YellowHingeError):
@@ -231,7 +245,7 @@ class Document(QObject):
         self, song: Song, path: Path | None, draft: str | None = None, digest: str | None = None
     ) -> None:
         """Open a song in place of this one. ``digest`` is that of the file that holds it."""
-        self.history, self.path, self.chosen = History(song, draft), path, 0
+        self.history, self.path, self._chosen = History(song, draft), path, 0
         self._digest = digest
         self._renew()
 

@@ -9,7 +9,6 @@ import threading
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from threading import Lock
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QObject, QTimer
@@ -22,23 +21,14 @@ from yellow_hinge.tasks.settings.display import read_display
 from yellow_hinge.tasks.settings.library import load_library
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.access import tell_what_is_painted
-from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.looks import put_on
-from yellow_hinge.ui.page import Page, PageRow
+from yellow_hinge.ui.pages import PAGES
 from yellow_hinge.ui.safety_net import SafetyNet
 from yellow_hinge.ui.window import Window
-from yellow_hinge.voicing.recipes import Library, builtin_library
+from yellow_hinge.voicing.recipes import builtin_library
 
 if TYPE_CHECKING:
-    from yellow_hinge.motion.store import Store
     from yellow_hinge.sound.player import Player
-    from yellow_hinge.tasks.grips.shape_desk import ShapeDesk
-    from yellow_hinge.tasks.keys.survey import KeyFigures
-    from yellow_hinge.tasks.song.rule_desk import RuleDesk
-    from yellow_hinge.tasks.song.session import Session
-    from yellow_hinge.tasks.swaps.desk import SwapDesk
-    from yellow_hinge.tasks.takes.desk import TakeDesk
-    from yellow_hinge.ui.document import Document
 
 #: When what may be wanted next is loaded, seconds after the search has begun: its first row comes first.
 _AHEAD_S = 1.0
@@ -55,9 +45,7 @@ def make_window(song: Song) -> Window:
         library = load_library()
     except YellowHingeError as error:
         library, problems = builtin_library(), (*problems, *error.problems)
-    engines = Engines(library)
-    window = Window(library, song, pages(engines), engines.session, make_player, display)
-    window.document.learned.connect(engines.learn)
+    window = Window(library, song, PAGES, make_player, display)
     if problems:
         window.say(problems)
     return window
@@ -72,139 +60,9 @@ def leave_what_stays() -> None:
     gc.enable()  # loading went without
 
 
-class Engines:
-    """What searches, loaded after the first paint and off the interface thread: it brings NumPy.
-    All of it shares one store of what has been worked out, whoever comes first."""
-
-    def __init__(self, library: Library) -> None:
-        self._library = library
-        self._lock = Lock()
-        self._store: Store | None = None
-
-    def _shared(self) -> Store:
-        from yellow_hinge.motion.store import Store  # noqa: PLC0415
-
-        with self._lock:
-            if self._store is None:
-                self._store = Store(self._library)
-            return self._store
-
-    def learn(self, library: Library) -> None:
-        """Other recipes from now on."""
-        with self._lock:
-            self._library, self._store = library, None
-
-    def session(self) -> Session:
-        """What keeps the song solved."""
-        from yellow_hinge.tasks.song.session import Session  # noqa: PLC0415
-
-        ahead = threading.Timer(_AHEAD_S, _load_ahead)
-        ahead.daemon = True
-        ahead.start()
-        return Session(self._library, self._shared())
-
-    def shapes(self) -> ShapeDesk:
-        """What looks at every shape of a chord."""
-        from yellow_hinge.tasks.grips.shape_desk import ShapeDesk  # noqa: PLC0415
-
-        return ShapeDesk(self._library, self._shared())
-
-    def rules(self) -> RuleDesk:
-        """What prices rules for a stretch."""
-        from yellow_hinge.tasks.song.rule_desk import RuleDesk  # noqa: PLC0415
-
-        return RuleDesk(self._library, self._shared())
-
-    def takes(self) -> TakeDesk:
-        """What solves takes."""
-        from yellow_hinge.tasks.takes.desk import TakeDesk  # noqa: PLC0415
-
-        return TakeDesk(self._library, self._shared())
-
-    def desk(self) -> SwapDesk:
-        """What weighs swaps."""
-        from yellow_hinge.tasks.swaps.desk import SwapDesk  # noqa: PLC0415
-
-        return SwapDesk(self._library, self._shared())
-
-
 def _load_ahead() -> None:
     """What the Swaps page works with, so that going there does not wait for it."""
     import yellow_hinge.tasks.swaps.desk  # noqa: PLC0415, F401
-
-
-def pages(engines: Engines) -> tuple[PageRow, ...]:
-    """The pages in the order of the rail: a new one is a row here, and its folder. Each is loaded when
-    it is first wanted."""
-    return (
-        PageRow("Song", _song_page),
-        PageRow("Hands", _hands_page),
-        PageRow("Hinges", partial(_hinges_page, engines), opens=True),
-        PageRow("Swaps", partial(_swaps_page, engines)),
-        PageRow("Takes", partial(_takes_page, engines)),
-        PageRow("Keys", _keys_page),
-        PageRow("Rhythm", _rhythm_page),
-        PageRow("Practise", _practise_page),
-        PageRow("Sheet", _sheet_page),
-    )
-
-
-def _song_page(document: Document) -> Page:
-    from yellow_hinge.ui.song_page.view import SongPage  # noqa: PLC0415
-
-    return SongPage(document)
-
-
-def _hands_page(document: Document) -> Page:
-    from yellow_hinge.ui.hands_page.view import HandsPage  # noqa: PLC0415
-
-    return HandsPage(document)
-
-
-def _hinges_page(engines: Engines, document: Document) -> Page:
-    return HingesPage(document, engines.shapes, engines.rules)
-
-
-def _swaps_page(engines: Engines, document: Document) -> Page:
-    from yellow_hinge.ui.swaps_page.view import SwapsPage  # noqa: PLC0415
-
-    return SwapsPage(document, engines.desk)
-
-
-def _takes_page(engines: Engines, document: Document) -> Page:
-    from yellow_hinge.ui.takes_page.view import TakesPage  # noqa: PLC0415
-
-    return TakesPage(document, engines.takes)
-
-
-def _keys_page(document: Document) -> Page:
-    from yellow_hinge.ui.keys_page.view import KeysPage  # noqa: PLC0415
-
-    return KeysPage(document, _survey)
-
-
-def _survey(song: Song, library: Library, progress: Callable[[float], bool]) -> list[KeyFigures]:
-    from yellow_hinge.tasks.keys.survey import survey  # noqa: PLC0415 - brings NumPy
-
-    return survey(song, library, progress)
-
-
-def _rhythm_page(document: Document) -> Page:
-    from yellow_hinge.ui.rhythm_page.view import RhythmPage  # noqa: PLC0415
-
-    return RhythmPage(document)
-
-
-def _practise_page(document: Document) -> Page:
-    from yellow_hinge.ui.practise_page.view import PractisePage  # noqa: PLC0415
-
-    return PractisePage(document)
-
-
-def _sheet_page(document: Document) -> Page:
-    from yellow_hinge.ui.sheet_page.view import SheetPage  # noqa: PLC0415
-
-    return SheetPage(document)
 
 
 def make_player() -> Player:
@@ -255,6 +113,9 @@ def _after_first_paint(window: Window) -> None:
     tell_what_is_painted()
     if not window.document.worker.running:
         window.document.solve()
+    ahead = threading.Timer(_AHEAD_S, _load_ahead)
+    ahead.daemon = True
+    ahead.start()
     window.found.look()
     leave_what_stays()
 

@@ -7,12 +7,12 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
+from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.song.describe_song import Row
-from yellow_hinge.ui.commands import Command, CommandList
+from yellow_hinge.ui.commands import Command, CommandList, declared
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import LIGHT, Theme, dress
 
@@ -25,11 +25,11 @@ if TYPE_CHECKING:
 
 class Sounding(Struct, frozen=True):
     """A stretch to be heard: slots ``first`` to ``last`` of a song (None: to its end); ``back`` adds
-    the first one behind the end, for the way back of a loop. ``count_in``: with a click, and a bar of it
-    before. ``at``: from this place, in quarters, instead of the beginning of ``first``."""
+    the first one behind the end, for the way back of a loop; from the very beginning the pickup sounds.
+    ``count_in``: with a click, and a bar of it before. ``at``: from this place, in quarters, instead of the
+    beginning of ``first``."""
 
     song: Song
-    row: Row
     first: int
     last: int | None = None
     back: bool = False
@@ -45,18 +45,33 @@ class Backing(Struct, frozen=True):
     quarters_per_minute: Fraction = Fraction(100)
 
 
-class Face(Struct, frozen=True):
-    """One of several things that a place of a page can show, one open at a time: by id, words, letter and
-    what it is for."""
+class Part(QObject):
+    """Some of what a page does: it acts on the document by edits, and its methods say which commands they are
+    (:func:`~yellow_hinge.ui.commands.command`). It knows no page.
 
-    id: str
-    words: str
-    key: str
-    tip: str
+    ``hear`` and ``said`` are the page's; ``shown``: there is something else to show.
+    """
+
+    hear = Signal(object)
+    said = Signal(tuple)
+    shown = Signal()
+
+    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.document = document
+
+    def make_commands(self) -> Sequence[Command]:
+        """What can be done with it."""
+        return declared(self)
+
+    def apply(self, edit: Edit | None) -> None:
+        """An edit of the song, where there is any."""
+        if edit is not None:
+            self.document.apply(edit)
 
 
 class Page(QWidget):
-    """A page declares its name, focus and commands, what it does while a chord sounds, with another
+    """A page declares its name, parts, focus and commands, what it does while a chord sounds, with another
     theme and at the end.
 
     ``said`` carries problems, ``hear`` a :class:`Sounding`, ``backs`` a :class:`Backing`, ``wants`` the name
@@ -76,17 +91,38 @@ class Page(QWidget):
         self.setAccessibleName(self.name)
         self.document = document
         self.theme = LIGHT
+        self.parts = tuple(self.make_parts())
+        for one in self.parts:
+            one.hear.connect(self.hear)
+            one.said.connect(self.said)
+            one.shown.connect(self.show_all)
         self.commands = CommandList(self.make_commands())
         self._stale = False
         document.changed.connect(self._song_changed)
+        document.walked.connect(self._walked)
+
+    def make_parts(self) -> Sequence[Part]:
+        """What the page does, in the order of its menu; asked once, before anything is built."""
+        return ()
 
     def make_commands(self) -> Sequence[Command]:
         """What can be done here; asked once, before the page is built."""
-        return ()
+        return [*declared(self), *(command for part in self.parts for command in part.make_commands())]
+
+    def show_all(self) -> None:
+        """Everything from the page's state."""
 
     def refresh(self) -> None:
         """Show the song as it is now: called when it has changed, for a page that is not shown when it
         is shown next."""
+
+    def follow(self) -> None:
+        """The player is at the document's chosen chord: go there too, when the page is shown and while it
+        is."""
+
+    def _walked(self) -> None:
+        if self.isVisible():
+            self.follow()
 
     def _song_changed(self) -> None:
         if self.isVisible():
@@ -107,11 +143,12 @@ class Page(QWidget):
 
     def entered(self) -> None:
         """The page is shown now."""
+        self.follow()
 
     def sounding(self) -> Sounding | None:
         """What Play plays: from the chosen chord to the end; None where there is nothing."""
         song = self.document.song
-        return Sounding(song, self.document.row, self.document.chosen) if song.slots else None
+        return Sounding(song, self.document.chosen) if song.slots else None
 
     def show_playing(self, slot: int) -> None:
         """A slot sounds now; -1: all is silent."""
@@ -144,9 +181,10 @@ class Page(QWidget):
 
 
 class PageRow(Struct, frozen=True):
-    """A page as the window finds it: its name, and what makes it when it is first wanted. ``opens``:
-    it is the one that is shown first."""
+    """A page as the window finds it: its name, its place in the rail (the least comes first), and what makes
+    it when it is first wanted. ``opens``: it is the one that is shown first."""
 
     name: str
+    order: int
     make: Callable[[Document], Page]
     opens: bool = False

@@ -7,34 +7,79 @@ from fractions import Fraction
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from yellow_hinge.errors import FileTrouble, Problem
+from yellow_hinge.errors import FileTrouble, Problem, YellowHingeError
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import TempoMap
-from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import clicks, count_in_before, perform
 from yellow_hinge.sound.loudness import START_VOLUME
-from yellow_hinge.tasks.song.describe_song import Row
+from yellow_hinge.tasks.song.describe_song import bassist_keys
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.worker import Worker
+from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
     from yellow_hinge.sound.ports_out import SimulatedOut
-    from yellow_hinge.ui.page import Backing
+    from yellow_hinge.ui.page import Backing, Sounding
 
 _LOOK_MS = 30
 
 
+class Heard(Struct, frozen=True):
+    """What sounds, by the places in the song, and from where, in quarters."""
+
+    events: list[NoteEvent]
+    pedals: list[PedalEvent]
+    tempo: TempoMap
+    start: float
+
+
+def heard(sounding: Sounding, library: Library, melody: bool, click: bool, band: bool) -> Heard:
+    """A stretch of a song as it is performed."""
+    song, first, last = sounding.song, sounding.first, sounding.last
+    performance = perform(song, bassist_keys(song, library), melody, band)
+    events, pedals = list(performance.notes), list(performance.pedal)
+    counted_in = sounding.count_in or (song.arrangement.groove.count_in and first == 0 and last is None)
+    if click or counted_in:
+        events = sorted([*events, *clicks(song)])
+    start = song.slots[first].start_quarters
+    if first == 0 and last is None and events:
+        start = min(start, events[0].start_quarters)
+    if last is not None:
+        end = song.slots[last].start_quarters + song.slots[last].quarters
+        events = [event for event in events if event.start_quarters < end]
+        pedals = [pedal for pedal in pedals if pedal.start_quarters <= end]
+    if sounding.back:
+        again = [event for event in performance.notes if event.slot == 0]
+        end = song.chart.length_quarters
+        events += [replace(event, start_quarters=event.start_quarters + end) for event in again]
+    if counted_in:
+        start, before = count_in_before(song, start)
+        events = sorted([*before, *events])
+    return Heard(events, pedals, performance.tempo, float(start) if sounding.at is None else sounding.at)
+
+
 class Playback(QObject):
-    """``moved`` carries the slot that sounds (-1 when all is silent), ``placed`` the place, in quarters."""
+    """``moved`` carries the slot that sounds (-1 when all is silent), ``placed`` the place, in quarters.
+    ``began``: something sounds from now; ``failed`` carries the problems that keep it from sounding."""
 
     moved = Signal(int)
     placed = Signal(float)
+    began = Signal()
+    failed = Signal(tuple)
 
-    def __init__(self, make_player: Callable[[], Player], parent: QObject | None = None) -> None:
+    def __init__(
+        self, document: Document, make_player: Callable[[], Player], parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
-        self._make_player = make_player
+        self._document, self._make_player = document, make_player
+        self._worker = Worker(self, "performance")
+        self._worker.done.connect(self._start)
+        self._worker.failed.connect(lambda error: self.failed.emit(error.problems))
         self.with_melody = False
         self.with_click = False
         self.with_band = True
@@ -48,7 +93,8 @@ class Playback(QObject):
 
     @property
     def playing(self) -> bool:
-        return self._timer.isActive()
+        """Whether anything sounds, or is about to."""
+        return self._timer.isActive() or self._worker.running
 
     @property
     def description(self) -> str:
@@ -57,61 +103,39 @@ class Playback(QObject):
             return ""
         return f"{self._player.instrument.name}, {self._player.output.name}"
 
-    def play(
-        self,
-        song: Song,
-        described: Row,
-        first: int,
-        last: int | None = None,
-        back: bool = False,
-        pace: float = 1.0,
-        count_in: bool = False,
-        at: float | None = None,
-    ) -> None:
-        """Play from slot ``first``, to the end or through slot ``last``; ``back`` adds the first
-        slot behind the end, for the way back of a loop. From the very beginning the pickup sounds.
-        ``at``: from that place, in quarters.
-        ``pace`` 2 is twice as fast as the chart says. ``count_in`` adds a click, and a bar of it before.
-
-        Raises :class:`FileTrouble` when no sound output can be opened at all.
-        """
-        sounding = perform(song, described.bassist, self.with_melody, self.with_band)
-        events, pedals = list(sounding.notes), list(sounding.pedal)
-        count_in = count_in or (song.arrangement.groove.count_in and first == 0 and last is None)
-        if self.with_click or count_in:
-            events = sorted([*events, *clicks(song)])
-        start = song.slots[first].start_quarters
-        if first == 0 and last is None and events:
-            start = min(start, events[0].start_quarters)
-        if last is not None:
-            end = song.slots[last].start_quarters + song.slots[last].quarters
-            events = [event for event in events if event.start_quarters < end]
-            pedals = [one for one in pedals if one.start_quarters <= end]
-        if back:
-            again = [event for event in sounding.notes if event.slot == 0]
-            end = song.chart.length_quarters
-            events += [replace(event, start_quarters=event.start_quarters + end) for event in again]
-        if count_in:
-            start, before = count_in_before(song, start)
-            events = sorted([*before, *events])
-        self._start(events, pedals, sounding.tempo, float(start) if at is None else at, pace)
-
-    def _start(
-        self, events: list[NoteEvent], pedals: list[PedalEvent], tempo: TempoMap, start: float, pace: float
-    ) -> None:
-        self._ready().play(events, tempo, start, pace, pedals)
-        self._timer.start()
+    def play(self, sounding: Sounding, pace: float = 1.0) -> None:
+        """Play a stretch, as soon as it is known how it sounds; ``pace`` 2 is twice as fast as the chart says.
+        :attr:`failed` says when no sound output can be opened at all."""
+        library, melody, click, band = (
+            self._document.library,
+            self.with_melody,
+            self.with_click,
+            self.with_band,
+        )
+        self._worker.start(lambda *_: (heard(sounding, library, melody, click, band), pace))
 
     def play_notes(self, backing: Backing) -> None:
-        """Play notes that belong to no song, or fall silent. Raises as :meth:`play`."""
+        """Play notes that belong to no song, or fall silent; as :meth:`play`."""
         if not backing.events:
             self.stop()
             return
+        self._worker.cancel()
         tempo = TempoMap(((Fraction(0), backing.quarters_per_minute),))
-        self._start(list(backing.events), [], tempo, 0.0, 1.0)
+        self._start((Heard(list(backing.events), [], tempo, 0.0), 1.0))
+
+    def _start(self, result: tuple[Heard, float]) -> None:
+        found, pace = result
+        try:
+            self._ready().play(found.events, found.tempo, found.start, pace, found.pedals)
+        except YellowHingeError as error:
+            self.failed.emit(error.problems)
+            return
+        self._timer.start()
+        self.began.emit()
 
     def prepare(self) -> None:
-        """Have everything there before the first key is struck. Raises as :meth:`play`."""
+        """Have everything there before the first key is struck. Raises
+        :class:`FileTrouble` when no sound output can be opened at all."""
         self._ready()
 
     def touch(self, key: int, velocity: int) -> None:
@@ -177,6 +201,7 @@ class Playback(QObject):
 
     def stop(self) -> None:
         """Fall silent."""
+        self._worker.cancel()
         if self._player is not None:
             self._player.stop()
         if self._timer.isActive():
@@ -186,6 +211,7 @@ class Playback(QObject):
     def close(self) -> None:
         """Fall silent for good; a port is let go."""
         self.stop()
+        self._worker.close()
         if self._player is not None and self.goes_to:
             self._player.send_to(None)
 

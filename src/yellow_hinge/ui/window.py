@@ -34,7 +34,7 @@ from yellow_hinge.ui import theme
 from yellow_hinge.ui.access import FocusRing
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
-from yellow_hinge.ui.document import Document, MakeSession
+from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.looks import Looks
 from yellow_hinge.ui.message import MessageBar
@@ -70,7 +70,6 @@ class Window(QMainWindow):
         library: Library,
         song: Song,
         rows: Sequence[PageRow],
-        make_session: MakeSession,
         make_player: Callable[[], Player],
         display: Display,
     ) -> None:
@@ -81,8 +80,8 @@ class Window(QMainWindow):
         self._undressed: set[str] = set()  #: pages that take up another size of text when they are shown
         self._shown = ""
         self.looks = Looks(display, self)
-        self.document = Document(library, song, make_session, self)
-        self.playback = Playback(make_player, self)
+        self.document = Document(library, song, self)
+        self.playback = Playback(self.document, make_player, self)
         self.devices = Devices(self.playback.touch, self)
         self.panel = DevicePanel(self.devices, self.playback)
         self.message = MessageBar(self.undo)
@@ -96,6 +95,8 @@ class Window(QMainWindow):
         self._dress_frame()
         self.playback.moved.connect(self._played)
         self.playback.placed.connect(self._placed)
+        self.playback.began.connect(self._began)
+        self.playback.failed.connect(self.say)
         self.document.changed.connect(self._refresh)
         self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
@@ -147,7 +148,7 @@ class Window(QMainWindow):
             button = QPushButton(f"{number + 1}  {row.name}")
             button.setObjectName("place")
             button.setCheckable(True)
-            button.setToolTip(f"{row.name} (Ctrl+{number + 1})")
+            button.setToolTip(" ".join((row.name, *(f"({key})" for key in _page_keys(number)))))
             self.places.addButton(button, number)
             layout.addWidget(button)
         self.places.idClicked.connect(lambda number: self.go_to(self._rows[number].name))
@@ -216,8 +217,8 @@ class Window(QMainWindow):
                     now=lambda: _with_label("Redo", history().redo_label)),
             *(
                 Command(f"page-{row.name}", row.name, partial(self.go_to, row.name),
-                        (f"Ctrl+{number}",), "View", f"Go to {row.name}")
-                for number, row in enumerate(self._rows, 1)
+                        _page_keys(number), "View", f"Go to {row.name}")
+                for number, row in enumerate(self._rows)
             ),
             *self.looks.commands(),
             Command("play", "Play", self.toggle_play, ("Space", "Ctrl+Space"), "Play",
@@ -369,23 +370,16 @@ class Window(QMainWindow):
 
     def play(self, sounding: Sounding) -> None:
         """Let a stretch be heard."""
-        try:
-            self.playback.play(
-                sounding.song, sounding.row, sounding.first, sounding.last, sounding.back,
-                self.transport.pace(sounding.song), sounding.count_in, sounding.at,
-            )  # fmt: skip
-        except YellowHingeError as error:
-            self.message.say(error.problems)
-            return
+        self.playback.play(sounding, self.transport.pace(sounding.song))
+        self.commands.refresh()
+
+    def _began(self) -> None:
         self.commands.refresh()
         self.transport.sound_label.setText(self.playback.description)
 
     def play_backing(self, backing: Backing) -> None:
         """Let notes of a page be heard."""
-        try:
-            self.playback.play_notes(backing)
-        except YellowHingeError as error:
-            self.message.say(error.problems)
+        self.playback.play_notes(backing)
         self.commands.refresh()
 
     def _held(self) -> None:
@@ -491,6 +485,12 @@ class Window(QMainWindow):
             self.message.say(error.problems)
         else:
             self.found.settle(found)
+
+
+def _page_keys(number: int) -> tuple[str, ...]:
+    """The key of a page by its place in the rail: Ctrl and 1 to 9, 0 for the tenth; further ones have
+    none."""
+    return (f"Ctrl+{(number + 1) % 10}",) if number < 10 else ()
 
 
 def _title(name: str) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.document import Document
@@ -23,7 +23,8 @@ class Drawing(Painted):
 
 
 class WorkedPage(Page):
-    """A page builds its ``drawing`` and its ``side`` and says in :meth:`look` what it works out of the song.
+    """A page builds its ``drawing`` and its ``side``, says in :meth:`look` what it works out of the song, and
+    takes what came of it in :meth:`take_in`.
 
     It looks when it is shown, and when the song or its solved row is another one while it is shown.
     """
@@ -35,10 +36,15 @@ class WorkedPage(Page):
     def __init__(self, document: Document, parent: QWidget | None = None, thread: str = "search") -> None:
         super().__init__(document, parent)
         self.worker = Worker(self, thread)
+        self.worker.done.connect(self.take_in)
+        self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         document.worker.busy.connect(self._solved)
 
     def look(self) -> None:
         """Work the song out as it is, unless that is known or under way."""
+
+    def take_in(self, result: Any) -> None:
+        """What was worked out is here."""
 
     @property
     def focus(self) -> QWidget:
@@ -56,6 +62,7 @@ class WorkedPage(Page):
         self.worker.close()
 
     def entered(self) -> None:
+        super().entered()
         self.look()
 
     def refresh(self) -> None:

@@ -53,7 +53,7 @@ def place(view: PractisePage) -> int:
 def drill(view: PractisePage, qtbot: QtBot, number: int) -> None:
     """Take a drill of one's own by keyboard."""
     press_page(view, qtbot, K.Key_D)
-    view.drills.list.setCurrentRow(-1)
+    view.side.drills.list.setCurrentRow(-1)
     press_page(view, qtbot, K.Key_Down, number + 1)
     press_page(view, qtbot, K.Key_Right)
 
@@ -70,7 +70,7 @@ def next_round(view: PractisePage, qtbot: QtBot, runner: Runner | None) -> None:
 
 def held(view: PractisePage, qtbot: QtBot, keys: tuple[int, ...]) -> None:
     """Wait until these keys are down."""
-    qtbot.waitUntil(lambda: view.middle.held == tuple(sorted(keys)), timeout=60_000)
+    qtbot.waitUntil(lambda: view.room.held == tuple(sorted(keys)), timeout=60_000)
 
 
 def bars_of(view: PractisePage) -> list[tuple[float, int, str]]:

@@ -42,30 +42,30 @@ from .helpers import (
 
 
 def test_todays_blocks_stand_at_the_left_with_their_reasons(view: PractisePage, qtbot: QtBot) -> None:
-    shown = [view.today.list.item(k).text() for k in range(view.today.list.count())]
+    shown = [view.side.today.list.item(k).text() for k in range(view.side.today.list.count())]
     assert len(shown) == len(view.state.blocks) > 3 and all(" min" in text for text in shown)
     assert sum("new" in text for text in shown) > 2 and "ends on what works" in shown[-1]
-    assert view.today.words.text().startswith(f"0 of {len(shown)} done, 20 minutes left")
+    assert view.side.today.words.text().startswith(f"0 of {len(shown)} done, 20 minutes left")
     assert "Stop at pain" in CAUTION and any(
-        label.text() == CAUTION for label in view.today.findChildren(type(view.today.words))
+        label.text() == CAUTION for label in view.side.today.findChildren(type(view.side.today.words))
     )
-    view.today.minutes.setFocus()
-    view.today.minutes.selectAll()
-    qtbot.keyClicks(view.today.minutes, "40")
-    qtbot.keyClick(view.today.minutes, K.Key_Return)
+    view.side.today.minutes.setFocus()
+    view.side.today.minutes.selectAll()
+    qtbot.keyClicks(view.side.today.minutes, "40")
+    qtbot.keyClick(view.side.today.minutes, K.Key_Return)
     qtbot.waitUntil(lambda: abs(sum(block.minutes for block in view.state.blocks) - 40) < 0.1)
     assert sum(block.drill is None for block in view.state.blocks) == 2  # breaks
     assert read_settings()[0].minutes == 40
-    view.today.days.setFocus()
-    view.today.days.selectAll()
-    qtbot.keyClicks(view.today.days, "3")
-    qtbot.keyClick(view.today.days, K.Key_Return)
+    view.side.today.days.setFocus()
+    view.side.today.days.selectAll()
+    qtbot.keyClicks(view.side.today.days, "3")
+    qtbot.keyClick(view.side.today.days, K.Key_Return)
     qtbot.waitUntil(lambda: len(view.state.ahead) == 2)
-    rows = [view.today.list.item(k).text() for k in range(view.today.list.count())]
+    rows = [view.side.today.list.item(k).text() for k in range(view.side.today.list.count())]
     assert rows[-2].startswith("Tomorrow, as it may be\n") and rows[-1].startswith(
         "In 2 days, as it may be\n"
     )
-    click_entry(qtbot, view.today.list, view.today.list.item(len(rows) - 1))
+    click_entry(qtbot, view.side.today.list, view.side.today.list.item(len(rows) - 1))
     assert view.state.block == 0  # a guess is no block
 
 
@@ -80,11 +80,11 @@ def test_changes_in_turn_are_called_by_their_chords(view: PractisePage) -> None:
 
 def test_another_block_by_a_click_and_by_keys(view: PractisePage, qtbot: QtBot) -> None:
     first = view.middle.title.text()
-    item = view.today.list.item(1)
+    item = view.side.today.list.item(1)
     qtbot.mouseClick(
-        view.today.list.viewport(),
+        view.side.today.list.viewport(),
         Qt.MouseButton.LeftButton,
-        pos=view.today.list.visualItemRect(item).center(),
+        pos=view.side.today.list.visualItemRect(item).center(),
     )
     assert view.state.block == 1 and view.focus.hasFocus()
     press_page(view, qtbot, K.Key_Up)
@@ -121,7 +121,7 @@ def test_a_drill_from_start_to_verdict(view: PractisePage, player: Player, qtbot
         player.say(down(one), "wait 0.2", "up")
         qtbot.waitUntil(lambda: place(view) == 1, timeout=60_000)
         assert said(view) == "Right."
-        qtbot.waitUntil(lambda: not view.middle.held)
+        qtbot.waitUntil(lambda: not view.room.held)
         player.say(down(two, {two.right[0]: wrong}))
         qtbot.waitUntil(lambda: "wanted" in said(view) or "besides" in said(view), timeout=5000)
         assert place(view) == 1 and not view.state.good
@@ -194,7 +194,7 @@ def test_a_ladder_is_climbed_and_stepped_back(
     press_page(view, qtbot, K.Key_V)
     press_page(view, qtbot, K.Key_E)
     for name in ("early_ms", "late_ms"):
-        spin = view.set.spins[name]
+        spin = view.side.set.spins[name]
         spin.setFocus()
         spin.selectAll()
         qtbot.keyClicks(spin, "90")
@@ -376,8 +376,8 @@ def test_a_session_is_found_again_after_a_kill(window: Window, qtbot: QtBot, tmp
     page = show(window, qtbot, PractisePage)
     qtbot.waitUntil(lambda: page.state.ready, timeout=60_000)
     assert len(page.state.blocks) == int(line.split()[-1]) and set(page.state.done) == {0}
-    assert page.state.block == 1 and page.today.words.text().startswith("1 of ")
-    assert page.today.list.item(0).text().startswith("✓ ")
+    assert page.state.block == 1 and page.side.today.words.text().startswith("1 of ")
+    assert page.side.today.list.item(0).text().startswith("✓ ")
     known = [one for one in page.state.desk.shelf.sure if one.tries] if page.state.desk else []
     assert sum(one.tries for one in known) == len(before)
 

@@ -39,18 +39,18 @@ from .helpers import (
 
 def ask(view: PractisePage, qtbot: QtBot, words: str) -> None:
     press_page(view, qtbot, K.Key_D)
-    shown = [view.drills.list.item(k).text() for k in range(view.drills.list.count())]
-    item = view.drills.list.item(next(k for k, text in enumerate(shown) if text.startswith(words)))
-    click_entry(qtbot, view.drills.list, item)
+    shown = [view.side.drills.list.item(k).text() for k in range(view.side.drills.list.count())]
+    item = view.side.drills.list.item(next(k for k, text in enumerate(shown) if text.startswith(words)))
+    click_entry(qtbot, view.side.drills.list, item)
 
 
 @pytest.mark.parametrize("kind", ["notes", "degrees", "chord as a number"])
 def test_naming_what_is_asked(view: PractisePage, qtbot: QtBot, kind: str) -> None:
     ask(view, qtbot, "Name the " + kind)
-    riddle = view.riddling.state.riddle
+    riddle = view.riddling.riddles.riddle
     assert riddle is not None and view.middle.answer.isVisible() and view.middle.answer.hasFocus()
     held = view.state.first.stands[riddle.stand].held
-    shown = view.middle.asked_keys
+    shown = view.room.riddles.shown(view.state.first)
     assert set(shown) == (set() if kind.startswith("chord") else set(held.voicing.keys))
     assert not any(mark.word or mark.small for mark in shown.values())  # that would be the answer
     song = view.document.song
@@ -81,7 +81,7 @@ def test_riddles_that_are_played(view: PractisePage, player: Player, qtbot: QtBo
     with player:
         for words in ("The same grip", "Call and answer"):
             ask(view, qtbot, words)
-            riddle = view.riddling.state.riddle
+            riddle = view.riddling.riddles.riddle
             assert riddle is not None and riddle.wanted is not None
             names = [str(pitch_for_key(k, flats=True)) for k in riddle.wanted.keys]
             shown = view.middle.leaves.accessibleDescription()
@@ -91,16 +91,16 @@ def test_riddles_that_are_played(view: PractisePage, player: Player, qtbot: QtBo
             press_page(view, qtbot, K.Key_Space)
             assert said(view) == "Right." and view.state.good
             player.say("up")
-            qtbot.waitUntil(lambda: not view.middle.held)
+            qtbot.waitUntil(lambda: not view.room.held)
         ask(view, qtbot, "Find it")
-        riddle = view.riddling.state.riddle
+        riddle = view.riddling.riddles.riddle
         assert riddle is not None
         after = view.state.first.stands[riddle.stand + 1].voicing
         player.say("down " + " ".join(map(str, after.keys)))
         held(view, qtbot, after.keys)
         press_page(view, qtbot, K.Key_Space)
         assert said(view).startswith("You moved ") and "the nearest is" in said(view)
-    assert view.riddling.state.asked == 3 and view.riddling.state.right >= 2
+    assert view.riddling.riddles.asked == 3 and view.riddling.riddles.right >= 2
 
 
 def test_through_the_keys_in_fourths(view: PractisePage, qtbot: QtBot) -> None:
@@ -132,11 +132,11 @@ def test_the_map_shows_how_sure_each_change_is(view: PractisePage, qtbot: QtBot)
     assert len(bars) == len(view.state.first.row) and all(
         0 < sure < 1 and not tries for sure, tries, _ in bars
     )
-    assert "not tried yet" in view.map.words.text()
-    weakest = [view.map.list.item(k).text() for k in range(view.map.list.count())]
+    assert "not tried yet" in view.side.map.words.text()
+    weakest = [view.side.map.list.item(k).text() for k in range(view.side.map.list.count())]
     assert "slips expected, not tried yet" in weakest[0]
-    wide = view.map.map.width() / len(bars)
-    qtbot.mouseClick(view.map.map, Qt.MouseButton.LeftButton, pos=QPoint(int(4 + wide * 5.4), 60))
+    wide = view.side.map.map.width() / len(bars)
+    qtbot.mouseClick(view.side.map.map, Qt.MouseButton.LeftButton, pos=QPoint(int(4 + wide * 5.4), 60))
     assert view.state.chosen == 5 and view.state.drill is not None and view.state.drill.first == 5
     press_page(view, qtbot, K.Key_Up)
     assert view.state.chosen == 4
@@ -145,7 +145,7 @@ def test_the_map_shows_how_sure_each_change_is(view: PractisePage, qtbot: QtBot)
     before = bars_of(view)[4][0]
     press_page(view, qtbot, K.Key_Y)
     after = bars_of(view)[4]
-    assert after[0] > before and after[1] == 1 and ", 1 try" in view.map.words.text()
+    assert after[0] > before and after[1] == 1 and ", 1 try" in view.side.map.words.text()
     press_page(view, qtbot, K.Key_Space)
 
 
@@ -158,11 +158,15 @@ def test_the_log_is_saved_and_deleted(
     press_page(view, qtbot, K.Key_Y)
     press_page(view, qtbot, K.Key_Space)
     press_page(view, qtbot, K.Key_W)
-    assert view.weeks.words.text().startswith("1 try in") and "100% clean" in seen(view.weeks.weeks)
-    assert view.weeks.passage_words.text().endswith(": 1 try.") and "100% clean" in seen(view.weeks.passage)
+    assert view.side.weeks.words.text().startswith("1 try in") and "100% clean" in seen(view.side.weeks.weeks)
+    assert view.side.weeks.passage_words.text().endswith(": 1 try.") and "100% clean" in seen(
+        view.side.weeks.passage
+    )
     view.state.chosen = 5
     view.show_all()
-    assert view.weeks.passage_words.text().endswith(": 0 tries.") and "100%" not in seen(view.weeks.passage)
+    assert view.side.weeks.passage_words.text().endswith(": 0 tries.") and "100%" not in seen(
+        view.side.weeks.passage
+    )
     written(view)
     for name in ("log.csv", "log.json"):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, to=name: (str(tmp_path / to), ""))
@@ -177,13 +181,13 @@ def test_the_log_is_saved_and_deleted(
     assert len(tries()) == 1
     click(qtbot, button(view, "Delete this song's log..."))
     assert tries() == []
-    qtbot.waitUntil(lambda: "Nothing has been practised" in view.weeks.words.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "Nothing has been practised" in view.side.weeks.words.text(), timeout=10_000)
 
 
 def test_keys_at_the_ends_of_the_keyboard_act(view: PractisePage, player: Player, qtbot: QtBot) -> None:
     press_page(view, qtbot, K.Key_E)
-    for name, row in (("again_key", 1), ("next_key", view.set.ends["next_key"].count() - 1)):
-        box = view.set.ends[name]
+    for name, row in (("again_key", 1), ("next_key", view.side.set.ends["next_key"].count() - 1)):
+        box = view.side.set.ends[name]
         box.setCurrentIndex(row)
         box.activated.emit(row)  # what a platform without popups does not send for a key
     assert (read_settings()[0].again_key, read_settings()[0].next_key) == (21, 108)
@@ -204,7 +208,7 @@ def test_latency_is_measured_and_taken_off(
     view: PractisePage, player: Player, qtbot: QtBot, clock: HandClock
 ) -> None:
     press_page(view, qtbot, K.Key_E)
-    assert "not measured yet" in view.set.latency.text()
+    assert "not measured yet" in view.side.set.latency.text()
     with player:
         click(qtbot, button(view, "Measure latency"))
         for count, at in enumerate(list(view.rounds._clicks), 1):
@@ -261,7 +265,7 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     assert view.filing.evening.names == ["Gravel Tide", "Iron Gull"]
     assert {"Gravel Tide", "Tin Whistle"} <= {view.state.desk.shelf.pieces[b.drill.piece].title  # type: ignore[union-attr]
                                               for b in view.state.blocks if b.drill is not None}  # fmt: skip
-    view.drills.shelf.setCurrentRow(1)
+    view.side.drills.shelf.setCurrentRow(1)
     click(qtbot, button(view, "Move up"))
     assert view.filing.evening.names == ["Iron Gull", "Gravel Tide"]
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "evening"), ""))
@@ -272,7 +276,7 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     files[1].unlink()
     view.look_again()
     qtbot.waitUntil(lambda: "Iron Gull" in window.message.text.text(), timeout=60_000)
-    view.drills.shelf.setCurrentRow(0)
+    view.side.drills.shelf.setCurrentRow(0)
     click(qtbot, button(view, "Take away"))
     qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 2, timeout=60_000)
     assert view.filing.evening.names == ["Gravel Tide"] and files[0].exists()

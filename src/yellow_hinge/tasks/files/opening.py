@@ -19,7 +19,7 @@ from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips import page as grips_text
-from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.describe_song import bassist_keys, row
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 
@@ -146,8 +146,8 @@ def encode(song: Song, suffix: str, library: Library, draft: str | None = None) 
         ".yhinge": lambda: project_file.write(song, draft),
         ".txt": lambda: song.chart.text.encode() or chart_text.write(song.chart),
         ".chart": lambda: song.chart.text.encode() or chart_text.write(song.chart),
-        ".mid": lambda: _format("midi").write(song, row(song, library).bassist),
-        ".midi": lambda: _format("midi").write(song, row(song, library).bassist),
+        ".mid": lambda: _format("midi").write(song, bassist_keys(song, library)),
+        ".midi": lambda: _format("midi").write(song, bassist_keys(song, library)),
         ".musicxml": lambda: score_of(song, library),
         ".xml": lambda: score_of(song, library),
         ".mxl": lambda: _format("musicxml").packed(score_of(song, library)),

@@ -17,7 +17,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import clicks, count_in_before, perform, tempo_changes
 from yellow_hinge.sound.instrument import SAMPLE_RATE, Frames, Instrument, best_instrument
 from yellow_hinge.sound.player import render
-from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.describe_song import bassist_keys
 from yellow_hinge.voicing.recipes import Library
 
 #: The loudest sample: 1 dB below what a file can hold.
@@ -87,7 +87,7 @@ def sound_of(
     progress: Progress = lambda _: True,
 ) -> Frames:  # fmt: skip
     """All rounds one after the other, (frames, 2) float32, the loudest sample at :data:`PEAK`."""
-    heard = perform(song, row(song, library).bassist, melody=wishes.tune, band=wishes.band)
+    heard = perform(song, bassist_keys(song, library), melody=wishes.tune, band=wishes.band)
     muted = {hand for hand, on in (("left", wishes.left), ("right", wishes.right)) if not on}
     notes = [one for one in heard.notes if one.part not in muted]
     notes += list(clicks(song)) if wishes.click else []

@@ -11,7 +11,6 @@ from msgspec import Struct
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.place import Alternative, Ranking
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.store import Store
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.voicing.filters import kept, offered, read_filters
@@ -67,9 +66,9 @@ class Everything(Struct, frozen=True, eq=False):
 class ShapeDesk:
     """Ranks everything for one chord; a planner of its own works beside the song's search."""
 
-    def __init__(self, library: Library, store: Store | None = None) -> None:
+    def __init__(self, library: Library) -> None:
         self._library = library
-        self._planner = Planner(library, store)
+        self._planner = Planner(library)
 
     def everything(self, song: Song, index: int, progress: Progress) -> Everything:
         """All voicings of a slot by what they cost the song. Raises as :meth:`Planner.solve`."""

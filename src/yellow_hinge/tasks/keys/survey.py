@@ -12,7 +12,7 @@ from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.hands.geometry import is_black, span_mm
 from yellow_hinge.motion.describe import held_row, hinges
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.store import Store
+from yellow_hinge.motion.store import store_of
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys.moved import shown_in, twelve_keys
@@ -80,8 +80,8 @@ def survey(
 ) -> list[KeyFigures]:
     """The song in all twelve keys, from its own upwards by half steps, each solved; with ``carry`` also with
     the grips of its own key. Raises as :func:`tasks.voice_song.voice_song`."""
-    store = Store(library)
-    planner = Planner(library, store, _PATIENCE)
+    store = store_of(library)
+    planner = Planner(library, patience=_PATIENCE)
     songs = [shown_in(song, key) for key in twelve_keys(song.key)]
     for moved in songs:
         planner.prepare(progression(moved, library))

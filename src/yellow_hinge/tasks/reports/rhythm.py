@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from yellow_hinge.song.groove_edits import with_groove
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import perform
-from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.describe_song import bassist_keys
 from yellow_hinge.voicing.recipes import Library
 
 #: What ``--feel`` means, 0 (even) to 100 (2:1).
@@ -32,7 +32,7 @@ def _number(quarters: Fraction) -> float:
 
 def events_report(song: Song, library: Library) -> dict[str, Any]:
     """What sounds when, the pedal and the bars; in quarters from the first bar line, the pickup before 0."""
-    heard = perform(song, row(song, library).bassist, melody=True, band=False)
+    heard = perform(song, bassist_keys(song, library), melody=True, band=False)
     return {
         "events": [
             {

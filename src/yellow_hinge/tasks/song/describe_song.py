@@ -68,12 +68,19 @@ def row(song: Song, library: Library) -> Row:
         [chord if voicing else None for chord, voicing in zip(chords, voicings, strict=True)],
         voicings,
     )
-    line = bass_line(written) if "bassist" in has_bass else (None,) * len(written)
-    bassist = tuple(key if own == "bassist" else None for key, own in zip(line, has_bass, strict=True))
     changes = hinges(held)
     if song.arrangement.loop and len(held) > 1:
         changes = (*changes, hinge(held[-1], held[0]))
-    return Row(held, changes, bassist, melody_fits(song))
+    return Row(held, changes, bassist_keys(song, library), melody_fits(song))
+
+
+def bassist_keys(song: Song, library: Library) -> tuple[int | None, ...]:
+    """What the bassist plays on each slot, MIDI; None where nobody but the left hand has the bass."""
+    has_bass = [who_has_bass(song.decided(slot.index), library) for slot in song.slots]
+    if "bassist" not in has_bass:
+        return (None,) * len(has_bass)
+    line = bass_line([slot.chord for slot in song.slots])
+    return tuple(key if own == "bassist" else None for key, own in zip(line, has_bass, strict=True))
 
 
 def melody_fits(song: Song) -> tuple[tuple[MelodyFit, ...], ...]:

@@ -8,7 +8,6 @@ from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.store import Store
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule, slots_in
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
@@ -37,9 +36,9 @@ class Priced(Struct, frozen=True):
 class RuleDesk:
     """Keeps a planner of its own, so that it can work beside the song's own search."""
 
-    def __init__(self, library: Library, store: Store | None = None) -> None:
+    def __init__(self, library: Library) -> None:
         self._library = library
-        self._planner = Planner(library, store or Store(library))
+        self._planner = Planner(library)
         self._known: tuple[Song, Voiced] | None = None
 
     def price(self, song: Song, stretch: Stretch, rule: HandRule, progress: Progress) -> Priced:

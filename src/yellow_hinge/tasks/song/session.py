@@ -12,7 +12,6 @@ from yellow_hinge.motion.figures import Figures, figures, half_steps, motion_st
 from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Alternative
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.store import Store
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.song.solved import Betterment, Offer, Solved
@@ -111,12 +110,11 @@ Deliver = Callable[[Solved], None]
 
 
 class Session:
-    """Keeps what it has learnt between solves, so that an edit costs only what it touches. The store
-    may be shared with others."""
+    """Keeps what it has learnt between solves, so that an edit costs only what it touches."""
 
-    def __init__(self, library: Library, store: Store | None = None) -> None:
+    def __init__(self, library: Library) -> None:
         self._library = library
-        self._planner = Planner(library, store)
+        self._planner = Planner(library)
 
     def __call__(
         self, song: Song, most: int, progress: Progress = lambda _: True, deliver: Deliver = lambda _: None

@@ -6,7 +6,6 @@ from collections.abc import Callable
 
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.store import Store
 from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.reharm.rules import RULES
@@ -30,9 +29,9 @@ Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced, dict[
 class SwapDesk:
     """Keeps a planner of its own, so that it can work beside the song's own search."""
 
-    def __init__(self, library: Library, store: Store | None = None) -> None:
-        self._library, self._store = library, store or Store(library)
-        self._planner = Planner(library, self._store)
+    def __init__(self, library: Library) -> None:
+        self._library = library
+        self._planner = Planner(library)
 
     def look(self, song: Song, written: int, progress: Progress) -> Looked:
         """All proposals and local keys of a song; the song as it is, and with each proposal of

@@ -14,7 +14,6 @@ from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.motion.figures import half_steps, motion_st
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.store import Store
 from yellow_hinge.song.arrangement import Choice
 from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import Edit, with_arrangement
@@ -78,10 +77,10 @@ def alone(song: Song, take_id: int) -> Song:
 
 
 class TakeDesk:
-    """Solves takes; what it works out is in a store that others may share."""
+    """Solves takes."""
 
-    def __init__(self, library: Library, store: Store | None = None) -> None:
-        self._library, self._planner = library, Planner(library, store)
+    def __init__(self, library: Library) -> None:
+        self._library, self._planner = library, Planner(library)
 
     def lanes(self, song: Song, progress: Progress = lambda _: True) -> list[Lane]:
         """Every take for the whole song, in their order."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yellow_hinge.ui.page import Face
+from yellow_hinge.ui.faces import Face
 
 FACES = (
     Face("others", "Others", "E", "Other voicings of this chord, by what they cost the song"),

@@ -12,16 +12,18 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWi
 from yellow_hinge.errors import BadInput
 from yellow_hinge.theory.pitch import as_letters
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui.desk import Desk
+from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.hinges_page.alternatives import AlternativesModel
 from yellow_hinge.ui.hinges_page.state import AlternativeLine, HingesState
 from yellow_hinge.ui.worker import Worker
+from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.song.model import Song
     from yellow_hinge.tasks.grips.shape_desk import Everything, ShapeDesk, Shown
 
-MakeDesk = Callable[[], "ShapeDesk"]
 #: Filters that are offered at once, in two columns.
 _MOST_OFFERED = 6
 
@@ -52,6 +54,12 @@ class _Lines(Sequence[AlternativeLine]):
         return self._made[place]
 
 
+def _shapes(library: Library) -> ShapeDesk:
+    from yellow_hinge.tasks.grips.shape_desk import ShapeDesk  # noqa: PLC0415 - brings NumPy
+
+    return ShapeDesk(library)
+
+
 class FilterBar(QWidget):
     """With a filter the list holds everything that it keeps, without one the best voicings.
     ``changed``: another list is to be shown."""
@@ -59,12 +67,12 @@ class FilterBar(QWidget):
     changed = Signal()
 
     def __init__(
-        self, state: HingesState, model: AlternativesModel, make_desk: MakeDesk,
-        parent: QWidget | None = None,
-    ) -> None:  # fmt: skip
+        self, document: Document, state: HingesState, model: AlternativesModel, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._state, self._model, self._make_desk = state, model, make_desk
-        self._desk: ShapeDesk | None = None
+        self._state, self._model = state, model
+        self._desk = Desk(document, _shapes)
+        document.learned.connect(lambda _: self.learn())
         self._found: Everything | None = None
         self.worker = Worker(self, "all shapes")
         self.worker.done.connect(self._take)
@@ -105,7 +113,7 @@ class FilterBar(QWidget):
 
     def learn(self) -> None:
         """There are other recipes."""
-        self._desk = self._found = None
+        self._found = None
 
     def _add(self, number: int, _: bool = False) -> None:
         own = self.field.text().strip().rstrip(",")
@@ -148,9 +156,7 @@ class FilterBar(QWidget):
         self._shown = what
 
     def _look(self, song: Song, index: int, progress: Callable[[float], bool]) -> object:
-        if self._desk is None:
-            self._desk = self._make_desk()
-        return self._desk.everything(song, index, progress)
+        return self._desk().everything(song, index, progress)
 
     def _take(self, found: Everything) -> None:
         self._found = found

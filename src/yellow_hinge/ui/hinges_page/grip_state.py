@@ -204,12 +204,6 @@ class GripState:
 
     # --- changing in place ---
 
-    def inverted(self, song: Song, index: int, side: str, up: bool) -> Keys | None:
-        return handling.inverted(self.keys(song, index), side, up)
-
-    def by_octaves(self, song: Song, index: int, side: str, octaves: int) -> Keys | None:
-        return handling.by_octaves(self.keys(song, index), side, octaves)
-
     def slid(self, song: Song, index: int, way: str, up: bool) -> Keys | None:
         """The whole grip a half step, a step in the scale, or an inversion higher or lower."""
         keys = self.keys(song, index)

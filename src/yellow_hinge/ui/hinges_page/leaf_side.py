@@ -9,7 +9,7 @@ from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.alternatives import AlternativeDelegate, AlternativesModel
-from yellow_hinge.ui.hinges_page.filter_bar import FilterBar, MakeDesk
+from yellow_hinge.ui.hinges_page.filter_bar import FilterBar
 from yellow_hinge.ui.hinges_page.state import VOICING_REASONS, HingesState
 from yellow_hinge.ui.quiet import QuietList, QuietSide
 from yellow_hinge.ui.theme import Theme
@@ -34,11 +34,10 @@ class LeafSide(QuietSide):
     """Shows the chosen leaf from the state."""
 
     def __init__(
-        self, document: Document, state: HingesState, commands: CommandList, make_desk: MakeDesk,
-        parent: QWidget | None = None,
-    ) -> None:  # fmt: skip
+        self, document: Document, state: HingesState, commands: CommandList, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
-        self._document, self._state, self._make_desk = document, state, make_desk
+        self._document, self._state = document, state
         self.alternatives = AlternativesModel()
         self._delegate = AlternativeDelegate(self.alternatives)
         layout = self.rows
@@ -67,7 +66,7 @@ class LeafSide(QuietSide):
             layout.addWidget(label)
 
     def _build_list(self, layout: QVBoxLayout, commands: CommandList) -> None:
-        self.filter = FilterBar(self._state, self.alternatives, self._make_desk)
+        self.filter = FilterBar(self._document, self._state, self.alternatives)
         layout.addWidget(self.filter)
         self.list_heading = QLabel()
         self.list_heading.setObjectName("heading")

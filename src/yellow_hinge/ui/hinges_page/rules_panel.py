@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
@@ -20,35 +19,39 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.tasks.song.sentences import Sentence, sentences
 from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.hinges_page.rules_state import SIDES, VALUED, kinds, usual, values
 from yellow_hinge.ui.hinges_page.state import HingesState
 from yellow_hinge.ui.words import Words
 from yellow_hinge.ui.worker import Progress, Worker
 from yellow_hinge.voicing.hand_rules import HandRule
+from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from PySide6.QtGui import QKeyEvent
 
     from yellow_hinge.tasks.song.rule_desk import Priced, RuleDesk
 
-MakeRules = Callable[[], "RuleDesk"]
 #: Less than this in half steps is not worth a word.
 _WORTH_ST = 0.05
 _ROW_HEIGHT, _MOST_ROWS, _MOST_NAMED = 26, 6, 4
+
+
+def _rules(library: Library) -> RuleDesk:
+    from yellow_hinge.tasks.song.rule_desk import RuleDesk  # noqa: PLC0415 - brings NumPy
+
+    return RuleDesk(library)
 
 
 class RulesPanel(QWidget):
     """The list and the form. A tick that is taken away lets a sentence rest; Delete drops it. The desk that
     prices rules is made when it is first needed."""
 
-    def __init__(
-        self, document: Document, state: HingesState, make_desk: MakeRules, parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, document: Document, state: HingesState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._document, self._state, self._make_desk = document, state, make_desk
-        self._desk: RuleDesk | None = None
-        document.learned.connect(self._learn)
+        self._document, self._state = document, state
+        self._desk = Desk(document, _rules)
         self.scope = "chord"
         self.priced: Priced | None = None
         self._said: tuple[Sentence, ...] = ()
@@ -145,12 +148,7 @@ class RulesPanel(QWidget):
         self.worker.start(lambda progress, _: self._price(song, stretch, rule, progress))
 
     def _price(self, song: Song, stretch: Stretch, rule: HandRule, progress: Progress) -> Priced:
-        if self._desk is None:
-            self._desk = self._make_desk()
-        return self._desk.price(song, stretch, rule, progress)
-
-    def _learn(self) -> None:
-        self._desk = None
+        return self._desk().price(song, stretch, rule, progress)
 
     def _take(self, priced: Priced) -> None:
         self.priced = priced

@@ -82,6 +82,10 @@ class HingesState:
         self.playing = -1
         self.effort: Effort | None = None
 
+    def learn(self, library: Library) -> None:
+        """Other recipes from now on."""
+        self.library = library
+
     def take(self, song: Song, described: Row) -> None:
         """Another song or solution; the selection stays where it can, a trial ends."""
         self.song, self.row, self.trial, self.offer = song, described, None, 0
@@ -315,6 +319,12 @@ class HingesState:
             found += [Ghost(side, None, key) for key in motion.entered]
             found += [Ghost(side, key, None) for key in motion.left]
         return found
+
+    def chosen_words(self) -> str:
+        """What is chosen, for whoever hears the screen."""
+        if self.selection.on_hinge:
+            return f"{self.chosen_title()}: {self.row.hinges[self.selection.index].words}"
+        return f"{self.chosen_title()}, {self.chosen_place()}: {self.grip_words()}"
 
     def grip_words(self) -> str:
         """What each hand takes of the chosen leaf, low to high."""

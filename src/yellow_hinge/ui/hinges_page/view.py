@@ -3,108 +3,99 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cached_property
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from yellow_hinge.song.edits import (
-    choose,
-    give_back,
-    go_to_take,
-    keep_row,
-    set_lock,
-    vary_with_copy,
-)
-from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.face_row import FaceRow
+from yellow_hinge.ui.faces import Faces
+from yellow_hinge.ui.hinges_page.bench_keys import BenchKeys
+from yellow_hinge.ui.hinges_page.changing import Changing
+from yellow_hinge.ui.hinges_page.entering import Entering, voicing_of
 from yellow_hinge.ui.hinges_page.faces import FACES
-from yellow_hinge.ui.hinges_page.filter_bar import MakeDesk
 from yellow_hinge.ui.hinges_page.grip_state import GripState
-from yellow_hinge.ui.hinges_page.hands_on import HandsOn, grip_commands
-from yellow_hinge.ui.hinges_page.leaf_side import LeafSide
-from yellow_hinge.ui.hinges_page.page_commands import page_commands
+from yellow_hinge.ui.hinges_page.part import Bench, any_chord, can_grip, on_leaf
 from yellow_hinge.ui.hinges_page.row_view import OverviewView, RowView
+from yellow_hinge.ui.hinges_page.rows import Rows
+from yellow_hinge.ui.hinges_page.showing import Showing
+from yellow_hinge.ui.hinges_page.side import BenchSide
 from yellow_hinge.ui.hinges_page.state import HingesState, Selection
 from yellow_hinge.ui.hinges_page.takes_bar import TakesBar
-from yellow_hinge.ui.keyboard import KeyboardView
-from yellow_hinge.ui.page import Face, Page, Sounding
-from yellow_hinge.ui.theme import Theme, scaled
+from yellow_hinge.ui.hinges_page.walking import Trying, Walking
+from yellow_hinge.ui.hinges_page.where_menu import WhereMenu
+from yellow_hinge.ui.page import Page, Part, Sounding
+from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import OneLine, Words
-from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
-    from yellow_hinge.ui.hinges_page.grip_side import GripSide
-    from yellow_hinge.ui.hinges_page.hinge_side import HingeSide
-    from yellow_hinge.ui.hinges_page.names_side import NamesSide
-    from yellow_hinge.ui.hinges_page.rules_panel import MakeRules
-    from yellow_hinge.ui.hinges_page.solo_side import SoloSide
-    from yellow_hinge.ui.hinges_page.wishes_view import WishesView
-
-_SIDE_WIDTH, _MY_GRIP = 330, FACES[1]
-#: Lowest and highest key that the keyboard shows at the least.
-_SHOWN_KEYS = (41, 79)
 
 
 class HingesPage(Page):
-    """The page."""
+    """The page: its parts do what is done, here they are wired."""
 
     name = "Hinges"
 
-    def __init__(
-        self, document: Document, make_desk: MakeDesk, make_rules: MakeRules, parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = HingesState(document.library)
         self.grips = GripState(document.library)
-        self.face = FACES[0]
         self._history = document.history
         super().__init__(document, parent)
         self.row_view = RowView(self.state, document)
         self.overview = OverviewView(self.state, self.row_view)
-        self.keyboard = KeyboardView()
-        self.keyboard.pressed.connect(self.key_clicked)
+        self.keyboard = BenchKeys(self.bench)
+        self.side = BenchSide(self.bench, self.commands)
         self.takes = TakesBar(document, self.state, self.commands)
-        self.takes.rows.idClicked.connect(self.show_row)
-        self._make_rules = make_rules
-        self.leaf = LeafSide(document, self.state, self.commands, make_desk)
-        self.leaf.filter.changed.connect(self.show_all)
-        self.leaf.filter.field.left.connect(self.row_view.setFocus)
-        self.hands_on = HandsOn(self)
+        self.where_menu = WhereMenu(self)
         self._build()
-        self.row_view.chosen.connect(self.select)
-        self.row_view.dragged.connect(self.hands_on.drag)
-        document.learned.connect(self._learn)
-        self.overview.chosen.connect(self.select)
+        self._wire()
         self._take()  # it is shown with its theme
 
-    # --- commands --------------------------------------------------------------------------
+    def make_parts(self) -> Sequence[Part]:
+        self.faces = Faces(self.document, FACES, when=lambda: on_leaf(self.walking))
+        self.bench = Bench(self.document, self.state, self.grips, self.faces)
+        self.walking, self.trying, self.rows, self.showing, self.entering, self.changing = parts = (
+            Walking(self.bench), Trying(self.bench), Rows(self.bench), Showing(self.bench),
+            Entering(self.bench, self), Changing(self.bench),
+        )  # fmt: skip
+        return (*parts[:2], self.faces, *parts[2:])
 
-    def make_commands(self) -> Sequence[Command]:
-        return [*page_commands(self), *grip_commands(self)]
+    def _wire(self) -> None:
+        """Who listens to whom."""
+        self.trying.listed, self.trying.walk_list = self.side.leaf.listed, self.side.leaf.step_list
+        self.showing.picture = self.row_view.grab
+        self.walking.moved.connect(self._moved)
+        for part in (self.trying, self.changing):
+            part.goes_to.connect(self.walking.select)
+        self.changing.entered.connect(self.entering.enter)
+        self.changing.keeps.connect(self.entering.keep)
+        self.entering.to_row.connect(self.row_view.setFocus)
+        self.entering.asks_where.connect(self._ask_where)
+        self.where_menu.chosen.connect(self.entering.keep_where)
+        self.row_view.chosen.connect(self.walking.select)
+        self.row_view.dragged.connect(self.changing.drag)
+        self.overview.chosen.connect(self.walking.select)
+        self.keyboard.pressed.connect(self._key_clicked)
+        self.takes.rows.idClicked.connect(self.rows.show_row)
+        self.side.leaf.filter.changed.connect(self.show_all)
+        self.side.leaf.filter.field.left.connect(self.row_view.setFocus)
+        self.side.grip_made.connect(self._wire_grip)
+        self.side.name_wanted.connect(self.entering.name_in_chart)
+        self.document.learned.connect(self.state.learn)
+        self.document.learned.connect(self.grips.learn)
 
-    def any_chord(self) -> bool:
-        return bool(self.state.song.slots)
+    def _wire_grip(self) -> None:
+        grip, entering = self.side.grip, self.entering
+        entering.shape_name = grip.name.text
+        entering.names_shape.connect(grip.name.setFocus)
+        entering.shape_kept.connect(grip.name.clear)
+        entering.kept.connect(grip.forget_text)
+        grip.typed.connect(entering.enter)
+        grip.field.left.connect(self.row_view.setFocus)
+        grip.field.left.connect(grip.forget_text)
+        grip.ways.chosen.connect(lambda _: self.trying.audition())
 
-    def on_leaf(self) -> bool:
-        return self.any_chord() and not self.state.selection.on_hinge
-
-    def can_lock(self) -> bool:
-        return self.on_leaf() and bool(self.state.row.held[self.state.selection.index].voicing.keys)
-
-    def locked(self) -> bool:
-        return (
-            self.on_leaf() and self.state.trial is None and self.state.song.locked(self.state.selection.index)
-        )
-
-    def is_swapped(self) -> bool:
-        return self.on_leaf() and self.state.song.slots[self.state.selection.index].at.part > 0
-
-    def can_vary(self) -> bool:
-        return self.any_chord() and self.state.can_vary
-
-    # --- building --------------------------------------------------------------------------
+    # --- building ---
 
     def _build(self) -> None:
         layout = QHBoxLayout(self)
@@ -113,13 +104,12 @@ class HingesPage(Page):
         middle = QVBoxLayout()
         middle.setSpacing(6)
         middle.addLayout(self._build_head())
-        middle.addWidget(self.takes)
-        middle.addWidget(self.total)
-        middle.addWidget(self.overview)
+        for widget in (self.takes, self.total, self.overview):
+            middle.addWidget(widget)
         middle.addWidget(self.row_view, 1)
         middle.addWidget(self.keyboard)
         layout.addLayout(middle, 1)
-        layout.addWidget(self._build_side())
+        layout.addWidget(self.side)
 
     def _build_head(self) -> QHBoxLayout:
         head = QHBoxLayout()
@@ -131,114 +121,29 @@ class HingesPage(Page):
             "how it sounds, how it lies in the hands, and style. Every chord and change says its own share."
         )
         head.addWidget(self.title, 1)
-        for command in ("tune", "labels"):
-            button = QPushButton()
-            self.commands.bind(button, command)
-            head.addWidget(button)
+        for name in ("tune", "labels"):
+            head.addWidget(self.commands.bind(QPushButton(), name))
         return head
 
-    def _build_side(self) -> QWidget:
-        panel = QWidget()
-        panel.setObjectName("panel")
-        self.side_panel = panel
-        self.fit_text()
-        layout = QVBoxLayout(panel)
-        layout.setContentsMargins(14, 12, 14, 12)
-        self.chosen_title, self.chosen_place, self.warning = QLabel(), QLabel(), QLabel()
-        for label, kind in (
-            (self.chosen_title, "title"), (self.chosen_place, "quiet"), (self.warning, "wrong"),
-        ):  # fmt: skip
-            label.setObjectName(kind)
-        self.chosen_place.setWordWrap(True)
-        self.warning.setWordWrap(True)
-        self.side = QStackedWidget()
-        self.side.addWidget(self.leaf)
-        layout.addWidget(self.chosen_title)
-        self.tabs = FaceRow(self.commands, (f"face-{face.id}" for face in FACES))
-        layout.addWidget(self.tabs)
-        for widget in (self.chosen_place, self.warning):
-            layout.addWidget(widget)
-        layout.addWidget(self.side, 1)
-        return panel
-
-    @cached_property
-    def hinge(self) -> HingeSide:
-        """The change to the next chord, made when one is first chosen."""
-        from yellow_hinge.ui.hinges_page.hinge_side import HingeSide  # noqa: PLC0415 - the leaves come first
-
-        panel = HingeSide(self.document, self.state, self.commands)
-        self.side.addWidget(panel)
-        return panel
-
-    @cached_property
-    def grip(self) -> GripSide:
-        """The player's own grips."""
-        from yellow_hinge.ui.hinges_page.grip_side import GripSide  # noqa: PLC0415 - the leaves come first
-
-        panel = GripSide(self.document, self.state, self.grips, self.commands)
-        panel.typed.connect(self.hands_on.enter)
-        panel.field.left.connect(self._field_left)
-        panel.ways.set_theme(self.theme)
-        panel.ways.chosen.connect(lambda _: self.audition())
-        self.side.addWidget(panel)
-        return panel
-
-    @cached_property
-    def names(self) -> NamesSide:
-        """Names and basses, made when they are first wanted."""
-        from yellow_hinge.ui.hinges_page.names_side import NamesSide  # noqa: PLC0415 - the leaves come first
-
-        panel = NamesSide(self.document, self.state, self.grips)
-        panel.wanted.connect(self.hands_on.name_in_chart)
-        self.side.addWidget(panel)
-        return panel
-
-    @cached_property
-    def solo(self) -> SoloSide:
-        """For a line over the chords, made when it is first wanted."""
-        from yellow_hinge.ui.hinges_page.solo_side import SoloSide  # noqa: PLC0415 - the leaves come first
-
-        panel = SoloSide(self.state)
-        self.side.addWidget(panel)
-        return panel
-
-    @cached_property
-    def wishes(self) -> WishesView:
-        """The wishes panel, made when it is first wanted."""
-        from yellow_hinge.ui.hinges_page.wishes_view import WishesView  # noqa: PLC0415 - the leaves come first
-
-        panel = WishesView(self.document, self.state, self._make_rules)
-        self.side.addWidget(panel)
-        return panel
-
-    # --- showing ---------------------------------------------------------------------------
+    # --- showing ---
 
     @property
     def focus(self) -> QWidget:
         return self.row_view
 
-    def _learn(self, library: Library) -> None:
-        self.state.library = library
-        self.grips.learn(library)
-        self.leaf.filter.learn()
-
     def close_page(self) -> None:
-        self.leaf.filter.close_bar()
-        if "wishes" in vars(self):  # it has been made
-            self.wishes.rules.worker.close()
+        self.side.close_side()
 
-    def entered(self) -> None:
+    def follow(self) -> None:
         if self.document.chosen != self.state.selection.index:
-            self.select(Selection(self.document.chosen))
+            self.walking.select(Selection(self.document.chosen))
 
     def fit_text(self) -> None:
-        self.side_panel.setFixedWidth(scaled(_SIDE_WIDTH))
+        self.side.fit_text()
 
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)
-        self.leaf.set_theme(theme)
-        if "grip" in vars(self):  # it has been made
-            self.grip.ways.set_theme(theme)
+        self.side.set_theme(theme)
         for widget in (self.row_view, self.overview, self.keyboard):
             widget.theme = theme
         self.show_all()
@@ -255,66 +160,33 @@ class HingesPage(Page):
         if self.document.chosen != self.state.selection.index:
             self.state.select(Selection(self.document.chosen))
         self.state.take(self.document.song, self.document.row)
-        self.hands_on.put_on_trial()
+        self.walking.put_on_trial()
         self.row_view.follow(self.state.selection.index)
+
+    def _moved(self) -> None:
+        self.row_view.follow(self.state.selection.index)
+        self.show_all()
 
     def show_all(self) -> None:
         """Everything from the state."""
-        solved = self.document.solved
-        self.title.setText(self.state.song.title or "Untitled")
-        self.state.effort = solved.effort
-        self.total.setText(self.state.total_words(solved.exact and not self.state.trying))
+        state, solved = self.state, self.document.solved
+        self.title.setText(state.song.title or "Untitled")
+        state.effort = solved.effort
+        self.total.setText(state.total_words(solved.exact and not state.trying))
         self.takes.refresh()
-        self._show_side()
-        self._show_keyboard()
+        self.side.refresh()
+        if any_chord(self.walking):
+            self.row_view.say_chosen(state.chosen_words())
+        self.keyboard.refresh()
         self.row_view.update()
         self.overview.update()
         self.commands.refresh()
 
-    def _show_side(self) -> None:
-        state = self.state
-        self.side.setVisible(bool(state.song.slots))
-        self.tabs.setVisible(self.on_leaf())
-        if not state.song.slots:
-            self.chosen_title.setText("Nothing chosen")
-            self.chosen_place.setText("Type a chart on the Song page first.")
-            return
-        self.chosen_title.setText(state.chosen_title())
-        warnings = [] if state.selection.on_hinge else state.warnings(state.song.hands)
-        self.warning.setText(" ".join(warnings))
-        self.warning.setVisible(bool(warnings))
-        if state.selection.on_hinge:
-            self.chosen_place.setText("The change from one chord to the next")
-            self.row_view.say_chosen(
-                f"{state.chosen_title()}: {state.row.hinges[state.selection.index].words}"
-            )
-            self.side.setCurrentWidget(self.hinge)
-            self.hinge.refresh()
-            return
-        self.chosen_place.setText(state.chosen_place())
-        self.row_view.say_chosen(f"{state.chosen_title()}, {state.chosen_place()}: {state.grip_words()}")
-        if self.face.id == "others":
-            self.side.setCurrentWidget(self.leaf)
-            self.leaf.refresh(self.theme)
-            return
-        shown = "wishes" if self.face.id == "rules" else self.face.id
-        panel: GripSide | NamesSide | SoloSide | WishesView = getattr(self, shown)
-        self.side.setCurrentWidget(panel)
-        panel.refresh()
+    # --- while it sounds, and from the keys ---
 
-    def _show_keyboard(self) -> None:
+    def sounding(self) -> Sounding | None:
         state = self.state
-        if not state.song.slots or state.empty_words:
-            self.keyboard.show_chord((48, 84), {}, ())
-            return
-        low, high = state.key_range()
-        keys = (min(low, _SHOWN_KEYS[0]), max(high, _SHOWN_KEYS[1]))
-        self.keyboard.show_chord(keys, state.key_marks(), state.ghosts(), state.keyboard_words())
-        self.keyboard.show_chosen(self.grips.note if self.on_leaf() else None)
-        free = state.free_hand() if self.on_leaf() else None
-        scale = state.scale_here() if (self.face.id == "solo" or free) and self.on_leaf() else None
-        hand = getattr(self.document.song.hands, free) if free else None
-        self.keyboard.show_scale(scale.pitch_classes if scale else frozenset(), hand)
+        return Sounding(state.song, state.selection.index) if state.song.slots else None
 
     def show_playing(self, slot: int) -> None:
         if slot != self.state.playing:
@@ -324,176 +196,20 @@ class HingesPage(Page):
             self.row_view.update()
             self.overview.update()
 
-    # --- walking and hearing ---------------------------------------------------------------
-
     def show_held(self, held: HeldKeys) -> None:
         """What a player holds shows on the keys; with the face for one's own grips open it is entered."""
         self.keyboard.show_held(held.sounding)
-        if self.face is _MY_GRIP and self.can_grip():
-            self.hands_on.play(frozenset(held.sounding))
+        if self.faces.open.id == "grip" and can_grip(self.walking):
+            self.entering.play(frozenset(held.sounding))
 
-    def select(self, selection: Selection) -> None:
-        self.state.select(selection)
-        self._follow()
-
-    def step(self, direction: int) -> None:
-        self.state.step(direction)
-        self._follow()
-
-    def _follow(self) -> None:
-        self.document.chosen = self.state.selection.index
-        self.grips.note = None
-        self.hands_on.put_on_trial()
-        self.row_view.follow(self.state.selection.index)
-        self.show_all()
-
-    def sounding(self) -> Sounding | None:
-        state = self.state
-        return Sounding(state.song, state.row, state.selection.index) if state.song.slots else None
-
-    def audition(self) -> None:
-        """The chosen leaf between its neighbours, or both sides of the chosen hinge."""
-        state = self.state
-        if not state.song.slots:
-            return
-        index, last = state.selection.index, len(state.song.slots) - 1
-        first = index if state.selection.on_hinge else max(0, index - 1)
-        back = state.selection.on_hinge and index == last
-        self.hear.emit(Sounding(state.song, state.row, first, min(last, index + 1), back))
-
-    def next_label(self) -> None:
-        self.state.next_label()
-        self.show_all()
-
-    def toggle_melody(self) -> None:
-        """Show or hide the tune over the leaves."""
-        self.state.melody = not self.state.melody and any(self.state.row.melody)
-        self.show_all()
-
-    def show_face(self, face: Face) -> None:
-        """Another face of the side, or the first one again."""
-        self.face = FACES[0] if face is self.face else face
-        self.show_all()
-
-    def shows(self, face: Face) -> bool:
-        return self.face is face
-
-    def invert(self, side: str, up: bool) -> None:
-        """The next or the previous inversion of a hand."""
-        self.hands_on.invert(side, up)
-
-    def octave(self, side: str, octaves: int) -> None:
-        """A hand so many octaves higher."""
-        self.hands_on.octave(side, octaves)
-
-    def _field_left(self) -> None:
-        self.row_view.setFocus()
-        self.grip.forget_text()
-
-    def can_grip(self) -> bool:
-        """Whether the chosen leaf has a chord that hands can hold."""
-        return self.on_leaf() and self.state.song.slots[self.state.selection.index].chord is not None
-
-    def can_keep(self) -> bool:
-        """Whether there is a grip to keep."""
-        if not self.can_grip():
-            return False
-        keys = self.grips.keys(self.document.song, self.state.selection.index)
-        return bool(keys.left or keys.right)
-
-    def entering(self) -> bool:
-        """Whether a grip is being entered that could be kept."""
-        draft = self.grips.draft(self.document.song, self.state.selection.index)
-        return draft is not None and self.can_keep()
-
-    def switch_hand(self) -> None:
-        """Keys that are clicked go to the other hand."""
-        self.grips.switch_hand()
-        self.show_all()
-
-    def keep_shape(self) -> None:
-        """Write the shape of one hand into the player's own recipes."""
-        self.face = _MY_GRIP
-        self.show_all()
-        self.hands_on.keep_shape(self.grip.name.text())
-
-    def key_clicked(self, key: int, side: str) -> None:
+    def _key_clicked(self, key: int, side: str) -> None:
         """A key of the keyboard: into the hand, or out of it."""
-        if self.can_grip():
+        if can_grip(self.walking):
             other = "left" if self.grips.hand == "right" else "right"
-            self.hands_on.click(key, other if side else self.grips.hand)
+            self.entering.click(key, other if side else self.grips.hand)
 
-    def try_alternative(self) -> None:
-        """Put the listed voicing in place on trial, or take the trial back."""
-        if self.state.trial is not None:
-            self.end_trial()
-            return
-        voicing = self.leaf.listed()
+    def _ask_where(self) -> None:
+        voicing = voicing_of(self.entering)
         if voicing is not None:
-            self.state.start_trial(voicing)
-            self.show_all()
-            self.audition()
-
-    def end_trial(self) -> None:
-        self.hands_on.give_up()
-        self.state.end_trial()
-        self.show_all()
-
-    def try_better(self) -> None:
-        """Go to the chord that would make this change smaller, with its voicing on trial."""
-        better = self.state.better(self.document.solved.betterments)
-        if better is not None:
-            self.wishing = False
-            self.select(Selection(better.at))
-            self.state.start_trial(better.voicing)
-            self.show_all()
-            self.audition()
-
-    def toggle_lock(self) -> None:
-        """Lock the trial or the voicing in use; unlock a locked one."""
-        index, song = self.state.selection.index, self.document.song
-        if self.locked():
-            self.document.apply(set_lock(song, index, False))
-            return
-        voicing = self.state.trial or self.state.song.voicing(index)
-        if voicing is not None:
-            self.state.end_trial()
-            self.document.apply(choose(song, index, voicing))
-
-    def give_back(self) -> None:
-        """On a swapped leaf: the chart's own chord comes back."""
-        slot = self.document.song.slots[self.state.selection.index]
-        self.document.apply(give_back(self.document.song, slot.at.written, slot.take))
-
-    # --- rows and takes --------------------------------------------------------------------
-
-    def next_row(self) -> None:
-        """The next row in turn, the song's own after the last."""
-        self.show_row((self.state.offer + 1) % len(self.document.solved.offers))
-
-    def show_row(self, number: int) -> None:
-        """Another row on trial; 0 is the song's own."""
-        offers = self.document.solved.offers
-        if 0 < number < len(offers):
-            self.state.start_offer(number, offers[number])
-        else:
-            self.state.end_trial()
-        self.show_all()
-
-    def keep_row(self) -> None:
-        """Keep the row on trial as a take."""
-        offer = self.document.solved.offers[self.state.offer]
-        name = f"Row {self.state.offer + 1}"
-        self.state.end_trial()
-        self.document.apply(keep_row(self.document.song, offer.voicings, name))
-
-    def next_take(self) -> None:
-        """Work on the next take in turn."""
-        song = self.document.song
-        ids = [take.id for take in song.takes]
-        self.document.apply(go_to_take(song, ids[(ids.index(song.take.id) + 1) % len(ids)]))
-
-    def vary_round(self) -> None:
-        """A copy of the take for the round of the chosen chord."""
-        slot = self.document.song.slots[self.state.selection.index]
-        self.document.apply(vary_with_copy(self.document.song, slot.section, slot.round))
+            song, index = self.document.song, self.state.selection.index
+            self.where_menu.ask(song, index, voicing, self.side.grip.where_button, self.row_view)

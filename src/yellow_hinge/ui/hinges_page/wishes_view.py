@@ -25,7 +25,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.swaps.held_through import as_it_is
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.hinges_page.rules_panel import MakeRules, RulesPanel
+from yellow_hinge.ui.hinges_page.rules_panel import RulesPanel
 from yellow_hinge.ui.hinges_page.state import HingesState
 from yellow_hinge.ui.hinges_page.wishes_state import (
     FIXABLE,
@@ -57,11 +57,9 @@ _TICK_WIDTH = 232
 class WishesView(QWidget):
     """Follows the chosen leaf; every change is an edit that can be undone."""
 
-    def __init__(
-        self, document: Document, state: HingesState, make_rules: MakeRules, parent: QWidget | None = None
-    ) -> None:
+    def __init__(self, document: Document, state: HingesState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.rules = RulesPanel(document, state, make_rules)
+        self.rules = RulesPanel(document, state)
         self._document, self._state = document, state
         self.scope = SCOPES[0]
         self._build()

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.theory.pretty import pretty_accidentals
-from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.keys_page.state import ORDERS, KeysState
+from yellow_hinge.ui.keys_page.state import KeysState
 from yellow_hinge.ui.keys_page.survey_view import SurveyView
-from yellow_hinge.ui.page import Sounding
+from yellow_hinge.ui.keys_page.walking import Rows
+from yellow_hinge.ui.kit import button, heading, label, page_row
+from yellow_hinge.ui.page import Part, Sounding
 from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.words import OneLine, Words
@@ -27,8 +26,6 @@ from yellow_hinge.voicing.recipes import Library
 if TYPE_CHECKING:
     from yellow_hinge.tasks.keys.survey import KeyFigures
 
-Survey = Callable[[Song, Library, Progress], "list[KeyFigures]"]
-
 
 class KeysPage(WorkedPage):
     """The page. The survey is worked out when it is seen."""
@@ -36,69 +33,35 @@ class KeysPage(WorkedPage):
     name = "Keys"
     side_width = 330
 
-    def __init__(self, document: Document, survey: Survey, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = KeysState()
         super().__init__(document, parent)
-        self._survey = survey
-        self.worker.done.connect(self._take)
-        self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         self.worker.busy.connect(self._show_busy)
         self.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
         document.learned.connect(lambda _: self._forget())
         self._build()
 
-    def make_commands(self) -> Sequence[Command]:
-        some = lambda: self.state.row is not None  # noqa: E731
-        return [
-            Command("down", "Key below", lambda: self.step(1), ("Down",), enabled=some),
-            Command("up", "Key above", lambda: self.step(-1), ("Up",), enabled=some),
-            Command("order", "Order", self.next_order, ("O",),
-                    tip="Half steps, fourths or fifths from row to row",
-                    now=lambda: f"Order: {ORDERS[self.state.order][1]}"),
-            Command("carried", "Carried over", self.toggle_carried, ("C",),
-                    tip="The grips of the song's own key as they are, or those solved for this key",
-                    enabled=some, checked=lambda: self.state.carried),
-            Command("hear", "Hear", self.audition, ("H",), tip="Hear the beginning in this key",
-                    enabled=some),
-            Command("open-key", "Make it the song's key", self.open_key, ("Return",),
-                    tip="The chart and all takes go to this key, with the grips that are looked at; "
-                    "undo brings the old one back", enabled=some),
-            Command("take-key", "Keep as a take", self.keep_as_take, ("K",),
-                    tip="A take that sounds in this key, with the grips that are looked at; the chart stays "
-                    "in its own. On the Takes page a round can go through it: the last one a half step up",
-                    enabled=self._elsewhere),
-            Command("mark", "To practise and print", self.mark, ("M",),
-                    tip="One of the keys to practise and to print, or no longer; the project keeps it",
-                    enabled=some,
-                    checked=lambda: self.state.row is not None and self.state.marked(self.state.row.key)),
-            Command("look", "Look again", self.look_again, (), tip="Solve the song in twelve keys anew",
-                    enabled=lambda: bool(self.document.song.slots)),
-        ]  # fmt: skip
-
-    def _elsewhere(self) -> bool:
-        row = self.state.row
-        return row is not None and row.key != self.document.song.key
+    def make_parts(self) -> Sequence[Part]:
+        self.acts = Rows(self.document, self.state)
+        self.acts.looks_again.connect(self._look_again)
+        return (self.acts,)
 
     def _build(self) -> None:
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(14, 10, 14, 10)
-        layout.setSpacing(12)
-        middle = QVBoxLayout()
-        head = QHBoxLayout()
+        middle, head = QVBoxLayout(), QHBoxLayout()
         self.title = OneLine("title")
         head.addWidget(self.title, 1)
-        head.addWidget(self.commands.bind(QPushButton(), "order"))
+        head.addWidget(button(self.commands, "order"))
         middle.addLayout(head)
         self.drawing = self.rows = SurveyView(self.state)
-        self.rows.chosen.connect(self.choose)
+        self.rows.chosen.connect(self._clicked)
         self.area = QuietScroll()
         self.area.setWidgetResizable(True)
-        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.area.setWidget(self.rows)
         middle.addWidget(self.area, 1)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         middle.addWidget(self.progress)
+        layout = page_row(self)
         layout.addLayout(middle, 1)
         layout.addWidget(self._build_side())
         self._show_busy(False)
@@ -106,32 +69,19 @@ class KeysPage(WorkedPage):
     def _build_side(self) -> QWidget:
         self.side = SidePanel()
         self.fit_text()
-        layout = self.side.rows
-        self.key_title = QLabel()
-        self.key_title.setObjectName("title")
-        self.figures, self.why, self.carried = Words(), Words(), Words()
-        layout.addWidget(self.key_title)
-        layout.addWidget(self.figures)
-        for words, label in (
-            ("It begins", None),
-            ("Why", self.why),
-            ("The grips of the song's own key", self.carried),
-        ):
-            heading = QLabel(words)
-            heading.setObjectName("heading")
-            layout.addWidget(heading)
-            if label is None:
-                self.start = Words()
-                layout.addWidget(self.start)
-            else:
-                layout.addWidget(label)
-        layout.addWidget(self.commands.bind(QPushButton(), "carried"))
-        for command in ("hear", "mark", "take-key", "open-key"):
-            layout.addWidget(self.commands.bind(QPushButton(), command))
-        layout.addStretch(1)
+        self.key_title = label("title", wraps=False)
+        self.figures, self.start, self.why, self.carried = Words(), Words(), Words(), Words()
+        for widget in (
+            self.key_title, self.figures, heading("It begins"), self.start, heading("Why"), self.why,
+            heading("The grips of the song's own key"), self.carried,
+        ):  # fmt: skip
+            self.side.rows.addWidget(widget)
+        for act in ("carried", "hear", "mark", "take-key", "open-key"):
+            self.side.rows.addWidget(button(self.commands, act))
+        self.side.rows.addStretch(1)
         return self.side
 
-    # --- showing ---
+    # --- working out ---
 
     def refresh(self) -> None:
         """Take over the document; survey it when the page is seen."""
@@ -142,8 +92,7 @@ class KeysPage(WorkedPage):
     def _forget(self) -> None:
         self.state.found = ()
 
-    def look_again(self) -> None:
-        """Solve the song in twelve keys anew."""
+    def _look_again(self) -> None:
         self._forget()
         self.look()
 
@@ -153,15 +102,14 @@ class KeysPage(WorkedPage):
         self.state.take(self.document.song)
         song, library = self.state.song, self.document.library
         if song.slots and not self.state.found and not self.document.worker.running:
-            self.worker.start(partial(self._run, song, library))
+            self.worker.start(partial(_survey, song, library))
         self.show_all()
 
-    def _run(self, song: Song, library: Library, progress: Progress, _: Deliver) -> object:
-        return song, self._survey(song, library, progress)
-
-    def _take(self, result: tuple[Song, list[KeyFigures]]) -> None:
+    def take_in(self, result: tuple[Song, list[KeyFigures]]) -> None:
         self.state.take_found(*result)
         self.show_all()
+
+    # --- showing ---
 
     def _show_busy(self, busy: bool) -> None:
         self.progress.setVisible(busy)
@@ -183,57 +131,19 @@ class KeysPage(WorkedPage):
             self.area.ensureVisible(10, scaled(box.center().y()), 0, scaled(box.height()))
         self.commands.refresh()
 
-    # --- acting ---
-
-    def choose(self, number: int) -> None:
-        """Another row."""
+    def _clicked(self, number: int) -> None:
         self.rows.setFocus()
-        self.state.chosen = number
-        self.show_all()
-
-    def step(self, direction: int) -> None:
-        self.state.step(direction)
-        self.show_all()
-
-    def next_order(self) -> None:
-        """Rows in another order."""
-        self.state.next_order()
-        self.show_all()
-
-    def toggle_carried(self) -> None:
-        """The other grips."""
-        self.state.carried = not self.state.carried
-        self.show_all()
-
-    def open_key(self) -> None:
-        """The song goes to the chosen key."""
-        edit = self.state.opened()
-        if edit is not None:
-            self.state.chosen = 0
-            self.document.apply(edit)
-
-    def keep_as_take(self) -> None:
-        """A take in the chosen key."""
-        edit = self.state.as_take()
-        if edit is not None:
-            self.document.apply(edit)
-
-    def mark(self) -> None:
-        """The chosen key is one to practise and to print, or no longer."""
-        edit = self.state.mark()
-        if edit is not None:
-            self.document.apply(edit)
+        self.acts.choose(number)
 
     def sounding(self) -> Sounding | None:
         song = self.state.here()
-        return super().sounding() if song is None else Sounding(song, row(song, self.document.library), 0)
+        return super().sounding() if song is None else Sounding(song, 0)
 
-    def audition(self) -> None:
-        """The first chords in the chosen key."""
-        song = self.state.here()
-        if song is not None:
-            last = min(len(song.slots) - 1, 3)
-            self.hear.emit(Sounding(song, row(song, self.document.library), 0, last))
+
+def _survey(song: Song, library: Library, progress: Progress, _: Deliver) -> object:
+    from yellow_hinge.tasks.keys.survey import survey  # noqa: PLC0415 - brings NumPy
+
+    return song, survey(song, library, progress)
 
 
 def _sentence(words: str) -> str:

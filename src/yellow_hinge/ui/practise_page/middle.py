@@ -10,10 +10,9 @@ from yellow_hinge.sound import clock
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.keyboard import KeyboardView
-from yellow_hinge.ui.keyboard_values import KeyMark
+from yellow_hinge.ui.practise_page.part import Room
 from yellow_hinge.ui.practise_page.pictures import CountsView, LeavesView
-from yellow_hinge.ui.practise_page.rounds import Rounds
-from yellow_hinge.ui.practise_page.state import EMPTY, PractiseState
+from yellow_hinge.ui.practise_page.state import EMPTY
 from yellow_hinge.ui.theme import Theme, fitting_font, font, scaled
 from yellow_hinge.ui.words import OneLine
 
@@ -34,16 +33,11 @@ class _Keys(KeyboardView):
 class Middle(QWidget):
     """Shows the state; large enough to be read from a music stand."""
 
-    def __init__(self, state: PractiseState, rounds: Rounds, commands: CommandList) -> None:
+    def __init__(self, room: Room, commands: CommandList) -> None:
         super().__init__()
-        self._state, self._rounds = state, rounds
+        self._room, self._state, self._rounds = room, room.state, room.rounds
         self._wrong = "#000000"
-        self.held: tuple[int, ...] = ()
-        #: What is asked, where a riddle is: title and words.
-        self.asked: tuple[str, str] | None = None
-        self.asked_keys: dict[int, KeyMark] = {}
         self.keyboard_name = ""
-        self.solved = False
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(5)
@@ -111,9 +105,26 @@ class Middle(QWidget):
         self.keyboard.theme = theme
         self.keyboard.update()
 
+    @property
+    def asked(self) -> tuple[str, str] | None:
+        """Title and question of the riddle; None where nothing is asked."""
+        riddles = self._room.riddles
+        if riddles.riddle is None:
+            return None
+        right = f"Riddle · {riddles.right} of {riddles.asked} right"
+        return (right if riddles.asked else "Riddle"), riddles.riddle.question
+
+    def make_room(self, typed: bool) -> None:
+        """A riddle is asked, to be answered in words or by keys."""
+        self.answer.setVisible(typed)
+        self.answer.clear()
+        (self.answer if typed else self.leaves).setFocus()
+
     def show_now(self) -> None:
         """What changes while a drill runs."""
         state = self._state
+        if self._room.riddles.riddle is None:
+            self.answer.hide()
         title = state.title if self.asked is None else self.asked[0]
         if title != self.title.text():
             self.title.setText(title)
@@ -129,10 +140,12 @@ class Middle(QWidget):
         following = state.next or self._why()
         if self.advice.text() != following:
             self.advice.setText(following)
-        marks = self.asked_keys if self.asked is not None else state.marks() if state.ready else {}
+        marks = state.marks() if state.ready else {}
+        if self.asked is not None:
+            marks = self._room.riddles.shown(state.first)
         bounds = state.key_range() if state.ready and self.asked is None else _EVERY_GRIP
         self.keyboard.show_chord(bounds, marks, ())
-        self.keyboard.show_held(self.held)
+        self.keyboard.show_held(self._room.held)
 
     def _first_words(self) -> str:
         state = self._state
@@ -161,7 +174,9 @@ class Middle(QWidget):
             self.leaves.show_words(self.asked[1])
             return
         if not state.ready:
-            self.leaves.show_words(EMPTY if state.desk is not None or not self.solved else "One moment ...")
+            self.leaves.show_words(
+                EMPTY if state.desk is not None or not self._room.document.song.solved else "One moment ..."
+            )
             return
         if state.at_hand is None:
             self.leaves.show_words("Choose a drill at the left: D.")

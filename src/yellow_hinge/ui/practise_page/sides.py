@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 
 import msgspec
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, Signal
@@ -23,6 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.practice.history import weeks
 from yellow_hinge.tasks.practice.desk import CAUTION
 from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.theory.pitch import pitch_for_key
@@ -266,8 +268,9 @@ class MapSide(QWidget):
 class WeeksSide(QWidget):
     """Progress over weeks; taking the log along, and deleting it."""
 
-    def __init__(self, commands: CommandList, parent: QWidget | None = None) -> None:
+    def __init__(self, state: PractiseState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._state = state
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         self.words, self.passage_words = Words(), Words()
@@ -278,6 +281,24 @@ class WeeksSide(QWidget):
         layout.addStretch(0)
         for one in ("export-log", "forget-song"):
             layout.addWidget(commands.bind(QPushButton(), one))
+
+    def show_all(self) -> None:
+        """All tries, and those of the chosen change."""
+        desk, change, today = self._state.desk, self._state.chosen_change, datetime.now().astimezone()
+        every = () if desk is None else desk.tries
+        rows = [] if desk is None else weeks(desk.sessions, every, today)
+        self.weeks.show_weeks(rows)
+        minutes = sum(week.minutes for week in rows)
+        nothing = "Nothing has been practised yet: what you play is kept here."
+        words = f"{counted(len(every), 'try', 'tries')} in {minutes:.0f} minutes."
+        self.words.setText(words if every else nothing)
+        here = [] if change is None else [one for one in every if one.change in change.ids]
+        self.passage.show_weeks(weeks((), here, today))
+        self.passage_words.setText(
+            "" if change is None else f"{change.words}: {counted(len(here), 'try', 'tries')}."
+        )
+        self.weeks.setVisible(bool(every))
+        self.passage.setVisible(bool(here))
 
 
 class SetSide(QWidget):

@@ -297,13 +297,20 @@ class RhythmState:
         return rows
 
     def listed(self, words: str = "") -> list[Pattern]:
-        """The patterns for the hand, those made for the meter first; ``words`` filter by name and family."""
-        known = {**known_patterns(self.song.arrangement.groove), **self.own}
-        own = [one for one in known.values() if self.hand in one.hands]
+        """The patterns for the hand at the cursor; ``words`` filter by name and family."""
         asked = words.lower().split()
-        own = [one for one in own if all(word in f"{one.name} {one.family}".lower() for word in asked)]
+        return [
+            pattern
+            for pattern in self.listed_for(self.hand)
+            if all(word in f"{pattern.name} {pattern.family}".lower() for word in asked)
+        ]
+
+    def listed_for(self, hand: Hand) -> list[Pattern]:
+        """The patterns for a hand, those made for the meter first."""
+        known = {**known_patterns(self.song.arrangement.groove), **self.own}
         meter = self.slot.meter if self.song.slots else self.song.meter
-        return sorted(own, key=lambda one: not fits(one, meter))  # stable: by family within
+        patterns = [pattern for pattern in known.values() if hand in pattern.hands]
+        return sorted(patterns, key=lambda pattern: not fits(pattern, meter))  # stable: by family within
 
     def is_own(self, pattern: Pattern) -> bool:
         """Whether it is the player's own, and not one that ships."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.reharm.regions import function_of
@@ -23,18 +23,17 @@ from yellow_hinge.tasks.swaps.function_board import (
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree
 from yellow_hinge.ui.access import Choice
-from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.swaps_page.board_view import BoardView
-from yellow_hinge.ui.swaps_page.face import GripFace
+from yellow_hinge.ui.swaps_page.face import ChordFace, Given
 from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import Words
 
 
-class BoardFace(GripFace):
+class BoardFace(ChordFace):
     """Bass and goal are chosen above; the arrows walk the board; an inversion is chosen, heard and taken."""
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(document, parent)
+    def __init__(self, given: Given) -> None:
+        super().__init__(given)
         self.board: Board | None = None
         self.at = (0, 0)
         self.lying: list[Lying] = []

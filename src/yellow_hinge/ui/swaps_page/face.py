@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from PySide6.QtCore import Signal
@@ -10,36 +11,51 @@ from PySide6.QtWidgets import QLabel, QWidget
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.kept_hands import let_go_words
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.song.describe_song import row
-from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.page import Face, Sounding
+from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.faces import Face
+from yellow_hinge.ui.page import Sounding
+from yellow_hinge.ui.swaps_page.state import SwapsState
+from yellow_hinge.ui.swaps_page.swapping import Rules
+from yellow_hinge.ui.swaps_page.weighing import Weighing
 from yellow_hinge.ui.theme import LIGHT, Theme
 from yellow_hinge.ui.worker import Worker
 
-FACES = (
-    Face("proposals", "Proposals", "E", "Chords that may stand here, with reason and melody fit"),
-    Face("bass", "Other bass", "B", "The right hand stays; another bass, or a line, goes under it"),
-    Face("formulas", "Formulas", "F", "Runs of chords that work, and where they fit"),
-    Face("grid", "Grid", "G", "A few swaps as switches: every combination with what it costs"),
-    Face("board", "Board", "I", "A degree, where it goes, and every upper chord that may stand over it"),
-    Face("ladder", "Colour ladder", "O", "One voice moves: every chord that it passes through; walks"),
-)
+
+class Given:
+    """What a face is made with."""
+
+    def __init__(self, weighing: Weighing, rules: Rules, commands: CommandList) -> None:
+        self.document, self.weighing, self.rules = weighing.document, weighing, rules
+        self.commands = commands
+        self.state: SwapsState = weighing.state
 
 
-class GripFace(QWidget):
-    """A face that works on the grip of the chosen chord. What takes long runs on its own worker.
+class SwapFace(Face, frozen=True):
+    """A face as the page finds it: what makes it when it is first wanted, the commands that stand as buttons
+    below it, and what those are called on it where they are called otherwise."""
 
-    ``hear`` carries a :class:`Sounding`, ``changed`` that commands may be other ones now.
+    make: Callable[[Given], ChordFace]
+    buttons: tuple[str, ...] = ()
+    says: Mapping[str, str] = {}
+
+
+class ChordFace(QWidget):
+    """A face about the chosen chord. What takes long runs on its own worker.
+
+    ``hear`` carries a :class:`Sounding`, ``changed`` that commands may be other ones now. A face says in
+    ``acts`` which of the commands that not every face has it answers to, by the names of its methods.
     """
 
     hear = Signal(object)
     changed = Signal()
     said = Signal(tuple)
     words: QLabel  #: what the face is about now; made by the face
+    acts: frozenset[str] = frozenset()
+    alone = True  #: whether the side of the page makes room for it
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.document = document
+    def __init__(self, given: Given) -> None:
+        super().__init__()
+        self.document = document = given.document
         self.theme = LIGHT
         self.index = -1
         self.worker = Worker(self, "grips")
@@ -66,6 +82,9 @@ class GripFace(QWidget):
     def look(self) -> None:
         """Ask for what is to be shown."""
 
+    def refresh(self) -> None:
+        """Everything from the page's state."""
+
     def _take_in(self, result: Any) -> None:
         """What was asked for is here."""
 
@@ -87,19 +106,23 @@ class GripFace(QWidget):
         return False
 
     @property
+    def hearable(self) -> bool:
+        """Whether there is anything to hear."""
+        return self.ready
+
+    @property
     def holds(self) -> bool:
-        """Whether the right hands are held in what is shown."""
+        """Whether what it marks is marked."""
         return False
 
     @property
-    def walks_chosen(self) -> bool:
-        """Whether a walk in counts is chosen."""
-        return False
+    def weighs(self) -> bool:
+        """Whether anything is being worked out for it."""
+        return self.worker.running
 
     def can(self, act: str) -> bool:
-        """Whether something can be done that is this face's alone, by the name of its method."""
-        del act
-        return False
+        """Whether something can be done that not every face has, by the name of its method."""
+        return act in self.acts and self.ready
 
     def edit(self, whole: bool) -> Edit | None:
         """What taking it does: the chosen one, or the whole line or walk."""
@@ -121,11 +144,17 @@ class GripFace(QWidget):
         places = range(self.document.song.slots[self.index].place, len(song.plain_slots))[:chords]
         own = [slot.index for slot in song.slots if slot.place in places]
         last = min(len(song.slots) - 1, own[-1] + 1)
-        return Sounding(song, row(song, self.document.library), max(0, own[0] - 1), last)
+        return Sounding(song, max(0, own[0] - 1), last)
 
-    def take(self, whole: bool) -> None:
-        """Put it in place; undo takes it back."""
-        edit = self.edit(whole)
+    def take(self) -> None:
+        """Put the chosen one in place; undo takes it back."""
+        self._put(self.edit(False))
+
+    def take_whole(self) -> None:
+        """Put the whole line or walk in place."""
+        self._put(self.edit(True))
+
+    def _put(self, edit: Edit | None) -> None:
         if edit is not None:
             self.document.apply(edit)
 

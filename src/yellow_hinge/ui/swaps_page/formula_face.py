@@ -11,16 +11,13 @@ from PySide6.QtWidgets import (
     QListWidget,
     QSpinBox,
     QVBoxLayout,
-    QWidget,
 )
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.motion.store import Store
 from yellow_hinge.reharm.formulas import Formula, builtin_formulas
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.swaps.formula_desk import Fitting, fittings, weigh
 from yellow_hinge.tasks.swaps.formula_keys import InKey, in_every_key
@@ -36,28 +33,30 @@ from yellow_hinge.tasks.swaps.own_formulas import (
 )
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
-from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.swaps_page.face import GripFace
+from yellow_hinge.ui.swaps_page.face import ChordFace, Given
 from yellow_hinge.ui.swaps_page.held_face import more_words
 from yellow_hinge.ui.words import Words
-from yellow_hinge.ui.worker import Deliver, Progress
-from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.ui.worker import Deliver, Progress, Worker
 
 #: So many places are weighed; the others say so.
 _MOST_WEIGHED = 24
 _HERE, _ANYWHERE = "here", "anywhere"
 
 
-class FormulaFace(GripFace):
+class FormulaFace(ChordFace):
     """A line for each place where a formula can stand, or for each key that the chosen one can be in; and
     below, a run of the song to be kept as a formula of the player's own."""
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(document, parent)
-        self._learn(document.library)
-        document.learned.connect(self._learn)
+    def __init__(self, given: Given) -> None:
+        super().__init__(given)
+        document = given.document
+        self._planner, self._hearing = Desk(document, Planner), Desk(document, Planner)  # heard while weighed
+        self.voicing = Worker(self, "formula")
+        self.voicing.done.connect(self._hear_voiced)
+        self.voicing.failed.connect(lambda error: self.said.emit(error.problems))
         self.found: list[Fitting] = []
         self.keys: list[InKey] = []
         self._of_keys: Formula | None = None
@@ -123,11 +122,6 @@ class FormulaFace(GripFace):
         row.addWidget(self.name, 1)
         return row
 
-    def _learn(self, library: Library) -> None:
-        """Two planners, since one is heard while the other one weighs; they share what they know."""
-        store = Store(library)
-        self._planner, self._hearing = Planner(library, store), Planner(library, store)
-
     # --- looking ---
 
     def look(self) -> None:
@@ -137,7 +131,7 @@ class FormulaFace(GripFace):
             self._ask()
 
     def _ask(self) -> None:
-        song, planner, library = self.document.song, self._planner, self.document.library
+        song, planner, library = self.document.song, self._planner(), self.document.library
         self._of_keys, self.keys = None, []
         if not 0 <= self.index < len(song.slots):
             self._take_in(None)
@@ -286,7 +280,7 @@ class FormulaFace(GripFace):
         if self._of_keys is not None or one is None:
             self._ask()
             return
-        formula, library, planner = one.formula, self.document.library, self._planner
+        formula, library, planner = one.formula, self.document.library, self._planner()
         self._of_keys, self.keys, self._song = formula, [], song
         self.list.clear()
         self.worker.start(lambda progress, _: in_every_key(formula, song, library, planner, progress))
@@ -312,17 +306,25 @@ class FormulaFace(GripFace):
         one, key = self._chosen, self._key
         if key is not None and key.voiced is not None:
             own_song = key.voiced.song
-            self.hear.emit(Sounding(own_song, row(own_song, self.document.library), 0))
+            self.hear.emit(Sounding(own_song, 0))
         edit = None if one is None else self.edit(whole=True)
         if one is None or edit is None:
             return
-        song = voice_song(edit.song, self.document.library, self._hearing).song
-        own = [slot.index for slot in song.slots if slot.at.written in one.written]
+        song, library, planner, written = edit.song, self.document.library, self._hearing(), one.written
+        self.voicing.start(lambda progress, _: (voice_song(song, library, planner, progress).song, written))
+
+    def _hear_voiced(self, result: tuple[Song, frozenset[int]]) -> None:
+        """The formula with grips, from the chord before it to the one behind."""
+        song, written = result
+        own = [slot.index for slot in song.slots if slot.at.written in written]
         first, last = own[0], own[0]
         while last + 1 in own:
             last += 1
-        shown = row(song, self.document.library)
-        self.hear.emit(Sounding(song, shown, max(0, first - 1), min(len(song.slots) - 1, last + 1)))
+        self.hear.emit(Sounding(song, max(0, first - 1), min(len(song.slots) - 1, last + 1)))
+
+    def close_face(self) -> None:
+        super().close_face()
+        self.voicing.close()
 
 
 def _played_words(one: Formula) -> str:

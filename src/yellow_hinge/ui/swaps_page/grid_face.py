@@ -5,14 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QVBoxLayout
 
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.tasks.keys.survey import note_name
-from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.tasks.swaps.grid import (
     MOST_SWITCHES,
     Combination,
@@ -24,24 +23,26 @@ from yellow_hinge.tasks.swaps.grid import (
     switches_of,
 )
 from yellow_hinge.theory.pretty import counted, pretty_accidentals
-from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.swaps_page.face import GripFace
+from yellow_hinge.ui.swaps_page.face import ChordFace, Given
 from yellow_hinge.ui.swaps_page.grid_view import GridView
 from yellow_hinge.ui.swaps_page.held_face import more_words
 from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import Words
 
 
-class GridFace(GripFace):
+class GridFace(ChordFace):
     """Up to six switches, a tile for each of their combinations, and words on the chosen one. ``marked``
     are the page's marked proposals, by written chord; it changes them, this reads them."""
 
-    def __init__(self, document: Document, marked: dict[int, Row], parent: QWidget | None = None) -> None:
-        super().__init__(document, parent)
-        self._marked = marked
-        self._planner = Planner(document.library)
-        document.learned.connect(lambda library: setattr(self, "_planner", Planner(library)))
+    acts = frozenset(("take_whole", "across"))
+
+    def __init__(self, given: Given) -> None:
+        super().__init__(given)
+        document = given.document
+        self._marked = given.state.marked
+        self._planner = Desk(document, Planner)
         self.grid: SwapGrid | None = None
         self.chosen: Combination | None = None
         self._for: tuple[Chart, dict[int, Row]] | None = None
@@ -67,7 +68,7 @@ class GridFace(GripFace):
 
     def look(self) -> None:
         """The grid of the song as it is; the switches stay while chart and marks do."""
-        song, planner, library = self.document.song, self._planner, self.document.library
+        song, planner, library = self.document.song, self._planner(), self.document.library
         if not song.slots:
             self._take_in(None)
             return
@@ -169,7 +170,7 @@ class GridFace(GripFace):
         return self._hold
 
     def can(self, act: str) -> bool:
-        return act == "turn" and self.grid is not None
+        return act == "mark" or (self.grid is not None if act == "turn" else super().can(act))
 
     @property
     def ready(self) -> bool:
@@ -185,10 +186,9 @@ class GridFace(GripFace):
         """The whole song with the combination, from the chosen chord on."""
         if self.chosen is not None and self.ready:
             song = self.chosen.voiced.song
-            shown = row(song, self.document.library)
             place = self.document.song.slots[self.index].place if self.index >= 0 else 0
             first = next((slot.index for slot in song.slots if slot.place >= place), 0)
-            self.hear.emit(Sounding(song, shown, first, len(song.slots) - 1))
+            self.hear.emit(Sounding(song, first, len(song.slots) - 1))
 
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)

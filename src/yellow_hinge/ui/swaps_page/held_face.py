@@ -14,8 +14,8 @@ from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk, HeldHand, Run
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Choice
-from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.swaps_page.face import GripFace, heading
+from yellow_hinge.ui.desk import Desk
+from yellow_hinge.ui.swaps_page.face import ChordFace, Given, heading
 from yellow_hinge.ui.theme import LIGHT, Theme, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
 
@@ -37,13 +37,15 @@ def step_words(step: int | None) -> str:
     return "same" if step == 0 else f"{'up' if step > 0 else 'down'} {abs(step)}"
 
 
-class HeldFace(GripFace):
+class HeldFace(ChordFace):
     """One bass a place of the run is chosen; the line through them is drawn, heard and taken."""
 
-    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
-        super().__init__(document, parent)
-        self._desk = HeldDesk(document.library)
-        document.learned.connect(self._learn)
+    acts = frozenset(("take_whole", "across", "turn", "mark"))
+
+    def __init__(self, given: Given) -> None:
+        super().__init__(given)
+        document = given.document
+        self._desk = Desk(document, HeldDesk)
         self.run = RUNS[0]
         self.looked: HeldHand | None = None
         self.places: tuple[int, ...] = ()
@@ -79,13 +81,10 @@ class HeldFace(GripFace):
         self.sum = Words()
         layout.addWidget(self.sum)
 
-    def _learn(self) -> None:
-        self._desk = HeldDesk(self.document.library)
-
     # --- looking ---
 
     def look(self) -> None:
-        song, index, run, desk = self.document.song, self.index, self.run, self._desk
+        song, index, run, desk = self.document.song, self.index, self.run, self._desk()
         if not 0 <= index < len(song.slots):
             self._take_in(None)
             return
@@ -113,7 +112,7 @@ class HeldFace(GripFace):
             self.sum.setText("")
         else:
             self._show_lines(looked)
-            self.more = self._desk.more(looked, self.places)
+            self.more = self._desk().more(looked, self.places)
             self.drawing.show_hand(looked, self.places, self.spot)
             self._show_words(looked)
         long = looked is not None and len(looked.spots) > 1

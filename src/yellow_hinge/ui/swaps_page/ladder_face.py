@@ -16,23 +16,20 @@ from PySide6.QtWidgets import (
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
-    QWidget,
 )
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import stand_in
 from yellow_hinge.tasks.grips.own_grip import NO_NAME
-from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.tasks.swaps.colour_ladder import FORMS, Ladder, LadderDesk, Rung, Walk
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Choice
-from yellow_hinge.ui.commands import CommandList
-from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.quiet import QuietList
-from yellow_hinge.ui.swaps_page.face import GripFace, heading
+from yellow_hinge.ui.swaps_page.face import ChordFace, Given, heading
 from yellow_hinge.ui.theme import Theme, cut, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
 
@@ -43,14 +40,16 @@ _AUDIBLE_MUD = 40
 _REACH_WORDS = {"easy": "", "wide": "wide for the hand", "out": "out of reach: do not force it"}
 
 
-class LadderFace(GripFace):
+class LadderFace(ChordFace):
     """A chord's ladder and its walks. Rungs that are marked, in their order, make a walk."""
 
-    def __init__(self, document: Document, commands: CommandList, parent: QWidget | None = None) -> None:
-        super().__init__(document, parent)
-        self._commands = commands
-        self._desk = LadderDesk(document.library)
-        document.learned.connect(self._learn)
+    acts = frozenset(("take_whole", "across", "turn", "mark"))
+
+    def __init__(self, given: Given) -> None:
+        super().__init__(given)
+        document = given.document
+        self._commands = given.commands
+        self._desk = Desk(document, LadderDesk)
         self.form, self.voice = FORMS[0], -1
         self.ladder: Ladder | None = None
         self.walks: tuple[Walk, ...] = ()
@@ -58,9 +57,6 @@ class LadderFace(GripFace):
         self.marks: list[int] = []
         self.model = RungsModel()
         self._build()
-
-    def _learn(self) -> None:
-        self._desk = LadderDesk(self.document.library)
 
     def _build(self) -> None:
         layout = QVBoxLayout(self)
@@ -115,7 +111,7 @@ class LadderFace(GripFace):
         super().show_chord(index)
 
     def look(self) -> None:
-        song, index, desk, form, voice = self.document.song, self.index, self._desk, self.form, self.voice
+        song, index, desk, form, voice = self.document.song, self.index, self._desk(), self.form, self.voice
         if not 0 <= index < len(song.slots):
             self._take_in((None, ()))
             return
@@ -214,9 +210,8 @@ class LadderFace(GripFace):
         tops = [self.note(max(one.voicing.keys), one.chord) for one in stands]
         self.walk_words.setText(f"{', '.join(names)}; on top {' '.join(tops)}.")
 
-    @property
-    def walks_chosen(self) -> bool:
-        return self.walk is not None
+    def can(self, act: str) -> bool:
+        return self.walk is not None if act.endswith("_walk") else super().can(act)
 
     @property
     def walk(self) -> Walk | None:
@@ -284,7 +279,7 @@ class LadderFace(GripFace):
         edit = stand_in(ladder.song, {ladder.index: ladder.stands([ladder.start, self.place])}, "")
         place = ladder.song.slots[ladder.index].place
         own = [slot.index for slot in edit.song.slots if slot.place == place]
-        self.hear.emit(Sounding(edit.song, row(edit.song, self.document.library), own[0], own[-1]))
+        self.hear.emit(Sounding(edit.song, own[0], own[-1]))
 
     def hear_walk(self) -> None:
         """The chosen walk between its neighbours."""

@@ -136,6 +136,10 @@ class SwapsState:
         here = (slot.index for slot in self.song.slots if first is not None and slot.place == first.place)
         return next(here, 0)
 
+    def stands_on(self, song: Song, slot: int) -> bool:
+        """Whether the chosen chord is the one behind a sounding slot."""
+        return slot < len(song.slots) and song.slots[slot].at.written == self.at
+
     @property
     def key(self) -> Key:
         """The local key of the chosen chord; that of its bar where none was found."""

@@ -1,0 +1,137 @@
+"""What pages are built of: rows, headings, buttons for commands, boxes, each dressed and named in one way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import TypeVar
+
+from PySide6.QtWidgets import (
+    QBoxLayout,
+    QCheckBox,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.commands import CommandList
+
+Layout = TypeVar("Layout", bound=QBoxLayout)
+
+
+def page_row(page: QWidget) -> QHBoxLayout:
+    """The columns of a page, with its margins."""
+    row = QHBoxLayout(page)
+    row.setContentsMargins(14, 10, 14, 10)
+    row.setSpacing(12)
+    return row
+
+
+def panel_column(panel: QWidget) -> QVBoxLayout:
+    """The rows of a panel at the side of a page, with its ground and margins."""
+    panel.setObjectName("panel")
+    column = QVBoxLayout(panel)
+    column.setContentsMargins(14, 12, 14, 12)
+    return column
+
+
+def column(owner: QWidget | None = None, spacing: int | None = None) -> QVBoxLayout:
+    """Rows one below the other, without margins."""
+    made = QVBoxLayout() if owner is None else QVBoxLayout(owner)
+    return _plain(made, spacing)
+
+
+def row(*widgets: QWidget, owner: QWidget | None = None, spacing: int | None = None) -> QHBoxLayout:
+    """Widgets beside each other, without margins."""
+    made = _plain(QHBoxLayout() if owner is None else QHBoxLayout(owner), spacing)
+    for widget in widgets:
+        made.addWidget(widget)
+    return made
+
+
+def _plain(layout: Layout, spacing: int | None) -> Layout:
+    layout.setContentsMargins(0, 0, 0, 0)
+    if spacing is not None:
+        layout.setSpacing(spacing)
+    return layout
+
+
+def add_all(layout: QBoxLayout, widgets: Iterable[QWidget]) -> None:
+    """Widgets into a layout, in their order."""
+    for widget in widgets:
+        layout.addWidget(widget)
+
+
+def label(kind: str = "", words: str = "", wraps: bool = True) -> QLabel:
+    """Words of a kind: "title", "heading", "quiet", "wrong"."""
+    made = QLabel(words)
+    made.setObjectName(kind)
+    made.setWordWrap(wraps)
+    return made
+
+
+def heading(words: str, tip: str = "") -> QLabel:
+    """A heading of a group."""
+    made = label("heading", words, wraps=False)
+    made.setToolTip(tip)
+    return made
+
+
+def buttons(commands: CommandList, *ids: str, kind: str = "", spacing: int | None = None) -> QHBoxLayout:
+    """A row of buttons for commands, as wide as each other."""
+    return row(*(button(commands, one, kind) for one in ids), spacing=spacing)
+
+
+def button(commands: CommandList, command_id: str, kind: str = "") -> QPushButton:
+    """A button for a command."""
+    made = QPushButton()
+    made.setObjectName(kind)
+    commands.bind(made, command_id)
+    return made
+
+
+def choice(
+    name: str, tip: str = "", chosen: Callable[[], object] | None = None,
+    choices: Iterable[tuple[str, object]] = (),
+) -> Choice:  # fmt: skip
+    """A box to choose from: (words, value) each; ``chosen`` is called when the player has."""
+    made = Choice()
+    made.setAccessibleName(name)
+    made.setToolTip(tip)
+    for words, value in choices:
+        made.addItem(words, value)
+    if chosen is not None:
+        made.activated.connect(lambda _: chosen())
+    return made
+
+
+def number(name: str, bounds: tuple[int, int], tip: str = "", suffix: str = "") -> QSpinBox:
+    """A box for a number within bounds."""
+    made = QSpinBox()
+    made.setRange(*bounds)
+    made.setSuffix(suffix)
+    made.setAccessibleName(name)
+    made.setToolTip(tip)
+    return made
+
+
+def tick(words: str, clicked: Callable[[bool], object], tip: str = "") -> QCheckBox:
+    """A box to tick."""
+    made = QCheckBox(words)
+    made.setToolTip(tip)
+    made.clicked.connect(clicked)
+    return made
+
+
+def listing(name: str, activated: Callable[[int], object] | None = None) -> QListWidget:
+    """A list; ``activated`` gets the row that was clicked, or taken by Return."""
+    made = QListWidget()
+    made.setAccessibleName(name)
+    if activated is not None:
+        for signal in (made.itemClicked, made.itemActivated):
+            signal.connect(lambda _: activated(made.currentRow()))
+    return made
