@@ -36,7 +36,7 @@ from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.main import leave_what_stays, make_window
-from yellow_hinge.ui.practise_page.view import PractisePage
+from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.theme import make_application
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Deliver, Progress, Worker

@@ -39,7 +39,7 @@ from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.takes.arc import heard_levels, with_arc
 from yellow_hinge.tasks.takes.desk import rounds_of
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.theme import make_application
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing

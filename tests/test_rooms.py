@@ -45,7 +45,7 @@ def test_the_tree_keeps_the_contract(tmp_path: Path) -> None:
         ("practice/planted.py", "import yellow_hinge.sound.player"),
         ("song/planted.py", "import yellow_hinge.practice.plan"),
         ("newroom/__init__.py", ""),
-        ("ui/song_page/planted.py", "import yellow_hinge.ui.hinges_page.state"),
+        ("ui/song_page/planted.py", "import yellow_hinge.ui.pages.hinges.state"),
         ("ui/hands_page/planted.py", "import yellow_hinge.ui.window"),
     ],
 )

@@ -56,7 +56,8 @@ from yellow_hinge.formats import (
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.formulas import formula_text
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song, encode
+from yellow_hinge.tasks.files.formats import encode
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.files.played_midi import read_midi
 from yellow_hinge.tasks.grips.names import names_report
 from yellow_hinge.tasks.grips.page import read_grips

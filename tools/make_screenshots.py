@@ -32,16 +32,16 @@ from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.practice.desk import log_path
 from yellow_hinge.tasks.practice.room import piece_of
 from yellow_hinge.tasks.settings.display import Display, keep_display
-from yellow_hinge.ui.hands_page.view import HandsPage
-from yellow_hinge.ui.hinges_page.state import Selection
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import make_window
-from yellow_hinge.ui.practise_page.view import PractisePage
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
-from yellow_hinge.ui.sheet_page.view import SheetPage
-from yellow_hinge.ui.swaps_page.view import SwapsPage
-from yellow_hinge.ui.takes_page.view import TakesPage
+from yellow_hinge.ui.pages.hands.view import HandsPage
+from yellow_hinge.ui.pages.hinges.state import Selection
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.keys.view import KeysPage
+from yellow_hinge.ui.pages.practise.view import PractisePage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
+from yellow_hinge.ui.pages.sheet.view import SheetPage
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
+from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.theme import make_application
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Worker

@@ -17,7 +17,8 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound.instrument import SAMPLE_RATE, Frames, best_instrument
-from yellow_hinge.tasks.files.opening import WRITE_SUFFIXES, demo_song, encode, open_song
+from yellow_hinge.tasks.files.formats import WRITE_SUFFIXES, encode
+from yellow_hinge.tasks.files.opening import demo_song, open_song
 from yellow_hinge.tasks.files.pasted import recognise
 from yellow_hinge.tasks.files.row_table import HEADINGS
 from yellow_hinge.tasks.files.sound_file import PEAK, SoundWishes, sound_file, sound_of

@@ -18,7 +18,8 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files.opening import encode, open_song
+from yellow_hinge.tasks.files.formats import encode
+from yellow_hinge.tasks.files.opening import open_song
 from yellow_hinge.tasks.files.pasted import recognise
 from yellow_hinge.tasks.grips.page import MOST_LINES, laid_over, looks_like, read_page, read_song, write
 from yellow_hinge.tasks.song.voice_song import voice_song

@@ -28,7 +28,8 @@ from yellow_hinge.song.playing import fifth_of
 from yellow_hinge.song.walk import perform
 from yellow_hinge.sound.instrument import SAMPLE_RATE, BuiltInTone, best_instrument
 from yellow_hinge.sound.player import render
-from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song, encode, save_song
+from yellow_hinge.tasks.files.formats import encode
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song, save_song
 from yellow_hinge.tasks.settings.patterns import free_id, keep_pattern, own_patterns, with_patterns
 from yellow_hinge.tasks.song.problem import wish_for
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord

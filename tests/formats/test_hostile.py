@@ -20,7 +20,8 @@ from yellow_hinge.formats import chart_text, musicxml, project_file
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files.opening import demo_song, encode
+from yellow_hinge.tasks.files.formats import encode
+from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.settings.library import read_own_recipes
 from yellow_hinge.tasks.settings.profiles import read_profiles
 from yellow_hinge.theory.chord_symbol import parse_chord

@@ -22,7 +22,8 @@ from yellow_hinge.song.edits import vary_with_copy, with_arrangement
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.groove_edits import change_groove, set_riff, set_texture
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song, score_of
+from yellow_hinge.tasks.files.formats import score_of
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
 

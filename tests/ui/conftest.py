@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from importlib import import_module
 from pathlib import Path
 from typing import ClassVar, TypeVar
 
@@ -30,33 +31,26 @@ from yellow_hinge.tasks.song.solved import Solved
 from yellow_hinge.tasks.swaps.desk import Looked, SwapDesk
 from yellow_hinge.tasks.swaps.reharmonise import TradePoint
 from yellow_hinge.theory.pitch import name_as
+from yellow_hinge.ui import pages
 from yellow_hinge.ui.access import tell_what_is_painted
-from yellow_hinge.ui.hands_page.view import HandsPage
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.main import make_window
-from yellow_hinge.ui.page import Page
-from yellow_hinge.ui.practise_page.view import PractisePage
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
-from yellow_hinge.ui.sheet_page.view import SheetPage
-from yellow_hinge.ui.song_page.view import SongPage
-from yellow_hinge.ui.swaps_page.view import SwapsPage
-from yellow_hinge.ui.takes_page.view import TakesPage
+from yellow_hinge.ui.page import Page, PageRow
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library
 
 _Page = TypeVar("_Page", bound=Page)
-PAGES: tuple[type[Page], ...] = (
-    SongPage,
-    HandsPage,
-    HingesPage,
-    SwapsPage,
-    TakesPage,
-    KeysPage,
-    RhythmPage,
-    PractisePage,
-    SheetPage,
-)
+
+
+def kind_of(row: PageRow) -> type[Page]:
+    """The class of a page."""
+    view = import_module(f"{row.make.__module__}.view")
+    kinds = (kind for kind in vars(view).values() if isinstance(kind, type) and issubclass(kind, Page))
+    return next(kind for kind in kinds if kind.name == row.name)
+
+
+#: Every page there is, in the order of the rail.
+PAGES = tuple(kind_of(row) for row in pages.PAGES)
 
 
 @pytest.fixture(scope="session")

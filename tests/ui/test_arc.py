@@ -10,8 +10,8 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.rhythm.patterns import WAYS, WHAT
 from yellow_hinge.tasks.takes.arc import levels_of
 from yellow_hinge.ui.arc_view import ArcView
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
-from yellow_hinge.ui.takes_page.view import TakesPage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
+from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import press, settle, show, type_chart, undo

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.swaps_page.board_face import BoardFace
-from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.pages.swaps.board_face import BoardFace
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import pick, press, settle, show, type_chart, undo

@@ -10,9 +10,9 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.ui.devices import Devices
-from yellow_hinge.ui.hands_page.view import HandsPage
-from yellow_hinge.ui.hinges_page.state import Selection
-from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.pages.hands.view import HandsPage
+from yellow_hinge.ui.pages.hinges.state import Selection
+from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.theme import TEXT_SCALES
 from yellow_hinge.ui.window import Window
 

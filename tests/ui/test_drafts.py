@@ -11,8 +11,8 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.formats import project_file
 from yellow_hinge.tasks.files.opening import open_song
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import redo, settle, show, type_chart, undo

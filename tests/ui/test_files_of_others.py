@@ -13,8 +13,8 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.files.sound_file import SoundWishes
 from yellow_hinge.tasks.settings.recent import recent_files
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.paste_dialog import PasteDialog
-from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.sound_dialog import SoundDialog
 from yellow_hinge.ui.window import Window
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.swaps.own_formulas import own_formulas, own_formulas_path
-from yellow_hinge.ui.swaps_page.formula_face import FormulaFace
-from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.pages.swaps.formula_face import FormulaFace
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import pick, press, settle, show, type_chart, undo

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.model import Song
-from yellow_hinge.ui.swaps_page.grid_face import GridFace
-from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.pages.swaps.grid_face import GridFace
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, press, settle, show, type_chart, undo

@@ -9,11 +9,11 @@ from yellow_hinge.tasks.swaps.colour_ladder import FORMS
 from yellow_hinge.tasks.swaps.held_hand import Run
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.song_page.view import SongPage
-from yellow_hinge.ui.swaps_page.face import ChordFace
-from yellow_hinge.ui.swaps_page.held_face import HeldFace
-from yellow_hinge.ui.swaps_page.ladder_face import LadderFace, rung_name
-from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.pages.song.view import SongPage
+from yellow_hinge.ui.pages.swaps.face import ChordFace
+from yellow_hinge.ui.pages.swaps.held_face import HeldFace
+from yellow_hinge.ui.pages.swaps.ladder_face import LadderFace, rung_name
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, pick, press, settle, show, type_chart, undo

@@ -12,10 +12,10 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.song.edits import settle as settle_edit
 from yellow_hinge.song.grip_edits import alike
 from yellow_hinge.tasks.song.problem import progression
-from yellow_hinge.ui.hinges_page.state import Selection
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.hinges_page.ways_out import AllWaysOut
-from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.pages.hinges.state import Selection
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.hinges.ways_out import AllWaysOut
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.candidates import hand_shapes
 from yellow_hinge.voicing.shape import Voicing

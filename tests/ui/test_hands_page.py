@@ -8,9 +8,9 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.hands_page.state import TRY_KEYS
-from yellow_hinge.ui.hands_page.view import HandsPage
 from yellow_hinge.ui.keyboard import key_rect
+from yellow_hinge.ui.pages.hands.state import TRY_KEYS
+from yellow_hinge.ui.pages.hands.view import HandsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, pick, settle, show, undo

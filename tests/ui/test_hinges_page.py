@@ -9,8 +9,8 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import change_hands, choose
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui import theme
-from yellow_hinge.ui.hinges_page.state import Selection
-from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.pages.hinges.state import Selection
+from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, colours, page, pick, press, redo, settle, show, type_chart, undo

@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.keys_page.view import KeysPage
+from yellow_hinge.ui.pages.keys.view import KeysPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, press, settle, show, type_chart, undo

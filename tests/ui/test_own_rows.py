@@ -12,10 +12,10 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import walk
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
+from yellow_hinge.ui.pages.swaps.held_face import HeldFace
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.paste_dialog import PasteDialog
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
-from yellow_hinge.ui.swaps_page.held_face import HeldFace
-from yellow_hinge.ui.swaps_page.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import come_back, page, press, settle

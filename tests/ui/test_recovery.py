@@ -25,9 +25,9 @@ from yellow_hinge.tasks.files.recovery import find, recovery_folder
 from yellow_hinge.tasks.settings import mistakes
 from yellow_hinge.ui import document as document_module
 from yellow_hinge.ui.file_desk import free_name
-from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.safety_net import SafetyNet
-from yellow_hinge.ui.song_page.view import SongPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 

@@ -15,7 +15,7 @@ from yellow_hinge.song.groove import Groove, Texture
 from yellow_hinge.song.groove_edits import with_groove
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.settings.patterns import own_patterns, own_patterns_path
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, colours, pick, press, settle, show, type_chart, undo

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.hinges_page.rules_panel import RulesPanel
-from yellow_hinge.ui.hinges_page.view import HingesPage
+from yellow_hinge.ui.pages.hinges.rules_panel import RulesPanel
+from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.hand_rules import HandRule
 

@@ -17,7 +17,7 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.sheet.page import PAPERS, Disc, Options
 from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.sheets.kinds import KINDS, sheet_of
-from yellow_hinge.ui.sheet_page.view import SheetPage
+from yellow_hinge.ui.pages.sheet.view import SheetPage
 from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, svg_bytes
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library

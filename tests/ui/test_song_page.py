@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.song_page.form_state import before_the_form
-from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.song.form_state import before_the_form
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import click, page, pick, redo, settle, show, type_chart, undo

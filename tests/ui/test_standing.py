@@ -27,21 +27,20 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.settings.display import read_display
 from yellow_hinge.ui import theme
-from yellow_hinge.ui.hands_page.view import HandsPage
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.keys_page.view import KeysPage
 from yellow_hinge.ui.page import Page
-from yellow_hinge.ui.practise_page.view import PractisePage
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
-from yellow_hinge.ui.sheet_page.view import SheetPage
-from yellow_hinge.ui.song_page.view import SongPage
-from yellow_hinge.ui.swaps_page.view import SwapsPage
-from yellow_hinge.ui.takes_page.view import TakesPage
+from yellow_hinge.ui.pages.hands.view import HandsPage
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.keys.view import KeysPage
+from yellow_hinge.ui.pages.practise.view import PractisePage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
+from yellow_hinge.ui.pages.sheet.view import SheetPage
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
+from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
 from yellow_hinge.ui.words import OneLine
 from yellow_hinge.ui.worker import Worker
 
-from .conftest import click_in_menu, press, settle, show, type_chart
+from .conftest import PAGES, click_in_menu, press, settle, show, type_chart
 from .drawn import troubles, written_on
 
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
@@ -55,15 +54,15 @@ CONTROLS = (
     QAbstractItemView,
 )
 #: Every page with every face: (page, key that opens the face).
+#: Pages that show one of several things at a time, by the letters of these.
+FACED: dict[type[Page], str] = {
+    HingesPage: "EYIWS", SwapsPage: "EBFGIO", RhythmPage: "EFL", PractisePage: "TDMWE", SheetPage: "CSLKP",
+}  # fmt: skip
 SCREENS: list[tuple[type[Page], Qt.Key | None]] = [
-    (SongPage, None), (HandsPage, None),
-    *((HingesPage, key) for key in (K.Key_E, K.Key_Y, K.Key_I, K.Key_W, K.Key_S)),
-    *((SwapsPage, key) for key in (K.Key_E, K.Key_B, K.Key_F, K.Key_G, K.Key_I, K.Key_O)),
-    (TakesPage, None), (KeysPage, None),
-    *((RhythmPage, key) for key in (K.Key_E, K.Key_F, K.Key_L)),
-    *((PractisePage, key) for key in (K.Key_T, K.Key_D, K.Key_M, K.Key_W, K.Key_E)),
-    *((SheetPage, key) for key in (K.Key_C, K.Key_S, K.Key_L, K.Key_K, K.Key_P)),
-]  # fmt: skip
+    (kind, getattr(K, f"Key_{letter}") if letter else None)
+    for kind in PAGES
+    for letter in (FACED.get(kind) or ("",))
+]
 every_screen = pytest.mark.parametrize(
     ("kind", "key"), SCREENS, ids=[f"{kind.name}-{key.name[4:] if key else ''}" for kind, key in SCREENS]
 )

@@ -19,9 +19,9 @@ from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.tasks.song.drafts import check
 from yellow_hinge.tasks.song.solved import Betterment, Offer
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty_signed
-from yellow_hinge.ui.hinges_page.soloing import soloing_words
-from yellow_hinge.ui.hinges_page.state import HingesState, Selection, offer_words
-from yellow_hinge.ui.song_page.state import reach_label
+from yellow_hinge.ui.pages.hinges.soloing import soloing_words
+from yellow_hinge.ui.pages.hinges.state import HingesState, Selection, offer_words
+from yellow_hinge.ui.pages.song.state import reach_label
 from yellow_hinge.ui.worker import Deliver, Progress, Worker
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
@@ -179,7 +179,7 @@ def test_cancel_stops_a_job_that_asks(qtbot: QtBot) -> None:
 
 def test_the_try_asks_for_two_keys_and_begins_anew() -> None:
     from yellow_hinge.hands.profile import HandProfile
-    from yellow_hinge.ui.hands_page.state import Try, hand_words, key_words
+    from yellow_hinge.ui.pages.hands.state import Try, hand_words, key_words
 
     tried = Try("right")
     assert "one end" in tried.words(164.5) and tried.applied(HandProfile()) is None

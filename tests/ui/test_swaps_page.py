@@ -9,9 +9,9 @@ from yellow_hinge.reharm.appetite import APPETITES
 from yellow_hinge.reharm.rules import RULES
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.ui.hinges_page.state import Selection
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.pages.hinges.state import Selection
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import click, click_in_menu, page, pick, press, settle, show, undo

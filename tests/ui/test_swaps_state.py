@@ -19,7 +19,7 @@ from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.tasks.swaps.reharmonise import accept, find_swaps
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import NoteName
-from yellow_hinge.ui.hinges_page.wishes_state import (
+from yellow_hinge.ui.pages.hinges.wishes_state import (
     FIXABLE,
     SCOPES,
     colours,
@@ -33,7 +33,7 @@ from yellow_hinge.ui.hinges_page.wishes_state import (
     with_fixed,
     with_register,
 )
-from yellow_hinge.ui.swaps_page.state import Found, SwapsState, chords_words, melody_words, motion_st
+from yellow_hinge.ui.pages.swaps.state import Found, SwapsState, chords_words, melody_words, motion_st
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 

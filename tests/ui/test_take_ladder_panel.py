@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.takes_page.view import TakesPage
+from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, press, settle, show, type_chart, undo

@@ -7,7 +7,7 @@ from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.edits import settle as settle_wishes
-from yellow_hinge.ui.takes_page.view import TakesPage
+from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import click, pick, press, settle, show, type_chart, undo

@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.practice.desk import log_at
-from yellow_hinge.ui.hinges_page.view import HingesPage
-from yellow_hinge.ui.practise_page.view import PractisePage
-from yellow_hinge.ui.rhythm_page.view import RhythmPage
-from yellow_hinge.ui.sheet_page.view import SheetPage
-from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.practise.view import PractisePage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
+from yellow_hinge.ui.pages.sheet.view import SheetPage
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import press, settle, show

@@ -7,8 +7,8 @@ from fractions import Fraction
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.song_page.tune_strip import TuneStrip
-from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.pages.song.tune_strip import TuneStrip
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import HandClock, click, pick, settle, type_chart, undo

@@ -6,6 +6,7 @@ import errno
 import os
 import re
 import time
+from importlib.resources import files
 from itertools import chain
 from pathlib import Path
 
@@ -36,13 +37,12 @@ from yellow_hinge.tasks.settings import library as library_module
 from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.commands import Command, CommandList
-from yellow_hinge.ui.hinges_page.state import Selection
-from yellow_hinge.ui.hinges_page.view import HingesPage
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.page import Page
-from yellow_hinge.ui.page_words import page_words
-from yellow_hinge.ui.song_page.view import SongPage
-from yellow_hinge.ui.swaps_page.view import SwapsPage
+from yellow_hinge.ui.pages.hinges.state import Selection
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.song.view import SongPage
+from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import PAGES, click, click_in_menu, colours, page, press, settle, show, type_chart
@@ -90,7 +90,7 @@ def test_f1_lists_every_command_with_its_key(window: Window, qtbot: QtBot, kind:
     qtbot.keyClick(window, K.Key_F1)
     assert window.key_list.isVisible()
     listed = window.key_list.text.text()
-    words = page_words(kind.name)
+    words = (files(kind.__module__.rpartition(".")[0]) / "words.md").read_text()
     assert re.sub(r"\*\*", "", words.split(".")[0]).split(",")[0] in re.sub("<.*?>", "", listed)
     assert 60 <= len(words.split()) <= 260  # a screen of words
     for command in reachable(window):

@@ -14,11 +14,10 @@ from PySide6 import QtWidgets  # dialogs are made known to Python when one is fi
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.files import write_atomically
+from yellow_hinge.formats.project_file import SUFFIX
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.files.formats import EXPORTS, SONG_FILES, SOUND_SUFFIXES
 from yellow_hinge.tasks.files.opening import (
-    READ_SUFFIXES,
-    SOUND_SUFFIXES,
-    SUFFIX,
     Unsaved,
     demo_song,
     is_project,
@@ -158,9 +157,8 @@ class FileDesk:
     def ask_open(self) -> None:
         if not self.may_leave():
             return
-        kinds = " ".join(f"*{suffix}" for suffix in READ_SUFFIXES)
         name, _ = QtWidgets.QFileDialog.getOpenFileName(
-            self._message, "Open a song", "", f"Songs ({kinds});;All files (*)"
+            self._message, "Open a song", "", f"{SONG_FILES};;All files (*)"
         )
         if name:
             self.open_path(Path(name))
@@ -252,7 +250,7 @@ class FileDesk:
     def ask_export(self) -> None:
         title = self._document.song.title or "song"
         name, kind = QtWidgets.QFileDialog.getSaveFileName(
-            self._message, "Export", str(Path.home() / f"{title}.mid"), ";;".join(_EXPORTS)
+            self._message, "Export", str(Path.home() / f"{title}.mid"), ";;".join(EXPORTS)
         )
         if name:
             path = Path(name)
@@ -263,14 +261,6 @@ class FileDesk:
         """Export and say so, or say what is in the way."""
         if self._tried(lambda: self._document.export(path)):
             self._message.tell(f"Exported to {path}")
-
-
-#: What is exported, as the dialog lists it.
-_EXPORTS = (
-    "MIDI, a track for each hand (*.mid)", "MusicXML score (*.musicxml)", "MusicXML score, packed (*.mxl)",
-    "Chart text (*.txt)", "ChordPro (*.cho)", "ABC notation, tune and chords (*.abc)",
-    "Table of the row (*.csv)", "Grips as text (*.grips)",
-)  # fmt: skip
 
 
 def free_name(path: Path) -> Path:

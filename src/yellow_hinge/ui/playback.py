@@ -104,15 +104,11 @@ class Playback(QObject):
         return f"{self._player.instrument.name}, {self._player.output.name}"
 
     def play(self, sounding: Sounding, pace: float = 1.0) -> None:
-        """Play a stretch, as soon as it is known how it sounds; ``pace`` 2 is twice as fast as the chart says.
-        :attr:`failed` says when no sound output can be opened at all."""
-        library, melody, click, band = (
-            self._document.library,
-            self.with_melody,
-            self.with_click,
-            self.with_band,
-        )
-        self._worker.start(lambda *_: (heard(sounding, library, melody, click, band), pace))
+        """Play a stretch, as soon as it is known how it sounds; ``pace`` 2 is twice as fast as the chart
+        says. :attr:`failed` says when no sound output can be opened at all."""
+        parts = self.with_melody, self.with_click, self.with_band
+        library = self._document.library
+        self._worker.start(lambda *_: (heard(sounding, library, *parts), pace))
 
     def play_notes(self, backing: Backing) -> None:
         """Play notes that belong to no song, or fall silent; as :meth:`play`."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from functools import cached_property, partial
+from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -352,11 +353,10 @@ class Window(QMainWindow):
     def show_keys(self) -> None:
         """What the page that is shown is for, and all commands of it and of the window, with their keys."""
         from yellow_hinge.tasks.settings.mistakes import log_path  # noqa: PLC0415 - only for this list
-        from yellow_hinge.ui.page_words import page_words  # noqa: PLC0415
 
         groups = [("On this page", list(self.page.commands)), ("Everywhere", self.commands.as_left())]
         footer = f"Mistakes of the program are written down in {log_path()}"
-        self.key_list.show_page(self.page.name, page_words(self.page.name), groups, footer)
+        self.key_list.show_page(self.page.name, _words_for(self.page), groups, footer)
 
     # --- playing ---------------------------------------------------------------------------
 
@@ -491,6 +491,12 @@ def _page_keys(number: int) -> tuple[str, ...]:
     """The key of a page by its place in the rail: Ctrl and 1 to 9, 0 for the tenth; further ones have
     none."""
     return (f"Ctrl+{(number + 1) % 10}",) if number < 10 else ()
+
+
+def _words_for(page: Page) -> str:
+    """What a page is for and how one begins on it, as Markdown: it stands in its folder."""
+    folder = type(page).__module__.rpartition(".")[0]
+    return (files(folder) / "words.md").read_text("utf-8").strip()
 
 
 def _title(name: str) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.ui.practise_page.view import PractisePage
+from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.window import Window
 
 from ..conftest import show, type_chart

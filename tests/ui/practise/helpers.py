@@ -10,8 +10,8 @@ from yellow_hinge.practice.log import Log, Try
 from yellow_hinge.practice.runner import Runner
 from yellow_hinge.practice.strokes import Stroke
 from yellow_hinge.tasks.practice.desk import log_path
-from yellow_hinge.ui.practise_page.map_state import sureness
-from yellow_hinge.ui.practise_page.view import PractisePage
+from yellow_hinge.ui.pages.practise.map_state import sureness
+from yellow_hinge.ui.pages.practise.view import PractisePage
 
 from ..conftest import click
 

@@ -17,8 +17,8 @@ from yellow_hinge.practice.drills import Drill
 from yellow_hinge.practice.plan import what_words
 from yellow_hinge.tasks.practice.desk import CAUTION, log_path
 from yellow_hinge.tasks.settings.practice_settings import read_settings
-from yellow_hinge.ui.practise_page.view import PractisePage
-from yellow_hinge.ui.song_page.view import SongPage
+from yellow_hinge.ui.pages.practise.view import PractisePage
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
 from ..conftest import HandClock, button, click, show, type_chart

@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.tasks.practice.desk import log_path
 from yellow_hinge.tasks.settings.practice_settings import read_settings, settings_path
 from yellow_hinge.theory.pitch import pitch_for_key
-from yellow_hinge.ui.practise_page.view import PractisePage
+from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.window import Window
 
 from ..conftest import HandClock, button, click, press, settle, show

@@ -1,7 +1,8 @@
 """In and out: opening, saving, pasting, checking, sound files, and copies for the day something stops.
 
 - ``check_file``: Reads a file of any format that we know, and says everything that is wrong with it.
-- ``opening``: Open, save and export: formats by suffix.
+- ``formats``: The formats that songs are read from and written to.
+- ``opening``: Open, save and export songs, and what a window holds and no file does.
 - ``pasted``: Text from anywhere as a song: what it was taken for, line by line, before anything is done
   with it.
 - ``played_midi``: A MIDI file as a song: its chords with the grips that were played, locked as grips of the

@@ -14,7 +14,8 @@ from yellow_hinge.formats.files import read_bytes
 from yellow_hinge.reharm.formulas import FORMULAS_SCHEMA
 from yellow_hinge.rhythm.patterns import PATTERNS_SCHEMA, read_patterns
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files.opening import MAX_BYTES, READ_SUFFIXES, open_song
+from yellow_hinge.tasks.files.formats import READ_SUFFIXES
+from yellow_hinge.tasks.files.opening import MAX_BYTES, open_song
 from yellow_hinge.tasks.settings.library import read_own_recipes
 from yellow_hinge.tasks.settings.own_files import decoded
 from yellow_hinge.tasks.settings.profiles import read_profiles

@@ -1,0 +1,169 @@
+"""The formats that songs are read from and written to. A new one is a row of :data:`FORMATS`: opening,
+saving, letting go over the window, export, ``convert`` and ``check`` list what stands there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from importlib import import_module
+from typing import Any
+
+from msgspec import Struct
+
+from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats import chart_text, project_file
+from yellow_hinge.formats.imported import Imported
+from yellow_hinge.formats.project_file import Opened
+from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.grips import page as grips_text
+from yellow_hinge.tasks.song.describe_song import bassist_keys, row
+from yellow_hinge.voicing.recipes import Library, builtin_library
+
+Read = Callable[[bytes, str], Opened]
+Write = Callable[[Song, Library, str | None], bytes]
+
+
+class FileFormat(Struct, frozen=True):
+    """A format: its suffixes, the usual one first; what the dialogs call it; how a file of it becomes a song
+    (None: it is only written), and a song its bytes (None: it is only read). The writer gets text that could
+    not be read yet as well. ``voiced``: it holds voicings, and not only chords; ``exported``: one exports to
+    it, rather than saving or recording; ``alone``: a song without chords can be written."""
+
+    suffixes: tuple[str, ...]
+    words: str
+    read: Read | None = None
+    write: Write | None = None
+    voiced: bool = False
+    exported: bool = True
+    alone: bool = False
+
+
+def _module(name: str) -> Any:
+    """A format by the name of its module: loaded when a file of it is read or written, since the window opens
+    without."""
+    return import_module(f"yellow_hinge.formats.{name}")
+
+
+def _opened(found: Imported) -> Opened:
+    return Opened(Song(found.chart), found.problems)
+
+
+def _reader(name: str) -> Read:
+    return lambda data, place: _opened(_module(name).read(data, place))
+
+
+def _chart_writer(name: str) -> Write:
+    return lambda song, *_: bytes(_module(name).write(song.chart))
+
+
+def _read_text(data: bytes, place: str) -> Opened:
+    """Grips, chart text, or chords over words where no line has bars."""
+    if grips_text.looks_like(data.decode("utf-8", "replace")):
+        return _read_grips(data, place)
+    try:
+        return _opened(chart_text.read(data, place))
+    except BadInput:
+        over_words = _module("over_words")
+        if over_words.looks_like(chart_text.cleaned(chart_text.decode(data, place))):
+            return _opened(over_words.read(data, place))
+        raise
+
+
+def _read_grips(data: bytes, place: str) -> Opened:
+    return grips_text.read_song(data, place, builtin_library())
+
+
+def _read_midi(data: bytes, place: str) -> Opened:
+    from yellow_hinge.tasks.files.played_midi import read_midi  # noqa: PLC0415 - brings NumPy
+
+    return read_midi(data, place)
+
+
+def _write_midi(song: Song, library: Library, _: str | None) -> bytes:
+    return bytes(_module("midi").write(song, bassist_keys(song, library)))
+
+
+def _write_text(song: Song, *_: object) -> bytes:
+    return song.chart.text.encode() or chart_text.write(song.chart)
+
+
+def score_of(song: Song, library: Library) -> bytes:
+    """The song as MusicXML, with fingers and bassist."""
+    found = row(song, library)
+    fingers = [(held.left_fingers, held.right_fingers) for held in found.held]
+    score: bytes = _module("musicxml").write(song, found.bassist, fingers)
+    return score
+
+
+def _write_score(song: Song, library: Library, _: str | None) -> bytes:
+    return score_of(song, library)
+
+
+def _write_packed(song: Song, library: Library, _: str | None) -> bytes:
+    return bytes(_module("musicxml").packed(score_of(song, library)))
+
+
+def _write_table(song: Song, library: Library, _: str | None) -> bytes:
+    from yellow_hinge.tasks.files.row_table import row_table  # noqa: PLC0415 - only where it is wanted
+
+    return row_table(song, library)
+
+
+def _sound(suffix: str, song: Song, library: Library, _: str | None) -> bytes:
+    from yellow_hinge.tasks.files.sound_file import SoundWishes, sound_file  # noqa: PLC0415 - sound libraries
+
+    return sound_file(song, library, suffix, SoundWishes())
+
+
+FORMATS = (
+    FileFormat((project_file.SUFFIX,), "Project", project_file.read,
+               lambda song, _, draft: project_file.write(song, draft), voiced=True, exported=False,
+               alone=True),
+    FileFormat((".mid", ".midi"), "MIDI, a track for each hand", _read_midi, _write_midi, voiced=True),
+    FileFormat((".musicxml", ".xml"), "MusicXML score", _reader("musicxml"), _write_score, voiced=True),
+    FileFormat((".mxl",), "MusicXML score, packed", _reader("musicxml"), _write_packed, voiced=True),
+    FileFormat((".txt",), "Chart text", _read_text, _write_text, alone=True),
+    FileFormat((".chart",), "Chart text", lambda data, place: _opened(chart_text.read(data, place)),
+               _write_text, exported=False, alone=True),
+    FileFormat((".cho", ".chordpro"), "ChordPro", _reader("chordpro"), _chart_writer("chordpro")),
+    FileFormat((".chopro", ".pro"), "ChordPro", _reader("chordpro")),
+    FileFormat((".abc",), "ABC notation, tune and chords", _reader("abc_in"), _chart_writer("abc_out")),
+    FileFormat((".csv",), "Table of the row", write=_write_table, voiced=True),
+    FileFormat((grips_text.SUFFIX,), "Grips as text", _read_grips, lambda song, *_: grips_text.write(song),
+               voiced=True),
+    *(
+        FileFormat((suffix,), f"Sound, {suffix[1:].upper()}", write=partial(_sound, suffix), voiced=True,
+                   exported=False)
+        for suffix in (".wav", ".flac", ".ogg")
+    ),
+)  # fmt: skip
+BY_SUFFIX = {suffix: kind for kind in FORMATS for suffix in kind.suffixes}
+READ_SUFFIXES = tuple(suffix for suffix, kind in BY_SUFFIX.items() if kind.read)
+WRITE_SUFFIXES = tuple(suffix for suffix, kind in BY_SUFFIX.items() if kind.write)
+#: Formats that hold voicings and not only chords.
+VOICED_SUFFIXES = tuple(suffix for suffix, kind in BY_SUFFIX.items() if kind.voiced)
+SOUND_SUFFIXES = (".wav", ".flac", ".ogg")
+#: What is exported, as the dialog lists it.
+EXPORTS = tuple(f"{kind.words} (*{kind.suffixes[0]})" for kind in FORMATS if kind.exported and kind.write)
+#: What is opened, as the dialog lists it.
+SONG_FILES = f"Songs ({' '.join(f'*{suffix}' for suffix in READ_SUFFIXES)})"
+
+
+def decode(data: bytes, suffix: str, place: str) -> Opened:
+    """A song out of a file's bytes; without a known suffix they are read as chart text, or as what they look
+    like. Raises :class:`BadInput`."""
+    kind = BY_SUFFIX.get(suffix)
+    if kind is None or kind.read is None:
+        return (_read_text if not suffix else BY_SUFFIX[".chart"].read)(data, place)  # type: ignore[misc]
+    return kind.read(data, place)
+
+
+def encode(song: Song, suffix: str, library: Library, draft: str | None = None) -> bytes:
+    """The song's bytes in one of :data:`WRITE_SUFFIXES`. Raises :class:`BadInput`."""
+    kind = BY_SUFFIX.get(suffix)
+    if kind is None or kind.write is None:
+        what = f"{suffix or 'no suffix'} is not a format that can be written"
+        raise BadInput(Problem("export", what, f"use {', '.join(WRITE_SUFFIXES)}"))
+    if not kind.alone and not song.slots:
+        raise BadInput(Problem("export", "there are no chords yet", "write a chart first"))
+    return kind.write(song, library, draft)

@@ -1,0 +1,127 @@
+"""The Hands page: try a stretch on the keyboard, set notes at once, register and key size."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.kit import button, buttons, choice, label
+from yellow_hinge.ui.page import Page, Part
+from yellow_hinge.ui.pages.hands.limits import LimitsPanel
+from yellow_hinge.ui.pages.hands.state import CAUTIONS, KEYBOARDS
+from yellow_hinge.ui.pages.hands.try_keyboard import TryKeyboard
+from yellow_hinge.ui.pages.hands.trying import TRIES, Habits, KeptHands, Trying
+from yellow_hinge.ui.theme import Theme
+
+if TYPE_CHECKING:
+    from yellow_hinge.sound.keyboards import HeldKeys
+
+
+class HandsPage(Page):
+    """The page: keeps no song of its own, only the try that goes on."""
+
+    name = "Hands"
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(document, parent)
+        self._build()
+        self.refresh()
+
+    def make_parts(self) -> Sequence[Part]:
+        self.keyboard = TryKeyboard()
+        self.trying = Trying(self.document, self.keyboard)
+        self.habits, self.kept = Habits(self.document), KeptHands(self.document)
+        return self.trying, self.habits, self.kept
+
+    @property
+    def focus(self) -> QWidget:
+        return self.keyboard
+
+    # --- building ---
+
+    def _build(self) -> None:
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(22, 16, 22, 16)
+        layout.setSpacing(12)
+        layout.addWidget(label("title", "How far do your hands reach with ease?", wraps=False))
+        layout.addLayout(self._build_sides())
+        self.instruction = QLabel()
+        self.instruction.setWordWrap(True)
+        self.limits = LimitsPanel()
+        self.limits.changed.connect(self.habits.set_limit)
+        for widget in (self.instruction, self.keyboard, self.limits):
+            layout.addWidget(widget)
+        layout.addLayout(self._build_habits())
+        for words in CAUTIONS:
+            layout.addWidget(label("quiet", words))
+        layout.addStretch(1)
+
+    def _build_sides(self) -> QHBoxLayout:
+        row = buttons(self.commands, *(f"try-{number}" for number, _ in enumerate(TRIES)))
+        self.octave = choice(
+            "Keyboard size", "On narrow keys the same hand reaches farther", self._octave_chosen, KEYBOARDS
+        )
+        row.addStretch(1)
+        row.addWidget(label("quiet", "Keyboard", wraps=False))
+        row.addWidget(self.octave)
+        return row
+
+    def _build_habits(self) -> QHBoxLayout:
+        """Rolling, interlocking, and the hands that are kept."""
+        row = QHBoxLayout()
+        for habit in ("roll", "interlock"):
+            row.addWidget(self.commands.bind(QCheckBox(), habit))
+        self.profile_box = choice(
+            "Kept hand profiles", "Choose kept hands to take them over, or write a name and keep these",
+            self.kept.take_over,
+        )  # fmt: skip
+        self.profile_box.setEditable(True)
+        self.profile_box.setMinimumWidth(170)
+        edit = self.profile_box.lineEdit()
+        assert edit is not None
+        edit.setPlaceholderText("whose hands?")
+        row.addStretch(1)
+        row.addWidget(label("quiet", "Kept hands", wraps=False))
+        row.addWidget(self.profile_box)
+        for act in ("keep-hands", "forget-hands"):
+            row.addWidget(button(self.commands, act))
+        self.kept.written = self.profile_box.currentText
+        self.kept.listed.connect(self._list_profiles)
+        self.kept.look()
+        return row
+
+    def _list_profiles(self, chosen: str) -> None:
+        self.profile_box.clear()
+        self.profile_box.addItems(sorted(self.kept.profiles))
+        self.profile_box.setCurrentText(chosen)
+
+    def _octave_chosen(self) -> None:
+        self.habits.set_octave(self.octave.currentData())
+
+    # --- showing ---
+
+    def set_theme(self, theme: Theme) -> None:
+        super().set_theme(theme)
+        self.keyboard.theme = theme
+        self.keyboard.update()
+
+    def refresh(self) -> None:
+        """Take over the document as it is now."""
+        self.show_all()
+
+    def show_all(self) -> None:
+        """Everything from the song and the try."""
+        profile, tried = self.document.song.hands, self.trying.tried
+        self.octave.setCurrentIndex(self.octave.findData(profile.octave_mm))
+        self.limits.show_hands(profile)
+        self.commands.refresh()
+        self.instruction.setText(tried.words(profile.octave_mm))
+        self.keyboard.say_chosen(self.instruction.text())
+        self.keyboard.show_try(tried)
+
+    def show_held(self, held: HeldKeys) -> None:
+        """What a player holds shows on the keys. It sets no reach: that is done on purpose, by a try."""
+        self.keyboard.show_held(held.sounding)

@@ -1,0 +1,117 @@
+"""The side of the workbench for a chosen change: the move in words and figures, and small notes."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge.song.edits import wish_for_chord
+from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.pages.hinges.leaf_side import reasons_label
+from yellow_hinge.ui.pages.hinges.state import HINGE_REASONS, HingesState
+from yellow_hinge.ui.quiet import QuietSide
+
+
+class HingeSide(QuietSide):
+    """Shows the chosen hinge from the state."""
+
+    def __init__(
+        self, document: Document, state: HingesState, commands: CommandList, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._state = document, state
+        layout = self.rows
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        layout.addWidget(self.words)
+        hear = QPushButton()
+        commands.bind(hear, "hear")
+        layout.addWidget(hear)
+        layout.addSpacing(10)
+        layout.addLayout(self._build_figures())
+        self.reasons = reasons_label(layout, "Its share of the effort")
+        self.better_label = QLabel()
+        self.better_label.setWordWrap(True)
+        self.better_button = QPushButton()
+        commands.bind(self.better_button, "better")
+        layout.addSpacing(10)
+        layout.addWidget(self.better_label)
+        layout.addWidget(self.better_button)
+        self._build_fills(layout)
+        layout.addStretch(1)
+
+    def _build_figures(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setVerticalSpacing(1)
+        self.figures: list[tuple[QLabel, QLabel]] = []
+        for row in range(6):
+            figure, label = QLabel(), QLabel()
+            figure.setObjectName("figure")
+            label.setObjectName("quiet")
+            grid.addWidget(figure, row, 0, Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(label, row, 1, Qt.AlignmentFlag.AlignLeft)
+            self.figures.append((figure, label))
+        grid.setColumnStretch(1, 1)
+        grid.setHorizontalSpacing(12)
+        return grid
+
+    def _build_fills(self, layout: QVBoxLayout) -> None:
+        self.fills_heading = QLabel("Small notes on the way")
+        self.fills_heading.setObjectName("heading")
+        self.fills_heading.setToolTip("Ticked ones are played and exported to MIDI with the chords")
+        self.fills = QListWidget()
+        self.fills.setAccessibleName("Small notes on the way to the next chord")
+        self.fills.setWordWrap(True)
+        self.fills.itemChanged.connect(self._fill_ticked)
+        layout.addSpacing(6)
+        layout.addWidget(self.fills_heading)
+        layout.addWidget(self.fills)
+
+    def refresh(self) -> None:
+        """The chosen hinge as it is now."""
+        state, solved, index = self._state, self._document.solved, self._state.selection.index
+        report = state.row.hinges[index]
+        self.words.setText(report.pretty_words.replace("\n", "\n\n"))
+        nothing = "nothing" if solved.hinge_terms and not state.trying else ""
+        self.reasons.setText(state.reasons(solved.hinge_terms, HINGE_REASONS) or nothing)
+        better = state.better(solved.betterments)
+        self.better_label.setText(state.betterment_words(better) if solved.betterments else "")
+        self.better_button.setVisible(better is not None)
+        numbers = state.hinge_numbers(report)
+        for (figure, label), (value, words, how) in zip(self.figures, numbers, strict=True):
+            figure.setText(value.replace("-", "−"))
+            label.setText(words)
+            figure.setToolTip(how)
+            label.setToolTip(how)
+        self._show_fills()
+
+    def _show_fills(self) -> None:
+        self.fills.blockSignals(True)
+        self.fills.clear()
+        for connection, taken in self._state.fill_choices():
+            item = QListWidgetItem(connection.words)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if taken else Qt.CheckState.Unchecked)
+            item.setData(Qt.ItemDataRole.UserRole, connection)
+            self.fills.addItem(item)
+        self.fills.blockSignals(False)
+        any_found = self.fills.count() > 0
+        self.fills.setFixedHeight(min(150, 16 + 40 * self.fills.count()))
+        self.fills.setVisible(any_found)
+        self.fills_heading.setVisible(any_found)
+
+    def _fill_ticked(self, item: QListWidgetItem) -> None:
+        connection = item.data(Qt.ItemDataRole.UserRole)
+        on = item.checkState() == Qt.CheckState.Checked
+        ask = self._state.with_fill(connection, on)
+        self._document.apply(wish_for_chord(self._document.song, self._state.selection.index, ask))

@@ -1,0 +1,130 @@
+"""Twelve rows, a key each: its name, the profile of its hinges, and what it asks of the hands."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+
+from yellow_hinge.tasks.keys.survey import KeyFigures, note_name
+from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui.pages.keys.state import KeysState
+from yellow_hinge.ui.theme import drawn_font, scaled
+from yellow_hinge.ui.worked_page import Drawing
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QWidget
+
+_ROW, _HEAD = 46.0, 26.0
+#: Where the columns begin, in pixels; the profile has what is left of them.
+_COLUMNS = (
+    ("Key", 12),
+    ("Effort", 74),
+    ("Half steps", 142),
+    ("Largest", 226),
+    ("Lowest", 296),
+    ("Stretch", 366),
+)
+_PROFILE = 446.0
+
+
+class SurveyView(Drawing):
+    """Draws the rows; ``chosen`` carries the row that was clicked."""
+
+    chosen = Signal(int)
+
+    def __init__(self, state: KeysState, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.state = state
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("The song in twelve keys")
+
+    def fit_text(self) -> None:
+        self.setMinimumSize(scaled(_PROFILE + 220), scaled(_HEAD + 12 * _ROW + 8))
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def box_of(self, row: int) -> QRectF:
+        """Where a row lies."""
+        return QRectF(2, _HEAD + row * _ROW + 2, self.wide - 4, _ROW - 4)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        row = int((self.place_in(event).y() - _HEAD) // _ROW)
+        if 0 <= row < len(self.state.found):
+            self.chosen.emit(row)
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = self.begin()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(self.theme.color("muted"))
+        painter.setFont(drawn_font(0.8))
+        for words, x in (*_COLUMNS, ("Half steps of each change", int(_PROFILE))):
+            painter.drawText(QPointF(x, 17), words)
+        rows = self.state.rows
+        if not rows:
+            painter.drawText(QPointF(12, _HEAD + 30), self._waiting())
+            painter.end()
+            return
+        highest = max((step for row in rows for step in row.profile), default=1) or 1
+        for number, row in enumerate(rows):
+            self._paint_row(painter, number, row, highest)
+        painter.end()
+
+    def _waiting(self) -> str:
+        if not self.state.song.slots:
+            return "Type a chart on the Song page first: then it stands here in twelve keys."
+        return "The song is being solved in twelve keys..."
+
+    def _paint_row(self, painter: QPainter, number: int, row: KeyFigures, highest: int) -> None:
+        box, chosen = self.box_of(number), number == self.state.chosen
+        painter.setBrush(self.theme.color("raised"))
+        painter.setPen(QPen(self.theme.color("ink" if chosen else "line"), 2 if chosen else 1))
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setPen(self.theme.color("ink"))
+        own = row.key == self.state.song.key
+        best = row.key == self.state.best
+        notes = (("own", own), ("least", best), ("practise", self.state.marked(row.key)))
+        said = [words for words, there in notes if there][-2:]
+        painter.setFont(drawn_font(1.15, bold=own or chosen))
+        painter.drawText(
+            QRectF(12, box.y(), 62, box.height() - (12 if said else 0)),
+            _LEFT,
+            row.key.pretty.split()[0],
+        )
+        if said:
+            painter.setFont(drawn_font(0.68))
+            painter.setPen(self.theme.color("muted"))
+            painter.drawText(QRectF(12, box.y() + 24, 62, 16), _LEFT, ", ".join(said))
+        painter.setPen(self.theme.color("ink"))
+        painter.setFont(drawn_font(1.0, bold=best))
+        low = pretty_accidentals(note_name(row.lowest, row.key))
+        values = (
+            f"{row.effort / 100:.1f}",
+            f"{row.motion}",
+            f"{row.largest}",
+            low,
+            f"{row.stretch_mm:.0f} mm",
+        )
+        for value, (_, x) in zip(values, _COLUMNS[1:], strict=True):
+            painter.drawText(QRectF(x, box.y(), 76, box.height()), _LEFT, value)
+            painter.setFont(drawn_font(1.0))
+        self._paint_profile(painter, box, row, highest)
+
+    def _paint_profile(self, painter: QPainter, box: QRectF, row: KeyFigures, highest: int) -> None:
+        """A mark for each change, as high as its motion."""
+        count = max(1, len(row.profile))
+        room = box.right() - 10 - _PROFILE
+        step = room / count
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(self.theme.color("muted"))
+        foot = box.bottom() - 5
+        for place, motion in enumerate(row.profile):
+            height = max(1.5, (box.height() - 10) * motion / highest)
+            painter.drawRect(
+                QRectF(_PROFILE + place * step, foot - height, max(1.0, min(4.0, step - 1)), height)
+            )
+
+
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter

@@ -1,0 +1,150 @@
+"""The Keys page: twelve rows, and at the side what speaks for the chosen key."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+
+from yellow_hinge.song.model import Song
+from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.kit import button, heading, label, page_row
+from yellow_hinge.ui.page import Part, Sounding
+from yellow_hinge.ui.pages.keys.state import KeysState
+from yellow_hinge.ui.pages.keys.survey_view import SurveyView
+from yellow_hinge.ui.pages.keys.walking import Rows
+from yellow_hinge.ui.quiet import QuietScroll, SidePanel
+from yellow_hinge.ui.theme import scaled
+from yellow_hinge.ui.words import OneLine, Words
+from yellow_hinge.ui.worked_page import WorkedPage
+from yellow_hinge.ui.worker import Deliver, Progress
+from yellow_hinge.voicing.recipes import Library
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.keys.survey import KeyFigures
+
+
+class KeysPage(WorkedPage):
+    """The page. The survey is worked out when it is seen."""
+
+    name = "Keys"
+    side_width = 330
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        self.state = KeysState()
+        super().__init__(document, parent)
+        self.worker.busy.connect(self._show_busy)
+        self.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
+        document.learned.connect(lambda _: self._forget())
+        self._build()
+
+    def make_parts(self) -> Sequence[Part]:
+        self.acts = Rows(self.document, self.state)
+        self.acts.looks_again.connect(self._look_again)
+        return (self.acts,)
+
+    def _build(self) -> None:
+        middle, head = QVBoxLayout(), QHBoxLayout()
+        self.title = OneLine("title")
+        head.addWidget(self.title, 1)
+        head.addWidget(button(self.commands, "order"))
+        middle.addLayout(head)
+        self.drawing = self.rows = SurveyView(self.state)
+        self.rows.chosen.connect(self._clicked)
+        self.area = QuietScroll()
+        self.area.setWidgetResizable(True)
+        self.area.setWidget(self.rows)
+        middle.addWidget(self.area, 1)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        middle.addWidget(self.progress)
+        layout = page_row(self)
+        layout.addLayout(middle, 1)
+        layout.addWidget(self._build_side())
+        self._show_busy(False)
+
+    def _build_side(self) -> QWidget:
+        self.side = SidePanel()
+        self.fit_text()
+        self.key_title = label("title", wraps=False)
+        self.figures, self.start, self.why, self.carried = Words(), Words(), Words(), Words()
+        for widget in (
+            self.key_title, self.figures, heading("It begins"), self.start, heading("Why"), self.why,
+            heading("The grips of the song's own key"), self.carried,
+        ):  # fmt: skip
+            self.side.rows.addWidget(widget)
+        for act in ("carried", "hear", "mark", "take-key", "open-key"):
+            self.side.rows.addWidget(button(self.commands, act))
+        self.side.rows.addStretch(1)
+        return self.side
+
+    # --- working out ---
+
+    def refresh(self) -> None:
+        """Take over the document; survey it when the page is seen."""
+        self.state.take(self.document.song)
+        super().refresh()
+        self.show_all()
+
+    def _forget(self) -> None:
+        self.state.found = ()
+
+    def _look_again(self) -> None:
+        self._forget()
+        self.look()
+
+    def look(self) -> None:
+        """Survey the song as it is, unless that is known or under way; a song that is still being solved
+        first."""
+        self.state.take(self.document.song)
+        song, library = self.state.song, self.document.library
+        if song.slots and not self.state.found and not self.document.worker.running:
+            self.worker.start(partial(_survey, song, library))
+        self.show_all()
+
+    def take_in(self, result: tuple[Song, list[KeyFigures]]) -> None:
+        self.state.take_found(*result)
+        self.show_all()
+
+    # --- showing ---
+
+    def _show_busy(self, busy: bool) -> None:
+        self.progress.setVisible(busy)
+        self.commands.refresh()
+
+    def show_all(self) -> None:
+        """Everything from the state."""
+        state, found = self.state, self.state.row
+        self.title.setText(self.document.song.title or "Untitled")
+        self.key_title.setText("Twelve keys" if found is None else found.key.pretty)
+        self.figures.setText(state.figures_words())
+        self.drawing.say_chosen(f"{self.key_title.text()}: {state.figures_words()}")
+        self.start.setText("" if found is None else _sentence(found.start))
+        self.why.setText("" if found is None else _sentence(found.why))
+        self.carried.setText(state.carried_words())
+        self.rows.update()
+        if found is not None:
+            box = self.rows.box_of(state.chosen)
+            self.area.ensureVisible(10, scaled(box.center().y()), 0, scaled(box.height()))
+        self.commands.refresh()
+
+    def _clicked(self, number: int) -> None:
+        self.rows.setFocus()
+        self.acts.choose(number)
+
+    def sounding(self) -> Sounding | None:
+        song = self.state.here()
+        return super().sounding() if song is None else Sounding(song, 0)
+
+
+def _survey(song: Song, library: Library, progress: Progress, _: Deliver) -> object:
+    from yellow_hinge.tasks.keys.survey import survey  # noqa: PLC0415 - brings NumPy
+
+    return song, survey(song, library, progress)
+
+
+def _sentence(words: str) -> str:
+    return f"{words[:1].upper()}{pretty_accidentals(words[1:])}."

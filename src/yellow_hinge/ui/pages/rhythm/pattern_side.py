@@ -1,0 +1,170 @@
+"""The side of the Rhythm page for patterns: which hand, for which stretch, and their pictures."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QModelIndex, Qt, Signal
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QListView,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern
+from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.entry_field import EntryField
+from yellow_hinge.ui.pages.rhythm.pictures import PatternDelegate, PatternsModel
+from yellow_hinge.ui.pages.rhythm.state import RhythmState, Scope
+from yellow_hinge.ui.theme import Theme
+from yellow_hinge.ui.words import Words
+
+if TYPE_CHECKING:
+    from PySide6.QtGui import QKeyEvent
+
+
+class PatternList(QListView):
+    """A list in which Return takes what is chosen; other keys but the arrows belong to the page."""
+
+    taken = Signal()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.taken.emit()
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown):
+            super().keyPressEvent(event)
+            event.accept()  # at its ends too: else they would walk through the lanes of the strip
+        else:
+            event.ignore()
+
+
+class PatternSide(QWidget):
+    """``wanted`` carries the pattern that the hand is to play, ``scoped`` says that the stretch is another,
+    ``follow`` that nothing is said for it any more, ``keep`` the name for a pattern of one's own."""
+
+    wanted = Signal(object)
+    scoped = Signal()
+    follow = Signal()
+    keep = Signal(str)
+
+    def __init__(self, state: RhythmState, commands: CommandList, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._state = state
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addLayout(self._build_choice(commands))
+        self.words = Words()
+        layout.addWidget(self.words)
+        self.filter = EntryField()
+        self.filter.setPlaceholderText("Find: waltz, broken, short ...")
+        self.filter.setAccessibleName("Find patterns by name or family")
+        self.filter.setClearButtonEnabled(False)
+        self.filter.textChanged.connect(lambda _: self.refresh())
+        layout.addWidget(self.filter)
+        self.model = PatternsModel()
+        self._delegate = PatternDelegate(self.model)
+        self.list = PatternList()
+        self.list.setModel(self.model)
+        self.list.setItemDelegate(self._delegate)
+        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.list.setAccessibleName("Patterns")
+        self.list.clicked.connect(self._clicked)
+        self.list.taken.connect(self._take_current)
+        layout.addWidget(self.list, 1)
+        layout.addWidget(self._build_own())
+
+    def _build_choice(self, commands: CommandList) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.hand = commands.bind(QPushButton(), "hand")
+        self.scope = Choice()
+        self.scope.setAccessibleName("Where the pattern is played")
+        self.scope.setToolTip("What is chosen below holds here; what is nearer to a chord goes before it")
+        self.scope.activated.connect(self._scope_chosen)
+        row.addWidget(self.hand)
+        row.addWidget(self.scope, 1)
+        return row
+
+    def _build_own(self) -> QWidget:
+        self.own = QWidget()
+        self.own.setObjectName("bare")
+        row = QHBoxLayout(self.own)
+        row.setContentsMargins(0, 0, 0, 0)
+        self.name = EntryField()
+        self.name.setMaxLength(MOST_NAME)
+        self.name.setAccessibleName("Name of the changed pattern")
+        self.name.kept.connect(lambda: self.keep.emit(self.name.text()))
+        self.keep_button = QPushButton("Keep as mine")
+        self.keep_button.setToolTip("Write it into your own patterns, for every song from now on")
+        self.keep_button.clicked.connect(lambda: self.keep.emit(self.name.text()))
+        row.addWidget(self.name, 1)
+        row.addWidget(self.keep_button)
+        return self.own
+
+    def _scope_chosen(self, place: int) -> None:
+        scope: Scope = self.scope.itemData(place)
+        if scope is None:
+            self.follow.emit()
+        else:
+            self._state.scope = scope
+        self.scoped.emit()
+
+    def _take_current(self) -> None:
+        """What is chosen, or else the first one."""
+        chosen = self.list.currentIndex()
+        self._clicked(chosen if chosen.isValid() else self.model.index(0))
+
+    def _clicked(self, index: QModelIndex) -> None:
+        if index.isValid():
+            self.wanted.emit(self.model.patterns[index.row()])
+
+    def set_theme(self, theme: Theme) -> None:
+        """Other colours."""
+        self._delegate.theme = theme
+        self.list.viewport().update()
+
+    def refresh(self) -> None:
+        """The patterns for the hand at the cursor."""
+        state = self._state
+        self._show_scope()
+        song = state.song
+        meter = state.slot.meter if song.slots else song.meter
+        now = state.pattern(state.index, state.hand) if song.slots else None
+        self.model.take(state.listed(self.filter.text()), meter, state.hand, "" if now is None else now.id)
+        ids = [one.id for one in self.model.patterns]
+        if now is not None and now.id in ids and not self.list.hasFocus():
+            place = self.model.index(ids.index(now.id))
+            self.list.setCurrentIndex(place)
+            self.list.scrollTo(place)
+        self._show_words(now)
+        changed = now is not None and state.is_own(now) and now.id not in state.own
+        self.own.setVisible(changed)
+        if changed and now is not None and not self.name.hasFocus():
+            self.name.setText(now.name)
+
+    def _show_scope(self) -> None:
+        rows = self._state.scope_words()
+        self.scope.clear()
+        for scope, words in rows:
+            self.scope.addItem(f"for {words}", scope)
+        if self._state.said_here(self._state.hand) is not None and self._state.scope != "song":
+            self.scope.addItem("nothing of its own there", None)
+        known = [scope for scope, _ in rows]
+        if self._state.scope not in known:
+            self._state.scope = known[0]
+        self.scope.setCurrentIndex(known.index(self._state.scope))
+
+    def _show_words(self, now: Pattern | None) -> None:
+        if now is None:
+            self.words.setText("")
+            return
+        own = self._state.said_here(self._state.hand)
+        where = "said for it" if own is not None else "as around it"
+        found = len(self.model.patterns)
+        self.words.setText(
+            f"Now: {now.name} ({where}). {counted(found, 'pattern')}; a click or Return takes one."
+        )

@@ -1,0 +1,124 @@
+"""On top of the Song page: school, bass, colour, reach and key of the song."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
+
+from yellow_hinge.song.edits import change_hands, settle
+from yellow_hinge.tasks.keys.moved import to_key
+from yellow_hinge.theory.keys import ALL_KEYS
+from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.kit import choice, label
+from yellow_hinge.ui.pages.song.state import (
+    CAUTION,
+    COLOUR_HELP,
+    COLOUR_WORDS,
+    REACHES,
+    REGISTERS,
+    reach_label,
+    school_label,
+)
+
+_COLOURS = "Colour: how far past the symbols a voicing may go\n" + "\n".join(
+    f"{word}: {what}" for word, what in zip(COLOUR_WORDS, COLOUR_HELP, strict=True)
+)
+_BASSES = (("By school", None), ("My left hand", "self"), ("The bassist", "bassist"))
+
+
+class Decisions(QWidget):
+    """Boxes that show the song, and change it. Text that is still typed is read before; ``readable`` says
+    whether it can be, and tells the player where not."""
+
+    readable: Callable[[str], bool]
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self._document = document
+        library = document.library
+        self.school = _box(
+            [(school_label(school), school.id) for school in library.schools.values()],
+            "School: which shapes each hand may take", self._settle,
+        )  # fmt: skip
+        for place, school in enumerate(library.schools.values()):
+            self.school.setItemData(place, school.about, Qt.ItemDataRole.ToolTipRole)
+        colours = [("By school", None), *((word, colour) for colour, word in enumerate(COLOUR_WORDS))]
+        self.colour = _box(colours, _COLOURS, self._settle)
+        self.bass = _box(_BASSES, "Who plays the bass", self._settle)
+        reaches = [(reach_label(reach), reach) for reach in REACHES]
+        self.left_reach, self.right_reach = (
+            _box(reaches, f"Widest easy interval of the {side} hand, on white keys", self._reach_chosen)
+            for side in ("left", "right")
+        )
+        self.key = _box(
+            [(key.pretty, str(key)) for key in ALL_KEYS],
+            "Key: choosing another one moves the whole chart, and what you decided on it", self._key_chosen,
+        )  # fmt: skip
+        self.register = _box(
+            REGISTERS,
+            "What your own grips and kept notes do when the key changes: the nearer way up or down, or "
+            "always upwards with the key",
+            lambda _: None,
+        )
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        grid = QGridLayout(self)
+        grid.setContentsMargins(16, 10, 16, 10)
+        grid.setHorizontalSpacing(14)
+        for place, (words, box) in enumerate(
+            (
+                ("School", self.school), ("Bass", self.bass), ("Colour", self.colour),
+                ("Left hand reaches", self.left_reach), ("Right hand reaches", self.right_reach),
+                ("Key", self.key), ("In another key, own grips", self.register),
+            )
+        ):  # fmt: skip
+            name = label("quiet", words, wraps=False)
+            name.setBuddy(box)
+            box.setAccessibleName(words)
+            grid.addWidget(name, 0, place)
+            grid.addWidget(box, 1, place)
+            grid.setColumnStretch(place, 3 if box is self.school else 2)
+        grid.addWidget(label("quiet", CAUTION), 2, 0, 1, 7)
+
+    def refresh(self) -> None:
+        """The song as it is now."""
+        song = self._document.song
+        wishes, hands = song.arrangement, song.hands
+        for box, value in (
+            (self.school, wishes.school), (self.colour, wishes.colour), (self.bass, wishes.bass),
+            (self.key, str(song.key)), (self.left_reach, hands.left.reach),
+            (self.right_reach, hands.right.reach),
+        ):  # fmt: skip
+            box.setCurrentIndex(box.findData(value))
+
+    def _settle(self, box: QComboBox) -> None:
+        fields = {self.school: "school", self.colour: "colour", self.bass: "bass"}
+        value = box.currentData()  # before reading shows the boxes anew
+        self._document.read_draft()
+        self._document.apply(settle(self._document.song, **{fields[box]: value}))
+
+    def _key_chosen(self, _: QComboBox) -> None:
+        key = next(key for key in ALL_KEYS if str(key) == self.key.currentData())
+        if not self.readable("then it can move to another key"):
+            self.key.setCurrentIndex(self.key.findData(str(self._document.song.key)))
+            return
+        song = self._document.song
+        if key != song.key:
+            self._document.apply(to_key(song, key, self.register.currentData()))
+
+    def _reach_chosen(self, _: QComboBox) -> None:
+        reaches = self.left_reach.currentData(), self.right_reach.currentData()
+        self._document.read_draft()
+        hands = self._document.song.hands
+        self._document.apply(change_hands(self._document.song, hands.with_reach(*reaches), "Change reach"))
+
+
+def _box(choices: Sequence[tuple[str, object]], tip: str, chosen: Callable[[QComboBox], None]) -> QComboBox:
+    box = choice("", tip, choices=choices)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+    box.activated.connect(lambda _: chosen(box))
+    return box

@@ -1,0 +1,116 @@
+"""What swaps buy in the whole song: what they may touch, in which style, and the trade curve."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from yellow_hinge.reharm.appetite import APPETITES
+from yellow_hinge.tasks.settings.own_styles import known_styles
+from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.pages.swaps.painted import CurveView
+from yellow_hinge.ui.pages.swaps.state import SwapsState
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.swaps.reharmonise import TradePoint
+
+#: Swaps of the take that are listed.
+_MOST_LISTED = 6
+
+
+class CurveSide(QWidget):
+    """``touches`` carries the appetite that was chosen, ``styled`` the id of a style or None, ``picked`` a
+    number of swaps."""
+
+    touches = Signal(str)
+    styled = Signal(object)
+    picked = Signal(int)
+
+    def __init__(self, state: SwapsState, commands: CommandList, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._state = state
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        heading = QLabel("What swaps buy in the whole song")
+        heading.setObjectName("heading")
+        heading.setToolTip("Exact over the best swaps that fit the melody, and over all voicings")
+        layout.addWidget(heading)
+        layout.addLayout(self._build_choices())
+        self.curve = CurveView()
+        self.curve.picked.connect(self.picked)
+        layout.addWidget(self.curve)
+        self.words = QLabel()
+        self.words.setObjectName("quiet")
+        self.words.setWordWrap(True)
+        layout.addWidget(self.words)
+        buttons, waiting = QHBoxLayout(), QHBoxLayout()
+        for command in ("curve", "turn"):
+            buttons.addWidget(commands.bind(QPushButton(), command))
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.cancel = commands.bind(QPushButton(), "stop")
+        waiting.addWidget(self.progress)
+        waiting.addWidget(self.cancel)
+        layout.addLayout(buttons)
+        layout.addLayout(waiting)
+        self.show_busy(False)
+
+    def _build_choices(self) -> QHBoxLayout:
+        self.appetite, self.style_box = Choice(), Choice()
+        self.appetite.setAccessibleName("What swaps may touch")
+        self.appetite.setToolTip(
+            "The song keeps its first and last chords, the goals of its phrases, its loops, pedal points and "
+            "lines, unless anything may be touched"
+        )
+        for name, words in APPETITES.items():
+            self.appetite.addItem(f"{words[0].upper()}{words[1:]}", name)
+        self.appetite.setCurrentIndex(self.appetite.findData(self._state.appetite))
+        self.appetite.activated.connect(lambda _: self.touches.emit(self.appetite.currentData()))
+        self.style_box.setAccessibleName("Style of swaps")
+        self.style_box.activated.connect(lambda _: self.styled.emit(self.style_box.currentData()))
+        row = QHBoxLayout()
+        for box, share in ((self.appetite, 3), (self.style_box, 2)):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
+            row.addWidget(box, share)
+        return row
+
+    def refresh(self) -> None:
+        """Everything from the state."""
+        state = self._state
+        self._show_styles()
+        points = _points(state.curve)
+        others = [_points(one) for one in state.curves.values() if one is not state.curve]
+        self.curve.show_points(points, state.turn, others)
+        self.curve.setVisible(bool(points))
+        swaps = state.swapped_words()
+        rest = len(swaps) - _MOST_LISTED
+        words = "\n".join((*swaps[:_MOST_LISTED], *([f"... and {rest} more"] if rest > 0 else ())))
+        hint = "Click a point to take that many swaps." if points else "Not worked out yet: press C."
+        self.words.setText(words or hint)
+
+    def _show_styles(self) -> None:
+        """The styles there are, each with what it does."""
+        box, role = self.style_box, Qt.ItemDataRole.ToolTipRole
+        box.clear()
+        box.addItem("no style", None)
+        for number, style in enumerate(known_styles().values(), 1):
+            box.addItem(style.name, style.id)
+            box.setItemData(number, style.words, role)
+        place = max(0, box.findData(self._state.song.arrangement.style))
+        box.setCurrentIndex(place)
+        words = box.itemData(place, role) or ""
+        box.setToolTip(f"Which swaps are near; for a section: Rules and wishes on Hinges. {words}")
+
+    def show_busy(self, busy: bool) -> None:
+        """Whether something is being weighed."""
+        self.progress.setVisible(busy)
+        self.cancel.setVisible(busy)
+
+
+def _points(curve: Sequence[TradePoint]) -> list[tuple[int, int]]:
+    return [(point.swaps, round(point.cost / 100)) for point in curve]
