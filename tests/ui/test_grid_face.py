@@ -24,7 +24,8 @@ def swaps_page(window: Window, qtbot: QtBot) -> SwapsPage:
 
 
 def rest(view: SwapsPage, qtbot: QtBot) -> None:
-    qtbot.waitUntil(lambda: not view.weighing.worker.running, timeout=30_000)
+    faces = (view.on_face.first, view.on_face.face)
+    qtbot.waitUntil(lambda: not any(face.weighs for face in faces), timeout=30_000)
     qtbot.wait(20)
 
 

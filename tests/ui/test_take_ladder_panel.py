@@ -70,7 +70,7 @@ def test_fewer_new_grips_make_more_steps_and_the_comparison_comes_back(window: W
     rest(view, window, qtbot)
     assert window.document.song.take.name == "Single bass and triads"
     press(window, qtbot, K.Key_L)
-    assert not view.climbing and view.list.isVisible()
+    assert not view.climbing.on and view.list.isVisible()
 
 
 def test_it_can_be_stopped_and_asked_again(window: Window, qtbot: QtBot) -> None:

@@ -123,7 +123,7 @@ def tick(words: str, clicked: Callable[[bool], object], tip: str = "") -> QCheck
     """A box to tick."""
     made = QCheckBox(words)
     made.setToolTip(tip)
-    made.clicked.connect(clicked)
+    made.clicked.connect(lambda on: clicked(on))  # a partial would not get it
     return made
 
 
