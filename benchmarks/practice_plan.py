@@ -18,6 +18,7 @@ from __future__ import annotations
 
 import os
 import sys
+from dataclasses import replace
 from multiprocessing import Pool
 
 import numpy as np
@@ -147,7 +148,11 @@ def best(learner: Learner, share: float, days: int, minutes: float) -> Floats:
         taught = given * (1 - (1 - SLIP_TEACHES) * slips[market.changes])
         before = tries[:, market.changes]
         more = fading * DAY_FULL * np.log((DAY_FULL + before + taught) / (DAY_FULL + before))
-        after = learner.by_strength_of(market.changes, strength[market.changes] + more)
+        drilled = replace(
+            learner, start=learner.start[market.changes], floor=learner.floor[market.changes],
+            need=learner.need[market.changes],
+        )  # fmt: skip
+        after = drilled.by_strength(strength[market.changes] + more)
         lowered = slips[market.changes] ** 2 - after**2
         gains = np.add.reduceat(lowered, market.starts, axis=1) / portion
         gains[left <= 0] = -1

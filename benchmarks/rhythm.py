@@ -20,9 +20,11 @@ from itertools import pairwise
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 
 from PySide6.QtCore import QCoreApplication
 
+from made import heard_levels
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.rhythm.counts import fits
@@ -36,7 +38,7 @@ from yellow_hinge.song.walk import perform
 from yellow_hinge.tasks.rhythm.checks import check_rhythm
 from yellow_hinge.tasks.settings.patterns import with_patterns
 from yellow_hinge.tasks.song.voice_song import voice_song
-from yellow_hinge.tasks.takes.arc import heard_levels, with_arc
+from yellow_hinge.tasks.takes.arc import laid_arc
 from yellow_hinge.tasks.takes.desk import rounds_of
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.rhythm.view import RhythmPage
@@ -105,7 +107,8 @@ def levels(most: int) -> None:
         for song in songs(meter, most, form=True):
             if len(rounds_of(song)) != 5:
                 continue
-            heard = heard_levels(with_arc(song, (1, 2, 4, 5, 3), LIBRARY, Planner(LIBRARY)).song)
+            laid = laid_arc(song, (1, 2, 4, 5, 3), LIBRARY)
+            heard = heard_levels(voice_song(laid, LIBRARY, Planner(LIBRARY)).song)
             for below, above in pairwise(heard):
                 steps += 1
                 for name in ("per_quarter", "range_st", "velocity"):

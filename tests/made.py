@@ -6,11 +6,12 @@ from fractions import Fraction
 from itertools import pairwise
 
 from hypothesis import strategies as st
+from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.rhythm.events import Fill
-from yellow_hinge.rhythm.patterns import Pattern, Stroke
+from yellow_hinge.rhythm.patterns import HANDS, Pattern, Stroke
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
 from yellow_hinge.song.at import At
@@ -18,6 +19,8 @@ from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Sy
 from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.groove import Groove, RiffNote, Texture
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take
+from yellow_hinge.song.walk import perform
+from yellow_hinge.tasks.takes.arc import levels_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, parse_key
 from yellow_hinge.theory.pitch import NoteName, read_pitch
@@ -230,3 +233,33 @@ def charts(draw: st.DrawFn) -> Chart:
         start.key, start.meter, start.tempo, pickup, notes, tuple(filter(None, sung)), tuple(sections),
         tuple(draw(st.lists(st.sampled_from(names), max_size=4))),
     )  # fmt: skip
+
+
+class Heard(Struct, frozen=True):
+    """What a level sounds like: notes a quarter, the mean range of a chord in half steps, and the mean
+    velocity."""
+
+    level: int
+    per_quarter: float
+    range_st: float
+    velocity: float
+
+
+def heard_levels(song: Song) -> list[Heard]:
+    """What is heard of each level that a song has, the lowest first."""
+    notes = [one for one in perform(song, band=False).notes if one.part in HANDS]
+    found = []
+    for level in sorted({one for one in levels_of(song) if one is not None}):
+        slots = [slot for slot in song.slots if song.texture(slot.index).level == level]
+        ids = {slot.index for slot in slots}
+        own = [one for one in notes if one.slot in ids and not one.ornament]
+        keys: dict[int, list[int]] = {}
+        for one in own:
+            keys.setdefault(one.slot, []).append(one.key)
+        if not own:
+            continue
+        spans = [max(row) - min(row) for row in keys.values()]
+        quarters = float(sum(slot.quarters for slot in slots))
+        found.append(Heard(level, len(own) / quarters, sum(spans) / len(spans),
+                           sum(one.velocity for one in own) / len(own)))  # fmt: skip
+    return found

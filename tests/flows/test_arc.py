@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import pytest
 
-from made import song_of
+from made import heard_levels, song_of
 from yellow_hinge.cli import run
 from yellow_hinge.errors import BadInput
 from yellow_hinge.motion.plan import Planner
@@ -31,11 +31,9 @@ from yellow_hinge.song.playing import Playing
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.takes.arc import (
     base_of,
-    heard_levels,
     laid_arc,
     levels_of,
     read_arc,
-    with_arc,
     without_arc,
 )
 from yellow_hinge.tasks.takes.desk import rounds_of
@@ -62,7 +60,8 @@ def song(meter: str = "4/4", school: str = "solo") -> Song:
 @pytest.mark.parametrize("meter", ["4/4", "3/4", "6/8"])
 @pytest.mark.parametrize("school", ["solo", "band"])
 def test_every_level_is_heard_above_the_one_below(meter: str, school: str) -> None:
-    voiced = with_arc(song(meter, school), (1, 2, 3, 4, 5), LIBRARY, Planner(LIBRARY))
+    laid = laid_arc(song(meter, school), (1, 2, 3, 4, 5), LIBRARY)
+    voiced = voice_song(laid, LIBRARY, Planner(LIBRARY))
     assert voiced.answer.optimal and levels_of(voiced.song) == (1, 2, 3, 4, 5)
     heard = heard_levels(voiced.song)
     assert [one.level for one in heard] == [1, 2, 3, 4, 5]

@@ -176,7 +176,6 @@ def test_the_cache_forgets_what_was_used_longest_ago() -> None:
     cache.put("d", "dddd")  # b has been unused for longest
     assert [key in cache for key in "abcd"] == [True, False, True, True]
     assert cache.bytes == 10 and len(cache) == 3 and cache.get("b") is None
-    assert (cache.hits, cache.misses) == (1, 1)
     assert cache.put("e", "x" * 11) == "x" * 11 and "e" not in cache
     cache.put("a", "a")
     assert cache.bytes == 8 and cache.get("a") == "a"

@@ -32,13 +32,13 @@ from yellow_hinge.song.edits import (
     keep_as_it_is,
     keep_row,
     lead_back,
-    mix_takes,
     out_of_bounds,
     rename_take,
     set_local_key,
     set_lock,
     settle,
     switch_rule,
+    take_over,
     vary_round,
     vary_with_copy,
     wish_for_chord,
@@ -91,7 +91,7 @@ EDITS: list[tuple[Callable[[Song], Edit], str]] = [
     (lambda s: drop_take(s, 1), "Drop Rich"),
     (lambda s: vary_round(s, "Walk", 2, 1), "Rich in Walk, round 2"),
     (lambda s: vary_with_copy(s, "Walk", 2), "Vary Walk, round 2"),
-    (lambda s: mix_takes(s, 1, frozenset({F}), "Mixed"), "Mix Mixed"),
+    (lambda s: take_over(s, 1, frozenset({F})), "From Rich"),
 ]
 
 
@@ -410,10 +410,10 @@ def in_one_key(song: Song) -> Song:
 
 def test_a_mix_takes_some_chords_from_another_take() -> None:
     song = in_one_key(two_takes())
-    mixed = mix_takes(song, 1, frozenset({F}), "Both").song
+    mixed = take_over(song, 1, frozenset({F})).song
     one, rich = mixed.arrangement, song.takes[1].arrangement
-    assert mixed.take.name == "Both" and mixed.takes[:2] == song.takes
-    assert one.choices[At(F)] == rich.choices[At(F)]
+    assert mixed.takes[1:] == song.takes[1:] and mixed.current == song.current
+    assert one.choices[At(F)] == replace(rich.choices[At(F)], locked=True)
     assert one.choices[At(0)] == song.arrangement.choices[At(0)]
     assert one.swaps == rich.swaps and one.keys_set == rich.keys_set and one.untouched == rich.untouched
     assert one.school == "solo" and one.tastes == {} and one.levels == ()
@@ -425,28 +425,30 @@ def test_a_mix_takes_some_chords_from_another_take() -> None:
 
 def test_what_comes_from_a_take_in_another_key_comes_into_this_one() -> None:
     song = two_takes()  # the other one sounds a half step up
-    mixed = mix_takes(song, 1, frozenset({F}), "Both").song.arrangement
+    mixed = take_over(song, 1, frozenset({F})).song.arrangement
     theirs = song.takes[1].arrangement
     there, here = theirs.choices[At(F)].voicing, mixed.choices[At(F)].voicing
     assert here.left.keys == tuple(key - 1 for key in there.left.keys)
     assert here.right.keys == tuple(key - 1 for key in there.right.keys)
     assert [str(one.chord) for one in mixed.swaps[F]] == ["C#m9", "C7"] and mixed.shift_st == 0
     plain = in_one_key(song)
-    assert mix_takes(plain, 1, frozenset({F}), "Both").song.arrangement.choices[At(F)].voicing == there
+    assert take_over(plain, 1, frozenset({F})).song.arrangement.choices[At(F)].voicing == there
 
 
 def test_a_mix_of_a_whole_section_takes_its_wishes() -> None:
     song = in_one_key(two_takes())
     ids = frozenset(one.id for one in song.chart.written if one.section == "Walk")
-    one = mix_takes(song, 1, ids, "Both").song.arrangement
+    one = take_over(song, 1, ids).song.arrangement
     rich = song.takes[1].arrangement
     assert one.tastes == rich.tastes
     for written in ids:
         wanted = rich.taste(At(written), "Walk").over(rich.own_taste)
         assert one.taste(At(written), "Walk").over(one.own_taste) == wanted
     assert one.choices[At(5)] == song.arrangement.choices[At(5)]
-    own = mix_takes(song, 0, ids, "Same").song.arrangement
-    assert own == song.arrangement
+    own = take_over(song, 0, ids).song.arrangement
+    choices = song.arrangement.choices
+    kept = {at: replace(choice, locked=choice.locked or at.written in ids) for at, choice in choices.items()}
+    assert own == replace(song.arrangement, choices=kept)
 
 
 def test_an_arrangement_finds_what_it_holds() -> None:

@@ -11,7 +11,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from yellow_hinge.rhythm.events import NoteEvent, block_stroke
+from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.sound import output as output_module
 from yellow_hinge.sound.instrument import (
@@ -27,9 +27,9 @@ from yellow_hinge.sound.output import BufferOutput, DeviceOutput, best_output
 from yellow_hinge.sound.player import Player
 
 CHORDS: list[NoteEvent] = [
-    *block_stroke((48, 64, 67), Fraction(0), Fraction(1), "left", 0),
-    *block_stroke((50, 65, 69), Fraction(1), Fraction(1), "right", 1),
-    *block_stroke((36,), Fraction(1), Fraction(1), "bass", 1),
+    *(NoteEvent(Fraction(0), key, Fraction(1), 72, "left", 0) for key in (48, 64, 67)),
+    *(NoteEvent(Fraction(1), key, Fraction(1), 72, "right", 1) for key in (50, 65, 69)),
+    NoteEvent(Fraction(1), 36, Fraction(1), 72, "bass", 1),
 ]
 
 

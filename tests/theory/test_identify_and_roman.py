@@ -16,19 +16,22 @@ from yellow_hinge.theory.identify import (
     identify,
     over_every_bass,
     over_number,
-    spelled_names,
 )
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
-from yellow_hinge.theory.pitch import degree_semitones, read_pitch
+from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones, read_pitch
 from yellow_hinge.theory.roman import parse_roman, print_roman
 
 with (DATA / "symbols.tsv").open(encoding="utf-8") as table:
     SYMBOLS = [row[0] for row in csv.reader(table, delimiter="\t") if not row[0].startswith("#")]
 
 
+def spelled(pitches: list[Pitch]) -> dict[int, NoteName]:
+    return {pitch.key % 12: pitch.name for pitch in pitches}
+
+
 def names(text: str, most: int = 8) -> list[str]:
     pitches = [p for p in map(read_pitch, text.split()) if p]
-    return [str(n.chord) for n in identify([p.key for p in pitches], spelled_names(pitches), most)]
+    return [str(n.chord) for n in identify([p.key for p in pitches], spelled(pitches), most)]
 
 
 @pytest.mark.parametrize(
@@ -66,7 +69,7 @@ def test_the_best_name(notes: str, best: str) -> None:
 def test_what_the_left_hand_holds_names_the_whole(left: str, right: str, best: str, never: str) -> None:
     pitches = [found for found in map(read_pitch, f"{left} {right}".split()) if found]
     keys = [one.key for one in pitches]
-    found = [str(one.chord) for one in identify(keys, spelled_names(pitches), 3, len(left.split()))]
+    found = [str(one.chord) for one in identify(keys, spelled(pitches), 3, len(left.split()))]
     assert found[0] == best and never not in found
 
 

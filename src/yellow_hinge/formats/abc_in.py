@@ -78,7 +78,6 @@ class _Reader(LeadSheet):
         self._verse = 0
         self._voice: str | None = None
         self._reads_voice = True
-        self._tempo_words = ""
 
     def run(self, chords: bool = False) -> Imported:
         body = False

@@ -42,7 +42,6 @@ class _Tune:
         self._chart = chart
         self._key, self._meter, self._tempo = chart.key, chart.meter, chart.tempo
         self._alters: dict[tuple[int, int], int] = {}
-        self._tied = False
 
     def lines(self) -> Iterator[str]:
         chart = self._chart

@@ -17,8 +17,6 @@ class ByteCache(Generic[_V]):
         self._most, self._size = most_bytes, size
         self._kept: OrderedDict[Hashable, tuple[_V, int]] = OrderedDict()
         self.bytes = 0
-        self.hits = 0
-        self.misses = 0
 
     def __contains__(self, key: Hashable) -> bool:
         return key in self._kept
@@ -35,9 +33,7 @@ class ByteCache(Generic[_V]):
         """The value, now the one used last; None where it is not kept."""
         found = self._kept.get(key)
         if found is None:
-            self.misses += 1
             return None
-        self.hits += 1
         self._kept.move_to_end(key)
         return found[0]
 

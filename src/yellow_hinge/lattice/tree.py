@@ -154,7 +154,6 @@ class _Solve:
         self._names: dict[_Edge, int] = {}
         self._tables: dict[_Edge, tuple[Costs, int]] = {}
         self._held: dict[_Edge, Table] = {}
-        self._done = 0
         self._kernel: Kernel | None = None
 
     # --- names -----------------------------------------------------------------------------

@@ -100,11 +100,6 @@ class Learner:
             return np.asarray(self.floor + can * (1 + strength / self.need) ** -_POWER)
         return np.asarray(self.floor + can * np.exp(-strength / self.need))
 
-    def by_strength_of(self, changes: NDArray[np.int64], strength: Floats) -> Floats:
-        """As :meth:`by_strength`, for some changes: (..., those)."""
-        own = Learner(self.law, self.start[changes], self.floor[changes], self.need[changes], 0, self.rng)
-        return own.by_strength(strength)
-
     def chance(self, change: int, share: float) -> float:
         """The chance of a slip at one change, at a share of the tempo."""
         tries, floor = float(self.tries_today[change]), float(self.floor[change])

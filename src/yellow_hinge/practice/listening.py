@@ -15,7 +15,6 @@ from statistics import median
 from typing import Literal
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.hinge import SIDES
@@ -355,14 +354,6 @@ def latency(clicks: Sequence[float], struck: Sequence[float]) -> float | None:
     middle = median(offs)
     spread = median(abs(off - middle) for off in offs)
     return middle if spread <= _MOST_SPREAD_S else None
-
-
-def without(verdict: Verdict, side: str) -> Verdict:
-    """A verdict about one hand alone."""
-    own = verdict.faults_of(side)
-    right = (n for n in verdict.notes if n.fault == "right" and n.wanted is not None
-             and verdict.stroke.side_of(n.wanted) == side)  # fmt: skip
-    return replace(verdict, notes=(*right, *own))
 
 
 def hands_that_slipped(verdict: Verdict) -> tuple[str, ...]:

@@ -43,18 +43,6 @@ class PedalEvent(Struct, frozen=True, order=True):
     slot: int = -1
 
 
-def block_stroke(
-    keys: tuple[int, ...],
-    start_quarters: Fraction,
-    quarters: Fraction,
-    part: Part,
-    slot: int,
-    velocity: int = 72,
-) -> list[NoteEvent]:
-    """All keys struck together and held."""
-    return [NoteEvent(start_quarters, key, quarters, velocity, part, slot) for key in keys]
-
-
 class NoteOver(Struct, frozen=True):
     """A melody note, or the part of it, that sounds while a chord lasts; times in quarters.
 

@@ -44,10 +44,6 @@ WAYS = ("", "rolled", "tremolo", "half-below", "step-below")
 NOTES_FOR = {
     "upper": 3, "lower": 3, "inner": 3, "outer": 2, "b2": 2, "t2": 2, "b3": 3, "t3": 3, "b4": 3, "t4": 3,
 }  # fmt: skip
-#: What the pedal does under a pattern, in words.
-PEDALLINGS: dict[str, str] = {
-    "harmony": "changed with the harmony", "long": "held as long as it stays clear", "dry": "none",
-}  # fmt: skip
 Pedalling = Literal["harmony", "long", "dry"]
 MOST_NEEDED = 5
 WAY_WORDS: dict[str, str] = {
@@ -152,7 +148,8 @@ class Pattern(Struct, frozen=True):
     as the chord); ``meters`` are those it was made for, ``level`` 1 (simple) to 3 (full), ``feel`` how it is
     usually played. ``short`` is for chords of at most half its length, ``ending`` for the last chord, and
     ``fill`` for the last count of a section; empty: the strokes themselves. ``needs`` is how many notes the
-    grip of its hand should have, ``pedal`` one of :data:`PEDALLINGS`."""
+    grip of its hand should have, ``pedal`` one of "harmony", "long",
+    "dry"."""
 
     id: str
     name: str

@@ -441,14 +441,3 @@ def vary_with_copy(song: Song, section: str, turn: int) -> Edit:
     take = _new_take(song, f"{section or 'Song'} {turn}", sounding.arrangement)
     after = replace(song, takes=(*song.takes, take), route={**song.route, (section, turn): take.id})
     return Edit(after, f"Vary {section or 'the song'}, round {turn}")
-
-
-def mix_takes(song: Song, other: int, ids: frozenset[int], name: str) -> Edit:
-    """A new take: the current one, with some written chords as another take has them."""
-    section_of = {one.id: one.section for one in song.chart.written}
-    whole = {one.section for one in song.chart.written} - {
-        one.section for one in song.chart.written if one.id not in ids
-    }
-    by = carry.Mixed(song.arrangement, _in_my_key(song, other), ids, frozenset(whole), section_of)
-    take = _new_take(song, name, carry.mixed(by))
-    return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"Mix {take.name}")

@@ -18,7 +18,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.coverage import identity
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import degree_text, home_note
-from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones
+from yellow_hinge.theory.pitch import NoteName, degree_semitones
 from yellow_hinge.theory.polychord import held_root, polychords, usual
 
 #: Qualities that names are made of.
@@ -284,8 +284,3 @@ def over_number(chord: ChordSymbol, key: Key, *, relative_major: bool = False) -
         upper, lower = chord, chord.bass_name
     quality = f"-{upper.quality}" if upper.quality[:1].isdigit() else upper.quality
     return f"{degree_text(upper.root, home)}{quality} over {degree_text(lower, home)}"
-
-
-def spelled_names(pitches: Iterable[Pitch]) -> dict[int, NoteName]:
-    """Pitch class -> the name it was given."""
-    return {pitch.key % 12: pitch.name for pitch in pitches}

@@ -123,7 +123,7 @@ def tick(words: str, clicked: Callable[[bool], object], tip: str = "") -> QCheck
     """A box to tick."""
     made = QCheckBox(words)
     made.setToolTip(tip)
-    made.clicked.connect(lambda on: clicked(on))  # a partial would not get it
+    made.clicked.connect(lambda on: clicked(on))  # noqa: PLW0108 - a partial gets no value
     return made
 
 

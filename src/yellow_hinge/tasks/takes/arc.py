@@ -10,20 +10,16 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.motion.plan import Planner
 from yellow_hinge.rhythm.fullness import LEVELS, shape, textures, variant
-from yellow_hinge.rhythm.patterns import HANDS, Hand, Patterns
+from yellow_hinge.rhythm.patterns import Hand, Patterns
 from yellow_hinge.song.arrangement import Arrangement
-from yellow_hinge.song.edits import Edit, free_name
+from yellow_hinge.song.edits import free_name
 from yellow_hinge.song.groove import Texture
 from yellow_hinge.song.model import Song, Take
 from yellow_hinge.song.playing import known_patterns
-from yellow_hinge.song.walk import perform
-from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.takes.desk import Round, rounds_of
 from yellow_hinge.voicing.recipes import Library
 
@@ -78,19 +74,6 @@ def without_arc(song: Song) -> Song:
     route = {where: take for where, take in song.route.items() if take not in gone}
     current = base.id if song.current in gone else song.current
     return replace(song, takes=takes, current=current, route=route)
-
-
-def with_arc(
-    song: Song,
-    row: Sequence[int],
-    library: Library,
-    planner: Planner,
-    progress: Progress = lambda _: True,
-    fixed: Mapping[Hand, str] | None = None,
-) -> Voiced:
-    """The song with an arc, ``row`` a level for each round in playing order, voiced. An arc that it has is
-    replaced. ``fixed``: patterns that stay in a hand at every level. Raises as :func:`voice_song`."""
-    return voice_song(laid_arc(song, row, library, fixed), library, planner, progress)
 
 
 def laid_arc(
@@ -165,38 +148,3 @@ def _routed(
         if level != longest
     }
     return replace(song, takes=tuple(takes), current=ids[longest], route=route)
-
-
-def arc_edit(voiced: Voiced, levels: Sequence[int]) -> Edit:
-    """An arc as one step."""
-    return Edit(voiced.song, "Arc " + " ".join(map(str, levels)))
-
-
-class Heard(Struct, frozen=True):
-    """What a level sounds like: notes a quarter, the mean range of a chord in half steps, and the mean
-    velocity."""
-
-    level: int
-    per_quarter: float
-    range_st: float
-    velocity: float
-
-
-def heard_levels(song: Song) -> list[Heard]:
-    """What is heard of each level that a song has, the lowest first."""
-    notes = [one for one in perform(song, band=False).notes if one.part in HANDS]
-    found = []
-    for level in sorted({one for one in levels_of(song) if one is not None}):
-        slots = [slot for slot in song.slots if song.texture(slot.index).level == level]
-        ids = {slot.index for slot in slots}
-        own = [one for one in notes if one.slot in ids and not one.ornament]
-        keys: dict[int, list[int]] = {}
-        for one in own:
-            keys.setdefault(one.slot, []).append(one.key)
-        if not own:
-            continue
-        spans = [max(row) - min(row) for row in keys.values()]
-        quarters = float(sum(slot.quarters for slot in slots))
-        found.append(Heard(level, len(own) / quarters, sum(spans) / len(spans),
-                           sum(one.velocity for one in own) / len(own)))  # fmt: skip
-    return found

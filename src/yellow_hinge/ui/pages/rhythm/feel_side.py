@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import Signal
@@ -21,7 +21,7 @@ from yellow_hinge.rhythm.fullness import LEVELS
 from yellow_hinge.rhythm.patterns import builtin_patterns
 from yellow_hinge.rhythm.perform import SWING_EVEN_AT, SWING_FULL_AT
 from yellow_hinge.song.edits import Edit
-from yellow_hinge.song.groove import MOST_PERSON, MOST_ROLL_MS, MOST_SLOWING, PEDALS, Groove
+from yellow_hinge.song.groove import MOST_PERSON, MOST_ROLL_MS, MOST_SLOWING, PEDALS
 from yellow_hinge.song.groove_edits import change_groove, set_texture, texture_at
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.pages.rhythm.state import RhythmState
@@ -49,7 +49,6 @@ class FeelSide(QuietSide):
     def __init__(self, state: RhythmState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        self._shows: list[Callable[[Groove], None]] = []
         layout = self.rows
         self._stretch_heading = QLabel()
         self._stretch_heading.setObjectName("heading")

@@ -18,7 +18,6 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt, Written
 from yellow_hinge.song.kept_hands import let_go_words
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.tasks.song.describe_song import melody_fits
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
@@ -332,10 +331,6 @@ class SwapsState:
         if self.proposal is None:
             return "", ""
         return bass_words(self.proposal.bass_was), self.proposal.bass_words
-
-    def clash_count(self, song: Song) -> int:
-        """Melody notes that clash in a song as it stands."""
-        return sum(one.fit.kind == FitKind.CLASH for fits in melody_fits(song) for one in fits)
 
     def note_choices(self) -> list[tuple[NoteName, str]]:
         """The twelve notes as the song's key spells them."""
