@@ -32,6 +32,7 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound import output
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui.keyboard import KeyboardView
@@ -39,7 +40,7 @@ from yellow_hinge.ui.main import leave_what_stays, make_window
 from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.theme import make_application
 from yellow_hinge.ui.window import Window
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 from yellow_hinge.voicing.recipes import builtin_library
 
 MEDIAN_MS, LATE_MS = 20.0, 50.0

@@ -14,6 +14,14 @@ from contextlib import contextmanager
 
 from yellow_hinge.errors import Cancelled
 
+#: What long work tells its share done, 0..1, and asks whether to go on.
+Progress = Callable[[float], bool]
+
+
+def always(_: float) -> bool:
+    """Progress that nobody looks at."""
+    return True
+
 
 class _Wanted(threading.local):
     check: Callable[[], bool] | None = None

@@ -25,8 +25,9 @@ from yellow_hinge.motion.store import Store, store_of
 from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound import output as output_module
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.opening import demo_song
-from yellow_hinge.tasks.song.session import Deliver, Progress, Session
+from yellow_hinge.tasks.song.session import Deliver, Session
 from yellow_hinge.tasks.song.solved import Solved
 from yellow_hinge.tasks.swaps.desk import Looked, SwapDesk
 from yellow_hinge.tasks.swaps.reharmonise import TradePoint

@@ -19,6 +19,7 @@ from pytestqt.qtbot import QtBot
 
 from yellow_hinge.errors import Cancelled, YellowHingeError
 from yellow_hinge.song.edits import settle as decide
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files import recovery
 from yellow_hinge.tasks.files.opening import open_song
 from yellow_hinge.tasks.files.recovery import find, recovery_folder
@@ -29,7 +30,7 @@ from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.safety_net import SafetyNet
 from yellow_hinge.ui.window import Window
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 
 from .conftest import click, settle, show, type_chart, undo
 

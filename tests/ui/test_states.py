@@ -14,6 +14,7 @@ from yellow_hinge.motion.explain import Term
 from yellow_hinge.motion.figures import Effort
 from yellow_hinge.song.edits import choose, copy_take, wish_for_chord
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.tasks.song.drafts import check
@@ -22,7 +23,7 @@ from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, pretty
 from yellow_hinge.ui.pages.hinges.soloing import soloing_words
 from yellow_hinge.ui.pages.hinges.state import HingesState, Selection, offer_words
 from yellow_hinge.ui.pages.song.state import reach_label
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 

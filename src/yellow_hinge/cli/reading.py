@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
@@ -15,6 +14,7 @@ from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.styles import style_of
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.opening import open_song
 from yellow_hinge.tasks.keys.moved import to_key
 from yellow_hinge.tasks.settings.own_styles import every_style
@@ -67,7 +67,7 @@ def in_key(song: Song, key: str | None) -> Song:
     return edit.song
 
 
-def progress_of(what: str) -> Callable[[float], bool]:
+def progress_of(what: str) -> Progress:
     """Shows a share on standard error when that is a terminal."""
     if not sys.stderr.isatty():
         return lambda _: True

@@ -8,6 +8,7 @@ from fractions import Fraction
 from itertools import groupby, pairwise
 
 from yellow_hinge.song.chart import Bar, Chart, MelodyNote, PlayedBar, Syllable
+from yellow_hinge.theory.chord_symbol import symbol_text
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import Pitch
 
@@ -81,7 +82,7 @@ class _Tune:
     def _bar(self, bar: Bar) -> str:
         chords, now = [], Fraction(0)
         for one in bar.chords:
-            chords.append((now, "N.C." if one.chord is None else str(one.chord)))
+            chords.append((now, symbol_text(one.chord)))
             now += one.beats
         notes = bar.melody or (MelodyNote(None, Fraction(bar.meter.beats)),)
         return self._notes(notes, chords, Fraction(bar.meter.beats), bar.meter.quarters_per_beat)

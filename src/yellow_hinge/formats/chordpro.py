@@ -13,7 +13,7 @@ from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.song_lines import Lines, Sung
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.song.chart import Bar, Chart, PlayedBar, Syllable, struck
-from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord, symbol_text
 from yellow_hinge.theory.keys import parse_key
 
 _DIRECTIVE = re.compile(r"\{\s*([A-Za-z_-]+)\s*(?::\s*(.*?)\s*|\s+(.*?)\s*)?\}\s*")
@@ -259,6 +259,6 @@ def _grid_bar(bar: Bar) -> str:
             break
     cells = []
     for at in bar.chords:
-        cells.append("N.C." if at.chord is None else str(at.chord))
+        cells.append(symbol_text(at.chord))
         cells += ["."] * (int(at.beats / part) - 1)
     return " ".join(cells)

@@ -12,6 +12,7 @@ from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import perform, tempo_changes
+from yellow_hinge.theory.chord_symbol import symbol_text
 from yellow_hinge.theory.keys import Key
 
 if TYPE_CHECKING:
@@ -67,7 +68,7 @@ def _conductor(song: Song) -> mido.MidiTrack:
     ]
     timed += [(at, mido.MetaMessage("key_signature", key=str(key))) for at, key in _keys(song)]
     timed += [
-        (_ticks(song, slot.start_quarters), mido.MetaMessage("text", text=str(slot.chord or "N.C.")))
+        (_ticks(song, slot.start_quarters), mido.MetaMessage("text", text=symbol_text(slot.chord)))
         for slot in song.slots
     ]
     timed += [

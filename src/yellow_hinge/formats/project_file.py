@@ -39,7 +39,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt
 from yellow_hinge.song.model import Song, Take
 from yellow_hinge.stopping import unbroken
-from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.chord_symbol import parse_chord, symbol_text
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
@@ -321,7 +321,7 @@ def _plain(value: Any) -> Any:
 
 
 def _chord_out(at: ChordAt) -> tuple[str, str]:
-    return "N.C." if at.chord is None else str(at.chord), str(at.beats)
+    return symbol_text(at.chord), str(at.beats)
 
 
 # --- fields of newer versions ------------------------------------------------------------

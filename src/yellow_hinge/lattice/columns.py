@@ -8,7 +8,7 @@ nine numbers, by which way either side goes; it makes each product fall into thr
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Hashable
 
 import numpy as np
 import numpy.typing as npt
@@ -268,11 +268,3 @@ class Sheets:
         """Keep the first ``count`` only."""
         del self._kept[count:]
         self._open.clear()
-
-
-Progress = Callable[[float], bool]
-
-
-def always(_: float) -> bool:
-    """Progress that nobody looks at."""
-    return True

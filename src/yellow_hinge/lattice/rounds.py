@@ -17,12 +17,13 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, always
+from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs
 from yellow_hinge.lattice.prices import Prices
 from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.lattice.ranks import MOST_NUMBERS, Ranks, seen_from
 from yellow_hinge.lattice.tree import Table, Tree, TreeSolver, step_sums
+from yellow_hinge.stopping import Progress, always
 
 Mask = npt.NDArray[np.bool_]
 State = tuple[int, int]

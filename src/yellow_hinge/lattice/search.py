@@ -14,10 +14,11 @@ import numpy as np
 from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice.columns import DeadEnd, Path, Progress, always
+from yellow_hinge.lattice.columns import DeadEnd, Path
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.lattice.rounds import Apart, Mask, Rounds, State
+from yellow_hinge.stopping import Progress, always
 
 #: How many trees a search may look at, and how many columns in all of them: our choice, a second or two.
 _LEAST_TREES, _MOST_TREES, _MOST_COLUMNS = 12, 200, 6_400

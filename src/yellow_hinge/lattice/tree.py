@@ -24,10 +24,10 @@ from msgspec import Struct
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.cache import ByteCache
-from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path, Progress, always
+from yellow_hinge.lattice.columns import Column, DeadEnd, Link, Path
 from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, Kernel, Packed, packed, unpacked
 from yellow_hinge.lattice.quickest import kernel_for
-from yellow_hinge.stopping import ask
+from yellow_hinge.stopping import Progress, always, ask
 
 #: Names of tables that are kept; beyond it all are forgotten.
 _MOST_NAMES = 400_000

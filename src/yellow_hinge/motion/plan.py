@@ -8,7 +8,7 @@ threads at once.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Hashable, Sequence
 
 import numpy as np
 from msgspec.structs import replace
@@ -23,19 +23,14 @@ from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.place import Alternative, Answer, Place, Progression, Ranking
 from yellow_hinge.motion.refusal import Refusal
 from yellow_hinge.motion.store import Store, store_of
-from yellow_hinge.stopping import ask
+from yellow_hinge.stopping import Progress, always, ask
 from yellow_hinge.voicing.candidates import Shapes
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
 
-Progress = Callable[[float], bool]
 #: Prices of sharing a voicing with an earlier take that are tried in turn.
 _PRICES = (100, 200, 400, 800, 1600, 3200, 6400, 12800)
-
-
-def _always(_: float) -> bool:
-    return True
 
 
 class Planner:
@@ -53,7 +48,7 @@ class Planner:
         self._found: RoundsPath | None = None
         self.ranks_exact = True
 
-    def solve(self, problem: Progression, progress: Progress = _always) -> Answer:
+    def solve(self, problem: Progression, progress: Progress = always) -> Answer:
         """The exact optimum of the stated cost; where rounds or a loop lead back and the search for
         it grows too long, the best row found, with the gap that is open.
 
@@ -153,7 +148,7 @@ class Planner:
 
     # --- other takes -----------------------------------------------------------------------
 
-    def takes(self, problem: Progression, most: int, progress: Progress = _always) -> list[Answer]:
+    def takes(self, problem: Progression, most: int, progress: Progress = always) -> list[Answer]:
         """Up to ``most`` answers that differ audibly from each other, the one with least
         effort first.
 
@@ -205,7 +200,7 @@ class Planner:
 
     # --- other voicings --------------------------------------------------------------------
 
-    def alternatives(self, most: int, progress: Progress = _always) -> list[list[Alternative]]:
+    def alternatives(self, most: int, progress: Progress = always) -> list[list[Alternative]]:
         """For every place of the last problem solved, its voicings by what they cost the song,
         the cheapest first; at most ``most`` each. For a locked place they are what unlocking
         would give, and may cost less than what is locked. Afterwards ``ranks_exact`` says whether a

@@ -13,6 +13,7 @@ from yellow_hinge.rhythm.patterns import Hand
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.rhythm.touch import PHRASE_BARS
 from yellow_hinge.song.at import At
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.voicing.shape import Voicing
 
 
@@ -63,7 +64,7 @@ class Stand(Struct, frozen=True):
     @property
     def words(self) -> str:
         """The chord as it is read."""
-        return "N.C." if self.held.chord is None else self.held.chord.pretty
+        return pretty_symbol(self.held.chord)
 
 
 class Change(Struct, frozen=True):
@@ -84,7 +85,7 @@ class Change(Struct, frozen=True):
     @property
     def words(self) -> str:
         """ "Em7 to A13"."""
-        return " to ".join("N.C." if end.chord is None else end.chord.pretty for end in self.report.ends)
+        return " to ".join(pretty_symbol(end.chord) for end in self.report.ends)
 
 
 class Piece(Struct, frozen=True, dict=True):

@@ -15,7 +15,7 @@ the least effort, the prices of the swaps' rules included, exact.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -35,12 +35,11 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.terms import Over, along_costs, hinge_costs, same_tops, shape_id, unresolved_costs
 from yellow_hinge.motion.weights import Weights, weights_of
 from yellow_hinge.reharm.proposals import same_kind
-from yellow_hinge.stopping import ask
+from yellow_hinge.stopping import Progress, always, ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.shape import HandShape, Voicing, roles_of
 from yellow_hinge.voicing.wish import Wish
 
-Progress = Callable[[float], bool]
 #: Shapes of a hand up to which one table holds the hinge costs of the whole song.
 _ONE_TABLE = 5000
 
@@ -330,7 +329,7 @@ class JointSearch:
             total += rights * sum(parts[0].cost.size for parts in after)
         return total
 
-    def solve(self, most: int, progress: Progress = lambda _: True) -> list[JointAnswer]:
+    def solve(self, most: int, progress: Progress = always) -> list[JointAnswer]:
         """The trade curve: for 0, 1, ... ``most`` swaps the least effort with just so many.
         Numbers that cannot be reached are left out.
 

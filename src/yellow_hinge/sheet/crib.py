@@ -37,6 +37,7 @@ from yellow_hinge.sheet.page import (
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import known_patterns
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
 
@@ -152,7 +153,7 @@ class _Crib:
         options, metrics, scale = self._options, self._metrics, self._options.scale
         items: list[Item] = []
         y = 13 * scale * POINT_MM * 1.1
-        symbol = "N.C." if slot.chord is None else slot.chord.pretty
+        symbol = pretty_symbol(slot.chord)
         number = self._number(slot)
         aside = metrics.width_mm(number, 8.5 * scale) + 1.5
         size = fitted(symbol, self._cell - aside, 13 * scale, metrics, bold=True)

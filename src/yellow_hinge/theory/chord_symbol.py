@@ -372,6 +372,19 @@ def _complain(text: str, column: int, what: str, place: str) -> BadInput:
     return BadInput(Problem(place, what, remedy, column=column + 1, length=len(text) - column))
 
 
+NO_CHORD = "N.C."
+
+
+def pretty_symbol(chord: ChordSymbol | None) -> str:
+    """A symbol as players read it; "N.C." where there is no chord."""
+    return NO_CHORD if chord is None else chord.pretty
+
+
+def symbol_text(chord: ChordSymbol | None) -> str:
+    """A symbol as it is typed; "N.C." where there is no chord."""
+    return NO_CHORD if chord is None else str(chord)
+
+
 @lru_cache(maxsize=4096)
 def parse_chord(text: str, place: str = "chord") -> ChordSymbol | None:
     """Read a chord symbol. ``N.C.`` and ``NC`` (no chord) give None.
@@ -380,7 +393,7 @@ def parse_chord(text: str, place: str = "chord") -> ChordSymbol | None:
     and the nearest reading.
     """
     text = text.strip()
-    if text in ("N.C.", "NC", "N.C", "n.c."):
+    if text in (NO_CHORD, "NC", "N.C", "n.c."):
         return None
     if len(text) > MAX_SIGNS:
         what, remedy = f"{len(text):,} signs are no chord symbol", "write a symbol: Cm7, F#maj9, Bb13"

@@ -17,12 +17,13 @@ from yellow_hinge.song.groove_edits import only_rhythm
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.pairs import in_step
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.opening import Unsaved, digest_of, is_project, open_song, save_song
 from yellow_hinge.tasks.song.describe_song import Row, row
 from yellow_hinge.tasks.song.drafts import changed_lines, checked_as_it_is, draft_remarks, shown_text
 from yellow_hinge.tasks.song.known import with_known_schools
 from yellow_hinge.tasks.song.solved import NOTHING, Solved
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:

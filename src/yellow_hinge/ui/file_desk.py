@@ -16,6 +16,7 @@ from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.files import write_atomically
 from yellow_hinge.formats.project_file import SUFFIX
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.formats import EXPORTS, SONG_FILES, SOUND_SUFFIXES
 from yellow_hinge.tasks.files.opening import (
     Unsaved,
@@ -27,7 +28,7 @@ from yellow_hinge.tasks.settings.recent import recent_files, remember
 from yellow_hinge.tasks.song.differences import difference
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.message import MessageBar
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.files.pasted import Recognised

@@ -10,9 +10,8 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal, SignalInstance
 
 from yellow_hinge.errors import Cancelled, OurMistake, YellowHingeError
-from yellow_hinge.stopping import while_wanted
+from yellow_hinge.stopping import Progress, while_wanted
 
-Progress = Callable[[float], bool]
 Deliver = Callable[[Any], None]
 Job = Callable[[Progress, Deliver], Any]
 

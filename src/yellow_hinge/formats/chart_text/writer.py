@@ -9,6 +9,7 @@ from msgspec import Struct
 from yellow_hinge.formats.chart_text.tokens import LINES, words_text
 from yellow_hinge.rhythm.time import beats_text
 from yellow_hinge.song.chart import Bar, Chart, LineNote, MelodyNote, Section, Words
+from yellow_hinge.theory.chord_symbol import symbol_text
 
 _BARS_A_LINE = 4
 
@@ -102,9 +103,7 @@ class _Writer:
     def _bar_text(self, bar: Bar) -> str:
         even = len({at.beats for at in bar.chords}) == 1 and (self._plain or len(bar.chords) == 1)
         return " ".join(
-            ("N.C." if at.chord is None else str(at.chord))
-            + ("" if even else f":{beats_text(at.beats)}")
-            + next(self._behind, "")
+            (symbol_text(at.chord)) + ("" if even else f":{beats_text(at.beats)}") + next(self._behind, "")
             for at in bar.chords
         )
 

@@ -7,6 +7,7 @@ import io
 
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.theory.chord_symbol import symbol_text
 from yellow_hinge.voicing.recipes import Library
 
 HEADINGS = (
@@ -32,5 +33,5 @@ def row_table(song: Song, library: Library) -> bytes:
         number = "" if slot.chord is None else song.number_of(slot.chord, slot.key)
         moves = ("", "") if way is None else (way.motion_st, way.words)
         place = (slot.bar, float(slot.beat), float(slot.beats), slot.section)
-        writer.writerow([*place, slot.chord or "N.C.", number, *hands, *moves])
+        writer.writerow([*place, symbol_text(slot.chord), number, *hands, *moves])
     return table.getvalue().encode()

@@ -4,7 +4,6 @@ out."""
 from __future__ import annotations
 
 import io
-from collections.abc import Callable
 from fractions import Fraction
 
 import numpy as np
@@ -17,6 +16,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.walk import clicks, count_in_before, perform, tempo_changes
 from yellow_hinge.sound.instrument import SAMPLE_RATE, Frames, Instrument, best_instrument
 from yellow_hinge.sound.player import render
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.describe_song import bassist_keys
 from yellow_hinge.voicing.recipes import Library
 
@@ -26,7 +26,6 @@ PEAK = 10 ** (-1 / 20)
 MOST_S, MOST_ROUNDS = 3600, 50
 _FORMATS = {".wav": ("WAV", "PCM_16"), ".flac": ("FLAC", "PCM_16"), ".ogg": ("OGG", "VORBIS")}
 _PIECE = 65_536
-Progress = Callable[[float], bool]
 
 
 class SoundWishes(Struct, frozen=True):
@@ -66,7 +65,7 @@ class SoundWishes(Struct, frozen=True):
 
 
 def sound_file(
-    song: Song, library: Library, suffix: str, wishes: SoundWishes, progress: Progress = lambda _: True
+    song: Song, library: Library, suffix: str, wishes: SoundWishes, progress: Progress = always
 ) -> bytes:
     """A song as WAV, FLAC or OGG with nothing louder than -1 dB. Raises :class:`BadInput` for wishes that no
     file can be, and :class:`Cancelled` when ``progress`` says so."""
@@ -84,7 +83,7 @@ def sound_file(
 
 def sound_of(
     song: Song, library: Library, wishes: SoundWishes, instrument: Instrument,
-    progress: Progress = lambda _: True,
+    progress: Progress = always,
 ) -> Frames:  # fmt: skip
     """All rounds one after the other, (frames, 2) float32, the loudest sample at :data:`PEAK`."""
     heard = perform(song, bassist_keys(song, library), melody=wishes.tune, band=wishes.band)

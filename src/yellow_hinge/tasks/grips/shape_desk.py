@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 import numpy.typing as npt
 from msgspec import Struct
@@ -12,12 +10,11 @@ from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.place import Alternative, Ranking
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.voicing.filters import kept, offered, read_filters
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
-
-Progress = Callable[[float], bool]
 
 
 class Shown(Struct, frozen=True, eq=False):

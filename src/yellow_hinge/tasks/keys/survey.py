@@ -3,7 +3,7 @@ are carried over as they are."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -15,6 +15,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import store_of
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.keys.moved import shown_in, twelve_keys
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
@@ -26,7 +27,6 @@ from yellow_hinge.voicing.rules import broken
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
 
-Progress = Callable[[float], bool]
 _SIDES = ("left", "right")
 #: Twelve searches share the time of three where they cannot be finished.
 _PATIENCE = 0.25
@@ -75,9 +75,7 @@ class KeyFigures(Struct, frozen=True):
         return self.voiced.answer.cost
 
 
-def survey(
-    song: Song, library: Library, progress: Progress = lambda _: True, carry: bool = True
-) -> list[KeyFigures]:
+def survey(song: Song, library: Library, progress: Progress = always, carry: bool = True) -> list[KeyFigures]:
     """The song in all twelve keys, from its own upwards by half steps, each solved; with ``carry`` also with
     the grips of its own key. Raises as :func:`tasks.voice_song.voice_song`."""
     store = store_of(library)

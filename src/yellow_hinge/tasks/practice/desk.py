@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -17,10 +17,9 @@ from yellow_hinge.practice.log import Log, Try, as_rows
 from yellow_hinge.practice.piece import Piece
 from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan
 from yellow_hinge.practice.simulate import Order, Simulation
-from yellow_hinge.stopping import ask
+from yellow_hinge.stopping import Progress, always, ask
 from yellow_hinge.theory.pretty import counted
 
-Progress = Callable[[float], bool]
 LOG_NAME = "practice.sqlite"
 #: What may be asked for.
 MOST_MINUTES, MOST_DAYS = 240.0, 365
@@ -99,7 +98,7 @@ def simulate_report(
     days: int,
     order: Order,
     seed: int,
-    progress: Progress = lambda _: True,
+    progress: Progress = always,
     log: Log | None = None,
 ) -> dict[str, Any]:
     """A simulated player practises; day by day as JSON has it. What is played is written into ``log``."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 from msgspec import Struct
@@ -13,6 +13,7 @@ from yellow_hinge.errors import BadInput, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.formats.files import read_if_there
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.files.opening import open_song
 from yellow_hinge.tasks.settings.own_files import keep_text
 from yellow_hinge.tasks.song.voice_song import voice_song
@@ -79,7 +80,7 @@ def songs_on(
     files: Sequence[Path],
     library: Library,
     planner: Planner,
-    progress: Callable[[float], bool] = lambda _: True,
+    progress: Progress = always,
 ) -> list[OnShelf]:
     """Open the songs of a shelf; those that have no voicings yet are voiced. What cannot be opened is said,
     and the others stay."""

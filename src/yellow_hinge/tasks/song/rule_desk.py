@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 
 from msgspec import Struct
 
@@ -10,12 +10,11 @@ from yellow_hinge.errors import Cancelled
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule, slots_in
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.wish import Wish
-
-Progress = Callable[[float], bool]
 
 
 class Priced(Struct, frozen=True):

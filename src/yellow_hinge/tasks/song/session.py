@@ -13,7 +13,7 @@ from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Alternative
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
-from yellow_hinge.stopping import ask
+from yellow_hinge.stopping import Progress, always, ask
 from yellow_hinge.tasks.song.solved import Betterment, Offer, Solved
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song, voice_takes
 from yellow_hinge.tasks.song.ways_out import ways_out
@@ -21,7 +21,6 @@ from yellow_hinge.voicing.naming import pair_words, shape_words
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
-Progress = Callable[[float], bool]
 #: Other rows that are offered beside the one with least effort.
 MOST_OFFERS = 3
 
@@ -117,7 +116,7 @@ class Session:
         self._planner = Planner(library)
 
     def __call__(
-        self, song: Song, most: int, progress: Progress = lambda _: True, deliver: Deliver = lambda _: None
+        self, song: Song, most: int, progress: Progress = always, deliver: Deliver = lambda _: None
     ) -> Solved:
         """Solve; then say why; then rank at most ``most`` voicings a chord; then look for other rows.
         What is there is handed over by ``deliver`` as it comes. Raises as :func:`voice_song`."""
@@ -130,7 +129,7 @@ class Session:
         deliver(solved)
         return self.with_offers(solved, lambda share: progress((2 + share) / 3))
 
-    def row(self, song: Song, progress: Progress = lambda _: True) -> Solved:
+    def row(self, song: Song, progress: Progress = always) -> Solved:
         """The row of least effort."""
         return Solved(voice_song(song, self._library, self._planner, progress))
 
@@ -146,7 +145,7 @@ class Session:
             reductions=ways_out(song, self._library),
         )  # fmt: skip
 
-    def ranked(self, solved: Solved, most: int, progress: Progress = lambda _: True) -> Solved:
+    def ranked(self, solved: Solved, most: int, progress: Progress = always) -> Solved:
         """With the ranks of the voicings of the row that was solved last."""
         assert solved.voiced is not None
         ranked = [tuple(row) for row in self._planner.alternatives(most, progress)]
@@ -157,7 +156,7 @@ class Session:
             betterments=betterments(song, by_slot),
         )  # fmt: skip
 
-    def with_offers(self, solved: Solved, progress: Progress = lambda _: True) -> Solved:
+    def with_offers(self, solved: Solved, progress: Progress = always) -> Solved:
         """With other rows for the same song."""
         assert solved.voiced is not None
         rows = voice_takes(solved.voiced.song, self._library, self._planner, MOST_OFFERS + 1, progress)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
@@ -15,14 +13,13 @@ from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.song.under_tune import octave_words
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.theory.tension import DEGREE_WORDS
 from yellow_hinge.voicing.borrow import lender
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
-
-Progress = Callable[[float], bool]
 
 
 class Voiced(Struct, frozen=True):
@@ -82,7 +79,7 @@ def too_few(index: int, wish: Wish | None, song: Song) -> list[str]:
     ]
 
 
-def voice_song(song: Song, library: Library, planner: Planner, progress: Progress = lambda _: True) -> Voiced:
+def voice_song(song: Song, library: Library, planner: Planner, progress: Progress = always) -> Voiced:
     """The song with the voicings of least effort, locks kept; in a loop the last chord also leads
     back to the first.
 
@@ -96,7 +93,7 @@ def voice_song(song: Song, library: Library, planner: Planner, progress: Progres
 
 
 def voice_takes(
-    song: Song, library: Library, planner: Planner, most: int, progress: Progress = lambda _: True
+    song: Song, library: Library, planner: Planner, most: int, progress: Progress = always
 ) -> list[Voiced]:
     """Up to ``most`` rows for the song that differ audibly, the one with least effort first. Raises as
     :func:`voice_song`."""

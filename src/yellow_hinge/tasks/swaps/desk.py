@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.appetite import Appetite
@@ -13,6 +11,7 @@ from yellow_hinge.reharm.styles import Style
 from yellow_hinge.song.edits import change_swaps
 from yellow_hinge.song.kept_hands import kept_right, right_now
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.settings.own_styles import learn_style
 from yellow_hinge.tasks.song.describe_song import local_keys
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
@@ -22,7 +21,6 @@ from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape
 
-Progress = Callable[[float], bool]
 Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced, dict[Proposal, Voiced]]
 
 

@@ -11,12 +11,13 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.errors import Cancelled, NoSolution
-from yellow_hinge.motion.plan import Planner, Progress
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.formulas import Formula, Place, SpotOf, places
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps
 from yellow_hinge.song.model import Slot, Song
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.describe_song import local_keys, melody_fits
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.swaps.own_formulas import with_played
@@ -125,7 +126,7 @@ def weigh(
     found: Sequence[Fitting],
     library: Library,
     planner: Planner,
-    progress: Progress = lambda _: True,
+    progress: Progress = always,
 ) -> list[int | None]:
     """What each would add to the effort of the song, in hundredths of a half step; None where it cannot be
     played. Raises ``Cancelled``."""

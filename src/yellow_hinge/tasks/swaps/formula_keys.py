@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from fractions import Fraction
 from itertools import accumulate
 
@@ -16,6 +15,7 @@ from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, Section
 from yellow_hinge.song.model import Song, Take
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.swaps.own_formulas import with_played
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -37,7 +37,7 @@ class InKey(Struct, frozen=True):
 
 def in_every_key(
     formula: Formula, like: Song, library: Library, planner: Planner,
-    progress: Callable[[float], bool] = lambda _: True,
+    progress: Progress = always,
 ) -> list[InKey]:  # fmt: skip
     """A formula in twelve keys, from that of a song on in fourths, for its hands and in its meter and tempo.
     Raises :class:`Cancelled` when ``progress`` says so."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from itertools import pairwise, product
 
 from msgspec import Struct
@@ -14,14 +14,15 @@ from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps, copy_take, with_arrangement
 from yellow_hinge.song.kept_hands import kept_right, right_now
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.describe_song import melody_fits
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.swaps.held_through import clashes, held_through
 from yellow_hinge.tasks.swaps.reharmonise import trade_curve
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.recipes import Library
 
-Progress = Callable[[float], bool]
 Row = tuple[ChordAt, ...]
 
 #: So many switches make 64 combinations: what an eye can still take in.
@@ -129,7 +130,7 @@ def swaps_words(swaps: int) -> str:
 
 
 def _shown(at: ChordAt) -> str:
-    return "N.C." if at.chord is None else at.chord.pretty
+    return pretty_symbol(at.chord)
 
 
 def with_switches(song: Song, switches: Sequence[Switch], on: Sequence[bool]) -> Song:
@@ -145,7 +146,7 @@ def switches_of(
     marked: Mapping[int, Row],
     library: Library,
     planner: Planner,
-    progress: Progress = lambda _: True,
+    progress: Progress = always,
 ) -> tuple[Switch, ...]:
     """What is switched: marked swaps first, then those of the take; where there is next to nothing to switch
     also those that serve the song best, six in all. In playing order. Raises as :func:`trade_curve`."""
@@ -158,9 +159,7 @@ def switches_of(
     chosen = list(wanted.items())[:MOST_SWITCHES]
     plain = {slot.at.written: slot for slot in reversed(song.plain_slots)}
     found = [
-        Switch(at, plain[at].bar, "N.C." if (chord := plain[at].chord) is None else chord.pretty, row)
-        for at, row in chosen
-        if at in plain
+        Switch(at, plain[at].bar, pretty_symbol(plain[at].chord), row) for at, row in chosen if at in plain
     ]
     return tuple(sorted(found, key=lambda one: plain[one.written].place))
 
@@ -170,7 +169,7 @@ def swap_grid(
     switches: Sequence[Switch],
     library: Library,
     planner: Planner,
-    progress: Progress = lambda _: True,
+    progress: Progress = always,
     hold: bool = False,
 ) -> SwapGrid:
     """All combinations of up to six switches, each the least effort there is with it; right hands that are

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
 
 from msgspec import Struct, field
@@ -26,7 +26,7 @@ from yellow_hinge.song.edits import Edit, change_swaps, vary_round, vary_with_co
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_within
-from yellow_hinge.stopping import ask
+from yellow_hinge.stopping import Progress, always, ask
 from yellow_hinge.tasks.settings.own_styles import every_style
 from yellow_hinge.tasks.song.describe_song import local_keys
 from yellow_hinge.tasks.song.problem import asked, goals_in, placed, progression, struck_in, wish_for
@@ -35,8 +35,6 @@ from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
-
-Progress = Callable[[float], bool]
 
 
 def spots(song: Song) -> list[Spot]:
@@ -182,7 +180,7 @@ def trade_curve(
     library: Library,
     planner: Planner,
     most: int,
-    progress: Progress = lambda _: True,
+    progress: Progress = always,
     found: Sequence[Proposal] | None = None,
     appetite: Appetite = "fits",
 ) -> list[TradePoint]:

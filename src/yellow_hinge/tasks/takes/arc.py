@@ -8,7 +8,7 @@ then one search over the whole route, exact as every search, so that neighbourin
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 
 from msgspec.structs import replace
 
@@ -23,7 +23,6 @@ from yellow_hinge.song.playing import known_patterns
 from yellow_hinge.tasks.takes.desk import Round, rounds_of
 from yellow_hinge.voicing.recipes import Library
 
-Progress = Callable[[float], bool]
 _MOST_COLOUR = 3
 
 

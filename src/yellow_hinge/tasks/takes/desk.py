@@ -4,7 +4,7 @@ smooth, and two takes compared chord by chord."""
 from __future__ import annotations
 
 import random
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from itertools import pairwise
 
 from msgspec import Struct
@@ -18,12 +18,13 @@ from yellow_hinge.song.arrangement import Choice
 from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import Edit, with_arrangement
 from yellow_hinge.song.model import Song, Take
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.shape import Voicing
 
-Progress = Callable[[float], bool]
 _SIDES = ("left", "right")
 Keys = tuple[tuple[int, ...], tuple[int, ...]]
 
@@ -82,7 +83,7 @@ class TakeDesk:
     def __init__(self, library: Library) -> None:
         self._library, self._planner = library, Planner(library)
 
-    def lanes(self, song: Song, progress: Progress = lambda _: True) -> list[Lane]:
+    def lanes(self, song: Song, progress: Progress = always) -> list[Lane]:
         """Every take for the whole song, in their order."""
         found = []
         for count, take in enumerate(song.takes):
@@ -100,7 +101,7 @@ class TakeDesk:
         motion = tuple(motion_st(a, b) for a, b in pairwise(row))
         return Lane(take, voiced.song, row, motion, voiced.answer.cost)
 
-    def smooth(self, song: Song, progress: Progress = lambda _: True) -> Edit:
+    def smooth(self, song: Song, progress: Progress = always) -> Edit:
         """The song with the chords on both sides of every joint found anew, everything else held: exactly the
         least effort that there is so. Locked chords stay."""
         seams = {slot for joint in joints(song) for slot in (joint.slot - 1, joint.slot)}
@@ -236,7 +237,7 @@ def _pair(written: int, lanes: tuple[Lane, Lane], places: tuple[int, int], known
     grips = tuple(lane.voicings[place] if place < len(lane.voicings) else None
                   for lane, place in zip(lanes, places, strict=True))  # fmt: skip
     chords = [lane.song.slots[place].chord for lane, place in zip(lanes, places, strict=True)]
-    a, b = ("N.C." if chord is None else chord.pretty for chord in chords)
+    a, b = (pretty_symbol(chord) for chord in chords)
     motion = [lane.motion[place] if place < len(lane.motion) else 0
               for lane, place in zip(lanes, places, strict=True)]  # fmt: skip
     wide = [_stretch(lane.song, grip) for lane, grip in zip(lanes, grips, strict=True)]

@@ -3,7 +3,7 @@ brings as few new ones at a time as the player wants to learn."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 import msgspec
@@ -21,6 +21,7 @@ from yellow_hinge.song.edits import Edit, change_swaps, copy_take, with_arrangem
 from yellow_hinge.song.groove import Groove
 from yellow_hinge.song.groove_edits import set_texture
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.swaps.grid import swaps_words
@@ -29,7 +30,6 @@ from yellow_hinge.tasks.takes.desk import alone
 from yellow_hinge.voicing.recipes import Library, Notes, School
 from yellow_hinge.voicing.shape import Voicing
 
-Progress = Callable[[float], bool]
 Grip = tuple[tuple[int, ...], tuple[int, ...]]
 Rows = tuple[Voicing | None, ...]
 
@@ -114,7 +114,7 @@ def ladder(
     song: Song,
     library: Library,
     most_new: int | None = None,
-    progress: Progress = lambda _: True,
+    progress: Progress = always,
 ) -> list[LadderStep]:
     """The steps for the current take. ``most_new`` new grips (distinct ones) may come with a step; None: as
     many as it takes. The first step has nothing to keep and comes whole. A level that needs more is taken in

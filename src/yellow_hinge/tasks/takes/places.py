@@ -12,6 +12,7 @@ from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pretty import counted
 
 #: A place is said to be another one "but for" so many of its beats at most, of all that it has.
@@ -142,7 +143,7 @@ def _detail(song: Song, held: Sequence[Held], one: int, other: int) -> str:
     first, second = song.slots[one], song.slots[other]
     parts = []
     if first.chord != second.chord:
-        names = ["N.C." if s.chord is None else s.chord.pretty for s in (first, second)]
+        names = [pretty_symbol(s.chord) for s in (first, second)]
         parts.append(f"{names[1]} for {names[0]}")
     playing = Playing(song)
     for hand in HANDS:

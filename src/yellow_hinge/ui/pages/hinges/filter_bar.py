@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING, overload
 
@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import BadInput
+from yellow_hinge.stopping import Progress
 from yellow_hinge.theory.pitch import as_letters
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.desk import Desk
@@ -155,7 +156,7 @@ class FilterBar(QWidget):
         self._model.take_many(lines, self._state.key_range())
         self._shown = what
 
-    def _look(self, song: Song, index: int, progress: Callable[[float], bool]) -> object:
+    def _look(self, song: Song, index: int, progress: Progress) -> object:
         return self._desk().everything(song, index, progress)
 
     def _take(self, found: Everything) -> None:

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pitch import octave_name
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.theory.tension import FitKind
@@ -224,7 +225,7 @@ class RowView(Painted):
 
     def _paint_head(self, painter: QPainter, index: int, rect: QRectF, playing: bool) -> None:
         slot = self.state.song.slots[index]
-        symbol = "N.C." if slot.chord is None else slot.chord.pretty
+        symbol = pretty_symbol(slot.chord)
         box = QRectF(rect.x() - HINGE_WIDTH / 2 + 3, 2, self._pitch - 6, 22)
         painter.setPen(self.theme.color("ink"))
         painter.setFont(drawn_fitting_font(symbol, 1.3, box.width()))

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.song.sentences import Sentence, sentences
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
@@ -24,7 +25,7 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.rules_state import SIDES, VALUED, kinds, usual, values
 from yellow_hinge.ui.pages.hinges.state import HingesState
 from yellow_hinge.ui.words import Words
-from yellow_hinge.ui.worker import Progress, Worker
+from yellow_hinge.ui.worker import Worker
 from yellow_hinge.voicing.hand_rules import HandRule
 from yellow_hinge.voicing.recipes import Library
 

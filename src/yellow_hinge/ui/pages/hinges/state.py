@@ -18,7 +18,7 @@ from yellow_hinge.song.edits import choose, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.rhythm.small_notes import small_notes
 from yellow_hinge.tasks.song.describe_song import Row, local_keys, row
-from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_symbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree, pretty_signed
 from yellow_hinge.theory.tension import FitKind
@@ -457,7 +457,7 @@ def _notes(chord: ChordSymbol, voicing: Voicing) -> str:
 
 
 def _symbol(chord: ChordSymbol | None) -> str:
-    return "N.C." if chord is None else chord.pretty
+    return pretty_symbol(chord)
 
 
 def offer_words(offer: Offer, chords: int) -> tuple[str, ...]:

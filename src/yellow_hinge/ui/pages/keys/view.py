@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.kit import button, heading, label, page_row
@@ -20,7 +21,7 @@ from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
-from yellow_hinge.ui.worker import Deliver, Progress
+from yellow_hinge.ui.worker import Deliver
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:

@@ -9,13 +9,14 @@ from functools import partial
 from PySide6.QtCore import QObject
 
 from yellow_hinge.practice.plan import Shelf
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.practice.room import KEY_ORDERS, key_row
 from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.pages.practise.part import PractisePart, Room, at_hand_or_asked, is_ready
 from yellow_hinge.ui.pages.practise.riddling import Riddling
 from yellow_hinge.ui.pages.practise.state import Plans, make_plans
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 
 
 def _planned(shelf: Shelf, settings: Settings, _progress: Progress, _deliver: Deliver) -> object:

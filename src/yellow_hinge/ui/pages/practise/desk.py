@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
@@ -12,14 +11,13 @@ from yellow_hinge.practice.history import sure_of
 from yellow_hinge.practice.log import Log, Session, Try
 from yellow_hinge.practice.plan import Shelf
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.keys.moved import shown_in
 from yellow_hinge.tasks.practice.room import piece_of, pieces_in_keys
 from yellow_hinge.tasks.practice.shelf import songs_on
 from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.ui.pages.practise.state import Desk, make_plans
 from yellow_hinge.voicing.recipes import Library
-
-Progress = Callable[[float], bool]
 
 
 def make_desk(

@@ -9,12 +9,13 @@ from PySide6.QtWidgets import QLabel, QListWidget
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand, Pattern
 from yellow_hinge.song.groove_edits import use_pattern
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.rhythm.checks import Remark, check_rhythm
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.rhythm.part import RhythmPart
 from yellow_hinge.ui.pages.rhythm.state import RhythmState
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 
 #: Worked out for so many chords around the chosen one.
 _AROUND = 24

@@ -13,6 +13,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.tasks.rhythm.line_desk import over_chord
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.rhythm.rungs import paint_ladder
@@ -178,7 +179,7 @@ class StripView(Painted):
         painter.setBrush(self.theme.color("raised"))
         painter.setPen(QPen(self.theme.color("ink" if chosen else "line"), 2 if chosen else 1))
         painter.drawRoundedRect(card, 5, 5)
-        symbol = "N.C." if slot.chord is None else slot.chord.pretty
+        symbol = pretty_symbol(slot.chord)
         painter.setPen(self.theme.color("ink"))
         painter.setFont(drawn_fitting_font(symbol, 1.25, card.width() + _GAP - 4))
         painter.drawText(QRectF(card.x(), 12, card.width(), 26), Qt.AlignmentFlag.AlignCenter, symbol)

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
-from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_symbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Painted
@@ -118,7 +118,7 @@ class FormView(Painted):
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_chord(self, painter: QPainter, box: QRectF, chord: ChordSymbol | None, key: Key) -> None:
-        symbol = "N.C." if chord is None else chord.pretty
+        symbol = pretty_symbol(chord)
         number = "" if chord is None else pretty_accidentals(self._song.number_of(chord, key))
         inner = box.adjusted(6, 0, -3, 0)
         for words, size, role, top in ((symbol, 1.12, "ink", 0), (number, 0.82, "muted", 19)):

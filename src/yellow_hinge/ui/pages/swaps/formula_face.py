@@ -18,6 +18,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.formulas import Formula, builtin_formulas
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.swaps.formula_desk import Fitting, fittings, weigh
 from yellow_hinge.tasks.swaps.formula_keys import InKey, in_every_key
@@ -31,6 +32,7 @@ from yellow_hinge.tasks.swaps.own_formulas import (
     keep_formula,
     own_formulas,
 )
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
@@ -39,7 +41,7 @@ from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.pages.swaps.held_face import more_words
 from yellow_hinge.ui.words import Words
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 
 #: So many places are weighed; the others say so.
 _MOST_WEIGHED = 24
@@ -230,7 +232,7 @@ class FormulaFace(ChordFace):
 
     def _show_run(self) -> None:
         slots = self.document.song.slots[max(0, self.index) : self.last + 1]
-        chords = " ".join("N.C." if slot.chord is None else slot.chord.pretty for slot in slots)
+        chords = " ".join(pretty_symbol(slot.chord) for slot in slots)
         self.run_words.setText(
             f"{chords}: kept in numbers with grips, rhythm and small notes, for any song and any key."
             if chords else ""

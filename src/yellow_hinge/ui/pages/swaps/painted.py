@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.reharm.proposals import bass_steps
 from yellow_hinge.song.chart import Chart
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.swaps.state import SwapsState
@@ -102,7 +103,7 @@ class ChipsView(Painted):
         painter.setBrush(self.theme.color("raised"))
         painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
         row = song.arrangement.swaps.get(one.id)
-        own = "N.C." if one.chord is None else one.chord.pretty
+        own = pretty_symbol(one.chord)
         symbol = own if row is None else " ".join(at.chord.pretty for at in row if at.chord is not None)
         place = "not played" if first is None else f"bar {first.bar}"
         under = f"was {own}" if row is not None else "kept" if kept else place

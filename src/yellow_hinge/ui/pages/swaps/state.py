@@ -18,7 +18,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import ChordAt, Written
 from yellow_hinge.song.kept_hands import let_go_words
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_symbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.theory.pitch import NoteName, name_for_pitch_class
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
@@ -352,7 +352,7 @@ class SwapsState:
 
 
 def _shown(chord: ChordSymbol | None) -> str:
-    return "N.C." if chord is None else chord.pretty
+    return pretty_symbol(chord)
 
 
 def chords_words(proposal: Proposal) -> str:

@@ -12,12 +12,13 @@ from yellow_hinge.reharm.appetite import APPETITES, Appetite
 from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.reharm.styles import Style
 from yellow_hinge.song.edits import Edit, settle
+from yellow_hinge.stopping import Progress
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.swaps.state import Found, SwapsState
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QSpinBox, QVBoxL
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.motion.figures import half_steps
+from yellow_hinge.stopping import Progress
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.words import Words
-from yellow_hinge.ui.worker import Deliver, Progress, Worker
+from yellow_hinge.ui.worker import Deliver, Worker
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.takes.ladder import LadderStep

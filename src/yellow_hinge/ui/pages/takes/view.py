@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress
 from yellow_hinge.ui.arc_view import ArcView, lay_arc
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
@@ -25,7 +26,6 @@ from yellow_hinge.ui.quiet import QuietScroll
 from yellow_hinge.ui.theme import Theme, scaled, text_scale
 from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
-from yellow_hinge.ui.worker import Progress
 from yellow_hinge.voicing.recipes import Library
 
 if TYPE_CHECKING:

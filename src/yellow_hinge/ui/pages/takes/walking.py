@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import Signal
 
+from yellow_hinge.stopping import Progress
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.takes.part import TakesPart, any_round, can_take_over, is_other
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.takes.desk import TakeDesk
-    from yellow_hinge.ui.worker import Progress
 
 
 class Walking(TakesPart):
