@@ -14,9 +14,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.sheet.page import Options
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.sheets.kinds import KINDS, sheet_of
+from yellow_hinge.tasks.sheets.kinds import sheet_of
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui.sheet_painter import QtPress, pdf_bytes
 from yellow_hinge.voicing.recipes import builtin_library
@@ -31,7 +32,7 @@ def main() -> None:
     song = voice_song(Song(parse_chart(text)), library, Planner(library)).song
     metrics = QtPress().metrics()
     print(f"a song of {len(song.slots)} chords, as PDF; shares of {MAY_TAKE_S:g} s of one core")
-    for kind in KINDS:
+    for kind in KIND_IDS:
         begun = time.process_time()
         sheet = sheet_of(replace(song), library, kind, Options(), metrics)
         data = pdf_bytes(sheet)

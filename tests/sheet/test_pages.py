@@ -12,6 +12,7 @@ from made import charts, held, song_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.sheet.keyboard import keyboard, span_of
+from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.sheet.moves import move_sentence
 from yellow_hinge.sheet.page import (
     MARGIN_MM,
@@ -33,7 +34,7 @@ from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import choose, choose_key, vary_with_copy, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.sheets.kinds import KINDS, sheet_of
+from yellow_hinge.tasks.sheets.kinds import sheet_of
 from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.keys import parse_key
@@ -90,7 +91,7 @@ options = st.builds(
 )  # fmt: skip
 
 
-@given(options, st.sampled_from([kind for kind in KINDS if kind not in ("score", "lead")]))
+@given(options, st.sampled_from([kind for kind in KIND_IDS if kind not in ("score", "lead")]))
 @settings(deadline=None, max_examples=40)
 def test_nothing_is_off_the_page(options: Options, kind: str) -> None:
     for name in DEMO_SONGS:
@@ -215,7 +216,7 @@ def test_a_practice_page_has_boxes_reasons_and_the_caution() -> None:
     assert sum(isinstance(item, Box) for page in sheet.pages for item in page.items) > 30
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", KIND_IDS)
 def test_without_chords_there_is_nothing_to_write(kind: str) -> None:
     with pytest.raises(BadInput):
         sheet_of(Song(), LIBRARY, kind, Options(), METRICS)

@@ -14,9 +14,10 @@ from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import QCheckBox, QMenu
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.sheet.page import PAPERS, Disc, Options
 from yellow_hinge.tasks.files.opening import demo_song
-from yellow_hinge.tasks.sheets.kinds import KINDS, sheet_of
+from yellow_hinge.tasks.sheets.kinds import sheet_of
 from yellow_hinge.ui.pages.sheet.view import SheetPage
 from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, svg_bytes
 from yellow_hinge.ui.window import Window
@@ -127,7 +128,7 @@ def test_it_is_saved_copied_and_printed(
     assert len(pypdf.PdfReader(tmp_path / "printed.pdf").pages) == 2
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", KIND_IDS)
 def test_a_pdf_has_its_size_its_faces_and_its_words(kind: str, qtbot: QtBot) -> None:
     song = demo_song("salt-stairs")
     sheet = sheet_of(song, LIBRARY, kind, Options(paper="a5"), QtPress().metrics())

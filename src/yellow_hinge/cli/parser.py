@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, NoReturn
 from yellow_hinge import __version__
 from yellow_hinge.cli.streams import out
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.sheet.kinds import KIND_IDS
 
 
 class _Parser(argparse.ArgumentParser):
@@ -121,8 +122,7 @@ def _add_sheet(found: Commands) -> None:
     sheet = found.add_parser("sheet", help="write a page as PDF, SVG or PNG")
     sheet.add_argument("file", metavar="FILE", help="a file, or - for chart text on standard input")
     sheet.add_argument("out", metavar="OUT", help="a file that ends with .pdf, .svg or .png")
-    kinds = ("crib", "score", "lead", "keys", "practice")
-    sheet.add_argument("--kind", choices=kinds, default="crib", help="what is written down")
+    sheet.add_argument("--kind", choices=KIND_IDS, default="crib", help="what is written down")
     sheet.add_argument("--paper", choices=("a4", "letter", "a5"), default="a4")
     sheet.add_argument("--across", action="store_true", help="the paper lies across")
     sheet.add_argument("--large", action="store_true", help="large print")

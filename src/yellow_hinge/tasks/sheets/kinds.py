@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from datetime import UTC, datetime
 from itertools import groupby
 
+from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
@@ -19,6 +20,7 @@ from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan
 from yellow_hinge.reharm.formulas import Formula
 from yellow_hinge.sheet.crib import Played, crib_sheet
 from yellow_hinge.sheet.engraved import engraved_sheet
+from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.sheet.moves import move_sentence
 from yellow_hinge.sheet.page import Metrics, Options, Sheet
 from yellow_hinge.sheet.practice_page import Part, Task, practice_sheet
@@ -37,11 +39,6 @@ from yellow_hinge.theory.spelling import usual
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
-#: Kinds of sheets, in words.
-KINDS: dict[str, str] = {
-    "crib": "Crib sheet", "score": "Score", "lead": "Lead sheet", "keys": "Shapes in all keys",
-    "practice": "Practice page",
-}  # fmt: skip
 #: Changes that a practice page has, and grips that a page of all keys has.
 _MOST_CHANGES, MOST_GRIPS = 8, 24
 _FOURTH_ST = 5
@@ -49,21 +46,25 @@ _FOURTH_ST = 5
 FIRST_MINUTES, _NO_DAY = 20.0, datetime(2000, 1, 1, tzinfo=UTC)
 
 
+class Asked(Struct, frozen=True):
+    """What a sheet is made of; ``shape`` is what the one of all keys shows: every grip, that of a slot, or a
+    formula by its id."""
+
+    song: Song
+    library: Library
+    options: Options
+    metrics: Metrics
+    shape: str | int = ""
+
+
 def sheet_of(
     song: Song, library: Library, kind: str, options: Options, metrics: Metrics, shape: str | int = ""
 ) -> Sheet:
-    """A sheet of one of :data:`KINDS`; ``shape`` is what the one of all keys shows: every grip, that of a
-    slot, or a formula by its id. Raises :class:`BadInput` where there is nothing to write down."""
+    """A sheet of one of :data:`sheet.kinds.KINDS`. Raises :class:`BadInput` where there is nothing to write
+    down."""
     if not song.slots:
         raise BadInput(Problem("sheet", "there are no chords yet", "write a chart first"))
-    made: dict[str, Callable[[], Sheet]] = {
-        "crib": lambda: _crib(song, library, options, metrics),
-        "score": lambda: _score(song, library, options, metrics),
-        "lead": lambda: _lead(song, options, metrics),
-        "keys": lambda: _keys(song, library, options, metrics, shape),
-        "practice": lambda: _practice(song, library, options, metrics),
-    }
-    return made[kind]()
+    return MAKERS[kind](Asked(song, library, options, metrics, shape))
 
 
 def sheets_of(
@@ -76,24 +77,26 @@ def sheets_of(
     return replace(made[0], pages=tuple(page for one in made for page in one.pages))
 
 
-def _crib(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:
-    found = row(song, library)
-    return crib_sheet(Played(song, found.held, found.hinges), options, metrics)
+def _crib(asked: Asked) -> Sheet:
+    found = row(asked.song, asked.library)
+    return crib_sheet(Played(asked.song, found.held, found.hinges), asked.options, asked.metrics)
 
 
-def _score(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:
+def _score(asked: Asked) -> Sheet:
     """Two staves with symbols, fingers and pedal, and the tune above them if it is wanted."""
-    found = row(song, library)
+    song, options = asked.song, asked.options
+    found = row(song, asked.library)
     fingers = [(one.left_fingers, one.right_fingers) for one in found.held] if options.fingers else ()
     own = song if options.words else replace(song, chart=_wordless(song))
     score = musicxml.write(own, found.bassist, fingers, "" if options.tune else "hands", engraved=True)
-    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, metrics)
+    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, asked.metrics)
 
 
-def _lead(song: Song, options: Options, metrics: Metrics) -> Sheet:
+def _lead(asked: Asked) -> Sheet:
+    song, options = asked.song, asked.options
     own = song if options.words else replace(song, chart=_wordless(song))
     score = musicxml.write(own, only="lead", engraved=True)
-    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, metrics, 100)
+    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, asked.metrics, 100)
 
 
 def _wordless(song: Song) -> Chart:
@@ -122,13 +125,14 @@ def _under(song: Song) -> str:
 # --- shapes in all keys ------------------------------------------------------------------------
 
 
-def _keys(song: Song, library: Library, options: Options, metrics: Metrics, shape: str | int) -> Sheet:
+def _keys(asked: Asked) -> Sheet:
     """The different grips of a song, or one of them, each on twelve roots; or a formula in twelve keys."""
+    song, library, options, shape = asked.song, asked.library, asked.options, asked.shape
     if isinstance(shape, str) and shape:
         formula = every_formula()[shape]
         rows = in_every_key(formula, song, library, Planner(library))
         songs = [(one.key, one.voiced.song) for one in rows if one.voiced is not None]
-        return formula_sheet(formula, songs, options, metrics)
+        return formula_sheet(formula, songs, options, asked.metrics)
     only = shape if isinstance(shape, int) else None
     shapes: list[InKeys] = []
     seen: set[tuple[str, tuple[tuple[int, ...], ...]]] = set()
@@ -144,7 +148,7 @@ def _keys(song: Song, library: Library, options: Options, metrics: Metrics, shap
         aside = f"from bar {slot.bar}"
         shapes.append(InKeys(slot.chord.pretty, aside, tuple(_twelve(slot.chord, voicing, song))))
     shown = shapes[:MOST_GRIPS]
-    return shapes_sheet(song.title, song.chart.composer, shown, options, metrics)
+    return shapes_sheet(song.title, song.chart.composer, shown, options, asked.metrics)
 
 
 def _twelve(chord: ChordSymbol, voicing: Voicing, song: Song) -> Iterator[tuple[ChordSymbol, Voicing]]:
@@ -180,9 +184,9 @@ def _grips(song: Song) -> Iterator[tuple[ChordSymbol, Voicing]]:
 # --- to practise --------------------------------------------------------------------------------
 
 
-def _practice(song: Song, library: Library, options: Options, metrics: Metrics) -> Sheet:
+def _practice(asked: Asked) -> Sheet:
     """The changes that ask most, a plan for a first day, then the sections, then the whole."""
-    piece = piece_of(song, library)
+    song, piece = asked.song, piece_of(asked.song, asked.library)
     changes = Part("The changes that ask most", list(_changes(piece)))
     blocks = plan(Shelf([piece], sure_of([piece], (), _NO_DAY), _NO_DAY), Wishes(FIRST_MINUTES))
     first = Part(f"A first day of {FIRST_MINUTES:g} minutes", [_block_task(block) for block in blocks])
@@ -191,7 +195,7 @@ def _practice(song: Song, library: Library, options: Options, metrics: Metrics) 
     whole = [Task("All of it, once through", "at a tempo at which everything is clean", 3)]
     whole += [Task(f"All of it in {key.pretty}", "one of the keys you chose", 2) for key in keys]
     parts = [part for part in (changes, first, sections, Part("The whole", whole)) if part.tasks]
-    return practice_sheet(song.title, song.chart.composer, parts, options, metrics)
+    return practice_sheet(song.title, song.chart.composer, parts, asked.options, asked.metrics)
 
 
 def _changes(piece: Piece) -> Iterator[Task]:
@@ -218,3 +222,10 @@ def _sections(song: Song) -> list[Task]:
             for hands in ("left hand alone", "right hand alone", "both hands"):
                 tasks.append(Task(f"{name or 'Song'}, {bars}: {hands}", "slow first, up by small steps", 3))
     return tasks
+
+
+#: How each kind is made.
+MAKERS: dict[str, Callable[[Asked], Sheet]] = {
+    "crib": _crib, "score": _score, "lead": _lead, "keys": _keys, "practice": _practice,
+}  # fmt: skip
+assert set(MAKERS) == set(KIND_IDS)

@@ -8,10 +8,11 @@ from typing import Any, Literal
 
 from PySide6.QtCore import Signal
 
+from yellow_hinge.sheet.kinds import KINDS
 from yellow_hinge.ui.commands import Command, command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Part
-from yellow_hinge.ui.pages.sheet.state import KINDS, SheetState
+from yellow_hinge.ui.pages.sheet.state import SheetState
 
 
 def is_there(part: Paging) -> bool:

@@ -9,11 +9,12 @@ from PySide6.QtWidgets import QCheckBox
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.reharm.formulas import builtin_formulas
+from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.tasks.swaps.own_formulas import every_formula
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.kit import button, choice, heading, tick
 from yellow_hinge.ui.pages.sheet.paging import Paging
-from yellow_hinge.ui.pages.sheet.state import KINDS, PAPER_WORDS, SHOWN
+from yellow_hinge.ui.pages.sheet.state import PAPER_WORDS, SHOWN
 from yellow_hinge.ui.quiet import SidePanel
 from yellow_hinge.ui.words import Words
 
@@ -34,7 +35,7 @@ class SheetSide(SidePanel):
         tip = "Every grip of the song, one of them, or a formula, in all keys"
         self.shape_box = choice("What is shown in all keys", tip, self._choose_shape)
         for widget in (
-            *(button(commands, f"sheet-{kind}") for kind, *_ in KINDS), heading("Paper"), self.paper_box,
+            *(button(commands, f"sheet-{kind}") for kind in KIND_IDS), heading("Paper"), self.paper_box,
             *(self._tick(name, words) for name, words in _PAPER_TICKS), self.dated, self.shown_heading,
             *(self._tick(name, words) for name, words, _ in SHOWN), self.shape_box,
         ):  # fmt: skip

@@ -9,14 +9,6 @@ from msgspec.structs import replace
 from yellow_hinge.sheet.page import PAPERS, Options, Sheet
 from yellow_hinge.song.model import Song
 
-#: Kinds with their letters and what they are for.
-KINDS: tuple[tuple[str, str, str, str], ...] = (
-    ("crib", "Crib sheet", "C", "Chord by chord what each hand takes, on small keyboards and in words"),
-    ("score", "Score", "S", "Two engraved staves with symbols, fingers and pedal; the tune above"),
-    ("lead", "Lead sheet", "L", "Tune, words and chord symbols"),
-    ("keys", "Shapes in all keys", "K", "Every different grip of the song on twelve keyboards"),
-    ("practice", "Practice page", "P", "What asks most, with boxes to tick"),
-)
 PAPER_WORDS = {"a4": "A4", "letter": "Letter", "a5": "A5"}
 #: What a sheet shows, by the field of the options: words, and the kinds that it is for.
 SHOWN: tuple[tuple[str, str, tuple[str, ...]], ...] = (
