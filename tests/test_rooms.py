@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import ast
+import re
 import shutil
 import subprocess
 import sys
@@ -10,6 +12,8 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parent.parent
+TASKS = ROOT / "src" / "yellow_hinge" / "tasks"
+PAGES = ROOT / "src" / "yellow_hinge" / "ui" / "pages"
 
 
 def lint(folder: Path) -> subprocess.CompletedProcess[str]:
@@ -45,8 +49,8 @@ def test_the_tree_keeps_the_contract(tmp_path: Path) -> None:
         ("practice/planted.py", "import yellow_hinge.sound.player"),
         ("song/planted.py", "import yellow_hinge.practice.plan"),
         ("newroom/__init__.py", ""),
-        ("ui/song_page/planted.py", "import yellow_hinge.ui.pages.hinges.state"),
-        ("ui/hands_page/planted.py", "import yellow_hinge.ui.window"),
+        ("ui/pages/song/planted.py", "import yellow_hinge.ui.pages.hinges.state"),
+        ("ui/pages/hands/planted.py", "import yellow_hinge.ui.window"),
     ],
 )
 def test_a_planted_violation_is_caught(tmp_path: Path, file: str, line: str) -> None:
@@ -55,3 +59,38 @@ def test_a_planted_violation_is_caught(tmp_path: Path, file: str, line: str) -> 
     planted.write_text(line + "\n")
     done = lint(tmp_path)
     assert done.returncode != 0, done.stdout
+
+
+def test_a_circle_is_caught_where_only_types_need_it(tmp_path: Path) -> None:
+    tree = copy(tmp_path) / "src" / "yellow_hinge" / "song"
+    for name, other in (("planted_a", "planted_b"), ("planted_b", "planted_a")):
+        (tree / f"{name}.py").write_text(
+            f"from typing import TYPE_CHECKING\n\nif TYPE_CHECKING:\n    import yellow_hinge.song.{other}\n"
+        )
+    done = lint(tmp_path)
+    assert done.returncode != 0 and "planted_a" in done.stdout
+
+
+@pytest.mark.parametrize("folder", sorted(path.parent.name for path in TASKS.glob("*/__init__.py")))
+def test_the_face_of_a_folder_names_all_that_is_in_it(folder: str) -> None:
+    face = (TASKS / folder / "__init__.py").read_text("utf-8")
+    named = set(re.findall(r"^- ``(\w+)``", face, re.MULTILINE))
+    assert named == {file.stem for file in (TASKS / folder).glob("*.py")} - {"__init__"}
+
+
+def classes(path: Path) -> list[ast.ClassDef]:
+    return [node for node in ast.parse(path.read_text("utf-8")).body if isinstance(node, ast.ClassDef)]
+
+
+@pytest.mark.parametrize(
+    "path", sorted(PAGES.glob("*/*.py")), ids=lambda path: f"{path.parent.name}-{path.stem}"
+)
+def test_pages_and_their_parts_stay_small(path: Path) -> None:
+    """What a page does is in its parts: each of them, and the page, is read in a sitting."""
+    for found in classes(path):
+        if {"Page", "WorkedPage", "Part"} & {getattr(base, "id", "") for base in found.bases} or (
+            found.name.endswith("Page") or path.stem == "view"
+        ):
+            methods = [node for node in found.body if isinstance(node, ast.FunctionDef)]
+            assert len(methods) <= 20, f"{found.name}: {len(methods)} methods"
+            assert found.end_lineno is not None and found.end_lineno - found.lineno < 200, found.name
