@@ -58,7 +58,7 @@ class Rows(HingesPart):
         slot = self.document.song.slots[self.index]
         self.apply(vary_with_copy(self.document.song, slot.section, slot.round))
 
-    @command("loop", "Lead back", "B", menu="Takes",
+    @command("loop", "Lead back", "B",
              tip="A vamp: the last chord leads back to the first, which counts too",
              when=lambda self: len(self.document.song.slots) > 1,
              checked=lambda self: self.document.song.arrangement.loop)  # fmt: skip
