@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import change_hands, choose
+from yellow_hinge.song.edits import settle as settle_song
+from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.pages.hinges.state import Selection
@@ -350,3 +353,23 @@ def test_the_leaves_are_copied_as_a_picture(window: Window, qtbot: QtBot) -> Non
     press(window, qtbot, Qt.Key.Key_O)
     image = QGuiApplication.clipboard().image()
     assert image.width() >= view.row_view.width() and "picture" in window.message.text.text()
+
+
+def test_an_edit_is_taken_over_once_and_its_new_grips_once(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The row comes first, then reasons, ranks and other rows, part by part: they are shown, and the song is
+    not taken over again."""
+    view = show(window, qtbot, HingesPage)
+    taken: list[Song] = []
+    refresh = view.refresh
+    monkeypatch.setattr(view, "refresh", lambda: (taken.append(window.document.song), refresh()))
+    parts: list[object] = []
+    window.document.worker.part.connect(parts.append)
+    window.document.apply(settle_song(window.document.song, colour=3))
+    settle(window, qtbot)
+    assert len(parts) >= 3 and len(taken) == 2 and taken[0] != taken[1]
+    assert view.takes.rows.button(0).text().startswith("1: ")  # what came last is shown
+    press(window, qtbot, K.Key_L)
+    settle(window, qtbot)
+    assert len(taken) == 3  # the voicing in use is locked: no other grips come of it

@@ -51,7 +51,8 @@ def make_session(library: Library) -> Session:
 class Document(QObject):
     """Holds the song and the text that is typed on it, and keeps the song solved.
 
-    ``changed``: the song, its solution or its file is another. ``typed``: the chart text is another;
+    ``changed``: the song, its grips or its file are other ones. ``known``: more is known of the same song and
+    grips: reasons, ranks, other rows. ``typed``: the chart text is another;
     ``read``: it was read, and ``checked`` holds what came of it. ``renewed``: what was there before has
     come back, or another song was opened, so that nothing on screen holds. ``troubles``: what stands
     in the way of a solution (a tuple of problems, empty when all is well). ``noted``: an edit could
@@ -60,6 +61,7 @@ class Document(QObject):
     """
 
     changed = Signal()
+    known = Signal()
     typed = Signal()
     read = Signal()
     renewed = Signal()
@@ -158,7 +160,9 @@ class Document(QObject):
         self.solved = solved
         if solved.voiced is not None and solved.voiced.song.takes != self.song.takes:
             self.history.amend(solved.voiced.song)
-        self.changed.emit()
+            self.changed.emit()
+        else:
+            self.known.emit()
 
     def _take_failure(self, error: YellowHingeError) -> None:
         self.troubles.emit(error.problems)

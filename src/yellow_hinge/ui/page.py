@@ -99,6 +99,7 @@ class Page(QWidget):
         self.commands = CommandList(self.make_commands())
         self._stale = False
         document.changed.connect(self._song_changed)
+        document.known.connect(self._more_known)
         document.walked.connect(self._walked)
 
     def make_parts(self) -> Sequence[Part]:
@@ -123,6 +124,13 @@ class Page(QWidget):
     def _walked(self) -> None:
         if self.isVisible():
             self.follow()
+
+    def _more_known(self) -> None:
+        """The song and its grips are the same: nothing is taken over anew."""
+        if self.isVisible():
+            self.show_all()
+        else:
+            self._stale = True
 
     def _song_changed(self) -> None:
         if self.isVisible():
