@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import subprocess
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from uuid import uuid4
 
@@ -18,6 +18,8 @@ settings.register_profile("untimed", deadline=None)  # speed is measured elsewhe
 settings.load_profile("untimed")
 
 DATA = Path(__file__).parent / "data"
+#: A table, what is asked, what is said.
+Case = tuple[str, list[str], str]
 FERRY = """# a small chart
 title: Lantern Ferry
 key: A
@@ -70,6 +72,16 @@ def library() -> Library:
 @pytest.fixture
 def ferry() -> str:
     return FERRY
+
+
+def cases(room: str, tables: Mapping[str, tuple[Callable[..., str], int]]) -> list[Case]:
+    """The rows of a room's tables: which one, what is asked, and what is said to it. ``tables``: what says
+    it, and how many columns it asks for."""
+    return [
+        (name, words[:count], "\t".join(words[count:]))
+        for name, (_, count) in tables.items()
+        for words in table(f"{room}/{name}.tsv")
+    ]
 
 
 def table(name: str) -> Iterator[list[str]]:

@@ -363,7 +363,12 @@ def test_an_edit_is_taken_over_once_and_its_new_grips_once(
     view = show(window, qtbot, HingesPage)
     taken: list[Song] = []
     refresh = view.refresh
-    monkeypatch.setattr(view, "refresh", lambda: (taken.append(window.document.song), refresh()))
+
+    def counted() -> None:
+        taken.append(window.document.song)
+        refresh()
+
+    monkeypatch.setattr(view, "refresh", counted)
     parts: list[object] = []
     window.document.worker.part.connect(parts.append)
     window.document.apply(settle_song(window.document.song, colour=3))

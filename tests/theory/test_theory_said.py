@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import pytest
 
-from conftest import table
+from conftest import cases
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.coverage import contradictions, identity, identity_when_full, undoubled
 from yellow_hinge.theory.identify import identify, over_every_bass, over_number
@@ -84,16 +86,12 @@ def grip(notes: str) -> str:
     return f"{names} | {split} | {basses} | {poly} | {rough:.1f} {mud:.1f} {depth(keys[0]):.2f}"
 
 
-TABLES = {"needed": (needed, 1), "nature": (nature, 2), "numbered": (numbered, 2), "fits": (fits, 2),
-          "grips": (grip, 1)}  # fmt: skip
-ROWS = [
-    (name, words[:count], "\t".join(words[count:]))
-    for name, (_, count) in TABLES.items()
-    for words in table(f"theory/{name}.tsv")
-]
+TABLES: dict[str, tuple[Callable[..., str], int]] = {
+    "needed": (needed, 1), "nature": (nature, 2), "numbered": (numbered, 2), "fits": (fits, 2),
+    "grips": (grip, 1),
+}  # fmt: skip
 
 
-@pytest.mark.parametrize("row", ROWS, ids=lambda row: " ".join([row[0], *row[1]])[:60])
-def test_what_the_tables_say(row: tuple[str, list[str], str]) -> None:
-    name, case, wanted = row
-    assert TABLES[name][0](*case) == wanted  # type: ignore[operator]
+@pytest.mark.parametrize(("name", "case", "wanted"), cases("theory", TABLES))
+def test_what_the_tables_say(name: str, case: list[str], wanted: str) -> None:
+    assert TABLES[name][0](*case) == wanted

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import pytest
 from msgspec.structs import replace
 
-from conftest import table
+from conftest import cases
 from yellow_hinge.hands.fingering import finger_progression, fingerings, line_fingers
 from yellow_hinge.hands.profile import (
     LARGEST_REACH,
@@ -55,14 +57,14 @@ def lines(text: str) -> str:
     return " | ".join(told)
 
 
-TABLES = {"reach": reach, "fingers": fingers, "lines": lines}
-ROWS = [(name, *words) for name in TABLES for words in table(f"hands/{name}.tsv")]
+TABLES: dict[str, tuple[Callable[..., str], int]] = {
+    "reach": (reach, 1), "fingers": (fingers, 1), "lines": (lines, 1),
+}  # fmt: skip
 
 
-@pytest.mark.parametrize("row", ROWS, ids=lambda row: " ".join(row[:2])[:60])
-def test_what_the_tables_say(row: tuple[str, str, str]) -> None:
-    name, case, wanted = row
-    assert TABLES[name](case) == wanted
+@pytest.mark.parametrize(("name", "case", "wanted"), cases("hands", TABLES))
+def test_what_the_tables_say(name: str, case: list[str], wanted: str) -> None:
+    assert TABLES[name][0](*case) == wanted
 
 
 @pytest.mark.parametrize(
