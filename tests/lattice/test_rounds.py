@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice import rounds as rounds_module
+from yellow_hinge.lattice import search as search_module
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.lattice.rounds import Rounds
@@ -189,3 +190,64 @@ def test_a_shared_cache_does_not_mix_up_steps_taken_more_often() -> None:
     for ways in ({(0, 1): 1, (1, 2): 1}, {(0, 1): 3, (1, 2): 1}, {(0, 1): 1, (1, 2): 1, (2, 0): 2},
                  {(0, 1): 1, (1, 2): 1, (0, 2): 2}):  # fmt: skip
         assert solve_rounds(rounds_of(problems, ways, solver)).path.cost == problems.least(ways)[0]
+
+
+@settings(max_examples=60)
+@given(seeds_and_ways())
+def test_a_column_s_own_marginal_holds_the_other_ends_where_they_are(drawn: tuple[int, int, Ways]) -> None:
+    seed, count, ways = drawn
+    problems = Problems(seed, top=9).with_columns(count)
+    rounds = rounds_of(problems, ways)
+    path = solve_rounds(rounds, most_trees=5000).path
+    every = [(problems.cost(states, ways), states) for states in problems.every()]
+    for k in range(count):
+        ends = {extra.other if extra.pivot == k else extra.pivot for extra in rounds.extras} - {k}
+        held = [(cost, states) for cost, states in every if all(states[e] == path.states[e] for e in ends)]
+        sheet = rounds.marginal(k, path)
+        for state in np.ndindex(problems.columns[k].cost.shape):
+            least = min(cost for cost, states in held if states[k] == state)
+            if least < FORBIDDEN and not any(extra.pivot == extra.other for extra in rounds.extras):
+                assert int(sheet[state]) == least - path.cost
+
+
+@settings(max_examples=60)
+@given(seeds_and_ways(), st.lists(st.integers(0, 3), min_size=1, max_size=4))
+def test_one_cache_for_many_questions(drawn: tuple[int, int, Ways], edits: list[int]) -> None:
+    """Columns change one after the other, and come back; nothing of an older question is taken for it."""
+    seed, count, ways = drawn
+    problems = Problems(seed, top=6).with_columns(count)
+    first, solver = list(problems.columns), TreeSolver(TableCache())
+    for number, place in enumerate([*edits, -1]):
+        if place < 0:
+            problems.columns = list(first)
+        else:
+            problems.columns[place % count] = problems.column(("edit", number))
+        kept = solve_rounds(rounds_of(problems, ways, solver), most_trees=5000)
+        assert kept == solve_rounds(rounds_of(problems, ways), most_trees=5000)
+        turned = {(b, a): times for (a, b), times in ways.items()}
+        kept = solve_rounds(rounds_of(problems, turned, solver), most_trees=5000)
+        assert kept == solve_rounds(rounds_of(problems, turned), most_trees=5000)
+
+
+@given(st.integers(1, 4), st.integers(1, 4), st.data())
+def test_parted_states_fall_into_two_halves(rows: int, columns: int, data: st.DataObject) -> None:
+    state = st.tuples(st.integers(0, rows - 1), st.integers(0, columns - 1))
+    one, other = data.draw(state), data.draw(state)
+    if one == other:
+        return
+    allowed = np.ones((rows, columns), dtype=bool)
+    low, high = search_module._parted(allowed, one, other)
+    assert not (low & high).any() and (low | high).all()
+    assert {bool(low[one]), bool(low[other])} == {True, False}
+    axis = 0 if one[0] != other[0] else 1  # the first that tells them apart, in the middle between them
+    middle = (one[axis] + other[axis] + 1) // 2
+    assert low.any(axis=1 - axis).sum() == middle
+
+
+@pytest.mark.parametrize(
+    ("columns", "share", "trees"),
+    [(1, 1.0, 200), (32, 1.0, 200), (33, 1.0, 194), (64, 1.0, 100), (67, 1.0, 96), (533, 1.0, 12),
+     (5000, 1.0, 12), (32, 1 / 12, 17), (64, 1 / 12, 12), (4, 0.123, 25)],
+)  # fmt: skip
+def test_long_songs_get_fewer_trees(columns: int, share: float, trees: int) -> None:
+    assert search_module.usual_trees(columns, share) == trees

@@ -10,11 +10,12 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
 from yellow_hinge.errors import Cancelled
-from yellow_hinge.lattice import quickest
+from yellow_hinge.lattice import kernel, quickest
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link
-from yellow_hinge.lattice.kernel import FORBIDDEN, PLAIN, Costs, min_plus, runs_apart, runs_joined
+from yellow_hinge.lattice.kernel import FORBIDDEN, PLAIN, Costs, Cuts, min_plus, runs_apart, runs_joined
 from yellow_hinge.lattice.quickest import kernel_for
 from yellow_hinge.lattice.tree import Table, TableCache, Tree, TreeSolver
+from yellow_hinge.stopping import while_wanted
 
 from .problems import Problems, steps_of
 
@@ -237,3 +238,36 @@ def test_products_in_runs_against_their_definition(seed: int, i: int, j: int, k:
         for x in range(i)
     ]
     assert runs_joined(first, seconds, cuts).tolist() == joined
+
+
+@pytest.mark.parametrize(("most", "wanted"), [(20, 7), (40, 4), (120, 2), (10**9, 1)])
+@pytest.mark.parametrize("runs", [False, True])
+def test_how_often_a_product_asks_whether_to_go_on(
+    monkeypatch: pytest.MonkeyPatch, most: int, wanted: int, runs: bool
+) -> None:
+    """Once for so many sums, however they are laid out; at least once."""
+    monkeypatch.setattr(kernel, "SUMS_AT_ONCE", most)
+    asked: list[int] = []
+
+    def goes_on() -> bool:
+        asked.append(1)
+        return True
+
+    first, second = np.zeros((7, 5), dtype=np.int32), np.zeros((5, 8), dtype=np.int32)
+    with while_wanted(goes_on):
+        runs_apart(first, second, cuts(first)) if runs else min_plus(first, second)
+    assert len(asked) == wanted
+
+
+def cuts(first: Costs) -> Cuts:
+    return np.full(len(first), 2, dtype=np.intp), np.full(len(first), 4, dtype=np.intp)
+
+
+def test_a_cleared_cache_holds_nothing_and_keeps_its_names() -> None:
+    cache = TableCache()
+    name = cache.name(("a", 1))
+    cache.put(name, Table.of(np.zeros((2, 3), dtype=np.int32)))
+    assert cache.has(name) and cache.bytes == 2 * 3 * 2
+    cache.clear()
+    assert not cache.has(name) and cache.bytes == 0 and cache.get(name) is None
+    assert cache.name(("a", 1)) == name and cache.name(("a", 2)) != name
