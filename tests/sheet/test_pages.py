@@ -96,7 +96,7 @@ options = st.builds(
     options,
     st.sampled_from([kind for kind in KIND_IDS if kind not in ("score", "lead")]),
 )
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=30)
 def test_nothing_is_off_the_page(name: str, options: Options, kind: str) -> None:
     check(sheet_of(demo_song(name), LIBRARY, kind, options, METRICS))
 

@@ -1,10 +1,10 @@
-"""Where everything stands on a sheet, held against a table: pages, kinds of things, where they lie in the mean
-in tenths of a millimetre, and a fingerprint of them all."""
+"""Where everything stands on a sheet, held against a table: pages, kinds of things, where they lie in the
+mean in tenths of a millimetre, and a fingerprint of them all."""
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from hashlib import blake2b
 
 import pytest
@@ -53,7 +53,7 @@ def sheet(name: str, kind: str, how: str) -> str:
     return " | ".join([*told, f"{len(words)} {fingerprint(items)}"])
 
 
-def fingerprint(items: list[object]) -> str:
+def fingerprint(items: Sequence[object]) -> str:
     """Of all things with their places to a hundredth of a millimetre; engraved pictures by their places."""
     rows = []
     for item in items:
