@@ -24,8 +24,9 @@ from yellow_hinge.tasks.rhythm.checks import check_rhythm
 from yellow_hinge.tasks.rhythm.line_desk import other_keys, propose_line, read_riff
 from yellow_hinge.tasks.rhythm.riff_text import read_riff_text, riff_text
 from yellow_hinge.tasks.rhythm.small_notes import leave_small_notes, small_notes, take_small_notes
+from yellow_hinge.theory.roughness import sounding
 from yellow_hinge.theory.tension import FitKind
-from yellow_hinge.voicing.register import mud, roughness
+from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 
@@ -145,7 +146,7 @@ def test_a_few_slots_of_a_long_song_are_looked_at_alone() -> None:
 
 
 def test_rough_is_the_half_step_anywhere() -> None:
-    assert roughness((84, 85)) > roughness((84, 91)) >= 0 and mud((84, 85)) == 0 and mud((36, 40)) > 0
+    assert sounding((84, 85))[0] > sounding((84, 91))[0] >= 0 and mud((84, 85)) == 0 and mud((36, 40)) > 0
 
 
 # --- lines ---

@@ -48,12 +48,6 @@ def _rough_table() -> npt.NDArray[np.float64]:
     return rough
 
 
-def roughness(keys: tuple[int, ...]) -> int:
-    """How rough keys sound together anywhere on the keyboard, in hundredths: the sum over all pairs."""
-    table = _rough_table()
-    return round(100 * sum(float(table[low, high]) for low, high in combinations(keys, 2)))
-
-
 def mud(keys: tuple[int, ...]) -> int:
     """How muddy an ascending shape is, in hundredths: the sum over all its pairs."""
     table = mud_table()

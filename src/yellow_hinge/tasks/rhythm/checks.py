@@ -23,7 +23,8 @@ from yellow_hinge.song.playing import Playing, known_patterns, stretch_of
 from yellow_hinge.song.under_tune import octave_words
 from yellow_hinge.song.walk import quarter_ms
 from yellow_hinge.theory.pitch import name_for_pitch_class, pitch_for_key
-from yellow_hinge.voicing.register import mud, roughness
+from yellow_hinge.theory.roughness import sounding
+from yellow_hinge.voicing.register import mud
 
 #: Strokes a second. One finger on one key: some six, as pianists tap (T. Aoki, S. Furuya, H. Kinoshita,
 #: Finger-Tapping Ability in Male and Female Pianists and Nonmusician Controls, Motor Control 9, 2005). A
@@ -200,7 +201,7 @@ class _Checks(Struct, frozen=True, dict=True):
         if mud(keys) - max(map(mud, fingers)) >= MUDDY_FROM:
             return [Remark(index, "", "pedal", "The pedal makes mud: what it holds lies too low together; "
                                                "change it more often")]  # fmt: skip
-        if roughness(keys) - max(map(roughness, fingers)) >= BLURS_FROM:
+        if sounding(keys)[0] - max(sounding(held)[0] for held in fingers) >= BLURS_FROM:
             names = ", ".join(self.name(key) for key in keys if key not in grips)
             return [Remark(index, "", "pedal", f"The pedal blurs: {names} rings on; change it more often")]
         return []
