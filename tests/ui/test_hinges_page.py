@@ -109,6 +109,7 @@ def test_the_row_is_shown_before_its_ranks_and_other_rows(window: Window, qtbot:
         seen.append((solved.voiced is not None, bool(solved.alternatives), bool(solved.offers)))
 
     window.document.changed.connect(look)
+    window.document.known.connect(look)
     press(window, qtbot, K.Key_B)  # leads back: solved anew
     assert button(view, "Lead back (B)").isChecked()
     settle(window, qtbot)

@@ -77,9 +77,9 @@ def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot, clock: Ha
     page, strip = opened(window, qtbot)
     pick(qtbot, strip.how, True)
     pick(qtbot, strip.length, Fraction(1))
-    click(qtbot, strip.start_button)
-    qtbot.waitUntil(lambda: window.playback.playing, timeout=5000)
-    assert "Listening" in strip.words.text()
+    with qtbot.waitSignal(window.playback.began, timeout=5000):
+        click(qtbot, strip.start_button)
+        assert "Listening" in strip.words.text()
     beat = 60 / window.document.song.tempo
     begun = clock.at + 0.06 + 4 * beat  # a bar is counted in
     for count, key in ((0, K.Key_Z), (1.1, K.Key_X), (1.9, K.Key_C)):

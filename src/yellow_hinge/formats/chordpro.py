@@ -6,15 +6,12 @@ import re
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
-from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.chart_text import cleaned, decode
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.song_lines import Lines, Sung
-from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.song.chart import Bar, Chart, PlayedBar, Syllable, struck
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord, symbol_text
-from yellow_hinge.theory.keys import parse_key
 
 _DIRECTIVE = re.compile(r"\{\s*([A-Za-z_-]+)\s*(?::\s*(.*?)\s*|\s+(.*?)\s*)?\}\s*")
 _SHORT = {"t": "title", "st": "subtitle", "c": "comment", "ci": "comment", "cb": "comment",
@@ -62,7 +59,7 @@ class _Reader:
         elif name in ("artist", "composer"):
             found.composer = found.composer or value
         elif name in ("key", "time", "tempo", "capo"):
-            self._holds(name, value, line)
+            found.holds(name, value, f"{self._place}, line {line}", line)
         elif name in ("start_of_tab", "start_of_abc", "start_of_ly", "start_of_svg", "start_of_textblock"):
             self._skips = True
             self._say(line, f"{name[9:]} is not read", "it is left out")
@@ -76,26 +73,6 @@ class _Reader:
             self._grid = self._skips = False
         elif name == "chorus" and not found.repeat(value or "chorus"):
             self._say(line, "there is no chorus before", "it is left out")
-
-    def _holds(self, name: str, value: str, line: int) -> None:
-        found = self._found
-        try:
-            if name == "key":
-                found.key = parse_key(value)
-            elif name == "tempo":
-                found.tempo = int(strict.decimal(value) or 100)
-            elif name == "capo" and value not in ("", "0"):
-                self._say(
-                    line, f"a capo on {value}", "chords are taken as they are written; choose another key"
-                )
-            elif name == "time":
-                over, _, under = value.partition("/")
-                beats, unit = strict.whole(over), strict.whole(under)
-                if not beats or beats > 24 or unit not in METER_UNITS:
-                    raise ValueError
-                found.meter = Meter(beats, unit)
-        except (BadInput, ValueError):
-            self._say(line, f"{name} {value!r} cannot be read", "it is left out")
 
     def _say(self, line: int, what: str, remedy: str, column: int = 0) -> None:
         where = f"{self._place}, line {line}" + (f", column {column}" if column else "")

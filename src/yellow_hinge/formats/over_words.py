@@ -9,7 +9,7 @@ from typing import Literal
 
 from msgspec import Struct
 
-from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.errors import BadInput
 from yellow_hinge.formats.chart_text import cleaned, decode
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.song_lines import Lines, Sung
@@ -142,11 +142,8 @@ def _heading(found: Lines, text: str, line: int, place: str) -> None:
         found.title = value
     elif name in ("composer", "artist", "by"):
         found.composer = value
-    elif name == "tempo" and value.split() and value.split()[0].isdecimal() and len(value) < 12:
-        found.tempo = int(value.split()[0])
-    elif name == "capo":
-        remedy = "chords are taken as they are written; choose another key"
-        found.problems.append(Problem(f"{place}, line {line}", f"a capo: {value}", remedy))
+    else:
+        found.holds(name, value, f"{place}, line {line}", line)
 
 
 def _add(found: Lines, chords: str, words: str, key: Key | None) -> None:

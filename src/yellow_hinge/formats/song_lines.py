@@ -8,13 +8,15 @@ from fractions import Fraction
 
 from msgspec import Struct, field
 
+from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text
+from yellow_hinge.formats.chart_text.headings import MOST_IN_A_BAR
 from yellow_hinge.formats.imported import Imported
-from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO, Meter
+from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, Section, Syllable, Words
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.keys import Key
+from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.pitch import NoteName
 
 MOST_BARS = 2_000
@@ -43,6 +45,29 @@ class Lines(Struct):
     sections: list[tuple[str, list[Sung]]] = field(default_factory=list)
     again: list[str] = field(default_factory=list)  # names in playing order
     problems: list[Problem] = field(default_factory=list)
+
+    def holds(self, name: str, value: str, place: str, line: int) -> None:
+        """What holds for the whole song: ``key``, ``time``, ``tempo`` or ``capo``. What cannot be read is
+        said and left out."""
+        try:
+            if name == "key":
+                self.key = parse_key(value)
+            elif name == "tempo":
+                tempo = strict.decimal(value.partition(" ")[0])
+                if tempo is None or not MIN_TEMPO <= tempo <= MAX_TEMPO:
+                    raise ValueError
+                self.tempo = int(tempo)
+            elif name == "time":
+                over, _, under = value.partition("/")
+                beats, unit = strict.whole(over), strict.whole(under)
+                if not beats or beats > MOST_IN_A_BAR or unit not in METER_UNITS:
+                    raise ValueError
+                self.meter = Meter(beats, unit)
+            elif value not in ("", "0"):
+                remedy = "chords are taken as they are written; choose another key"
+                self.problems.append(Problem(place, f"a capo on {value}", remedy, line))
+        except (BadInput, ValueError):
+            self.problems.append(Problem(place, f"{name} {value!r} cannot be read", "it is left out", line))
 
     def begin(self, name: str) -> None:
         """A section begins; one without a name, or with one that is taken, is told apart by a number."""
@@ -98,9 +123,8 @@ class Lines(Struct):
                 section if section.name else Section("Part", section.bars) for section in sections
             )
             form = tuple(name or "Part" for name in form)
-        tempo = max(MIN_TEMPO, min(MAX_TEMPO, self.tempo))
         chart = Chart(
-            self.title[:200], self.composer[:200], key, self.meter, tempo, sections=sections,
+            self.title[:200], self.composer[:200], key, self.meter, self.tempo, sections=sections,
             form=() if plain else form,
         )  # fmt: skip
         return Imported(chart_text.parse_chart(chart_text.write(chart).decode()), tuple(self.problems))

@@ -158,6 +158,9 @@ class Page(QWidget):
         song = self.document.song
         return Sounding(song, self.document.chosen) if song.slots else None
 
+    def show_began(self) -> None:
+        """What was asked for sounds from now."""
+
     def show_playing(self, slot: int) -> None:
         """A slot sounds now; -1: all is silent."""
 

@@ -197,11 +197,12 @@ class Playback(QObject):
 
     def stop(self) -> None:
         """Fall silent."""
+        sounded = self.playing
         self._worker.cancel()
+        self._timer.stop()
         if self._player is not None:
             self._player.stop()
-        if self._timer.isActive():
-            self._timer.stop()
+        if sounded:
             self.moved.emit(-1)
 
     def close(self) -> None:
@@ -216,5 +217,7 @@ class Playback(QObject):
         if self._player.playing:
             self.moved.emit(self._player.slot)
             self.placed.emit(self._player.quarters)
+        elif self._worker.running:  # the next is on its way
+            self._timer.stop()
         else:
             self.stop()

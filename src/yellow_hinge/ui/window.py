@@ -374,6 +374,7 @@ class Window(QMainWindow):
         self.commands.refresh()
 
     def _began(self) -> None:
+        self.page.show_began()
         self.commands.refresh()
         self.transport.sound_label.setText(self.playback.description)
 
@@ -398,8 +399,9 @@ class Window(QMainWindow):
         self.page.show_place(quarters)
 
     def _played(self, slot: int) -> None:
-        for page in () if self.looks.calm else self._pages.values():
-            page.show_playing(slot)
+        if slot < 0 or not self.looks.calm:
+            for page in self._pages.values():
+                page.show_playing(slot)
         if not self.playback.playing:
             self.commands.refresh()
 

@@ -51,6 +51,7 @@ class TuneStrip(QWidget):
         self._steps: list[tuple[Fraction, int | None]] = []
         self._down: dict[int, float] = {}
         self._played: list[Played] = []
+        self._waits = False  # for what was started to sound
         self._begun: float | None = None
         self._session = 0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -121,7 +122,7 @@ class TuneStrip(QWidget):
 
     def _restart(self) -> None:
         """What follows is something new, to be undone by itself."""
-        self._since, self._steps, self._begun = self._document.song, [], None
+        self._since, self._steps, self._begun, self._waits = self._document.song, [], None, False
         self._session += 1
         self._show()
 
@@ -197,10 +198,15 @@ class TuneStrip(QWidget):
         self._played = []
         bar = song.chart.played[min(self.bar.value(), len(song.chart.played)) - 1].bar
         self._lead = tempo_map(song).seconds(float(start - bar.meter.quarters))
-        self._begun = clock.now() + _HEARD_AFTER_S
+        self._waits = True
         self.setFocus()
         self.starts.emit(slot)
         self._show()
+
+    def begin(self) -> None:
+        """What was started sounds from now."""
+        if self._waits:
+            self._waits, self._begun = False, clock.now() + _HEARD_AFTER_S
 
     def _quarters(self, when: float) -> float:
         assert self._begun is not None
@@ -208,7 +214,9 @@ class TuneStrip(QWidget):
 
     def finish(self) -> None:
         """The click is over: what was played goes into the chart."""
+        self._waits = False
         if self._begun is None:
+            self._show()
             return
         now = clock.now()
         for key, began in self._down.items():
@@ -225,7 +233,7 @@ class TuneStrip(QWidget):
     def _show(self) -> None:
         if self.to_click:
             waiting = "Start counts a bar in; play, and stop with Space or Esc."
-            self.words.setText("Listening..." if self._begun is not None else waiting)
+            self.words.setText("Listening..." if self._waits or self._begun is not None else waiting)
             return
         names = [
             "rest" if key is None else pitch_for_key(key, self._flats).pretty for _, key in self._steps[-6:]

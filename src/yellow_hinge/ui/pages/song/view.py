@@ -139,6 +139,10 @@ class SongPage(Page):
         if "tune" in vars(self):  # it has been made
             self.tune.show_held(held)
 
+    def show_began(self) -> None:
+        if "tune" in vars(self):
+            self.tune.begin()
+
     def show_playing(self, slot: int) -> None:
         if slot < 0 and "tune" in vars(self):
             self.tune.finish()
