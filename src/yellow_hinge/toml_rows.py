@@ -33,7 +33,7 @@ def read_rows(
     if data.get("schema") != schema:
         what = f"schema is {data.get('schema')!r}"
         problems.append(Problem(place, what, f'begin the file with schema = "{schema}"'))
-    found: dict[str, _Row] = {}
+    rows: dict[str, _Row] = {}
     for number, raw in enumerate(_tables(data, place, table), 1):
         where = f"{place}: {table} {number} ({raw.get('id', 'no id')})"
         try:
@@ -42,12 +42,12 @@ def read_rows(
         except (ValidationError, ValueError) as error:
             problems.append(Problem(where, str(error), "mend this row; the head of the file says how"))
             continue
-        if row.id in found:
+        if row.id in rows:
             problems.append(Problem(where, "this id is taken", "give one of them another id"))
-        found[row.id] = row
+        rows[row.id] = row
     if problems:
         raise BadInput(problems)
-    return found
+    return rows
 
 
 def _loaded(text: str, place: str) -> Raw:

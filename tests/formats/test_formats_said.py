@@ -18,8 +18,8 @@ import pytest
 from conftest import cases
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import chart_text
-from yellow_hinge.song.model import Song
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.formats import BY_SUFFIX, decode, encode
 from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.song.voice_song import voice_song
@@ -79,8 +79,8 @@ def writing(name: str, suffix: str) -> str:
 
 def made_of(suffix: str, data: bytes) -> str:
     if suffix == ".mid":
-        kinds = Counter(f"{n}:{message.type}" for n, track in enumerate(mido.MidiFile(file=io.BytesIO(data)).tracks)
-                        for message in track)  # fmt: skip
+        tracks = mido.MidiFile(file=io.BytesIO(data)).tracks
+        kinds = Counter(f"{n}:{message.type}" for n, track in enumerate(tracks) for message in track)
         return f"{' '.join(f'{name}={count}' for name, count in sorted(kinds.items()))} {fingerprint(data)}"
     if suffix == ".mxl":
         with zipfile.ZipFile(io.BytesIO(data)) as packed:

@@ -20,17 +20,17 @@ from yellow_hinge.tasks.song.voice_song import voice_song
 def check(options: argparse.Namespace) -> int:
     """Read every file, whatever it holds; exit 2 if any has an error."""
     library = own_library()
-    found = []
+    checks_made = []
     for name in options.files:
         if name == "-":
-            found.append(check_data(name, read_input(MAX_BYTES), library))
+            checks_made.append(check_data(name, read_input(MAX_BYTES), library))
         else:
-            found.append(check_file(Path(name), library))
+            checks_made.append(check_file(Path(name), library))
     if options.json:
-        print_json(check_report(found))
+        print_json(check_report(checks_made))
     else:
-        out("\n".join(line for one in found for line in one.lines))
-    return 0 if all(one.ok for one in found) else BAD_INPUT
+        out("\n".join(line for checked in checks_made for line in checked.lines))
+    return 0 if all(checked.ok for checked in checks_made) else BAD_INPUT
 
 
 def convert(options: argparse.Namespace) -> None:

@@ -33,10 +33,10 @@ def parser() -> argparse.ArgumentParser:
         description="Two-hand voicings for chord progressions. Without a command the window opens.",
     )
     top.add_argument("--version", action="version", version=f"yellow-hinge {__version__}")
-    found = top.add_subparsers(dest="command", metavar="COMMAND")
+    subparsers = top.add_subparsers(dest="command", metavar="COMMAND")
 
-    _add_song_commands(found)
-    _add_others(found)
+    _add_song_commands(subparsers)
+    _add_others(subparsers)
     return top
 
 
@@ -140,20 +140,20 @@ def _add_practice(found: Commands) -> None:
         ("simulate", "let a simulated player practise for some days", "+"),
         ("log", "what has been practised, and how sure each change is", "*"),
     ):
-        one = what.add_parser(name, help=words)
-        one.add_argument("files", nargs=count, metavar="FILE", help="songs, in their order on the shelf")
-        one.add_argument("--minutes", type=float, default=20.0, metavar="M", help="minutes a day (20)")
+        parser = what.add_parser(name, help=words)
+        parser.add_argument("files", nargs=count, metavar="FILE", help="songs, in their order on the shelf")
+        parser.add_argument("--minutes", type=float, default=20.0, metavar="M", help="minutes a day (20)")
         days = 30 if name == "simulate" else 1
-        one.add_argument("--days", type=int, default=days, metavar="D", help=f"days ({days})")
-        one.add_argument("--order", choices=("weakest", "song"), default="weakest",
+        parser.add_argument("--days", type=int, default=days, metavar="D", help=f"days ({days})")
+        parser.add_argument("--order", choices=("weakest", "song"), default="weakest",
                          help="by the plan, or from start to end")  # fmt: skip
-        one.add_argument("--log", metavar="LOG", help="a practice log other than one's own")
-        one.add_argument("--seed", type=int, default=1, metavar="S", help="which simulated player (1)")
-        one.add_argument("--apart", action="store_true", help="hands apart first")
-        one.add_argument("--json", action="store_true", help="print JSON")
-        one.set_defaults(run=f"practice_commands.{name}")
-    one.add_argument("--csv", action="store_true", help="print every try as CSV")
-    one.add_argument("--forget", action="store_true", help="delete what is known of these songs, for good")
+        parser.add_argument("--log", metavar="LOG", help="a practice log other than one's own")
+        parser.add_argument("--seed", type=int, default=1, metavar="S", help="which simulated player (1)")
+        parser.add_argument("--apart", action="store_true", help="hands apart first")
+        parser.add_argument("--json", action="store_true", help="print JSON")
+        parser.set_defaults(run=f"practice_commands.{name}")
+    parser.add_argument("--csv", action="store_true", help="print every try as CSV")
+    parser.add_argument("--forget", action="store_true", help="delete what is known of these songs, for good")
 
 
 def _add_hand_options(parser: argparse.ArgumentParser) -> None:

@@ -24,7 +24,7 @@ def schools(options: argparse.Namespace) -> None:
     if options.json:
         print_json(schools_report(library))
         return
-    out("\n".join(f"{one.id:8} {one.name}: {one.about}" for one in library.schools.values()))
+    out("\n".join(f"{school.id:8} {school.name}: {school.about}" for school in library.schools.values()))
 
 
 def patterns(options: argparse.Namespace) -> None:

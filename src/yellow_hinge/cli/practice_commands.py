@@ -63,8 +63,8 @@ def plan(options: argparse.Namespace) -> None:
 
     _checked(options)
     wishes = Wishes(options.minutes, options.apart, options.order)
-    now = datetime.now().astimezone()
-    report = plan_report(_pieces(options), _log(options), wishes, now, options.days)
+    moment = datetime.now().astimezone()
+    report = plan_report(_pieces(options), _log(options), wishes, moment, options.days)
     if options.json:
         print_json(report)
     else:
@@ -89,23 +89,23 @@ def simulate(options: argparse.Namespace) -> None:
 def log(options: argparse.Namespace) -> None:
     from yellow_hinge.tasks.practice.desk import log_csv, log_report, log_text  # noqa: PLC0415
 
-    pieces, own = _pieces(options), _log(options)
+    pieces, log = _pieces(options), _log(options)
     if options.forget:
-        out(_forget(own, pieces))
+        out(_forget(log, pieces))
     elif options.csv:
-        there = own.path.exists()
+        there = log.path.exists()
         songs = [piece.id for piece in pieces] or None
-        out(log_csv(own.tries(songs), own.titles()).rstrip("\n") if there else log_csv((), {}).rstrip("\n"))
+        out(log_csv(log.tries(songs), log.titles()).rstrip("\n") if there else log_csv((), {}).rstrip("\n"))
     else:
-        report = log_report(pieces, own, datetime.now().astimezone())
+        report = log_report(pieces, log, datetime.now().astimezone())
         if options.json:
             print_json(report)
         else:
             out(log_text(report))
 
 
-def _forget(own: Log, pieces: list[Piece]) -> str:
+def _forget(log: Log, pieces: list[Piece]) -> str:
     if not pieces:
         raise BadInput(Problem("--forget", "no song is named", "name the songs whose log is to be deleted"))
-    gone = sum(own.forget(piece.id) for piece in pieces) if own.path.exists() else 0
+    gone = sum(log.forget(piece.id) for piece in pieces) if log.path.exists() else 0
     return f"{counted(gone, 'try', 'tries')} deleted"

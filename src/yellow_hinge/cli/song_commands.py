@@ -50,10 +50,10 @@ def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> 
         song = laid_arc(song, row, library, {hand: name for hand, name in fixed.items() if name})
     if not options.swaps:
         return voice_song(song, library, planner, progress_of("voicing")), []
-    found = find_swaps(song)
-    curve = trade_curve(song, library, planner, options.swaps, progress_of("swaps"), found)
+    proposals = find_swaps(song)
+    curve = trade_curve(song, library, planner, options.swaps, progress_of("swaps"), proposals)
     voiced = point_with(curve, options.swaps).voiced
-    return voiced, explain_swaps(song, voiced.song, found)
+    return voiced, explain_swaps(song, voiced.song, proposals)
 
 
 def events(options: argparse.Namespace) -> None:

@@ -114,7 +114,7 @@ class _Reader(LeadSheet):
 
     def _field(self, name: str, value: str, line: int, body: bool) -> bool:
         """A line that says something; True where the tune begins behind it."""
-        now = self._now
+        state = self._now
         if name == "T" and not self.title:
             self.title = value
         elif name == "C" and not self.composer:
@@ -125,7 +125,7 @@ class _Reader(LeadSheet):
             length = strict.length(value)
             if not length or length > 4:
                 raise self._wrong(line, 0, f"L:{value} is no length", "write L:1/8")
-            now.unit = length
+            state.unit = length
         elif name == "Q":
             self._take_tempo(value)
         elif name == "P" and body and value:
@@ -155,7 +155,7 @@ class _Reader(LeadSheet):
         over, _, under = words.partition("/")
         counts = [strict.whole(word) for word in over.strip("() ").split("+")]
         unit = strict.whole(under.strip())
-        beats = sum(one for one in counts if one is not None)
+        beats = sum(count for count in counts if count is not None)
         if None in counts or unit not in METER_UNITS or not 1 <= beats <= _MOST_BEATS:
             raise self._wrong(line, 0, f"M:{value} is no meter that is read", "write M:3/4")
         self._now.meter = Meter(beats, unit)
@@ -163,12 +163,12 @@ class _Reader(LeadSheet):
             self._measure.meter = self._now.meter
 
     def _take_tempo(self, value: str) -> None:
-        found = re.search(r"(?:([0-9]+/[0-9]+)\s*=\s*)?([0-9]{1,4})\s*$", value.replace('"', " ").strip())
-        if found is None:
+        match = re.search(r"(?:([0-9]+/[0-9]+)\s*=\s*)?([0-9]{1,4})\s*$", value.replace('"', " ").strip())
+        if match is None:
             return
-        unit = strict.length(found[1]) if found[1] else self._now.length / 4
+        unit = strict.length(match[1]) if match[1] else self._now.length / 4
         if unit:
-            self._now.tempo = int(found[2]) * unit * 4
+            self._now.tempo = int(match[2]) * unit * 4
             if not self._at:
                 self._measure.tempo = self._now.tempo
 
@@ -233,7 +233,7 @@ class _Reader(LeadSheet):
 
     def _sound(self, line: str, index: int, number: int) -> int:
         """Notes, rests, tuplets and what stands between them."""
-        sign, now = line[index], self._now
+        sign, state = line[index], self._now
         if sign == "{":
             end = line.find("}", index)
             if end < 0:
@@ -248,8 +248,8 @@ class _Reader(LeadSheet):
             if tuplet is None:
                 return index + 1  # a slur
             count = int(tuplet[1])
-            time = int(tuplet[2] or 0) or _TIME_OF.get(count) or (3 if now.meter.beats % 3 == 0 else 2)
-            now.tuplet = [Fraction(time, count)] * (int(tuplet[3] or 0) or count)
+            time = int(tuplet[2] or 0) or _TIME_OF.get(count) or (3 if state.meter.beats % 3 == 0 else 2)
+            state.tuplet = [Fraction(time, count)] * (int(tuplet[3] or 0) or count)
             return tuplet.end()
         if sign in "<>":
             return self._broken(line, index)
@@ -293,7 +293,7 @@ class _Reader(LeadSheet):
         if word == "segno":
             signs.segno = True
         elif word == "coda":
-            if any(one.jump for one in self.signs):
+            if any(sign.jump for sign in self.signs):
                 signs.coda = True
             else:
                 signs.to_coda = Fraction(0) if not self._at else Fraction(1)
@@ -333,7 +333,9 @@ class _Reader(LeadSheet):
             first, _, last = part.partition("-")
             low, high = int(first[:3]), int((last or first)[:3])
             numbers |= set(range(low, min(high, MOST_TIMES) + 1))
-        self._signs.ending = frozenset(one for one in numbers if 1 <= one <= MOST_TIMES) or frozenset({1})
+        self._signs.ending = frozenset(
+            number for number in numbers if 1 <= number <= MOST_TIMES
+        ) or frozenset({1})
         return match.end()
 
     def _end_measure(self) -> None:
@@ -346,11 +348,11 @@ class _Reader(LeadSheet):
         self.measures.append(self._measure)
         self.signs.append(self._signs)
         self.tune.append(self._row)
-        now = self._now
+        state = self._now
         number = str(len(self.measures) + 1)
-        self._measure = Measure(number, False, meter=now.meter, key=now.key, tempo=None)
+        self._measure = Measure(number, False, meter=state.meter, key=state.key, tempo=None)
         self._signs, self._row, self._at = Signs(), [], Fraction(0)
-        now.alters.clear()
+        state.alters.clear()
 
     # --- notes ---
 
@@ -388,9 +390,9 @@ class _Reader(LeadSheet):
         return index + tied
 
     def _factor(self) -> Fraction:
-        now = self._now
-        factor = now.broken * (now.tuplet.pop(0) if now.tuplet else 1)
-        now.broken = Fraction(1)
+        state = self._now
+        factor = state.broken * (state.tuplet.pop(0) if state.tuplet else 1)
+        state.broken = Fraction(1)
         return factor
 
     def _rest(self, line: str, index: int) -> int:
@@ -430,10 +432,10 @@ class _Reader(LeadSheet):
         short = Fraction(1, 2 ** min(4, end - index))
         long = 2 - short
         if self._row:
-            one = self._row[-1]
-            length = one.length * (long if line[index] == ">" else short)
-            self._row[-1] = replace(one, length=length)
-            self._at += length - one.length
+            sung = self._row[-1]
+            length = sung.length * (long if line[index] == ">" else short)
+            self._row[-1] = replace(sung, length=length)
+            self._at += length - sung.length
         self._now.broken = short if line[index] == ">" else long
         return end
 

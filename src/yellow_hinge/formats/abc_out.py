@@ -50,7 +50,7 @@ class _Tune:
             yield self._notes(chart.pickup_melody, (), chart.pickup, chart.meter.quarters_per_beat) + " |"
             if chart.pickup_words:
                 yield from (f"w: {_words(row)}" for row in chart.pickup_words)
-        for (name, _), group in groupby(chart.played, key=lambda one: (one.section.name, one.round)):
+        for (name, _), group in groupby(chart.played, key=lambda bar: (bar.section.name, bar.round)):
             bars = list(group)
             turn = bars[0].round
             if name:
@@ -60,10 +60,10 @@ class _Tune:
 
     def _line(self, bars: Sequence[PlayedBar]) -> Iterator[str]:
         text, sung = [], []
-        for one in bars:
-            text.append("".join(self._changes(one.bar)) + self._bar(one.bar))
-            rows = one.bar.words
-            sung.append(_words(rows[one.round - 1]) if one.round <= len(rows) else "")
+        for bar in bars:
+            text.append("".join(self._changes(bar.bar)) + self._bar(bar.bar))
+            rows = bar.bar.words
+            sung.append(_words(rows[bar.round - 1]) if bar.round <= len(rows) else "")
         yield " | ".join(text) + " |"
         if any(sung):
             yield "w: " + " | ".join(sung)
@@ -81,9 +81,9 @@ class _Tune:
 
     def _bar(self, bar: Bar) -> str:
         chords, now = [], Fraction(0)
-        for one in bar.chords:
-            chords.append((now, symbol_text(one.chord)))
-            now += one.beats
+        for chord_at in bar.chords:
+            chords.append((now, symbol_text(chord_at.chord)))
+            now += chord_at.beats
         notes = bar.melody or (MelodyNote(None, Fraction(bar.meter.beats)),)
         return self._notes(notes, chords, Fraction(bar.meter.beats), bar.meter.quarters_per_beat)
 
@@ -142,10 +142,10 @@ def _length(units: Fraction) -> str:
 def _words(row: Sequence[Syllable]) -> str:
     """A row of syllables as ABC has them."""
     text = ""
-    for one in row:
-        if one.held:
+    for syllable in row:
+        if syllable.held:
             text += " _"
         else:
-            plain = one.text.replace("-", "\\-").replace(" ", "~").replace("\u00a0", "~")
-            text += ("" if text.endswith("-") else " ") + plain + ("-" if one.joined else "")
+            plain = syllable.text.replace("-", "\\-").replace(" ", "~").replace("\u00a0", "~")
+            text += ("" if text.endswith("-") else " ") + plain + ("-" if syllable.joined else "")
     return text.strip()

@@ -52,26 +52,26 @@ class _Reader:
         return self._found.imported(self._place)
 
     def _directive(self, name: str, value: str, line: int) -> None:
-        found = self._found
+        lines = self._found
         value = value.removeprefix('label="').rstrip('"') if value.startswith("label=") else value
         if name == "title":
-            found.title = found.title or value
+            lines.title = lines.title or value
         elif name in ("artist", "composer"):
-            found.composer = found.composer or value
+            lines.composer = lines.composer or value
         elif name in ("key", "time", "tempo", "capo"):
-            found.holds(name, value, f"{self._place}, line {line}", line)
+            lines.holds(name, value, f"{self._place}, line {line}", line)
         elif name in ("start_of_tab", "start_of_abc", "start_of_ly", "start_of_svg", "start_of_textblock"):
             self._skips = True
             self._say(line, f"{name[9:]} is not read", "it is left out")
         elif name == "start_of_grid":
             self._grid = True
             if value and not re.fullmatch(r"[0-9x+]+", value):
-                found.begin(value)
+                lines.begin(value)
         elif name.startswith("start_of_"):
-            found.begin(value or name[9:].capitalize())
+            lines.begin(value or name[9:].capitalize())
         elif name.startswith("end_of_"):
             self._grid = self._skips = False
-        elif name == "chorus" and not found.repeat(value or "chorus"):
+        elif name == "chorus" and not lines.repeat(value or "chorus"):
             self._say(line, "there is no chorus before", "it is left out")
 
     def _say(self, line: int, what: str, remedy: str, column: int = 0) -> None:
@@ -165,10 +165,10 @@ def write(chart: Chart) -> bytes:
         lines.append(f"{{composer: {chart.composer}}}")
     lines += [f"{{key: {chart.key}}}", f"{{time: {chart.meter}}}", f"{{tempo: {chart.tempo}}}"]
     rounds: dict[tuple[str, int], list[PlayedBar]] = {}
-    for one in chart.played:
-        rounds.setdefault((one.section.name, one.round), []).append(one)
+    for bar in chart.played:
+        rounds.setdefault((bar.section.name, bar.round), []).append(bar)
     for (name, turn), bars in rounds.items():
-        sung = any(_row(one) for one in bars)
+        sung = any(_row(bar) for bar in bars)
         title = f"{name or 'Song'}{f' {turn}' if turn > 1 else ''}"
         lines.append("")
         if sung:
@@ -178,24 +178,24 @@ def write(chart: Chart) -> bytes:
     return ("\n".join(lines) + "\n").encode()
 
 
-def _row(one: PlayedBar) -> Sequence[Syllable]:
-    rows = one.bar.words
-    return rows[one.round - 1] if one.round <= len(rows) else ()
+def _row(bar: PlayedBar) -> Sequence[Syllable]:
+    rows = bar.bar.words
+    return rows[bar.round - 1] if bar.round <= len(rows) else ()
 
 
 def _sung_lines(bars: Sequence[PlayedBar]) -> Iterator[str]:
     for first in range(0, len(bars), _BARS_A_LINE):
-        yield "".join(f"[|]{_sung_bar(one)}" for one in bars[first : first + _BARS_A_LINE]).rstrip()
+        yield "".join(f"[|]{_sung_bar(bar)}" for bar in bars[first : first + _BARS_A_LINE]).rstrip()
 
 
-def _sung_bar(one: PlayedBar) -> str:
+def _sung_bar(bar: PlayedBar) -> str:
     """The chords of a bar, each before the syllables that are sung while it lasts."""
-    places = _places(one.bar)
-    syllables = list(zip(places, _row(one), strict=False))
+    places = _places(bar.bar)
+    syllables = list(zip(places, _row(bar), strict=False))
     text, now = "", Fraction(0)
-    for at in one.bar.chords:
+    for at in bar.bar.chords:
         end = now + at.beats
-        text += f"[{'N.C.' if at.chord is None else at.chord}]"
+        text += f"[{symbol_text(at.chord)}]"
         for place, syllable in syllables:
             if now <= place < end and not syllable.held and syllable.text.strip():
                 text += syllable.text.replace("\u00a0", " ") + ("" if syllable.joined else " ")
@@ -206,24 +206,24 @@ def _sung_bar(one: PlayedBar) -> str:
 
 def _places(bar: Bar) -> list[Fraction]:
     """Where the syllables of a bar are sung, in beats: on its notes, or on its chords."""
-    found, now, tied = [], Fraction(0), False
+    places, now, tied = [], Fraction(0), False
     if bar.melody and struck(bar.melody):
         for note in bar.melody:
             if note.pitch is not None and not tied:
-                found.append(now)
+                places.append(now)
             tied = note.tied
             now += note.beats
-        return found
+        return places
     for at in bar.chords:
-        found.append(now)
+        places.append(now)
         now += at.beats
-    return found
+    return places
 
 
 def _grid_lines(bars: Sequence[PlayedBar]) -> Iterator[str]:
     for first in range(0, len(bars), _BARS_A_LINE):
         row = bars[first : first + _BARS_A_LINE]
-        yield "| " + " | ".join(_grid_bar(one.bar) for one in row) + " |"
+        yield "| " + " | ".join(_grid_bar(bar.bar) for bar in row) + " |"
 
 
 def _grid_bar(bar: Bar) -> str:

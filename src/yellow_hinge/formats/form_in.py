@@ -50,18 +50,18 @@ def played_order(signs: Sequence[Signs], most: int, say: Callable[[int, str, str
     walk = _Walk()
     order: list[int] = []
     while walk.at < len(signs) and len(order) <= most:
-        one = signs[walk.at]
-        if one.begins and walk.at != walk.start:
+        sign = signs[walk.at]
+        if sign.begins and walk.at != walk.start:
             walk.start, walk.turn = walk.at, 1
-        if one.ending and _skips(signs, walk):
+        if sign.ending and _skips(signs, walk):
             walk.at = _after_ending(signs, walk.at)
             continue
-        if walk.jumped and one.to_coda == 0 and _to_coda(signs, walk, say):
+        if walk.jumped and sign.to_coda == 0 and _to_coda(signs, walk, say):
             continue
         order.append(walk.at)
-        if walk.jumped and one.fine:
+        if walk.jumped and sign.fine:
             break
-        if walk.jumped and one.to_coda and _to_coda(signs, walk, say):
+        if walk.jumped and sign.to_coda and _to_coda(signs, walk, say):
             continue
         _go_on(signs, walk, say)
     return order
@@ -126,7 +126,7 @@ def _go_on(signs: Sequence[Signs], walk: _Walk, say: Callable[[int, str, str], N
 
 
 def _segno(signs: Sequence[Signs]) -> int | None:
-    return next((place for place, one in enumerate(signs) if one.segno), None)
+    return next((place for place, sign in enumerate(signs) if sign.segno), None)
 
 
 def _to_coda(signs: Sequence[Signs], walk: _Walk, say: Callable[[int, str, str], None]) -> bool:
@@ -160,20 +160,20 @@ def parts_of(order: Sequence[int], marks: Sequence[int]) -> tuple[list[Part], li
     """The sections that play measures in an order, in written order, and the form as places among them; None
     where they are played as they stand. ``marks`` are measures that begin a section of their own."""
     runs = _runs(order, set(marks))
-    found: list[Part] = []
+    parts: list[Part] = []
     form: list[int] = []
     counts = Counter(runs)
     at = 0
     while at < len(runs):
         part, used = _collapsed(runs, at, counts)
-        if part not in found:
-            found.append(part)
-        form.append(found.index(part))
+        if part not in parts:
+            parts.append(part)
+        form.append(parts.index(part))
         at += used
-    by_place = sorted(range(len(found)), key=lambda number: found[number].first)
+    by_place = sorted(range(len(parts)), key=lambda number: parts[number].first)
     form = [by_place.index(number) for number in form]
-    found = [found[number] for number in by_place]
-    return found, None if form == list(range(len(found))) else form
+    parts = [parts[number] for number in by_place]
+    return parts, None if form == list(range(len(parts))) else form
 
 
 def _runs(order: Sequence[int], marks: set[int]) -> list[Run]:
@@ -203,8 +203,12 @@ def _collapsed(runs: Sequence[Run], at: int, counts: Counter[Run]) -> tuple[Part
     endings: list[Run] = []
     while at + 2 * len(endings) + 1 < len(runs) and runs[at + 2 * len(endings)] == body:
         endings.append(runs[at + 2 * len(endings) + 1])
-    close = bool(endings) and endings[0][0] == body[1] and all(one[0] >= body[1] for one in endings)
-    own = close and counts[body] == len(endings) and all(counts[one] == endings.count(one) for one in endings)
+    close = bool(endings) and endings[0][0] == body[1] and all(ending[0] >= body[1] for ending in endings)
+    own = (
+        close
+        and counts[body] == len(endings)
+        and all(counts[ending] == endings.count(ending) for ending in endings)
+    )
     if len(set(endings)) > 1 and own and _in_a_row(endings):
         return Part(*body, len(endings), tuple(endings)), 2 * len(endings)
     return Part(*body), 1
@@ -218,4 +222,4 @@ def _in_a_row(endings: Sequence[Run]) -> bool:
 
 def ending_ends(signs: Sequence[Signs]) -> set[int]:
     """The measures behind endings: what comes there is no part of them."""
-    return {_after_ending(signs, at) for at, one in enumerate(signs) if one.ending}
+    return {_after_ending(signs, at) for at, sign in enumerate(signs) if sign.ending}

@@ -101,7 +101,7 @@ class LeadSheet:
         beats, pickup_tune = self._pickup(order)
         pickup = beats > 0
         order = [at for at in order if not (pickup and at == 0)]
-        marks = {at for at, one in enumerate(self.signs) if one.mark} | ending_ends(self.signs)
+        marks = {at for at, signs in enumerate(self.signs) if signs.mark} | ending_ends(self.signs)
         joined = self._joined(order, marks)
         parts, form = parts_of(order, sorted(marks | ({1} if pickup else set())))
         bars = self._bars(joined, order)
@@ -113,8 +113,8 @@ class LeadSheet:
             )
             for name, part in zip(names, parts, strict=True)
         ]  # fmt: skip
-        one = next(iter(bars.values()))
-        start = replace(one, meter=self.measures[next(iter(bars))].meter)
+        bar = next(iter(bars.values()))
+        start = replace(bar, meter=self.measures[next(iter(bars))].meter)
         chart = Chart(
             self.title, self.composer, start.key, start.meter, start.tempo,
             beats, pickup_tune, self._pickup_words(pickup),
@@ -145,13 +145,13 @@ class LeadSheet:
         found: dict[int, list[int]] = {}
         at = 0
         while at < len(self.measures):
-            one, row = self.measures[at], [at]
+            measure, row = self.measures[at], [at]
             after = at + 1
             if (
-                0 < one.length < one.meter.quarters
+                0 < measure.length < measure.meter.quarters
                 and after < len(self.measures)
                 and self.measures[after].implicit
-                and one.length + self.measures[after].length == one.meter.quarters
+                and measure.length + self.measures[after].length == measure.meter.quarters
                 and all(b == after for a, b in followed if a == at)
                 and all(a == at for a, b in followed if b == after)
                 and after not in marks
@@ -164,32 +164,32 @@ class LeadSheet:
 
     def _going_on(self, order: Sequence[int]) -> dict[int, ChordSymbol | None]:
         """The chord that still sounds where a measure is first played."""
-        found: dict[int, ChordSymbol | None] = {}
-        now: ChordSymbol | None = None
+        going: dict[int, ChordSymbol | None] = {}
+        symbol: ChordSymbol | None = None
         for at in order:
-            found.setdefault(at, now)
+            going.setdefault(at, symbol)
             if self.measures[at].chords:
-                now = max(self.measures[at].chords, key=lambda item: item[0])[1]
-        return found
+                symbol = max(self.measures[at].chords, key=lambda item: item[0])[1]
+        return going
 
     def _bars(self, joined: dict[int, list[int]], order: Sequence[int]) -> dict[int, Bar]:
         """Bars by their first measure; a bar without chords goes on with the one before."""
         going_on = self._going_on(order)
         unit = self.measures[0].meter.quarters_per_beat
         tempo = Fraction(100) * unit
-        found: dict[int, Bar] = {}
+        bars: dict[int, Bar] = {}
         for first, row in joined.items():
-            now = self.measures[first]
+            measure = self.measures[first]
             tempo = next((self.measures[at].tempo for at in row if self.measures[at].tempo), None) or tempo
             chords, tune = self._put_together(row)
-            meter = self._meter_of(now, sum((self.measures[at].length for at in row), Fraction(0)))
+            meter = self._meter_of(measure, sum((self.measures[at].length for at in row), Fraction(0)))
             chart_tempo = min(MAX_TEMPO, max(MIN_TEMPO, round(tempo / unit)))
-            found[first] = self._bar(now, chords, tune, meter, chart_tempo, going_on.get(first))
+            bars[first] = self._bar(measure, chords, tune, meter, chart_tempo, going_on.get(first))
             tempo = (
                 next((self.measures[at].later for at in reversed(row) if self.measures[at].later), None)
                 or tempo
             )
-        return found
+        return bars
 
     def _put_together(self, row: Sequence[int]) -> tuple[Chords, list[Sung]]:
         chords: Chords = []
@@ -197,7 +197,7 @@ class LeadSheet:
         passed = Fraction(0)
         for at in row:
             chords += [(place + passed, chord) for place, chord in self.measures[at].chords]
-            tune += [replace(one, place=one.place + passed) for one in self.tune[at]]
+            tune += [replace(sung, place=sung.place + passed) for sung in self.tune[at]]
             passed += self.measures[at].length
         return chords, tune
 
@@ -241,23 +241,23 @@ class LeadSheet:
         return Bar(
             tuple(ChordAt(starts[start], length) for start, length in zip(places, lengths, strict=True)),
             meter, measure.key, tempo, meter != measure.meter, _tune(tune, per_beat, total),
-            _words([one for one in tune if one.place < meter.quarters]),
+            _words([sung for sung in tune if sung.place < meter.quarters]),
         )  # fmt: skip
 
     def _names(self, firsts: Sequence[int], needed: bool) -> list[str]:
         """Names of sections, all different: rehearsal marks, a number behind the one before, or letters."""
-        found: list[str] = []
+        names: list[str] = []
         base = ""
         for first in firsts:
             mark = self.signs[first].mark
             name = _clean(mark or base)
             if not name and (needed or len(firsts) > 1):
-                found.append(next(one for one in _LETTERS if one not in found))
+                names.append(next(one for one in _LETTERS if one not in names))
                 continue
             base = mark or base
             numbered = (f"{name} {n}".strip() for n in count(2))
-            found.append(next(one for one in chain([name], numbered) if one not in found))
-        return found
+            names.append(next(one for one in chain([name], numbered) if one not in names))
+        return names
 
     # --- held against the file ---
 
@@ -268,10 +268,10 @@ class LeadSheet:
         bars: list[tuple[Fraction, int]] = []
         now = -self.measures[0].length if pickup else Fraction(0)
         for at in ([0] if pickup else []) + list(order):
-            one = self.measures[at]
+            measure = self.measures[at]
             bars.append((now, at))
-            length = one.length or one.meter.quarters
-            chords += [(now + place, chord) for place, chord in one.chords if place < length]
+            length = measure.length or measure.meter.quarters
+            chords += [(now + place, chord) for place, chord in measure.chords if place < length]
             _add_tune(tune, self.tune[at], now, length)
             now += length
         self._say_differences(bars, _changes(chords), _changes(_sounding(chart)), "the chords")
@@ -299,54 +299,54 @@ def _clean(mark: str) -> str:
 
 
 def _sounding(chart: Chart) -> Chords:
-    return [(one.start_quarters, one.written.chord) for one in chart.placed]
+    return [(placed.start_quarters, placed.written.chord) for placed in chart.placed]
 
 
 def _changes(chords: Chords) -> Chords:
     """Chords without those that go on; of several at one place the last."""
-    found: Chords = []
+    changes: Chords = []
     for place, chord in sorted(dict(chords).items()):
-        if not found and chord is None:
+        if not changes and chord is None:
             continue
-        if not found or found[-1][1] != chord:
-            found.append((place, chord))
-    return found
+        if not changes or changes[-1][1] != chord:
+            changes.append((place, chord))
+    return changes
 
 
 def _add_tune(tune: list[_Heard], row: Sequence[Sung], now: Fraction, length: Fraction) -> None:
     """The notes of a measure behind those before; tied ones are joined by :func:`_joined_ties`."""
     tune += [
-        (now + one.place, min(one.length, length - one.place), one.pitch.key, one.tied)
-        for one in sorted(row, key=lambda note: note.place)
-        if one.pitch is not None and one.place < length and one.length
+        (now + sung.place, min(sung.length, length - sung.place), sung.pitch.key, sung.tied)
+        for sung in sorted(row, key=lambda note: note.place)
+        if sung.pitch is not None and sung.place < length and sung.length
     ]
 
 
 def _joined_ties(tune: Sequence[_Heard]) -> list[tuple[Fraction, Fraction, int]]:
     """Notes with those that ties lead on to."""
-    found: list[tuple[Fraction, Fraction, int]] = []
+    ties: list[tuple[Fraction, Fraction, int]] = []
     goes_on = False
     for start, length, key, tied in tune:
-        if goes_on and found[-1][2] == key and found[-1][0] + found[-1][1] == start:
-            found[-1] = (found[-1][0], found[-1][1] + length, key)
+        if goes_on and ties[-1][2] == key and ties[-1][0] + ties[-1][1] == start:
+            ties[-1] = (ties[-1][0], ties[-1][1] + length, key)
         else:
-            found.append((start, length, key))
+            ties.append((start, length, key))
         goes_on = tied
-    return found
+    return ties
 
 
 def _tune(notes: Sequence[Sung], per_beat: Fraction, total: Fraction) -> tuple[MelodyNote, ...]:
     """Melody notes in beats, filled up with rests to a whole bar; empty when nothing sounds."""
-    if not any(one.pitch for one in notes):
+    if not any(sung.pitch for sung in notes):
         return ()
     now = Fraction(0)
     melody: list[MelodyNote] = []
-    for one in sorted(notes, key=lambda note: note.place):
-        start, end = min(one.place / per_beat, total), min((one.place + one.length) / per_beat, total)
+    for sung in sorted(notes, key=lambda note: note.place):
+        start, end = min(sung.place / per_beat, total), min((sung.place + sung.length) / per_beat, total)
         if start > now:
             melody.append(MelodyNote(None, start - now))
         if end > max(start, now):
-            melody.append(MelodyNote(one.pitch, end - max(start, now), one.tied))
+            melody.append(MelodyNote(sung.pitch, end - max(start, now), sung.tied))
             now = end
     if now < total:
         melody.append(MelodyNote(None, total - now))
@@ -355,18 +355,20 @@ def _tune(notes: Sequence[Sung], per_beat: Fraction, total: Fraction) -> tuple[M
 
 def _words(notes: Sequence[Sung]) -> tuple[Words, ...]:
     """The words of a bar, a row for each verse; a note without a syllable holds the one before."""
-    struck = [one for one in notes if one.pitch is not None and one.length]
-    verses = max((word.verse for one in struck for word in one.words), default=0)
+    struck = [sung for sung in notes if sung.pitch is not None and sung.length]
+    verses = max((word.verse for sung in struck for word in sung.words), default=0)
     return tuple(_verse(struck, verse) for verse in range(1, verses + 1))
 
 
 def _verse(struck: Sequence[Sung], verse: int) -> Words:
     rows: list[Lyric | None] = [
-        next((word for word in one.words if word.verse == verse and word.text), None) for one in struck
+        next((word for word in sung.words if word.verse == verse and word.text), None) for sung in struck
     ]
     while rows and rows[-1] is None:
         rows.pop()
-    return tuple(Syllable(held=True) if one is None else Syllable(one.text, one.joined) for one in rows)
+    return tuple(
+        Syllable(held=True) if lyric is None else Syllable(lyric.text, lyric.joined) for lyric in rows
+    )
 
 
 def _with_ties(chart: Chart) -> Chart:
@@ -392,16 +394,18 @@ def _with_ties(chart: Chart) -> Chart:
 
 def _within(notes: tuple[MelodyNote, ...], cut: bool) -> tuple[MelodyNote, ...]:
     """The notes of a bar with those ties that lead on; ``cut``: none leads over its end."""
-    found = []
+    melody_notes = []
     for place, note in enumerate(notes):
         last = place + 1 == len(notes)
         goes = not cut if last else _same(note, notes[place + 1])
-        found.append(replace(note, tied=note.tied and goes))
-    return tuple(found)
+        melody_notes.append(replace(note, tied=note.tied and goes))
+    return tuple(melody_notes)
 
 
-def _same(one: MelodyNote, other: MelodyNote) -> bool:
-    return one.pitch is not None and other.pitch is not None and one.pitch.key == other.pitch.key
+def _same(note: MelodyNote, melody_note: MelodyNote) -> bool:
+    return (
+        note.pitch is not None and melody_note.pitch is not None and note.pitch.key == melody_note.pitch.key
+    )
 
 
 def _with_text(chart: Chart) -> Chart:
@@ -416,7 +420,7 @@ def top_voice(measures: Sequence[Measure]) -> str:
     keys: dict[str, list[int]] = defaultdict(list)
     for measure in measures:
         for name, row in measure.voices.items():
-            sounding = [one.pitch.key for one in row if one.pitch is not None]
+            sounding = [sung.pitch.key for sung in row if sung.pitch is not None]
             bars[name] += bool(sounding)
             keys[name] += sounding
     often = [name for name, count in bars.items() if count and 2 * count >= max(bars.values())]

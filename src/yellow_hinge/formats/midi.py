@@ -35,10 +35,10 @@ def write(song: Song, bass_keys: tuple[int | None, ...] = ()) -> bytes:
     heard = perform(song, bass_keys, melody=True)
     events = heard.notes
     for part, name, channel in _TRACKS:
-        own = [event for event in events if event.part == part]
-        if own or part in ("left", "right"):
+        note_events = [event for event in events if event.part == part]
+        if note_events or part in ("left", "right"):
             pedal = heard.pedal if part in _PEDALLED else ()
-            file.tracks.append(_part(song, name, channel, part == "bass", own, pedal))
+            file.tracks.append(_part(song, name, channel, part == "bass", note_events, pedal))
     buffer = io.BytesIO()
     file.save(file=buffer)
     return buffer.getvalue()
@@ -134,11 +134,11 @@ def _part(
         ):
             message = mido.Message(kind, note=event.key, velocity=velocity, channel=channel)
             timed.append((_ticks(song, at), order, message))
-    for one in pedal:
+    for pedal_event in pedal:
         message = mido.Message(
-            "control_change", channel=channel, control=_SUSTAIN, value=127 if one.down else 0
+            "control_change", channel=channel, control=_SUSTAIN, value=127 if pedal_event.down else 0
         )
-        timed.append((_ticks(song, one.start_quarters), 2 if one.down else 0, message))
+        timed.append((_ticks(song, pedal_event.start_quarters), 2 if pedal_event.down else 0, message))
     timed.sort(key=lambda item: item[:2])  # at one tick, keys come up before they go down
     return _track(head + [(tick, message) for tick, _, message in timed])
 

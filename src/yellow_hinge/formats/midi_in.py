@@ -54,12 +54,12 @@ class _Track(Struct):
 
     @property
     def mean(self) -> float:
-        return sum(one.key for one in self.notes) / len(self.notes)
+        return sum(note.key for note in self.notes) / len(self.notes)
 
     @property
     def single(self) -> bool:
         """Whether one note sounds at a time, nearly everywhere."""
-        row = sorted(self.notes, key=lambda one: one.start)
+        row = sorted(self.notes, key=lambda note: note.start)
         over = sum(b.start < a.end - _TOGETHER for a, b in pairwise(row))
         return over <= len(row) / 20
 
@@ -133,12 +133,12 @@ def _track(track: mido.MidiTrack, unit: int, said: _Said, first: bool) -> list[_
         elif message.type in ("note_on", "note_off"):
             starts = down.get((message.channel, message.note))
             if starts and message.channel != _DRUMS:
-                own = found.setdefault(message.channel, _Track())
-                own.notes.append(_Note(Fraction(starts.pop(0), unit), at, message.note))
+                channel = found.setdefault(message.channel, _Track())
+                channel.notes.append(_Note(Fraction(starts.pop(0), unit), at, message.note))
     if first and not found:
         said.title = name
-    for own in found.values():
-        own.name = name
+    for channel in found.values():
+        channel.name = name
     return list(found.values())
 
 
@@ -167,7 +167,7 @@ class _Reader(LeadSheet):
         self._hands = [
             track for track in tracks if track is not self._tune_track and "bass" not in track.name.lower()
         ]
-        self._end = max(one.end for track in tracks for one in track.notes)
+        self._end = max(note.end for track in tracks for note in track.notes)
         self._starts: list[Fraction] = []
         self._grips: dict[Fraction, Grip] = {}
 
@@ -181,7 +181,7 @@ class _Reader(LeadSheet):
             self._sing(one)
         imported = self.run(chords=False)
         pickup = imported.chart.pickup_quarters
-        grips = tuple(self._grips.get(one.start_quarters + pickup) for one in imported.chart.placed)
+        grips = tuple(self._grips.get(placed.start_quarters + pickup) for placed in imported.chart.placed)
         return Played(imported, grips)
 
     # --- bars ---
@@ -207,12 +207,12 @@ class _Reader(LeadSheet):
     def _bar_at(self, at: Fraction) -> int:
         return max(0, bisect_right(self._starts, at) - 1)
 
-    def _sing(self, one: _Note) -> None:
+    def _sing(self, note: _Note) -> None:
         """A note of the tune on the nearest place of the grid, cut at bar lines with ties."""
-        start, end = _nearest(one.start), _nearest(one.end)
+        start, end = _nearest(note.start), _nearest(note.end)
         end = max(end, start + Fraction(1, 4))
-        flats = _holding(self._said.keys, one.start, Key(NoteName(0))).prefers_flats
-        pitch = Pitch(one.key, name_for_pitch_class(one.key % 12, flats))
+        flats = _holding(self._said.keys, note.start, Key(NoteName(0))).prefers_flats
+        pitch = Pitch(note.key, name_for_pitch_class(note.key % 12, flats))
         while start < end:
             place = self._bar_at(start)
             row, begin = self.tune[place], self._starts[place]
@@ -238,8 +238,8 @@ class _Reader(LeadSheet):
 
     def _heard(self) -> list[tuple[Fraction, ChordSymbol | None]]:
         """Chords by their notes: where hands strike together, or by half bars where they are broken."""
-        notes = sorted((one for track in self._hands for one in track.notes), key=lambda one: one.start)
-        strokes = [group for group in _strokes(notes) if len({one.key for one in group}) >= _LEAST_CHORD]
+        notes = sorted((note for track in self._hands for note in track.notes), key=lambda one: one.start)
+        strokes = [group for group in _strokes(notes) if len({note.key for note in group}) >= _LEAST_CHORD]
         if not notes:
             return []
         if 2 * len(strokes) >= len(self.measures):
@@ -290,7 +290,7 @@ class _Reader(LeadSheet):
             if left is not None and right is not None:
                 self._grips[at] = (_sounding(left.notes, at), _sounding(right.notes, at))
             else:
-                keys = _sounding([one for track in rows for one in track.notes], at)
+                keys = _sounding([note for track in rows for note in track.notes], at)
                 self._grips[at] = _split(keys)
 
 
@@ -328,27 +328,27 @@ def _eighth(at: Fraction) -> Fraction:
 def _strokes(notes: Sequence[_Note]) -> list[list[_Note]]:
     """Notes that are struck together."""
     found: list[list[_Note]] = []
-    for one in notes:
-        if found and one.start - found[-1][0].start <= _TOGETHER:
-            found[-1].append(one)
+    for note in notes:
+        if found and note.start - found[-1][0].start <= _TOGETHER:
+            found[-1].append(note)
         else:
-            found.append([one])
+            found.append([note])
     return found
 
 
 def _sounding(notes: Iterable[_Note], at: Fraction) -> tuple[int, ...]:
     """What is struck at a place, or goes on through it."""
     near = Fraction(1, 4)
-    return tuple(sorted({one.key for one in notes if one.start <= at + near and one.end > at + near}))
+    return tuple(sorted({note.key for note in notes if note.start <= at + near and note.end > at + near}))
 
 
 def _in(notes: Iterable[_Note], start: Fraction, end: Fraction) -> list[int]:
     """The notes of a stretch, those that pass left out where there are others enough."""
     lasting: Counter[int] = Counter()
-    for one in notes:
-        length = min(one.end, end) - max(one.start, start)
+    for note in notes:
+        length = min(note.end, end) - max(note.start, start)
         if length > 0:
-            lasting[one.key] += int(length * 48)
+            lasting[note.key] += int(length * 48)
     long = [key for key, ticks in lasting.items() if ticks >= max(lasting.values()) / 4]
     return long or list(lasting)
 

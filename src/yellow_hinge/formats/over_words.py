@@ -54,8 +54,8 @@ def understand(text: str, key: Key | None = None) -> list[Understood]:
 def looks_like(text: str) -> bool:
     """Whether a text is chords over words rather than a chart: it has chord lines, and no line of bars."""
     rows = understand(text)
-    chart = any(one.text.lstrip().startswith("|") for one in rows)
-    return not chart and any(one.kind == "chords" for one in rows)
+    chart = any(understood.text.lstrip().startswith("|") for understood in rows)
+    return not chart and any(understood.kind == "chords" for understood in rows)
 
 
 def _key_said(line: str) -> Key | None:
@@ -107,46 +107,52 @@ def _assembled(lines: Sequence[str], rows: Sequence[Understood], place: str) -> 
     key = next(filter(None, map(_key_said, lines)), None)
     found.key = key
     waiting: tuple[int, str] | None = None
-    for number, one in enumerate(rows, 1):
-        if waiting is not None and one.kind != "words":
+    for number, understood in enumerate(rows, 1):
+        if waiting is not None and understood.kind != "words":
             _add(found, waiting[1], "", key)
             waiting = None
-        if one.kind == "heading":
-            _heading(found, one.text, number, place)
-        elif one.kind == "section":
-            match = _SECTION.fullmatch(one.text.strip()) or _BRACKETED.fullmatch(one.text.strip())
+        if understood.kind == "heading":
+            _heading(found, understood.text, number, place)
+        elif understood.kind == "section":
+            match = _SECTION.fullmatch(understood.text.strip()) or _BRACKETED.fullmatch(
+                understood.text.strip()
+            )
             assert match is not None
             found.begin(match[1].strip(" :"))
-        elif one.kind == "chords":
-            waiting = (number, one.text)
-        elif one.kind == "words":
+        elif understood.kind == "chords":
+            waiting = (number, understood.text)
+        elif understood.kind == "words":
             if waiting is not None:
-                _add(found, waiting[1], one.text, key)
+                _add(found, waiting[1], understood.text, key)
                 waiting = None
             elif not found.title and not found.sections:
-                found.title = one.text.strip()
+                found.title = understood.text.strip()
             elif not found.composer and not found.sections:
-                found.composer = one.text.strip()
+                found.composer = understood.text.strip()
     if waiting is not None:
         _add(found, waiting[1], "", key)
-    if found.key is None and any(re.match(r"\s*[1-7]", one.text) for one in rows) and not found.sections:
+    if (
+        found.key is None
+        and any(re.match(r"\s*[1-7]", understood.text) for understood in rows)
+        and not found.sections
+    ):
         found.key = Key(NoteName(0))
     return found.imported(place)
 
 
-def _heading(found: Lines, text: str, line: int, place: str) -> None:
+def _heading(lines: Lines, text: str, line: int, place: str) -> None:
     match = _HEADING.fullmatch(text.strip())
     assert match is not None
     name, value = match[1].lower(), match[2].strip()
     if name == "title":
-        found.title = value
+        lines.title = value
     elif name in ("composer", "artist", "by"):
-        found.composer = value
+        lines.composer = value
     else:
-        found.holds(name, value, f"{place}, line {line}", line)
+        lines.holds(name, value, f"{place}, line {line}", line)
 
 
-def _add(found: Lines, chords: str, words: str, key: Key | None) -> None:
+def _add(lines: Lines, chords: str, words: str, key: Key | None) -> None:
     """A line of chords with the words under it: each chord has what stands from its column to the next."""
     places = [(match.start(), match[0]) for match in _WORD.finditer(chords.replace("|", " "))]
     barred = "|" in chords
@@ -160,7 +166,7 @@ def _add(found: Lines, chords: str, words: str, key: Key | None) -> None:
         before = real[place - 1][0] if place else -1
         opens = (place == 0 or any(before < bar < at for bar in bars)) if barred else None
         assert chord is not False
-        found.row.append(Sung(chord, text, None, opens))
+        lines.row.append(Sung(chord, text, None, opens))
 
 
 def _cut(words: str, begin: int, end: int) -> str:

@@ -102,10 +102,10 @@ def read(data: bytes, place: str = "project") -> Opened:
 def _upgraded(raw: Raw, place: str) -> tuple[Raw, list[Problem]]:
     schema = raw.get("schema")
     number = schema.removeprefix(SCHEMA) if isinstance(schema, str) else ""
-    own = strict.whole(number)
-    if own is None or own < 1:
+    whole = strict.whole(number)
+    if whole is None or whole < 1:
         raise BadInput(Problem(place, f"schema is {schema!r}", "open a Yellow Hinge project"))
-    if own > VERSION:
+    if whole > VERSION:
         raise BadInput(
             Problem(
                 place,
@@ -114,13 +114,13 @@ def _upgraded(raw: Raw, place: str) -> tuple[Raw, list[Problem]]:
             )
         )
     problems: list[Problem] = []
-    for version in range(own, VERSION):
+    for version in range(whole, VERSION):
         try:
             raw, more = UPGRADES[version](raw)
         except (KeyError, TypeError, AttributeError, ValueError, IndexError) as error:
             what = f"a field of a version {version} project is wrong ({error})"
             raise BadInput(Problem(place, what, "mend it, or open an older copy of the project")) from None
-        problems += [replace(one, place=place) for one in more]
+        problems += [replace(problem, place=place) for problem in more]
     return raw, problems
 
 
@@ -136,13 +136,13 @@ class _Reader:
 
     def keys_chosen(self, read_in: Sequence[str]) -> frozenset[Key]:
         """The keys to practise; one that is none is left out."""
-        found = set()
+        keys = set()
         for text in read_in:
             try:
-                found.add(parse_key(text))
+                keys.add(parse_key(text))
             except BadInput:
                 self._leave_out(f"{text!r} among the keys to practise is no key")
-        return frozenset(found)
+        return frozenset(keys)
 
     def take(self, read_in: TakeIn, known: Set[int]) -> Take:
         arrangement = Arrangement(
@@ -213,7 +213,9 @@ def _choice(read_in: ChoiceIn) -> Choice:
 
 def _ask(read_in: AskIn) -> Ask:
     plain = ("top", "bass", "left_recipe", "right_recipe", "lowest", "highest")
-    left, right = (None if one is None else _shape(one) for one in (read_in.left, read_in.right))
+    left, right = (
+        None if shape_in is None else _shape(shape_in) for shape_in in (read_in.left, read_in.right)
+    )
     values: dict[str, Any] = {name: getattr(read_in, name) for name in plain}
     hold = Hold(left, right, **values, off=frozenset(read_in.off))
     fills = tuple(
@@ -244,7 +246,7 @@ def _project_out(song: Song) -> Raw:
         "schema": f"{SCHEMA}{VERSION}",
         "id": song.own_id,
         "chart": song.chart.text or chart_text.write(song.chart).decode(),
-        "ids": [one.id for one in song.chart.written],
+        "ids": [written.id for written in song.chart.written],
         "hands": profile_out(song.hands),
         "lift_st": song.lift_st,
         "keys_chosen": sorted(str(key) for key in song.keys_chosen),
@@ -258,31 +260,33 @@ def _project_out(song: Song) -> Raw:
 
 
 def _take_out(take: Take) -> Raw:
-    one = take.arrangement
+    arrangement = take.arrangement
     return {
         "id": take.id,
         "name": take.name,
-        "school": one.school,
-        "colour": one.colour,
-        "bass": one.bass,
-        "melody": one.melody,
-        "playing": one.hands,
-        "inverted": one.inverted,
-        "loop": one.loop,
-        "levels": dict(one.levels),
-        "rules_off": list(one.rules_off),
-        "tastes": {name: _taste_out(taste) for name, taste in one.tastes.items()},
-        "choices": {_at_out(at): _choice_out(choice) for at, choice in sorted(one.choices.items())},
-        "asks": {_at_out(at): _ask_out(ask) for at, ask in sorted(one.asks.items())},
-        "swaps": {str(at): [_chord_out(chord) for chord in row] for at, row in sorted(one.swaps.items())},
-        "keys_set": {str(at): str(key) for at, key in sorted(one.keys_set.items())},
-        "untouched": sorted(one.untouched),
-        "rules": [rule_out(rule) for rule in one.rules],
-        "groove": groove_out(one.groove, _at_out),
-        "shift_st": one.shift_st,
-        "top_line": one.top_line,
-        "plan": one.plan,
-        "style": one.style,
+        "school": arrangement.school,
+        "colour": arrangement.colour,
+        "bass": arrangement.bass,
+        "melody": arrangement.melody,
+        "playing": arrangement.hands,
+        "inverted": arrangement.inverted,
+        "loop": arrangement.loop,
+        "levels": dict(arrangement.levels),
+        "rules_off": list(arrangement.rules_off),
+        "tastes": {name: _taste_out(taste) for name, taste in arrangement.tastes.items()},
+        "choices": {_at_out(at): _choice_out(choice) for at, choice in sorted(arrangement.choices.items())},
+        "asks": {_at_out(at): _ask_out(ask) for at, ask in sorted(arrangement.asks.items())},
+        "swaps": {
+            str(at): [_chord_out(chord) for chord in row] for at, row in sorted(arrangement.swaps.items())
+        },
+        "keys_set": {str(at): str(key) for at, key in sorted(arrangement.keys_set.items())},
+        "untouched": sorted(arrangement.untouched),
+        "rules": [rule_out(rule) for rule in arrangement.rules],
+        "groove": groove_out(arrangement.groove, _at_out),
+        "shift_st": arrangement.shift_st,
+        "top_line": arrangement.top_line,
+        "plan": arrangement.plan,
+        "style": arrangement.style,
         "twin": take.twin,
     }
 

@@ -108,11 +108,11 @@ class GrooveIn(msgspec.Struct, omit_defaults=True):
 def groove_in(read_in: GrooveIn, by_chord: ByChord) -> Groove:
     """What was read; ``by_chord`` leaves out what has no chord, and says so."""
     patterns: dict[str, Pattern] = {}
-    for one in read_in.patterns[:_MOST_PATTERNS]:
-        patterns[one.id] = one.pattern
+    for pattern_in in read_in.patterns[:_MOST_PATTERNS]:
+        patterns[pattern_in.id] = pattern_in.pattern
     return Groove(
         _texture(read_in.whole),
-        {(one.section, one.round): _texture(one) for one in read_in.sections},
+        {(part_in.section, part_in.round): _texture(part_in) for part_in in read_in.sections},
         by_chord(read_in.chords, _texture, "the pattern"),
         tuple(patterns.values()),
         by_chord(read_in.riffs, _riff, "the riff"),
@@ -128,7 +128,8 @@ def _texture(read_in: TextureIn) -> Texture:
 
 def _riff(read_in: list[RiffIn]) -> tuple[RiffNote, ...]:
     return tuple(
-        RiffNote(_beats(one.at), _beats(one.beats), one.key, one.hand) for one in read_in[:_MOST_NOTES]
+        RiffNote(_beats(riff_in.at), _beats(riff_in.beats), riff_in.key, riff_in.hand)
+        for riff_in in read_in[:_MOST_NOTES]
     )
 
 
@@ -137,9 +138,9 @@ def _marks(read_in: list[str]) -> tuple[Fraction, ...]:
 
 
 def _beats(text: str) -> Fraction:
-    found = strict.length(text)
-    assert found is not None  # checked when it was read
-    return found
+    length = strict.length(text)
+    assert length is not None  # checked when it was read
+    return length
 
 
 def groove_out(groove: Groove, name_of: Callable[[At], str]) -> dict[str, Any]:
@@ -165,7 +166,7 @@ def groove_out(groove: Groove, name_of: Callable[[At], str]) -> dict[str, Any]:
         "whole": _texture_out(groove.whole),
         "sections": parts,
         "chords": {name_of(at): _texture_out(one) for at, one in sorted(groove.chords.items())},
-        "patterns": [pattern_out(one) for one in groove.patterns],
+        "patterns": [pattern_out(pattern) for pattern in groove.patterns],
         "riffs": {name_of(at): [_note_out(note) for note in row] for at, row in sorted(groove.riffs.items())},
         "pedal_marks": {name_of(at): list(map(str, row)) for at, row in sorted(groove.pedal_marks.items())},
     }

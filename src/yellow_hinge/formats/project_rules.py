@@ -36,7 +36,7 @@ class RuleIn(msgspec.Struct, omit_defaults=True):
 
 def rules_in(read_in: Sequence[RuleIn]) -> tuple[HandRule, ...]:
     """The rules that were read."""
-    return tuple(HandRule(one.side, one.kind, one.value, one.on) for one in read_in)
+    return tuple(HandRule(rule_in.side, rule_in.kind, rule_in.value, rule_in.on) for rule_in in read_in)
 
 
 def rule_out(rule: HandRule) -> dict[str, Any]:

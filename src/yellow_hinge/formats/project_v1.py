@@ -42,7 +42,7 @@ def from_version_1(raw: Raw) -> tuple[Raw, list[Problem]]:
         **{name: value for name, value in raw.items() if name not in own},
         "schema": "yellow-hinge/project/2",
         "chart": text,
-        "ids": [one.id for one in chart.written],
+        "ids": [written.id for written in chart.written],
         "hands": settings["hands"],
         "current": 0,
         "takes": [take],

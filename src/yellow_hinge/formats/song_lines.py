@@ -101,7 +101,7 @@ class Lines(Struct):
     def imported(self, place: str) -> Imported:
         """The chart with remarks. Raises :class:`BadInput` where there are no chords."""
         full = [(name, row) for name, row in self.sections if row]
-        if not any(one.chord for _, row in full for one in row):
+        if not any(sung.chord for _, row in full for sung in row):
             raise BadInput(
                 [
                     *self.problems,
@@ -110,8 +110,8 @@ class Lines(Struct):
             )
         if sum(len(row) for _, row in full) > MOST_BARS:
             raise BadInput(Problem(place, f"more than {MOST_BARS} chords", "split the song"))
-        key = self.key or _key_of([one.chord for _, row in full for one in row])
-        guessed = any(one.beats is None and one.opens is None for _, row in full for one in row)
+        key = self.key or _key_of([sung.chord for _, row in full for sung in row])
+        guessed = any(sung.beats is None and sung.opens is None for _, row in full for sung in row)
         if guessed:
             self.problems.append(Problem(place, NO_LENGTHS, "change where it is otherwise"))
         names = {name for name, _ in full}
@@ -131,20 +131,20 @@ class Lines(Struct):
 
     def _bars(self, row: Sequence[Sung], key: Key) -> list[Bar]:
         bars: list[list[Sung]] = []
-        for one in row:
-            opens = one.opens if one.opens is not None else one.beats is None
+        for sung in row:
+            opens = sung.opens if sung.opens is not None else sung.beats is None
             if opens or not bars:
                 bars.append([])
-            bars[-1].append(one)
+            bars[-1].append(sung)
         return [self._bar(bar, key) for bar in bars]
 
     def _bar(self, row: Sequence[Sung], key: Key) -> Bar:
         """The chords of a bar share it, by their beats where those fill it."""
         total = Fraction(self.meter.beats)
-        given = [one.beats for one in row if one.beats is not None]
+        given = [sung.beats for sung in row if sung.beats is not None]
         beats = given if len(given) == len(row) and sum(given) == total else [total / len(row)] * len(row)
-        chords = tuple(ChordAt(one.chord, own) for one, own in zip(row, beats, strict=True))
-        words: Words = tuple(Syllable(one.words) if one.words else Syllable(held=True) for one in row)
+        chords = tuple(ChordAt(sung.chord, beat) for sung, beat in zip(row, beats, strict=True))
+        words: Words = tuple(Syllable(sung.words) if sung.words else Syllable(held=True) for sung in row)
         while words and words[-1].held:
             words = words[:-1]
         while words and words[0].held:  # nothing is held from before: the chord stands without words
@@ -154,7 +154,7 @@ class Lines(Struct):
 
 def _key_of(chords: Sequence[ChordSymbol | None]) -> Key:
     """The key that holds most roots, that of the last chord where several do."""
-    there = [one for one in chords if one is not None]
+    there = [symbol for symbol in chords if symbol is not None]
     last = there[-1]
-    own = Key(last.root, last.third == "b3")
-    return own if abs(own.fifths) <= 7 else Key(NoteName(0))
+    key = Key(last.root, last.third == "b3")
+    return key if abs(key.fifths) <= 7 else Key(NoteName(0))

@@ -31,11 +31,11 @@ class ByteCache(Generic[_V]):
 
     def get(self, key: Hashable) -> _V | None:
         """The value, now the one used last; None where it is not kept."""
-        found = self._kept.get(key)
-        if found is None:
+        kept = self._kept.get(key)
+        if kept is None:
             return None
         self._kept.move_to_end(key)
-        return found[0]
+        return kept[0]
 
     def put(self, key: Hashable, value: _V) -> _V:
         """Keep a value, in place of one that had the key; give it back."""

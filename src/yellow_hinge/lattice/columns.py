@@ -88,9 +88,9 @@ class Turns(Struct, frozen=True, eq=False):
         """The same, gone over the other way: what went up goes down."""
         return Turns(tuple(row[::-1] for row in self.table[::-1]), self.left.back, self.right.back)  # type: ignore[arg-type] # three of three
 
-    def plus(self, other: Turns | None, times: tuple[int, int] = (1, 1)) -> Turns:
+    def plus(self, turns: Turns | None, times: tuple[int, int] = (1, 1)) -> Turns:
         """Two of one step, each so many times."""
-        mine, more = np.array(self.table), np.zeros((3, 3)) if other is None else np.array(other.table)
+        mine, more = np.array(self.table), np.zeros((3, 3)) if turns is None else np.array(turns.table)
         total = mine * times[0] + more * times[1]
         return Turns(tuple(tuple(int(one) for one in row) for row in total), self.left, self.right)  # type: ignore[arg-type] # as above
 

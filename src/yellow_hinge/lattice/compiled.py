@@ -184,19 +184,19 @@ def _product(
     # Steps above the ceiling are cut down to it. A sum below the ceiling has no such step in it and
     # is exact; rows with any other sum are done again at full width.
     mark = ceiling + behind + 1
-    found = np.empty(out.shape, dtype=np.uint16)
+    widened = np.empty(out.shape, dtype=np.uint16)
     flat = second.reshape(-1, second.shape[-1])
-    short(_narrow(first, ceiling, mark), _narrow(flat, behind, mark).reshape(second.shape), *ends, found)
+    short(_narrow(first, ceiling, mark), _narrow(flat, behind, mark).reshape(second.shape), *ends, widened)
     cut = ceiling if dearest > ceiling else mark
     if len(out.shape) == 2:
-        doubtful = _widened(found, cut, mark, out)
+        doubtful = _widened(widened, cut, mark, out)
     else:
         doubtful = np.zeros(out.shape[1], dtype=np.bool_)
         for run in range(3):
-            doubtful |= _widened(found[run], cut, mark, out[run])
+            doubtful |= _widened(widened[run], cut, mark, out[run])
     if doubtful.any():
         again = np.empty((*out.shape[:-2], int(doubtful.sum()), out.shape[-1]), dtype=np.int32)
-        _wide(first[doubtful], second, again, wide, tuple(one[doubtful] for one in ends))
+        _wide(first[doubtful], second, again, wide, tuple(end[doubtful] for end in ends))
         out[..., doubtful, :] = again
 
 

@@ -120,7 +120,7 @@ def runs_joined(first: Costs, seconds: Costs, cuts: Cuts) -> Costs:
     start = 0
     while start < rows:  # rows with the same runs are one product
         low, high = int(cuts[0][start]), int(cuts[1][start])
-        alike = (int(np.searchsorted(one[start:], one[start], side="right")) for one in cuts)
+        alike = (int(np.searchsorted(cut[start:], cut[start], side="right")) for cut in cuts)
         end = start + min(alike)
         second = np.concatenate([seconds[0, :low], seconds[1, low:high], seconds[2, high:]])
         out[start:end] = min_plus(first[start:end], second)

@@ -136,15 +136,15 @@ class Rounds:
         """The left-over steps, each with one end as its pivot: as few columns as go (the one that most
         steps share first), and those with few states."""
         sizes = [int(np.count_nonzero(column.cost < FORBIDDEN)) for column in self.columns]
-        left, found = list(pairs), []
+        left, extras = list(pairs), []
         while left:
             shared = Counter(end for pair in left for end in pair)
             pivot = min(shared, key=lambda end: (-shared[end], sizes[end], end))
             for pair in [pair for pair in left if pivot in pair]:
                 other = pair[1] if pair[0] == pivot else pair[0]
-                found.append(_Extra(pivot, other, self.step(pivot, other), self.way(pivot, other)))
+                extras.append(_Extra(pivot, other, self.step(pivot, other), self.way(pivot, other)))
                 left.remove(pair)
-        return found
+        return extras
 
     @property
     def sums(self) -> int:
@@ -251,9 +251,9 @@ class Rounds:
 
     def closed(self, path: Path) -> Path:
         """The cheapest choice with every pivot where a path has it: one of the real problem."""
-        found = self.solved({pivot: self._only(pivot, path) for pivot in self.pivots})
-        assert found is not None
-        return found
+        solved = self.solved({pivot: self._only(pivot, path) for pivot in self.pivots})
+        assert solved is not None
+        return solved
 
     def _only(self, k: int, path: Path) -> Mask:
         mask = np.zeros(self.columns[k].cost.shape, dtype=bool)
@@ -332,14 +332,14 @@ class Rounds:
     def apart(self, path: Path, allowed: Mapping[int, Mask], prices: Prices) -> list[Apart]:
         """The steps that look at their pivot in another state than its own, those that gain most by it
         first."""
-        found: list[Apart] = []
+        rows: list[Apart] = []
         for number, extra in enumerate(self.extras):
             costs = extra.link.into(path.states[extra.other]) + prices.seen[number]
             costs = np.where(allowed[extra.pivot], costs, FORBIDDEN)
             gained = int(costs[path.states[extra.pivot]]) - int(costs.min())
             if gained:
-                found.append(Apart(number, extra.pivot, _first(costs == costs.min()), gained))
-        return sorted(found, key=lambda one: -one.gained)
+                rows.append(Apart(number, extra.pivot, _first(costs == costs.min()), gained))
+        return sorted(rows, key=lambda apart: -apart.gained)
 
 
 def _each_alone(shape: tuple[int, int], states: Sequence[State]) -> Costs:

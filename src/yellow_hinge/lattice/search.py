@@ -109,9 +109,9 @@ class _Search:
         while self._trees < self._most:
             gap = self._close(path).cost - path.cost
             prices = self._prices
-            for one in self._rounds.apart(path, every, prices) if gap > 0 else ():
+            for apart in self._rounds.apart(path, every, prices) if gap > 0 else ():
                 self._go_on()
-                prices = self._rounds.drawn_together(one.number, every, prices)
+                prices = self._rounds.drawn_together(apart.number, every, prices)
                 self._trees += 1
             if prices is self._prices:
                 break

@@ -64,13 +64,13 @@ class TableCache:
     def name(self, content: Hashable) -> int:
         """A short name for what a table holds: equal content, equal name."""
         with self._lock:
-            found = self._names.get(content)
-            if found is None:
+            short = self._names.get(content)
+            if short is None:
                 if len(self._names) >= _MOST_NAMES:
                     self._names.clear()
-                found = self._names[content] = self._next
+                short = self._names[content] = self._next
                 self._next += 1
-            return found
+            return short
 
     def get(self, name: int) -> Table | None:
         with self._lock:
@@ -190,13 +190,13 @@ class _Solve:
 
     def _edges_to(self, root: int) -> list[_Edge]:
         """The steps towards a column, from the leaves on."""
-        found, stack = [], [(root, -1)]
+        edges, stack = [], [(root, -1)]
         while stack:
             here, before = stack.pop()
             if before >= 0:
-                found.append((here, before))
+                edges.append((here, before))
             stack += [(near, here) for near in self._near[here] if near != before]
-        return found[::-1]
+        return edges[::-1]
 
     def _missing(self, edges: Sequence[_Edge]) -> list[_Edge]:
         return [edge for edge in edges if edge not in self._held and not self._cache.has(self._names[edge])]
@@ -352,11 +352,11 @@ class _Solve:
     def _leading(self, start: int, end: int, optimal: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
         """States of ``start`` that lie on a cheapest way to the optimal ones of ``end``."""
         sheet, _ = self._table((start, end))
-        found = np.zeros(sheet.shape, dtype=bool)
+        kept = np.zeros(sheet.shape, dtype=bool)
         for left, right in np.argwhere(optimal):
             ways = sheet + self._steps(end, start, (int(left), int(right)))
-            found |= ways == ways.min()
-        return found
+            kept |= ways == ways.min()
+        return kept
 
     def _continued(
         self, start: int, end: int, state: tuple[int, int], optimal: npt.NDArray[np.bool_]

@@ -28,13 +28,14 @@ def sounds_like(shapes: Shapes, voicing: Voicing) -> Costs:
     left, right = shapes.left, shapes.right
     if not voicing.keys:
         return np.array(
-            [[not one.keys and not other.keys for other in right] for one in left], dtype=np.int32
+            [[not hand_shape.keys and not other.keys for other in right] for hand_shape in left],
+            dtype=np.int32,
         )
     tones = np.bitwise_or.outer(_tones(left), _tones(right))
     tops = np.maximum.outer(_tops(left), _tops(right))
     alike = (tones == _tones((voicing.left,))[0] | _tones((voicing.right,))[0]) & (tops == max(voicing.keys))
-    for axis, (hand, own) in enumerate(((left, voicing.left), (right, voicing.right))):
-        counts = np.array([len(shape.keys) for shape in hand]) == len(own.keys)
+    for axis, (hand, hand_shape) in enumerate(((left, voicing.left), (right, voicing.right))):
+        counts = np.array([len(shape.keys) for shape in hand]) == len(hand_shape.keys)
         alike &= counts[:, None] if axis == 0 else counts[None, :]
     return np.asarray(alike, dtype=np.int32)
 

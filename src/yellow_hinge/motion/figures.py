@@ -37,8 +37,8 @@ class Effort(Struct, frozen=True):
         """By name, in half steps."""
         return {group.value: getattr(self, group.value) / 100 for group in Group}
 
-    def __sub__(self, other: Effort) -> Effort:
-        return Effort(*(getattr(self, g.value) - getattr(other, g.value) for g in Group))
+    def __sub__(self, effort: Effort) -> Effort:
+        return Effort(*(getattr(self, g.value) - getattr(effort, g.value) for g in Group))
 
 
 class Figures(Struct, frozen=True):
@@ -62,9 +62,9 @@ def figures(voicings: Sequence[Voicing], loop: bool) -> Figures:
     goes to rest neither moves nor counts as coming and going."""
     moves: dict[str, list[HandMotion]] = {"left": [], "right": []}
     for before, after in changes_of(voicings, loop):
-        for side, found in moves.items():
+        for side, motions in moves.items():
             if before.hand(side).keys and after.hand(side).keys:
-                found.append(hand_motion(before.hand(side).keys, after.hand(side).keys))
+                motions.append(hand_motion(before.hand(side).keys, after.hand(side).keys))
     left, right = (sum(move.motion_st for move in moves[side]) for side in ("left", "right"))
     both = [*moves["left"], *moves["right"]]
     return Figures(

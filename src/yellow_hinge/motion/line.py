@@ -50,16 +50,18 @@ class Step(Struct, frozen=True):
 
 def step_between(before: Wish, after: Wish) -> Step:
     """The step from one chord to the next."""
-    one, other = before.chord, after.chord
-    root, has_bass = one.root.pitch_class, before.bass == "self" == after.bass
+    symbol, chord_symbol = before.chord, after.chord
+    root, has_bass = symbol.root.pitch_class, before.bass == "self" == after.bass
     basses: tuple[int, int] | None = None
     if before.hands == after.hands == "both":
-        basses = (one.bass_name.pitch_class - root) % 12, (other.bass_name.pitch_class - root) % 12
+        basses = (symbol.bass_name.pitch_class - root) % 12, (chord_symbol.bass_name.pitch_class - root) % 12
     roles = None
     if weights_of(after.school).shape_change:
-        left, right = (_roles_between(one, other, side) for side in ("left", "right"))
+        left, right = (_roles_between(symbol, chord_symbol, side) for side in ("left", "right"))
         roles = left, right
-    return Step(change_between(one, other), has_bass, root, leading(one, other), basses, roles)
+    return Step(
+        change_between(symbol, chord_symbol), has_bass, root, leading(symbol, chord_symbol), basses, roles
+    )
 
 
 def _roles_between(before: ChordSymbol, after: ChordSymbol, side: str) -> HandRoles:

@@ -98,11 +98,11 @@ class LinkTables:
         """Take note of a column's shapes, so that tables made later hold them all. Gives for each
         its form and octave."""
         name = (wish, side)
-        found = self._splits.get(name)
-        if found is None or found[0] is not shapes:
+        splits = self._splits.get(name)
+        if splits is None or splits[0] is not shapes:
             split = self._of(wish, side).split(shapes, wish.chord.root.pitch_class)
-            found = self._splits.put(name, (shapes, split))
-        return found[1]
+            splits = self._splits.put(name, (shapes, split))
+        return splits[1]
 
     def _of(self, wish: Wish, side: str) -> _Forms:
         return self._forms.setdefault((kind_of(wish), side), _Forms())
@@ -136,8 +136,8 @@ class LinkTables:
         _, octaves, width = table.costs.shape
         start_at = b_rows * (octaves * width) - b_octaves * width
         end_at = (a_octaves - table.lowest) * width + a_rows
-        found: Costs = np.take(table.costs.ravel(), start_at[:, None] + end_at[None, :])
-        return found
+        take: Costs = np.take(table.costs.ravel(), start_at[:, None] + end_at[None, :])
+        return take
 
 
 def _covers(table: _Table, forms: tuple[_Forms, _Forms], steps: tuple[int, int]) -> bool:

@@ -44,7 +44,7 @@ def marks(
         found[number].append(Broken("held", "the top note has stayed over more than two changes of root"))
     if closes and len(row) > 1 and row[-1][1].keys:
         found[-1] += _end(*row[-1])
-    return [tuple(one) for one in found]
+    return [tuple(brokens) for brokens in found]
 
 
 def _alone(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
@@ -61,19 +61,19 @@ def _alone(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
         yield Broken("low", "close and low: it sounds muddy")
 
 
-def _reached(before: Wish, one: Voicing, after: Wish, other: Voicing) -> Iterator[Broken]:
+def _reached(before: Wish, voicing: Voicing, after: Wish, other: Voicing) -> Iterator[Broken]:
     step = step_between(before, after)
     for side in ("left", "right"):
-        if not (one.hand(side).keys and other.hand(side).keys):
+        if not (voicing.hand(side).keys and other.hand(side).keys):
             continue
-        for tone in dict.fromkeys(unresolved(step, one.hand(side).keys, other.hand(side).keys)):
-            key = next(key for key in one.hand(side).keys if (key - step.root) % 12 == tone)
+        for tone in dict.fromkeys(unresolved(step, voicing.hand(side).keys, other.hand(side).keys)):
+            key = next(key for key in voicing.hand(side).keys if (key - step.root) % 12 == tone)
             label = before.chord.label_of(key % 12) or any_label(before.chord, key % 12)
             name = Pitch(key, spell(before.chord, key, label)).name
             words = f"{DEGREE_WORDS[label]} of {before.chord} ({name}) does not go where it leads"
             yield Broken("tendency", f"{words} in the {side} hand")
-    if one.right.keys and other.right.keys:
-        with_bass = along(step, one.right.keys[-1], other.right.keys[-1])
+    if voicing.right.keys and other.right.keys:
+        with_bass = along(step, voicing.right.keys[-1], other.right.keys[-1])
         if with_bass:
             yield Broken("parallel", f"the top line follows the bass in {with_bass}")
 
@@ -81,8 +81,8 @@ def _reached(before: Wish, one: Voicing, after: Wish, other: Voicing) -> Iterato
 def _held(row: Sequence[tuple[Wish, Voicing]]) -> Iterator[int]:
     """Where a top note has stayed for too long."""
     stayed = 0
-    for number, ((before, one), (after, other)) in enumerate(pairwise(row), 1):
-        same = bool(one.right.keys) and one.right.keys[-1:] == other.right.keys[-1:]
+    for number, ((before, voicing), (after, other)) in enumerate(pairwise(row), 1):
+        same = bool(voicing.right.keys) and voicing.right.keys[-1:] == other.right.keys[-1:]
         changed = step_between(before, after).change == Change.ROOT
         stayed = stayed + changed if same else 0
         if same and changed and stayed == HELD_UP_TO + 1:

@@ -92,16 +92,16 @@ class Planner:
         places = problem.places
         return Rounds(columns, problem.times, lambda u, v: self._store.link(places[u], places[v]), solver)
 
-    def _answer(self, found: RoundsPath, started: float) -> Answer:
+    def _answer(self, path: RoundsPath, started: float) -> Answer:
         ask()
         places = self._problem.places
         voicings = tuple(
-            self._voicing(place, state) for place, state in zip(places, found.path.states, strict=True)
+            self._voicing(place, state) for place, state in zip(places, path.path.states, strict=True)
         )
         states = tuple(int(np.count_nonzero(self.column(place)[0].cost < FORBIDDEN)) for place in places)
         return Answer(
-            voicings, found.path.cost, states, time.perf_counter() - started, found.exact,
-            max(0, found.path.cost - found.bound), tuple(place.wish for place in places),
+            voicings, path.path.cost, states, time.perf_counter() - started, path.exact,
+            max(0, path.path.cost - path.bound), tuple(place.wish for place in places),
             self._problem.loop and len(self._problem.plays) > 1, self._problem.plays,
         )  # fmt: skip
 
@@ -161,10 +161,10 @@ class Planner:
         while len(answers) < most:
             if not progress(len(answers) / most):
                 raise Cancelled
-            other = self._other_take(answers)
-            if other is None:
+            answer = self._other_take(answers)
+            if answer is None:
                 break
-            answers.append(other)
+            answers.append(answer)
         return answers
 
     def _other_take(self, answers: Sequence[Answer]) -> Answer | None:
@@ -181,13 +181,13 @@ class Planner:
                 _dearer(self.column(place)[0], same * price, count, (k, price))
                 for k, (place, same, count) in enumerate(zip(places, sames, counts, strict=True))
             ]
-            found = solve_rounds(self._rounds_of(self._problem, solver, columns))
+            path = solve_rounds(self._rounds_of(self._problem, solver, columns))
             shared = sum(
                 int(same[state]) * count
-                for same, state, count in zip(sames, found.path.states, counts, strict=True)
+                for same, state, count in zip(sames, path.path.states, counts, strict=True)
             )
-            cost = found.path.cost - price * shared
-            other = self._answer(replace(found, path=replace(found.path, cost=cost)), started)
+            cost = path.path.cost - price * shared
+            other = self._answer(replace(path, path=replace(path.path, cost=cost)), started)
             if min(_apart(other, answer) for answer in answers) >= wanted:
                 return replace(other, states=answers[0].states, optimal=False)
         return None
@@ -280,5 +280,5 @@ def _dearer(column: Column, more: np.ndarray | int, count: int, name: Hashable) 
     return Column(total.astype(np.int32), (column.key, name))
 
 
-def _apart(one: Answer, other: Answer) -> int:
-    return sum(not sounds_alike(a, b) for a, b in zip(one.voicings, other.voicings, strict=True))
+def _apart(answer: Answer, other: Answer) -> int:
+    return sum(not sounds_alike(a, b) for a, b in zip(answer.voicings, other.voicings, strict=True))

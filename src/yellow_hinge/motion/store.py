@@ -69,24 +69,24 @@ class Store:
         place = self._alike(place)
         key = (place.wish, place.lock)
         with self._lock:
-            found = self._columns.get(key)
-            if found is None:  # the column itself has a short name: it is hashed often
-                found = self._columns.put(key, self._build_column(place, self.tables.name(key)))
-            return found
+            columns = self._columns.get(key)
+            if columns is None:  # the column itself has a short name: it is hashed often
+                columns = self._columns.put(key, self._build_column(place, self.tables.name(key)))
+            return columns
 
     def _alike(self, place: Place) -> Place:
         """The first place that had the same voicings at the same prices."""
         if place.wish is None:
             return place
-        found = self._first.get(place.wish)
-        if found is None:
+        wish = self._first.get(place.wish)
+        if wish is None:
             name = (replace(place.wish, key=None, to_minor=None), place.wish.sense)
             with self._lock:
                 if len(self._first) >= _MOST_KNOWN:
                     self._first.clear()
-                found = self._first.setdefault(name, place.wish)
-                self._first[place.wish] = found
-        return place if found is place.wish else replace(place, wish=found)
+                wish = self._first.setdefault(name, place.wish)
+                self._first[place.wish] = wish
+        return place if wish is place.wish else replace(place, wish=wish)
 
     def _build_column(self, place: Place, key: Hashable) -> _Made:
         if place.wish is None:
@@ -97,14 +97,14 @@ class Store:
             column, own = self.column(placeless(place))
             return column.with_more(line_costs(place.wish, own.left, own.right, weights), key), own
         if place.lock is not None:
-            found = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
+            used = Candidates((place.lock.left,), (place.lock.right,), np.ones((1, 1), dtype=bool))
         else:
-            found = _used(candidates(place.wish, self.library))
-            for side, shapes in (("left", found.left), ("right", found.right)):
+            used = _used(candidates(place.wish, self.library))
+            for side, shapes in (("left", used.left), ("right", used.right)):
                 if place.wish.plays(side):
                     self._hinges.meet(place.wish, side, shapes)
         ask()
-        return Column(pair_costs(place.wish, found, weights), key), Shapes(found.left, found.right)
+        return Column(pair_costs(place.wish, used, weights), key), Shapes(used.left, used.right)
 
     def seat(self, place: Place) -> tuple[Place, tuple[int, int]]:
         """A place and a state of its column that stand for a place with a lock: those of the place without
@@ -112,12 +112,12 @@ class Store:
         if place.lock is None:
             return place, (0, 0)
         with self._lock:
-            found = self._columns.get((self._alike(place).wish, None))
-        if found is not None:
-            left, right = found[1].left, found[1].right
+            columns = self._columns.get((self._alike(place).wish, None))
+        if columns is not None:
+            left, right = columns[1].left, columns[1].right
             if place.lock.left in left and place.lock.right in right:
                 state = left.index(place.lock.left), right.index(place.lock.right)
-                if found[0].cost[state] < FORBIDDEN:
+                if columns[0].cost[state] < FORBIDDEN:
                     return replace(place, lock=None), state
         return place, (0, 0)
 
@@ -127,13 +127,13 @@ class Store:
         before, after = placeless(self._alike(before)), placeless(self._alike(after))
         key = (before.wish, before.lock, after.wish, after.lock, fresh)
         with self._lock:
-            found = self._links.get(key)
-            if found is None:
-                found = self._build_link(before, after)
+            link = self._links.get(key)
+            if link is None:
+                link = self._build_link(before, after)
                 if fresh and before.wish is not None:
-                    found = self._freshly(before, after, found)
-                self._links.put(key, found)
-            return found
+                    link = self._freshly(before, after, link)
+                self._links.put(key, link)
+            return link
 
     def _freshly(self, before: Place, after: Place, link: Link) -> Link:
         """A step to where a new top note is due."""
@@ -175,17 +175,17 @@ class Store:
         these hands."""
         assert place.wish is not None
         with self._lock:
-            found = self._lent.get(place.wish)
-            if found is None:
+            lent = self._lent.get(place.wish)
+            if lent is None:
                 if self.playable(place):
-                    found = place.wish
+                    lent = place.wish
                 else:
                     others = (wish for wish in borrowed(place.wish, self.library) if helps(wish))
-                    found = next(others, place.wish)
+                    lent = next(others, place.wish)
                 if len(self._lent) >= _MOST_LENT:
                     self._lent.clear()
-                self._lent[place.wish] = found
-            return found
+                self._lent[place.wish] = lent
+            return lent
 
 
 _stores: WeakValueDictionary[int, Store] = WeakValueDictionary()
@@ -195,10 +195,10 @@ _asked = Lock()
 def store_of(library: Library) -> Store:
     """The one store over a library, for everybody who works with it; it goes with the last of them."""
     with _asked:
-        found = _stores.get(id(library))  # a store keeps its library: the id is its own
-        if found is None:
-            found = _stores[id(library)] = Store(library)
-        return found
+        store = _stores.get(id(library))  # a store keeps its library: the id is its own
+        if store is None:
+            store = _stores[id(library)] = Store(library)
+        return store
 
 
 def placeless(place: Place) -> Place:
@@ -208,12 +208,12 @@ def placeless(place: Place) -> Place:
     return replace(place, wish=place.wish.placeless)
 
 
-def _used(found: Candidates) -> Candidates:
+def _used(candidates: Candidates) -> Candidates:
     """Only the shapes that are part of some legal pair."""
-    rows = np.flatnonzero(found.legal.any(axis=1))
-    columns = np.flatnonzero(found.legal.any(axis=0))
+    rows = np.flatnonzero(candidates.legal.any(axis=1))
+    columns = np.flatnonzero(candidates.legal.any(axis=0))
     return Candidates(
-        tuple(found.left[i] for i in rows),
-        tuple(found.right[i] for i in columns),
-        found.legal[np.ix_(rows, columns)],
+        tuple(candidates.left[i] for i in rows),
+        tuple(candidates.right[i] for i in columns),
+        candidates.legal[np.ix_(rows, columns)],
     )

@@ -266,8 +266,8 @@ def _end_costs(wish: Wish, left: Shapes, right: Shapes, weights: Weights) -> Num
 
 def _thirds(wish: Wish, left: Shapes, right: Shapes) -> Numbers:
     """(L, R): how often the third sounds."""
-    own = [_each(shapes, lambda shape: shape.degrees.count(wish.chord.third)) for shapes in (left, right)]
-    return np.asarray(own[0][:, None] + own[1][None, :] + (wish.heard_below == wish.chord.third))
+    thirds = [_each(shapes, lambda shape: shape.degrees.count(wish.chord.third)) for shapes in (left, right)]
+    return np.asarray(thirds[0][:, None] + thirds[1][None, :] + (wish.heard_below == wish.chord.third))
 
 
 # --- hinges --------------------------------------------------------------------------

@@ -105,7 +105,7 @@ ASPECTS: tuple[Aspect, ...] = (
 def opening(change: Change, piece: Piece) -> float:
     """Log-odds of a slip at the song's tempo, by how a change is built alone."""
     seconds = piece.seconds(change.quarters, piece.tempo)
-    total = NOTHING_MOVES + sum(one.weight * one.amount(change, seconds) for one in ASPECTS)
+    total = NOTHING_MOVES + sum(aspect.weight * aspect.amount(change, seconds) for aspect in ASPECTS)
     return max(_BOUNDS[0], min(_BOUNDS[1], total))
 
 
@@ -113,9 +113,9 @@ def hard_because(change: Change, piece: Piece, most: int = 2) -> str:
     """What makes it hard, the heaviest first: "12 half steps, the hands go opposite ways". Empty where
     nothing does."""
     seconds = piece.seconds(change.quarters, piece.tempo)
-    weighed = sorted(ASPECTS, key=lambda one: -one.weight * one.amount(change, seconds))
-    shown = [one for one in weighed[:most] if one.weight * one.amount(change, seconds) > 0.15]
-    return ", ".join(one.words(change) for one in shown)
+    weighed = sorted(ASPECTS, key=lambda aspect: -aspect.weight * aspect.amount(change, seconds))
+    shown = [aspect for aspect in weighed[:most] if aspect.weight * aspect.amount(change, seconds) > 0.15]
+    return ", ".join(aspect.words(change) for aspect in shown)
 
 
 def chance(log_odds: float) -> float:

@@ -15,8 +15,8 @@ def days_ahead(shelf: Shelf, wishes: Wishes, days: int) -> Iterator[tuple[Block,
     """Today's plan, then that of each following day. What a day brings is played by a simulated player whose
     changes begin as sure as they are now; it is a guess and said as one."""
     simulation = Simulation(shelf.pieces, "power", days, wishes.minutes, seed=1)
-    now = np.clip([one.slip(shelf.now) for one in shelf.sure], 0.005, 0.95)
-    simulation.learner.start, simulation.learner.floor = now, now / 10
+    chances = np.clip([sureness.slip(shelf.now) for sureness in shelf.sure], 0.005, 0.95)
+    simulation.learner.start, simulation.learner.floor = chances, chances / 10
     simulation.sure, simulation.now = list(shelf.sure), shelf.now
     for _ in range(days):
         yield plan(simulation.shelf, wishes)

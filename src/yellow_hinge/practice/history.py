@@ -16,23 +16,27 @@ from yellow_hinge.practice.sureness import Sureness, begun, moved_in
 _ONE_HAND = 0.5
 
 
-def sure_of(pieces: Sequence[Piece], tries: Iterable[Try], now: datetime) -> list[Sureness]:
+def sure_of(pieces: Sequence[Piece], tries: Iterable[Try], moment: datetime) -> list[Sureness]:
     """For each change of each song, in order, what its tries make of it. A change that was only tried in
     another key or take begins half as sure as it is there."""
-    found: dict[tuple[int, int], Sureness] = {}
-    at = {own: (number, change) for number, piece in enumerate(pieces) for own, change in piece.by_id.items()}
+    sure: dict[tuple[int, int], Sureness] = {}
+    at = {
+        change_id: (number, change)
+        for number, piece in enumerate(pieces)
+        for change_id, change in piece.by_id.items()
+    }
     elsewhere: dict[tuple[object, ...], Sureness] = {}
-    for one in tries:
-        place = at.get(one.change)
+    for attempt in tries:
+        place = at.get(attempt.change)
         if place is None:
-            loose = _loosely(one.change)
-            elsewhere[loose] = _tried(elsewhere.get(loose) or begun(0.0), one)
+            loose = _loosely(attempt.change)
+            elsewhere[loose] = _tried(elsewhere.get(loose) or begun(0.0), attempt)
             continue
         piece = pieces[place[0]]
-        known = found.get(place) or begun(opening(piece.changes[place[1]], piece))
-        found[place] = _tried(known, one)
+        known = sure.get(place) or begun(opening(piece.changes[place[1]], piece))
+        sure[place] = _tried(known, attempt)
     return [
-        found.get((number, index)) or _begun(piece, index, elsewhere, now)
+        sure.get((number, index)) or _begun(piece, index, elsewhere, moment)
         for number, piece in enumerate(pieces)
         for index in range(len(piece.changes))
     ]
@@ -43,10 +47,10 @@ def learnt(pieces: Sequence[Piece], sure: Sequence[Sureness], tries: Iterable[Tr
     found, offset = list(sure), 0
     rows = list(tries)
     for piece in pieces:
-        for one in rows:
-            change = piece.by_id.get(one.change)
+        for attempt in rows:
+            change = piece.by_id.get(attempt.change)
             if change is not None:
-                found[offset + change] = _tried(found[offset + change], one)
+                found[offset + change] = _tried(found[offset + change], attempt)
         offset += len(piece.changes)
     return found
 
@@ -57,18 +61,23 @@ def _loosely(change: ChangeId) -> tuple[object, ...]:
 
 
 def _begun(
-    piece: Piece, index: int, elsewhere: dict[tuple[object, ...], Sureness], now: datetime
+    piece: Piece, index: int, elsewhere: dict[tuple[object, ...], Sureness], moment: datetime
 ) -> Sureness:
     own = opening(piece.changes[index], piece)
-    other = next(
-        (elsewhere[_loosely(one)] for one in piece.changes[index].ids if _loosely(one) in elsewhere), None
+    sureness = next(
+        (
+            elsewhere[_loosely(change_id)]
+            for change_id in piece.changes[index].ids
+            if _loosely(change_id) in elsewhere
+        ),
+        None,
     )
-    return begun(own) if other is None else moved_in(own, other, now)
+    return begun(own) if sureness is None else moved_in(own, sureness, moment)
 
 
-def _tried(known: Sureness, one: Try) -> Sureness:
-    weight = 1.0 if one.hands == "both" else _ONE_HAND
-    return known.tried(one.clean, one.share, one.at, weight)
+def _tried(known: Sureness, attempt: Try) -> Sureness:
+    weight = 1.0 if attempt.hands == "both" else _ONE_HAND
+    return known.tried(attempt.clean, attempt.share, attempt.at, weight)
 
 
 class Week(Struct, frozen=True):
@@ -82,22 +91,28 @@ class Week(Struct, frozen=True):
     tempo: int
 
 
-def weeks(sessions: Sequence[Session], tries: Sequence[Try], now: datetime, most: int = 12) -> list[Week]:
+def weeks(sessions: Sequence[Session], tries: Sequence[Try], moment: datetime, most: int = 12) -> list[Week]:
     """The last weeks, those without practice among them."""
-    this = now.date() - timedelta(days=now.weekday())
-    found = []
+    this = moment.date() - timedelta(days=moment.weekday())
+    weeks = []
     for back in reversed(range(most)):
         monday = this - timedelta(weeks=back)
-        own = [one for one in tries if _in_week(one.at, monday)]
-        done: list[Done] = [d for one in sessions for d in one.done if _in_week(d.at, monday)]
-        clean = sum(one.clean for one in own)
-        tempo = max((one.tempo for one in own if one.clean), default=0)
-        found.append(
-            Week(monday, sum(d.minutes for d in done), len(own), clean / max(1, len(own)), round(tempo))
+        attempts = [attempt for attempt in tries if _in_week(attempt.at, monday)]
+        done: list[Done] = [d for session in sessions for d in session.done if _in_week(d.at, monday)]
+        clean = sum(attempt.clean for attempt in attempts)
+        tempo = max((attempt.tempo for attempt in attempts if attempt.clean), default=0)
+        weeks.append(
+            Week(
+                monday,
+                sum(d.minutes for d in done),
+                len(attempts),
+                clean / max(1, len(attempts)),
+                round(tempo),
+            )
         )
-    while found and not found[0].tries and not found[0].minutes and len(found) > 1:
-        found.pop(0)
-    return found
+    while weeks and not weeks[0].tries and not weeks[0].minutes and len(weeks) > 1:
+        weeks.pop(0)
+    return weeks
 
 
 def _in_week(at: datetime, monday: date) -> bool:

@@ -142,26 +142,26 @@ def judged(
 
 def _octaves(missing: list[int], others: list[int]) -> list[Note]:
     """Notes of the right name in another octave; what is found is taken out of both lists."""
-    found = []
+    notes = []
     for key in list(missing):
         same = [one for one in others if (one - key) % 12 == 0 and abs(one - key) <= _OCTAVES_ST]
         if same:
             nearest = min(same, key=lambda one: (abs(one - key), one))
             missing.remove(key)
             others.remove(nearest)
-            found.append(Note("octave", key, nearest))
-    return found
+            notes.append(Note("octave", key, nearest))
+    return notes
 
 
 def _mistaken(missing: list[int], others: list[int]) -> list[Note]:
     """Notes beside those that were wanted; what is found is taken out of both lists."""
-    found = []
+    notes = []
     for wanted, key in hand_motion(tuple(missing), tuple(others[:8])).pairs:
         if abs(wanted - key) <= _MISTAKEN_ST:
             missing.remove(wanted)
             others.remove(key)
-            found.append(Note("wrong", wanted, key))
-    return found
+            notes.append(Note("wrong", wanted, key))
+    return notes
 
 
 # --- which stroke a key was struck for --------------------------------------------------------
@@ -181,7 +181,7 @@ class Listener:
         tolerance: Tolerance = Tolerance(),
     ) -> None:
         self.strokes, self.way, self.tolerance = tuple(strokes), way, tolerance
-        self.times = [start + float(one.at) * seconds_per_quarter for one in strokes]
+        self.times = [start + float(stroke.at) * seconds_per_quarter for stroke in strokes]
         self.place = 0
         self.down: set[int] = set()
         self.hint: Verdict | None = None
@@ -200,24 +200,24 @@ class Listener:
 
     def feed(self, key: int, velocity: int, at: float) -> list[Verdict]:
         """A key goes down (``velocity`` above 0) or up."""
-        found = self.tick(at) if self.way != "wait" else []
+        verdicts = self.tick(at) if self.way != "wait" else []
         if self.over:
             self._hold(key, velocity)
-            return found
+            return verdicts
         if self._is_free(key):
-            return found
+            return verdicts
         if not velocity:
             self._hold(key, 0)
             self._let_go = True
-            return found + (self._waited(at) if self.way == "wait" else [])
+            return verdicts + (self._waited(at) if self.way == "wait" else [])
         if self.way == "time":
-            found += self._until(key, at)
+            verdicts += self._until(key, at)
         elif self.way == "free" and self._begins_anew(key, at):
-            found += self._close_free()
+            verdicts += self._close_free()
         if not self.over:
             self._played = [*self._played[-_MOST_PLAYED:], Played(key, at)]
         self._hold(key, velocity)
-        return found + (self._waited(at) if self.way == "wait" else [])
+        return verdicts + (self._waited(at) if self.way == "wait" else [])
 
     def _is_free(self, key: int) -> bool:
         """Whether a key is the free hand's: none that a stroke at hand wants, on its side of those."""
@@ -231,13 +231,13 @@ class Listener:
 
     def tick(self, at: float) -> list[Verdict]:
         """Time passes; strokes whose time is over are judged."""
-        found: list[Verdict] = []
+        verdicts: list[Verdict] = []
         if self.way == "time":
             while not self.over and at > self._closes(self.place):
-                found += self._close(self.times[self.place])
+                verdicts += self._close(self.times[self.place])
         elif self.way == "free" and self._played and at - self._played[0].at > self.tolerance.roll:
-            found += self._close_free()
-        return found
+            verdicts += self._close_free()
+        return verdicts
 
     def _hold(self, key: int, velocity: int) -> None:
         if velocity:
@@ -260,8 +260,8 @@ class Listener:
     def _waited(self, at: float) -> list[Verdict]:
         stroke = self.strokes[self.place]
         wanted = set(stroke.keys)
-        struck = {one.key for one in self._played}
-        recent = {one.key for one in self._played if at - one.at <= self.tolerance.roll}
+        struck = {played.key for played in self._played}
+        recent = {played.key for played in self._played if at - played.at <= self.tolerance.roll}
         if wanted <= self.down | recent and (struck & wanted or self._only_leaves(wanted)):
             return self._close(None)
         wrong = struck - wanted if not stroke.free else {k for k in struck - wanted if self._slips(k, stroke)}
@@ -271,7 +271,7 @@ class Listener:
     def _slips(self, key: int, stroke: Stroke) -> bool:
         """Whether a key is a slip of the hand that is drilled: beside one that it still lacks."""
         lacks = set(stroke.keys) - self.down
-        return any(abs(key - one) <= _BESIDE_ST for one in lacks)
+        return any(abs(key - lack) <= _BESIDE_ST for lack in lacks)
 
     def _only_leaves(self, wanted: set[int]) -> bool:
         """Whether all that this stroke asks for is to let something go, and that was done."""
@@ -284,14 +284,14 @@ class Listener:
         """When nothing more is struck for a stroke: half way to the next one, or when it is too late
         anyway."""
         after = self.times[place + 1] if place + 1 < len(self.times) else math.inf
-        own = self.times[place]
-        return min(own + (after - own) / 2, own + 3 * self.tolerance.late + self.tolerance.roll)
+        time = self.times[place]
+        return min(time + (after - time) / 2, time + 3 * self.tolerance.late + self.tolerance.roll)
 
     def _until(self, key: int, at: float) -> list[Verdict]:
         """Close the stroke at hand where a key is clearly struck for the next one, too early: only that one
         wants it, and this one has all it wants."""
         stroke = self.strokes[self.place]
-        have = {one.key for one in self._played} | self._from_before
+        have = {played.key for played in self._played} | self._from_before
         if self.place + 1 < len(self.strokes) and set(stroke.keys) <= have and key not in stroke.keys:
             following = self.strokes[self.place + 1]
             gap = self.times[self.place + 1] - self.times[self.place]
@@ -303,7 +303,7 @@ class Listener:
 
     def _begins_anew(self, key: int, at: float) -> bool:
         first = self._played[0].at if self._played else at
-        return at - first > self.tolerance.roll or any(one.key == key for one in self._played)
+        return at - first > self.tolerance.roll or any(played.key == key for played in self._played)
 
     def _close_free(self) -> list[Verdict]:
         """What was struck together is taken for the nearest of the next few strokes that fits best."""
@@ -317,22 +317,22 @@ class Listener:
     def _others_play(self, near: range) -> bool:
         """Whether what was struck together is the free hand's: less than half of any stroke at hand."""
         stroke = self.strokes[self.place]
-        struck = {one.key for one in self._played}
+        struck = {played.key for played in self._played}
         fits = max(len(struck & set(self.strokes[place].keys)) for place in near)
         return bool(stroke.free) and 2 * fits < len(stroke.keys) and len(struck) < len(stroke.keys)
 
     def _cost(self, place: int) -> int:
-        struck, wanted = {one.key for one in self._played}, set(self.strokes[place].keys)
+        struck, wanted = {played.key for played in self._played}, set(self.strokes[place].keys)
         return len(struck ^ (wanted - self._from_before)) + len(struck - wanted) + (place - self.place)
 
     def rest(self) -> list[Verdict]:
         """The round is over: what was not played is missing; for who plays freely, what was played counts."""
-        found: list[Verdict] = []
+        verdicts: list[Verdict] = []
         if self.way == "free":
-            return self._close_free() if self._played and not self.over else found
+            return self._close_free() if self._played and not self.over else verdicts
         while not self.over and self.way == "time":
-            found += self._close(self.times[self.place])
-        return found
+            verdicts += self._close(self.times[self.place])
+        return verdicts
 
 
 # --- latency -----------------------------------------------------------------------------------

@@ -116,16 +116,18 @@ class Log:
         """Write tries down, and what their songs are called."""
         with self._open() as db, db:
             db.executemany("INSERT OR REPLACE INTO songs VALUES (?, ?)", list(titles))
-            db.executemany(f"INSERT INTO tries ({_COLUMNS}) VALUES ({_MARKS})", [_row(one) for one in tries])
+            db.executemany(
+                f"INSERT INTO tries ({_COLUMNS}) VALUES ({_MARKS})", [_row(attempt) for attempt in tries]
+            )
 
     def begin(
-        self, now: datetime, minutes: float, songs: Sequence[str], blocks: Sequence[dict[str, Any]]
+        self, moment: datetime, minutes: float, songs: Sequence[str], blocks: Sequence[dict[str, Any]]
     ) -> int:
         """A session begins; its number."""
         with self._open() as db, db:
             at = db.execute(
                 "INSERT INTO sessions (begun, minutes, songs, blocks) VALUES (?, ?, ?, ?)",
-                (now.isoformat(), minutes, json.dumps(list(songs)), json.dumps(list(blocks))),
+                (moment.isoformat(), minutes, json.dumps(list(songs)), json.dumps(list(blocks))),
             )
             return int(at.lastrowid or 0)
 
@@ -135,10 +137,10 @@ class Log:
             db.execute("INSERT INTO done (session, block, at, minutes, reached) VALUES (?, ?, ?, ?, ?)",
                        (session, done.block, done.at.isoformat(), done.minutes, done.reached))  # fmt: skip
 
-    def end(self, session: int, now: datetime) -> None:
+    def end(self, session: int, moment: datetime) -> None:
         """A session is over."""
         with self._open() as db, db:
-            db.execute("UPDATE sessions SET ended = ? WHERE id = ?", (now.isoformat(), session))
+            db.execute("UPDATE sessions SET ended = ? WHERE id = ?", (moment.isoformat(), session))
 
     def forget(self, song: str | None = None) -> int:
         """Delete what is known of a song, or everything, for good; how many tries that were."""
@@ -188,11 +190,11 @@ class Log:
                 for number, begun, minutes, songs, blocks, ended in rows
             ]  # fmt: skip
 
-    def unfinished(self, now: datetime) -> Session | None:
+    def unfinished(self, moment: datetime) -> Session | None:
         """The session of today that was begun and not ended."""
-        for one in reversed(self.sessions()):
-            if not one.ended and one.begun.date() == now.date():
-                return one
+        for session in reversed(self.sessions()):
+            if not session.ended and session.begun.date() == moment.date():
+                return session
         return None
 
 
@@ -203,11 +205,13 @@ _NAMES = (
 _COLUMNS, _MARKS = ", ".join(_NAMES), ", ".join("?" * len(_NAMES))
 
 
-def _row(one: Try) -> tuple[Any, ...]:
-    own = one.change
+def _row(attempt: Try) -> tuple[Any, ...]:
+    change_id = attempt.change
     return (
-        one.at.isoformat(), own.song, own.take, own.start.written, own.start.part, own.end.written,
-        own.end.part, own.key, one.hands, one.drill, one.tempo, one.share, int(one.clean), one.words,
+        attempt.at.isoformat(), change_id.song, change_id.take, change_id.start.written,
+        change_id.start.part, change_id.end.written,
+        change_id.end.part, change_id.key, attempt.hands, attempt.drill, attempt.tempo, attempt.share,
+        int(attempt.clean), attempt.words,
     )  # fmt: skip
 
 
@@ -255,10 +259,12 @@ def as_rows(tries: Sequence[Try], titles: dict[str, str]) -> list[dict[str, Any]
     """Tries as plain rows, for CSV and JSON."""
     return [
         {
-            "at": one.at.isoformat(), "song": one.change.song, "title": titles.get(one.change.song, ""),
-            "take": one.change.take, "from": asdict(one.change.start), "to": asdict(one.change.end),
-            "key": one.change.key, "hands": one.hands, "drill": one.drill, "tempo": one.tempo,
-            "share": round(one.share, 4), "clean": one.clean, "words": one.words,
+            "at": attempt.at.isoformat(), "song": attempt.change.song,
+            "title": titles.get(attempt.change.song, ""),
+            "take": attempt.change.take, "from": asdict(attempt.change.start),
+            "to": asdict(attempt.change.end),
+            "key": attempt.change.key, "hands": attempt.hands, "drill": attempt.drill, "tempo": attempt.tempo,
+            "share": round(attempt.share, 4), "clean": attempt.clean, "words": attempt.words,
         }
-        for one in tries
+        for attempt in tries
     ]  # fmt: skip

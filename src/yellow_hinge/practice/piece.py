@@ -55,7 +55,7 @@ class Stand(Struct, frozen=True):
 
     def plays(self, side: str) -> bool:
         """Whether a hand has anything to play there."""
-        return bool(self.voicing.hand(side).keys) or any(one.hand == side for one in self.line)
+        return bool(self.voicing.hand(side).keys) or any(stroke.hand == side for stroke in self.line)
 
     @property
     def voicing(self) -> Voicing:
@@ -137,14 +137,14 @@ class Piece(Struct, frozen=True, dict=True):
 
     def section_words(self, stand: int) -> str:
         """What the section of a stand is called: its name, or the bars."""
-        first, last = next(one for one in self.sections if one[0] <= stand <= one[1])
+        first, last = next(section for section in self.sections if section[0] <= stand <= section[1])
         bars = f"bars {self.stands[first].bar} to {self.stands[last].bar}"
         return self.stands[first].section or bars
 
     @cached_property
     def by_id(self) -> dict[ChangeId, int]:
         """Identity -> index of its change."""
-        return {own: index for index, change in enumerate(self.changes) for own in change.ids}
+        return {change_id: index for index, change in enumerate(self.changes) for change_id in change.ids}
 
     def changes_in(self, first: int, last: int) -> Iterator[int]:
         """The changes on the way from one stand to another, in order."""

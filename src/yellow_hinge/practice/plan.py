@@ -102,8 +102,8 @@ class Shelf:
 
     def mean(self, drill: Drill) -> float:
         """The chance of a slip in the mean, over the changes of a drill."""
-        own = drill.changes(self.pieces[drill.piece])
-        return sum(self.slip(drill.piece, change) for change in own) / max(1, len(own))
+        changes = drill.changes(self.pieces[drill.piece])
+        return sum(self.slip(drill.piece, change) for change in changes) / max(1, len(changes))
 
     @property
     def own(self) -> Sequence[Sureness]:
@@ -167,8 +167,8 @@ def _key_of_today(shelf: Shelf, minutes: float) -> list[Block]:
         changes = drill.changes(shelf.pieces[drill.piece])
         return any(shelf.sureness(drill.piece, k).due(shelf.now) for k in changes)
 
-    begun_today = any(one.tries == one.day_tries > 0 and one.days_since(shelf.now) == 0
-                      for one in shelf.sure[shelf.offsets[shelf.songs] :])  # fmt: skip
+    begun_today = any(sureness.tries == sureness.day_tries > 0 and sureness.days_since(shelf.now) == 0
+                      for sureness in shelf.sure[shelf.offsets[shelf.songs] :])  # fmt: skip
     old = sorted((drill for drill in drills if tried(drill) and due(drill)), key=shelf.mean)
     new = [] if begun_today else [drill for drill in drills if not tried(drill) and works(drill)]
     chosen = (old[-1:] or new[:1])[:1]
@@ -191,9 +191,11 @@ Timed = tuple[Drill, float]
 
 
 def _chosen(shelf: Shelf, seconds: float) -> list[Timed]:
-    slips = np.array([one.cautious(shelf.now) for one in shelf.own])
-    tried = np.array([one.tries for one in shelf.own], dtype=float)
-    today = np.array([one.day_tries * (one.days_since(shelf.now) == 0) for one in shelf.own], dtype=float)
+    slips = np.array([sureness.cautious(shelf.now) for sureness in shelf.own])
+    tried = np.array([sureness.tries for sureness in shelf.own], dtype=float)
+    today = np.array(
+        [sureness.day_tries * (sureness.days_since(shelf.now) == 0) for sureness in shelf.own], dtype=float
+    )
     portions = Market(shelf.pieces[: shelf.songs], slips).spend(slips, tried, today, seconds)
     return [(portions.drills[at], spent) for at, spent in portions.seconds.items()]
 
@@ -232,7 +234,7 @@ def _with_surroundings(shelf: Shelf, spots: Timed, chains: Sequence[Drill]) -> I
     drill, seconds = spots
     piece = shelf.pieces[drill.piece]
     first, last = max(drill.spans, key=lambda span: shelf.slip(drill.piece, piece.row[span[0]]))
-    if any(piece.row[first] in one.changes(piece) for one in chains):
+    if any(piece.row[first] in chain.changes(piece) for chain in chains):
         yield spots
         return
     while first > 0 and piece.row[first - 1] >= 0 and last - first < MOST_CHAIN // 2:
@@ -344,13 +346,13 @@ def tempi(shelf: Shelf, drill: Drill) -> tuple[int, int]:
     return start, min(piece.tempo, max(start, round(start * _RISE)))
 
 
-def starting_share(own: Sequence[Sureness], now: datetime) -> float:
+def starting_share(own: Sequence[Sureness], moment: datetime) -> float:
     """The share of the song's tempo at which changes are begun: the weaker, the slower, and never more than
     one step faster than what was clean before; what is new begins at :data:`NEW`."""
     if not own:
         return 1.0
-    slip = sum(one.slip(now) for one in own) / len(own)
-    before = sum(one.best * (1 + STEP) or NEW for one in own) / len(own)
+    slip = sum(sureness.slip(moment) for sureness in own) / len(own)
+    before = sum(sureness.best * (1 + STEP) or NEW for sureness in own) / len(own)
     return max(SLOWEST, min(share_for(slip), before))
 
 
@@ -375,23 +377,23 @@ def _span_words(piece: Piece, span: tuple[int, int]) -> str:
 def why_words(shelf: Shelf, drill: Drill) -> str:
     """Why a drill is in the plan, by its weakest change."""
     piece = shelf.pieces[drill.piece]
-    own = sorted(drill.changes(piece), key=lambda k: -shelf.slip(drill.piece, k))
-    weakest, one = piece.changes[own[0]], shelf.sureness(drill.piece, own[0])
-    days = one.days_since(shelf.now)
-    if all(not shelf.sureness(drill.piece, k).tries for k in own):
+    changes = sorted(drill.changes(piece), key=lambda k: -shelf.slip(drill.piece, k))
+    weakest, sureness = piece.changes[changes[0]], shelf.sureness(drill.piece, changes[0])
+    days = sureness.days_since(shelf.now)
+    if all(not shelf.sureness(drill.piece, k).tries for k in changes):
         hard = hard_because(weakest, piece)
-        many = "" if len(own) == 1 else f"{weakest.words}: "
+        many = "" if len(changes) == 1 else f"{weakest.words}: "
         return f"new: {many}{hard}" if hard else "new"
-    where = "" if len(own) == 1 else f"{weakest.words} "
+    where = "" if len(changes) == 1 else f"{weakest.words} "
     if days is None:
         return f"{where}is new"
-    if one.day_slips and days <= 1:
-        return f"{where}slipped {_times(one.day_slips)} {'yesterday' if days else 'today'}"
-    if one.due(shelf.now):
+    if sureness.day_slips and days <= 1:
+        return f"{where}slipped {_times(sureness.day_slips)} {'yesterday' if days else 'today'}"
+    if sureness.due(shelf.now):
         return f"{where}due after {days} day{'s' * (days != 1)}"
-    if one.slip(shelf.now) > 0.15:
-        return f"{where}still slips about {one.slip(shelf.now):.0%} of the time"
-    return "to keep it" if len(own) == 1 else "joins what was practised to what is around it"
+    if sureness.slip(shelf.now) > 0.15:
+        return f"{where}still slips about {sureness.slip(shelf.now):.0%} of the time"
+    return "to keep it" if len(changes) == 1 else "joins what was practised to what is around it"
 
 
 def _times(count: int) -> str:

@@ -75,8 +75,8 @@ class Market:
                         given[change] = given.get(change, 0.0) + (BACK if backwards else 1.0)
                 changes += [offset + change for change in given]
                 tries += given.values()
-                own = slips[[offset + change for change in given]]
-                round_s.append(drill.round_seconds(piece, piece.tempo * share_for(float(own.mean()))))
+                slip = slips[[offset + change for change in given]]
+                round_s.append(drill.round_seconds(piece, piece.tempo * share_for(float(slip.mean()))))
             offset += len(piece.changes)
         self.changes, self.tries = np.array(changes, dtype=np.int64), np.array(tries)
         self.starts, self.round_s = np.array(starts, dtype=np.int64), np.array(round_s)
@@ -121,10 +121,10 @@ def drills_of(piece: Piece, number: int) -> Iterator[Drill]:
     ]
     spans += [*piece.phrases, *piece.sections, (0, len(piece.stands) - 1)]
     for first, last in spans:
-        own = tuple(piece.row[first:last])
-        if last >= len(piece.stands) or last <= first or own in seen:
+        row = tuple(piece.row[first:last])
+        if last >= len(piece.stands) or last <= first or row in seen:
             continue
-        seen.add(own)
+        seen.add(row)
         kind = kind_of(piece, first, last)
-        if -1 not in own or (kind in LONG and set(own) != {-1}):
+        if -1 not in row or (kind in LONG and set(row) != {-1}):
             yield Drill(kind, number, ((first, last),))

@@ -137,7 +137,7 @@ def _names(held: Held) -> list[NoteName]:
 
 def _read_names(text: str) -> tuple[list[NoteName], str]:
     """What was typed, or the first word that is no note. Octaves may stand behind the letters."""
-    found: list[NoteName] = []
+    names: list[NoteName] = []
     for word in re.split(r"[\s,]+", text.strip()):
         if not word:
             continue
@@ -145,8 +145,8 @@ def _read_names(text: str) -> tuple[list[NoteName], str]:
         rest = "" if read is None else word[read[1] :]
         if read is None or not (rest == "" or rest.lstrip("-").isdigit()):
             return [], word
-        found.append(read[0])
-    return found, ""
+        names.append(read[0])
+    return names, ""
 
 
 # --- the same grip in another key, and by ear ----------------------------------------------------

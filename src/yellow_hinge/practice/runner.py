@@ -95,10 +95,10 @@ class Runner:
         """Time passes."""
         if self.listener is None:
             return []
-        found = self._took(self.listener.tick(now), now)
+        verdicts = self._took(self.listener.tick(now), now)
         if self.way == "time" and now >= self.ends + self.latency:
-            found += self._took(self.listener.rest(), now)
-        return found
+            verdicts += self._took(self.listener.rest(), now)
+        return verdicts
 
     def over(self, now: float) -> bool:
         """Whether the round has been played to its end."""
@@ -107,13 +107,13 @@ class Runner:
         timed = self.way == "time"
         return now >= self.ends + self.latency if timed else self.listener.over
 
-    def _took(self, found: list[Verdict], at: float) -> list[Verdict]:
-        for verdict in found:
+    def _took(self, verdicts: list[Verdict], at: float) -> list[Verdict]:
+        for verdict in verdicts:
             self.verdicts.append(verdict)
             if self._last is not None and self.way != "time":
                 self._note_pace(at)
             self._last = at
-        return found
+        return verdicts
 
     def _note_pace(self, at: float) -> None:
         """How fast a change was played by who sets the tempo alone: the chord before it took so long."""
@@ -125,7 +125,7 @@ class Runner:
 
     def finish(self) -> Round:
         """The round is over: the ladder moves, the log is written."""
-        tried = [k for k, one in enumerate(self.verdicts) if _counts(one)]
+        tried = [k for k, verdict in enumerate(self.verdicts) if _counts(verdict)]
         slips = sum(not self._clean(k) for k in tried)
         self._write(
             [
@@ -148,14 +148,14 @@ class Runner:
     def mark(self, clean: bool) -> Round:
         """Nothing listens: the player says how the round was. All of its changes are taken to have been
         so."""
-        own = self.drill.changes(self.piece)
+        changes = self.drill.changes(self.piece)
         pace = self._pace(self.drill.first)
         share = self.ladder.tempo / self.piece.tempo * pace, pace
         if clean:
-            self._write([(change, True, share, "") for change in own])
-            slips, tries = 0, max(1, len(own))
+            self._write([(change, True, share, "") for change in changes])
+            slips, tries = 0, max(1, len(changes))
         else:
-            weakest = own[:1] if len(own) == 1 else ()
+            weakest = changes[:1] if len(changes) == 1 else ()
             self._write([(change, False, share, "marked by hand") for change in weakest])
             slips, tries = 1, 1
         move = self.ladder.fed(slips, tries)
@@ -171,10 +171,12 @@ class Runner:
     def _clean(self, place: int) -> bool:
         """A change is clean where its stroke is, and what is played on in its chord."""
         stand = self.verdicts[place].stroke
-        for one in self.verdicts[place:]:
-            if one.stroke.stand != stand.stand or (one.stroke.change >= 0 and one.stroke is not stand):
+        for verdict in self.verdicts[place:]:
+            if verdict.stroke.stand != stand.stand or (
+                verdict.stroke.change >= 0 and verdict.stroke is not stand
+            ):
                 break
-            if not one.clean:
+            if not verdict.clean:
                 return False
         return True
 
@@ -199,9 +201,9 @@ class Runner:
     def _write(self, rows: Sequence[tuple[int, bool, tuple[float, float], str]]) -> None:
         """Changes with whether they were clean, at which share and how many times sooner than in the song the
         next chord came, and what was said of them."""
-        now = self.wall()
+        moment = self.wall()
         self.write([
-            Try(now, self.piece.changes[change].id, self.drill.hands, self.drill.kind,
+            Try(moment, self.piece.changes[change].id, self.drill.hands, self.drill.kind,
                 round(self.piece.tempo * share / pace, 1), share, clean, words)
             for change, clean, (share, pace), words in rows
         ])  # fmt: skip

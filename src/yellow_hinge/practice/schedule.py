@@ -55,12 +55,12 @@ def _card(memory: Memory | None) -> Card:
 @lru_cache(maxsize=65536)
 def reviewed(memory: Memory | None, slips: float, when: datetime) -> Memory:
     """After a day on which a share of tries slipped, 0..1."""
-    own = when.astimezone(UTC)
-    card, _ = _scheduler().review_card(_card(memory), _rating(slips), own)
+    moment = when.astimezone(UTC)
+    card, _ = _scheduler().review_card(_card(memory), _rating(slips), moment)
     assert card.stability is not None and card.difficulty is not None
-    return Memory(card.stability, card.difficulty, card.due, own)
+    return Memory(card.stability, card.difficulty, card.due, moment)
 
 
-def recall(memory: Memory, now: datetime) -> float:
+def recall(memory: Memory, moment: datetime) -> float:
     """How much is still there at a moment, 0..1."""
-    return float(_scheduler().get_card_retrievability(_card(memory), now.astimezone(UTC)))
+    return float(_scheduler().get_card_retrievability(_card(memory), moment.astimezone(UTC)))

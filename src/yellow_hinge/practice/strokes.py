@@ -85,21 +85,21 @@ def strokes_of(
     piece: Piece, drill: Drill, song: Song | None = None, rhythm: Rhythm = "blocks"
 ) -> tuple[Stroke, ...]:
     """One round in order of time. ``song`` is needed for the take's own rhythm and for a line."""
-    found: list[Stroke] = []
+    strokes: list[Stroke] = []
     at = NO_TIME
     playing = None if song is None or rhythm == "blocks" else Playing(song)
     for stand, change, backwards in drill.round(piece):
         quarters = drill.lasts(piece, stand)
         block = _block(piece, drill, stand, at)
         if playing is None:
-            own = list(_with_line(piece.stands[stand], block))
+            with_line = list(_with_line(piece.stands[stand], block))
         else:
-            own = list(_written(playing, block, rhythm))
-        if own:
-            own[0] = replace(own[0], change=change, backwards=backwards)
-        found += [one for one in own if one.keys]
+            with_line = list(_written(playing, block, rhythm))
+        if with_line:
+            with_line[0] = replace(with_line[0], change=change, backwards=backwards)
+        strokes += [stroke for stroke in with_line if stroke.keys]
         at += quarters
-    return tuple(found)
+    return tuple(strokes)
 
 
 def length_of(piece: Piece, drill: Drill) -> Fraction:
@@ -117,21 +117,21 @@ def _block(piece: Piece, drill: Drill, stand: int, at: Fraction) -> Stroke:
 
 def _with_line(stand: Stand, block: Stroke) -> Iterator[Stroke]:
     """The whole grip once, and the strokes of the lines that the drilled hands have over it."""
-    lines = [one for one in stand.line if one.hand != block.free]
+    lines = [stroke for stroke in stand.line if stroke.hand != block.free]
     if not lines:
         yield block
         return
-    for at in sorted({NO_TIME, *(one.at for one in lines)}):
-        struck = [one for one in lines if one.at == at]
+    for at in sorted({NO_TIME, *(stroke.at for stroke in lines)}):
+        struck = [stroke for stroke in lines if stroke.at == at]
         both: dict[str, set[int]] = {"left": set(), "right": set()}
         if at == 0:
             both = {"left": set(block.left), "right": set(block.right)}
-        for one in struck:
-            both[one.hand] |= set(one.keys)
-        lasts = [one.quarters for one in struck] + [block.quarters] * (at == 0 and bool(block.keys))
+        for stroke in struck:
+            both[stroke.hand] |= set(stroke.keys)
+        lasts = [stroke.quarters for stroke in struck] + [block.quarters] * (at == 0 and bool(block.keys))
         if not lasts:
             continue
-        fingers = tuple(pair for one in struck for pair in zip(one.keys, one.fingers, strict=True))
+        fingers = tuple(pair for stroke in struck for pair in zip(stroke.keys, stroke.fingers, strict=True))
         yield replace(
             block, at=block.at + at, quarters=max(lasts), left=tuple(sorted(both["left"])),
             right=tuple(sorted(both["right"])), line=fingers,
@@ -154,8 +154,8 @@ def _written(playing: Playing, block: Stroke, rhythm: Rhythm) -> Iterator[Stroke
                 continue
             keys = {note.key for note in playing.song.line_over(slot.index) if note.hand == hand}
             notes += playing.of_slot(slot.index, hand)
-            own = [note for note in playing.riffs([slot]) if note.key in keys]
-            notes += [replace(note, part=hand) for note in own if note.start_quarters < slot_end]
+            events = [note for note in playing.riffs([slot]) if note.key in keys]
+            notes += [replace(note, part=hand) for note in events if note.start_quarters < slot_end]
     for start in sorted({note.start_quarters for note in notes}):
         struck = [note for note in notes if note.start_quarters == start]
         left, right = (tuple(sorted({note.key for note in struck if note.part == side})) for side in SIDES)
@@ -167,18 +167,18 @@ def _written(playing: Playing, block: Stroke, rhythm: Rhythm) -> Iterator[Stroke
 
 def backing(piece: Piece, drill: Drill, bass: bool, click: bool) -> list[NoteEvent]:
     """What the program plays to a round: a bass note for each chord, a click on each count."""
-    found: list[NoteEvent] = []
+    events: list[NoteEvent] = []
     at = NO_TIME
     stands = [stand for stand, _, _ in drill.round(piece)]
     keys = bass_line([piece.stands[stand].held.chord for stand in stands])
     for stand, key in zip(stands, keys, strict=True):
         lasts = drill.lasts(piece, stand)
         if bass and key is not None:
-            found.append(NoteEvent(at, key, lasts, _BASS_VELOCITY, "bass"))
+            events.append(NoteEvent(at, key, lasts, _BASS_VELOCITY, "bass"))
         if click:
-            found += clicks(at, lasts, piece.stands[stand].meter)
+            events += clicks(at, lasts, piece.stands[stand].meter)
         at += lasts
-    return sorted(found)
+    return sorted(events)
 
 
 def clicks(start: Fraction, quarters: Fraction, meter: Meter, first_high: bool = True) -> list[NoteEvent]:
@@ -198,9 +198,9 @@ def demonstration(strokes: Sequence[Stroke]) -> list[NoteEvent]:
     """A round as it should sound."""
     parts: tuple[Part, Part] = ("left", "right")
     return sorted(
-        NoteEvent(one.at, key, one.quarters, 68, part, one.stand)
-        for one in strokes
-        for part, keys in zip(parts, (one.left, one.right), strict=True)
+        NoteEvent(stroke.at, key, stroke.quarters, 68, part, stroke.stand)
+        for stroke in strokes
+        for part, keys in zip(parts, (stroke.left, stroke.right), strict=True)
         for key in keys
     )
 

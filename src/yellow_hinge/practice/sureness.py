@@ -45,56 +45,57 @@ class Sureness(Struct, frozen=True):
     last: datetime | None = None
     memory: Memory | None = None
 
-    def recalled(self, now: datetime) -> float:
+    def recalled(self, moment: datetime) -> float:
         """How much is still there, 0..1; 1 on the day of the last try."""
-        if self.last is None or now.date() <= self.last.date():
+        if self.last is None or moment.date() <= self.last.date():
             return 1.0
         memory = reviewed(self.memory, self.day_slips / max(1, self.day_tries), self.last)
-        return recall(memory, now)
+        return recall(memory, moment)
 
-    def now(self, now: datetime) -> float:
+    def now(self, moment: datetime) -> float:
         """Log-odds of a slip at the goal tempo at a moment; what was never sure is not forgotten."""
         gained = self.opening - self.theta
-        return self.theta + max(0.0, gained) * (1 - self.recalled(now))
+        return self.theta + max(0.0, gained) * (1 - self.recalled(moment))
 
-    def slip(self, now: datetime, share: float = 1.0) -> float:
+    def slip(self, moment: datetime, share: float = 1.0) -> float:
         """The chance of a slip, 0..1, at a share of the goal tempo."""
-        return chance(self.now(now) + TEMPO * math.log2(max(0.05, share)))
+        return chance(self.now(moment) + TEMPO * math.log2(max(0.05, share)))
 
-    def cautious(self, now: datetime) -> float:
+    def cautious(self, moment: datetime) -> float:
         """The chance of a slip as it may well be: the less it was tried, the worse it is taken to be, so that
         nothing is left untried because it looks easy."""
-        return chance(self.now(now) + DOUBT / math.sqrt(1 + self.tries / 2))
+        return chance(self.now(moment) + DOUBT / math.sqrt(1 + self.tries / 2))
 
-    def tried(self, clean: bool, share: float, now: datetime, weight: float = 1.0) -> Sureness:
+    def tried(self, clean: bool, share: float, moment: datetime, weight: float = 1.0) -> Sureness:
         """After one more try at a share of the goal tempo; it counts by its ``weight``."""
-        own = self._today(now)
-        expected = chance(own.theta + TEMPO * math.log2(max(0.05, share)))
-        step = weight * max(_LAST_K, _FIRST_K / (1 + _SHRINK * own.tries))
+        sureness = self._today(moment)
+        expected = chance(sureness.theta + TEMPO * math.log2(max(0.05, share)))
+        step = weight * max(_LAST_K, _FIRST_K / (1 + _SHRINK * sureness.tries))
         slip = 0 if clean else 1
         return replace(
-            own, theta=own.theta + step * (slip - expected), tries=own.tries + 1, slips=own.slips + slip,
-            day_tries=own.day_tries + 1, day_slips=own.day_slips + slip,
-            best=max(own.best, share) if clean else own.best, last=now,
+            sureness, theta=sureness.theta + step * (slip - expected), tries=sureness.tries + 1,
+            slips=sureness.slips + slip,
+            day_tries=sureness.day_tries + 1, day_slips=sureness.day_slips + slip,
+            best=max(sureness.best, share) if clean else sureness.best, last=moment,
         )  # fmt: skip
 
-    def _today(self, now: datetime) -> Sureness:
+    def _today(self, moment: datetime) -> Sureness:
         """As it is before the first try of another day: faded, the day before reviewed."""
-        if self.last is None or now.date() <= self.last.date():
+        if self.last is None or moment.date() <= self.last.date():
             return self
         memory = reviewed(self.memory, self.day_slips / max(1, self.day_tries), self.last)
-        return replace(self, theta=self.now(now), memory=memory, day_tries=0, day_slips=0)
+        return replace(self, theta=self.now(moment), memory=memory, day_tries=0, day_slips=0)
 
-    def due(self, now: datetime) -> bool:
+    def due(self, moment: datetime) -> bool:
         """Whether the schedule asks for it again."""
-        if self.last is None or now.date() <= self.last.date():
+        if self.last is None or moment.date() <= self.last.date():
             return False
         memory = reviewed(self.memory, self.day_slips / max(1, self.day_tries), self.last)
-        return memory.due.date() <= now.date()
+        return memory.due.date() <= moment.date()
 
-    def days_since(self, now: datetime) -> int | None:
+    def days_since(self, moment: datetime) -> int | None:
         """Whole days since the last try; None where there was none."""
-        return None if self.last is None else (now.date() - self.last.date()).days
+        return None if self.last is None else (moment.date() - self.last.date()).days
 
 
 def begun(opening: float) -> Sureness:
@@ -102,7 +103,7 @@ def begun(opening: float) -> Sureness:
     return Sureness(opening, opening)
 
 
-def moved_in(opening: float, other: Sureness, now: datetime) -> Sureness:
+def moved_in(opening: float, sureness: Sureness, moment: datetime) -> Sureness:
     """A change that is sure in another key or take: half of what was gained there is believed here."""
-    gained = max(0.0, other.opening - other.now(now))
+    gained = max(0.0, sureness.opening - sureness.now(moment))
     return Sureness(opening, opening - gained / 2)

@@ -86,17 +86,17 @@ def _rest(verdict: Verdict) -> str:
 
 def advice(verdicts: Sequence[Verdict], both_hands: bool) -> str:
     """What to try next, after a round or a stroke; empty where it was clean."""
-    bad = [one for one in verdicts if not one.clean]
+    bad = [verdict for verdict in verdicts if not verdict.clean]
     if not bad:
         return ""
-    hands = {side for one in bad for side in hands_that_slipped(one)}
-    if any(len(one.faults) >= _LOST for one in bad):
+    hands = {side for verdict in bad for side in hands_that_slipped(verdict)}
+    if any(len(verdict.faults) >= _LOST for verdict in bad):
         return "Find the grip without the click first, then once slowly."
     if both_hands and len(hands) == 1:
         return f"Try the {hands.pop()} hand alone once."
-    if not hands and all(one.late for one in bad):
+    if not hands and all(verdict.late for verdict in bad):
         return "The change wants more time: one step slower."
-    if not hands and all(one.early for one in bad):
+    if not hands and all(verdict.early for verdict in bad):
         return "There is time: listen for the click."
     return "Once more, a little slower."
 
@@ -107,8 +107,8 @@ NOTHING_TO_PLAY = "This hand rests here: there is nothing to play. Choose the ot
 
 def round_words(verdicts: Sequence[Verdict]) -> str:
     """A round in a line: "7 of 8 changes clean"."""
-    changes = [one for one in verdicts if one.stroke.change >= 0 and not one.stroke.backwards]
-    clean = sum(one.clean for one in changes)
+    changes = [verdict for verdict in verdicts if verdict.stroke.change >= 0 and not verdict.stroke.backwards]
+    clean = sum(verdict.clean for verdict in changes)
     if changes and clean == len(changes):
         return "Clean." if len(changes) == 1 else f"All {len(changes)} changes clean."
     return f"{clean} of {len(changes)} changes clean."

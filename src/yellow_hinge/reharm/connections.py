@@ -63,7 +63,7 @@ def connections(
     """What may lead from one voicing, that lasts ``beats``, into the next: bass first, then the
     top note, then inner voices, then the whole right hand."""
     scale = key.pitch_classes | _tones(chords[0]) | _tones(chords[1])
-    found: list[Connection] = []
+    connections: list[Connection] = []
     voices = [
         (hand, start, to)
         for hand in ("left", "right")
@@ -72,15 +72,18 @@ def connections(
     for place, (hand, start, to) in enumerate(voices):
         if place == 0 and abs(to - start) >= LEAP_ST:
             octave = hand == "left" and before.left.keys == (start, start + _OCTAVE_ST)
-            found += [
-                _in_octaves(one) if octave else one for one in _bass(hand, start, to, beats, scale, key)
+            connections += [
+                _in_octaves(connection) if octave else connection
+                for connection in _bass(hand, start, to, beats, scale, key)
             ]
         elif place == len(voices) - 1 and start != to:
-            found += _top(hand, start, to, beats, key)
+            connections += _top(hand, start, to, beats, key)
         elif abs(to - start) == 2 and place > 0:
-            found += _inner(hand, start, to, beats, key)
-    found += _grip_before(before, after, beats)
-    return [moved for one in found if (moved := _on_free(one, beats, free, key)) is not None]
+            connections += _inner(hand, start, to, beats, key)
+    connections += _grip_before(before, after, beats)
+    return [
+        moved for connection in connections if (moved := _on_free(connection, beats, free, key)) is not None
+    ]
 
 
 def _grip_before(before: Voicing, after: Voicing, beats: Fraction) -> list[Connection]:
@@ -95,51 +98,51 @@ def _grip_before(before: Voicing, after: Voicing, beats: Fraction) -> list[Conne
     return [Connection("grip before", fills, words)]
 
 
-def _on_free(one: Connection, beats: Fraction, free: Free, key: Key) -> Connection | None:
+def _on_free(connection: Connection, beats: Fraction, free: Free, key: Key) -> Connection | None:
     """The same notes in place of the pattern's last strokes, or on counts that it leaves free; as they are
     where there are none."""
-    hand, times = one.fills[0].hand, sorted({fill.offset_beats for fill in one.fills})
-    if hand not in free or one.kind == "slide":
-        return one
-    by_stroke = one.kind in _BY_STROKE
+    hand, times = connection.fills[0].hand, sorted({fill.offset_beats for fill in connection.fills})
+    if hand not in free or connection.kind == "slide":
+        return connection
+    by_stroke = connection.kind in _BY_STROKE
     places = [at for at in (free[hand].strokes if by_stroke else free[hand].free) if at > 0]
     if len(places) < len(times):
-        return one
+        return connection
     chosen = places[-len(times) :]
     if chosen == times and not by_stroke:
-        return one
+        return connection
     ends = dict(zip(chosen, [*chosen[1:], beats], strict=True))
     moved = dict(zip(times, chosen, strict=True))
     fills = tuple(
         replace(fill, offset_beats=at, beats=ends[at] - at if by_stroke else min(ends[at] - at, fill.beats))
-        for fill in one.fills
+        for fill in connection.fills
         for at in [moved[fill.offset_beats]]
     )
     if by_stroke:
-        return Connection(one.kind, fills, _by_stroke_words(one, chosen))
+        return Connection(connection.kind, fills, _by_stroke_words(connection, chosen))
     names = " ".join(_name(k, key) for k in (fills[0].start_key, *(f.key for f in fills), fills[0].end_key))
     counts = " and ".join(beats_text(at + 1) for at in chosen)
-    how = one.words.partition(":")[0]
+    how = connection.words.partition(":")[0]
     return Connection(
-        one.kind, fills, f"{how}: {names}, on count {counts} of the chord, left free by the pattern"
+        connection.kind, fills, f"{how}: {names}, on count {counts} of the chord, left free by the pattern"
     )
 
 
-def _by_stroke_words(one: Connection, chosen: list[Fraction]) -> str:
+def _by_stroke_words(connection: Connection, chosen: list[Fraction]) -> str:
     """The same words with the strokes whose place is taken."""
     counts = " and ".join(beats_text(at + 1) for at in chosen)
-    how, _, _ = one.words.partition(", on count")
+    how, _, _ = connection.words.partition(", on count")
     return f"{how}, in place of the pattern's stroke on count {counts} of the chord"
 
 
-def _in_octaves(one: Connection) -> Connection:
+def _in_octaves(connection: Connection) -> Connection:
     """A passing bass under an octave: both notes move."""
     above = (
         replace(fill, **{name: getattr(fill, name) + _OCTAVE_ST for name in ("start_key", "key")})
-        for fill in one.fills
+        for fill in connection.fills
     )
-    how, comma, where = one.words.partition(", on count")
-    return Connection(one.kind, (*one.fills, *above), f"{how}, in octaves{comma}{where}")
+    how, comma, where = connection.words.partition(", on count")
+    return Connection(connection.kind, (*connection.fills, *above), f"{how}, in octaves{comma}{where}")
 
 
 def _tones(chord: ChordSymbol) -> frozenset[int]:
@@ -173,12 +176,12 @@ def _bass(
 
 def _top(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:
     below = to - 1 if start != to - 1 else to + 1
-    found = _said([("lead-in note", (below,), "from a half step away")], hand, start, to, beats, key)
+    connections = _said([("lead-in note", (below,), "from a half step away")], hand, start, to, beats, key)
     at = beats - _SLIDE_BEATS
     if at >= _HALF:
         words = f"Slide from {_name(below, key)} into {_name(to, key)}, just before it"
-        found.append(Connection("slide", (Fill(hand, start, to, below, at, _SLIDE_BEATS),), words))
-    return found
+        connections.append(Connection("slide", (Fill(hand, start, to, below, at, _SLIDE_BEATS),), words))
+    return connections
 
 
 def _inner(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:
@@ -194,7 +197,7 @@ def _said(
     beats: Fraction,
     key: Key,
 ) -> list[Connection]:
-    found = []
+    connections = []
     for kind, keys, how in rows:
         fills = _placed(hand, start, to, keys, beats) if keys else ()
         if fills:
@@ -203,8 +206,8 @@ def _said(
             length = "a beat" if fills[0].beats == 1 else "half a beat"
             length += " each" if len(fills) > 1 else ""
             words = f"{kind.capitalize()} {how}: {names}, on count {counts} of the chord, {length}"
-            found.append(Connection(kind, fills, words))
-    return found
+            connections.append(Connection(kind, fills, words))
+    return connections
 
 
 def _name(midi_key: int, key: Key) -> str:

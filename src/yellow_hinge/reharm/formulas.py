@@ -95,15 +95,15 @@ class Formula(Struct, frozen=True):
     @property
     def beats(self) -> Fraction:
         """How long it lasts."""
-        return sum((one.beats for one in self.chords), Fraction(0))
+        return sum((chord.beats for chord in self.chords), Fraction(0))
 
     def in_key(self, key: Key) -> tuple[ChordSymbol, ...]:
         """Its chords in a key, by their numbers."""
-        return tuple(parse_number(one.number, key) for one in self.chords)
+        return tuple(parse_number(chord.number, key) for chord in self.chords)
 
     def as_read(self, key: Key) -> tuple[ChordSymbol, ...]:
         """Its chords in a key as players read them."""
-        return tuple(moved(one, 0, 0, key) for one in self.in_key(key))
+        return tuple(moved(symbol, 0, 0, key) for symbol in self.in_key(key))
 
 
 class PlayedIn(msgspec.Struct, forbid_unknown_fields=True):
@@ -179,7 +179,7 @@ class FormulaIn(msgspec.Struct, forbid_unknown_fields=True):
 
     def read(self) -> tuple[FormulaChord, ...]:
         """Its chords. Raises ``ValueError`` for one that is none."""
-        found = []
+        chords = []
         for text in self.chords:
             number, _, length = text.partition(" ")
             beats = strict.length(length.strip())
@@ -189,8 +189,8 @@ class FormulaIn(msgspec.Struct, forbid_unknown_fields=True):
                 parse_number(number, _MINOR if self.minor else _MAJOR)
             except BadInput as error:
                 raise ValueError(f"{text!r}: {error.problems[0].what}") from None
-            found.append(FormulaChord(number, beats))
-        return tuple(found)
+            chords.append(FormulaChord(number, beats))
+        return tuple(chords)
 
 
 def read_formulas(text: str, place: str) -> dict[str, Formula]:
@@ -199,38 +199,39 @@ def read_formulas(text: str, place: str) -> dict[str, Formula]:
 
 
 def _formula(raw: dict[str, Any], _: object) -> Formula:
-    one = msgspec.convert(raw, FormulaIn)
+    formula_in = msgspec.convert(raw, FormulaIn)
     return Formula(
-        one.id,
-        one.name.strip(),
-        one.family,
-        one.read(),
-        one.why.strip(),
-        one.minor,
-        tuple(each.read() for each in one.played),
-        tuple(each.pattern for each in one.pattern),
+        formula_in.id,
+        formula_in.name.strip(),
+        formula_in.family,
+        formula_in.read(),
+        formula_in.why.strip(),
+        formula_in.minor,
+        tuple(each.read() for each in formula_in.played),
+        tuple(each.pattern for each in formula_in.pattern),
     )
 
 
-def formula_text(one: Formula) -> str:
+def formula_text(formula: Formula) -> str:
     """A formula as rows of such a file."""
-    chords = [f"{chord.number} {chord.beats}" for chord in one.chords]
-    head = {"id": one.id, "name": one.name, "family": one.family, "minor": one.minor, "chords": chords,
-            "why": one.why}  # fmt: skip
+    chords = [f"{chord.number} {chord.beats}" for chord in formula.chords]
+    head = {"id": formula.id, "name": formula.name, "family": formula.family, "minor": formula.minor,
+            "chords": chords,
+            "why": formula.why}  # fmt: skip
     rows = [row_text("formula", head)]
-    rows += [row_text("formula.played", _played_out(each)) for each in one.played]
-    rows += [pattern_text(each, "formula.pattern") for each in one.patterns]
+    rows += [row_text("formula.played", _played_out(each)) for each in formula.played]
+    rows += [pattern_text(each, "formula.pattern") for each in formula.patterns]
     return "".join(rows)
 
 
-def _played_out(one: Played) -> dict[str, Any]:
-    plain = {"left": one.left, "right": one.right, "left_pattern": one.left_pattern,
-             "right_pattern": one.right_pattern, "pedal": one.pedal, "touch": one.touch}  # fmt: skip
+def _played_out(played: Played) -> dict[str, Any]:
+    plain = {"left": played.left, "right": played.right, "left_pattern": played.left_pattern,
+             "right_pattern": played.right_pattern, "pedal": played.pedal, "touch": played.touch}  # fmt: skip
     small = [
         f"{note.hand} {note.start_key} {note.end_key} {note.key} {note.offset_beats} {note.beats}"
-        for note in one.small
+        for note in played.small
     ]
-    line = [f"{note.hand} {note.st} {note.at_beats} {note.beats}" for note in one.line]
+    line = [f"{note.hand} {note.st} {note.at_beats} {note.beats}" for note in played.line]
     return {name: value for name, value in {**plain, "small": small, "line": line}.items() if value}
 
 
@@ -268,25 +269,25 @@ def places(row: Sequence[SpotOf], formula: Formula) -> list[Place]:
     """Every run of a row for which the formula can stand: it ends on the same function (root and kind) as the
     run does, and lasts as long, or half or twice as long. A run that is the formula already is left out,
     unless the formula brings grips."""
-    found = []
+    places = []
     for first in range(len(row)):
         if row[first].key.minor != formula.minor:
             continue
         chords = formula.in_key(row[first].key)
         total = Fraction(0)
         for last in range(first, len(row)):
-            one = row[last]
-            if not one.free or one.key != row[first].key:
+            spot_of = row[last]
+            if not spot_of.free or spot_of.key != row[first].key:
                 break
-            total += one.beats
+            total += spot_of.beats
             stretched = total / formula.beats
             if stretched > 2:
                 break
-            if stretched in (Fraction(1, 2), 1, 2) and _same_goal(one.chord, chords[-1]):
+            if stretched in (Fraction(1, 2), 1, 2) and _same_goal(spot_of.chord, chords[-1]):
                 run = tuple(zip(chords, (each.beats * stretched for each in formula.chords), strict=True))
-                if formula.played or [one.chord for one in row[first : last + 1]] != list(chords):
-                    found.append(Place(first, last - first + 1, run, stretched))
-    return found
+                if formula.played or [spot_of.chord for spot_of in row[first : last + 1]] != list(chords):
+                    places.append(Place(first, last - first + 1, run, stretched))
+    return places
 
 
 def _same_goal(there: ChordSymbol | None, goal: ChordSymbol) -> bool:

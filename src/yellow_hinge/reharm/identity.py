@@ -52,8 +52,8 @@ def fixed(row: Sequence[Heard]) -> frozenset[int]:
 
 
 def _ends(row: Sequence[Heard]) -> Iterator[int]:
-    for place, (one, other) in enumerate(pairwise(row)):
-        if one.stretch != other.stretch:
+    for place, (heard, other) in enumerate(pairwise(row)):
+        if heard.stretch != other.stretch:
             yield place
             yield place + 1
 
@@ -61,9 +61,9 @@ def _ends(row: Sequence[Heard]) -> Iterator[int]:
 def _goals(row: Sequence[Heard]) -> Iterator[int]:
     """The last chord of each phrase."""
     first: dict[int, int] = {}
-    for one in row:
-        first.setdefault(one.stretch, one.bar)
-    phrases = [(one.stretch, (one.bar - first[one.stretch]) // PHRASE_BARS) for one in row]
+    for heard in row:
+        first.setdefault(heard.stretch, heard.bar)
+    phrases = [(heard.stretch, (heard.bar - first[heard.stretch]) // PHRASE_BARS) for heard in row]
     for place, (phrase, later) in enumerate(pairwise(phrases)):
         if phrase != later:
             yield place
@@ -81,18 +81,20 @@ def _loops(row: Sequence[Heard]) -> Iterator[int]:
 
 def _pedals(row: Sequence[Heard]) -> Iterator[int]:
     """Three chords and more over one bass."""
-    basses = [None if one.chord is None else one.chord.bass_name.pitch_class for one in row]
+    basses = [None if heard.chord is None else heard.chord.bass_name.pitch_class for heard in row]
     for place in range(len(row) - _THROUGH + 1):
         held = basses[place : place + _THROUGH]
-        roots = {one.chord.root.pitch_class for one in row[place : place + _THROUGH] if one.chord is not None}
+        roots = {
+            heard.chord.root.pitch_class for heard in row[place : place + _THROUGH] if heard.chord is not None
+        }
         if held[0] is not None and len(set(held)) == 1 and len(roots) > 1:
             yield from range(place, place + _THROUGH)
 
 
 def _opening(row: Sequence[Heard]) -> Iterator[int]:
-    for place, one in enumerate(row):
-        home = one.chord is not None and one.chord.root.pitch_class == one.key.tonic.pitch_class
-        if not home or not one.whole_bar:
+    for place, heard in enumerate(row):
+        home = heard.chord is not None and heard.chord.root.pitch_class == heard.key.tonic.pitch_class
+        if not home or not heard.whole_bar:
             return
         yield place
 
@@ -100,7 +102,7 @@ def _opening(row: Sequence[Heard]) -> Iterator[int]:
 def lines(row: Sequence[Heard]) -> tuple[frozenset[int], ...]:
     """For each chord the pitch classes in which a voice moves on by half steps, one way, through three chords
     and more: what comes in its place has them too."""
-    sounding = [tones(one.chord) for one in row]
+    sounding = [tones(heard.chord) for heard in row]
     found: list[set[int]] = [set() for _ in row]
     for place in range(len(row) - _THROUGH + 1):
         for start in sounding[place]:

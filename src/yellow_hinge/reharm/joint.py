@@ -134,8 +134,8 @@ class _Steps:
 
     def in_order(self, side: str, rows: Sequence[_Rows]) -> _Rows:
         """All rows of some, each once, by the outer voice."""
-        found = np.unique(np.concatenate(rows))
-        return found[np.argsort(self.heights(side, found), kind="stable")]
+        distinct = np.unique(np.concatenate(rows))
+        return distinct[np.argsort(self.heights(side, distinct), kind="stable")]
 
     def costs(self, side: str, ends: tuple[Wish | None, Wish | None], step: Step, rows: _Ends) -> Costs:
         """(B, A): what the hand pays from each row before to each after, but for what leads on. A rest, the
@@ -149,22 +149,22 @@ class _Steps:
         plain = Step(step.change if minds else Change.ROOT, step.has_bass)
         if len(grips) > _ONE_TABLE:
             one, other = (tuple(every[row] for row in some) for some in rows)
-            found = hinge_costs(one, other, weights, side, plain)
+            table = hinge_costs(one, other, weights, side, plain)
         else:
             name = (side, weights, plain)
             if name not in self._tables or len(self._tables[name]) < len(grips):
                 laid = tuple(map(HandShape, grips))
                 self._tables[name] = hinge_costs(laid, laid, weights, side, plain)
             one_of = np.array(self._grip_of[side], dtype=np.intp)
-            found = self._tables[name][one_of[before][:, None], one_of[after][None, :]]
+            table = self._tables[name][one_of[before][:, None], one_of[after][None, :]]
         ask()
         if side == "right" and weights.parallel and start.hands == end.hands == "both":
-            found = found + weights.parallel * along_costs(self._over(before), self._over(after))
+            table = table + weights.parallel * along_costs(self._over(before), self._over(after))
         if weights.shape_change:
             was, becomes = (self._attribute(side, some, 2) for some in rows)
             plays = self._plays(side, before)[:, None] & self._plays(side, after)[None, :]
-            found = found + weights.shape_change * ((was[:, None] != becomes[None, :]) & plays)
-        return found
+            table = table + weights.shape_change * ((was[:, None] != becomes[None, :]) & plays)
+        return table
 
     def _attribute(self, side: str, rows: _Rows, number: int) -> npt.NDArray[np.int64]:
         every = self._every[side]
@@ -220,8 +220,8 @@ _Ends = tuple[_Rows, _Rows]
 
 
 def _step(before: _Part, after: _Part) -> Step:
-    one, other = before.place.wish, after.place.wish
-    return Step() if one is None or other is None else step_between(one, other)
+    wish, other = before.place.wish, after.place.wish
+    return Step() if wish is None or other is None else step_between(wish, other)
 
 
 def _root(part: _Part) -> int | None:
@@ -367,10 +367,10 @@ class JointSearch:
         """For every option of a slot (swaps, L, R): the cheapest way to its first chord."""
         firsts = [parts[0] for parts in self._parts[place]]
         if place == 0:
-            found = [np.full((most + 1, *part.cost.shape), FORBIDDEN, dtype=np.int32) for part in firsts]
-            for sheet in found:
+            arrivals = [np.full((most + 1, *part.cost.shape), FORBIDDEN, dtype=np.int32) for part in firsts]
+            for sheet in arrivals:
                 sheet[0] = 0
-            return found
+            return arrivals
         sources = [
             _Source(option, parts[-1], sheet)
             for option, (parts, sheets) in enumerate(

@@ -100,7 +100,7 @@ def _goals(
 ) -> list[int | None]:
     """The key on which each chord is reached: a third or a seventh, near the one before and rather against
     the way of the bass; of two that are about as good chance decides."""
-    found: list[int | None] = []
+    goals: list[int | None] = []
     bass: int | None = None
     for span in spans:
         keys = [] if span.chord is None else _with_degrees(span.chord, _TARGETS, low, high)
@@ -108,14 +108,14 @@ def _goals(
         if not keys or span.chord is None:
             keys = [] if span.chord is None else _with_degrees(span.chord, span.chord.degrees, low, high)
         if not keys:
-            found.append(None)
+            goals.append(None)
             continue
         prices = {key: abs(key - near) + _along(bass, span.bass, near, key) for key in keys}
         least = min(prices.values())
         near = chance.choice([key for key in keys if prices[key] <= least + 1])
         bass = span.bass if span.bass is not None else bass
-        found.append(near)
-    return found
+        goals.append(near)
+    return goals
 
 
 def _along(bass: int | None, new_bass: int | None, near: int, key: int) -> int:
@@ -181,14 +181,14 @@ def _free(keys: list[int], span: LineSpan) -> list[int]:
 
 def _in_time(keys: Sequence[int], density: int, span: LineSpan) -> tuple[LineNote, ...]:
     """Keys at even distances; the last one lasts to the end of the chord."""
-    step, found = Fraction(1, density), []
+    step, notes = Fraction(1, density), []
     for place, key in enumerate(keys):
         at = step * place
         if at < span.beats:
-            found.append(LineNote(at, min(step, span.beats - at), key))
-    if found:
-        found[-1] = LineNote(found[-1].at_beats, span.beats - found[-1].at_beats, found[-1].key)
-    return tuple(found)
+            notes.append(LineNote(at, min(step, span.beats - at), key))
+    if notes:
+        notes[-1] = LineNote(notes[-1].at_beats, span.beats - notes[-1].at_beats, notes[-1].key)
+    return tuple(notes)
 
 
 # --- runs up and down, and riffs ---
@@ -285,7 +285,9 @@ def _pool(span: LineSpan, following: ChordSymbol | None, kind: str, low: int, hi
     """The keys a run may use."""
     assert span.chord is not None
     if kind == "thirds":
-        wanted = {(span.chord.root.pitch_class + degree_semitones(one)) % 12 for one in span.chord.degrees}
+        wanted = {
+            (span.chord.root.pitch_class + degree_semitones(degree)) % 12 for degree in span.chord.degrees
+        }
     else:
         wanted = set(span.scale or scale_for(span.chord, following, span.key).pitch_classes)
     found = [key for key in range(low, high + 1) if key % 12 in wanted]
@@ -353,7 +355,7 @@ def _broken_tune(span: LineSpan, density: int, low: int, high: int) -> tuple[Lin
     assert span.chord is not None
     step = Fraction(1, density)
     tones = _with_degrees(span.chord, span.chord.degrees, low, high)
-    found: list[LineNote] = []
+    notes: list[LineNote] = []
     for over in span.tune:
         at = (over.start_quarters - span.start_quarters) / span.quarters_per_beat
         lasts = over.quarters / span.quarters_per_beat
@@ -363,5 +365,5 @@ def _broken_tune(span: LineSpan, density: int, low: int, high: int) -> tuple[Lin
         for k in range(count):
             key = over.key if k == 0 else turn[(k - 1) % len(turn)]
             length = lasts - step * k if k == count - 1 else step
-            found.append(LineNote(at + step * k, length, key))
-    return tuple(found)
+            notes.append(LineNote(at + step * k, length, key))
+    return tuple(notes)

@@ -117,7 +117,7 @@ class PassageScale(Struct, frozen=True):
 def passage_scales(chords: Sequence[ChordSymbol | None], key: Key, most: int = 3) -> list[PassageScale]:
     """The few scales that serve a whole passage in a key, the safest first."""
     home = key.relative_major.tonic
-    found = []
+    scales = []
     for name, step, steps in _PASSAGES:
         letters = {0: 0, 9: 5}[step]
         root = home.above(letters, step)
@@ -129,9 +129,9 @@ def passage_scales(chords: Sequence[ChordSymbol | None], key: Key, most: int = 3
         )
         count = sum(chord is not None for chord in chords) - len(careful)
         why = f"one scale for {count} of {count + len(careful)} chords"
-        found.append(PassageScale(Scale(root, name, notes, why), count, careful))
-    found.sort(key=lambda one: -one.fits)
-    return found[:most]
+        scales.append(PassageScale(Scale(root, name, notes, why), count, careful))
+    scales.sort(key=lambda scale: -scale.fits)
+    return scales[:most]
 
 
 class GuideTone(Struct, frozen=True):
@@ -173,9 +173,9 @@ def guide_line(chords: Sequence[ChordSymbol | None]) -> list[GuideTone | None]:
 
 
 def _guide_degrees(chord: ChordSymbol) -> tuple[str, ...]:
-    own = chord.degrees
-    picked = [label for label in ("3", "b3", "11", "b7", "7", "bb7", "6") if label in own]
-    return tuple(label for label in picked if label != "11" or chord.sus) or own[:1]
+    degrees = chord.degrees
+    picked = [label for label in ("3", "b3", "11", "b7", "7", "bb7", "6") if label in degrees]
+    return tuple(label for label in picked if label != "11" or chord.sus) or degrees[:1]
 
 
 def _place(chord: ChordSymbol, label: str) -> int:

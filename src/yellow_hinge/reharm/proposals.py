@@ -120,12 +120,12 @@ class Proposal(Struct, frozen=True):
     @property
     def safe(self) -> bool:
         """Whether no melody note clashes."""
-        return not any(one.fit.kind == FitKind.CLASH for one in self.notes)
+        return not any(fit.fit.kind == FitKind.CLASH for fit in self.notes)
 
     @property
     def rubs(self) -> int:
         """Melody notes that rub without clashing."""
-        return sum(one.fit.rubs for one in self.notes)
+        return sum(fit.fit.rubs for fit in self.notes)
 
     @property
     def bass_words(self) -> str:
@@ -133,11 +133,13 @@ class Proposal(Struct, frozen=True):
         return bass_words(self.bass)
 
 
-def same_kind(one: ChordSymbol | None, other: ChordSymbol | None) -> bool:
+def same_kind(symbol: ChordSymbol | None, chord_symbol: ChordSymbol | None) -> bool:
     """Whether two chords are twins: the same root and kind, whatever their colour and bass."""
-    if one is None or other is None:
+    if symbol is None or chord_symbol is None:
         return False
-    return one.root.pitch_class == other.root.pitch_class and base_kind(one) == base_kind(other)
+    return symbol.root.pitch_class == chord_symbol.root.pitch_class and base_kind(symbol) == base_kind(
+        chord_symbol
+    )
 
 
 @lru_cache(maxsize=4096)
@@ -189,7 +191,7 @@ def proposals(
     chords = [spot.chord for spot in spots]
     afters = goals(chords, loop)
     rules = tuple(rule.id for rule in RULES.values() if rule.id not in rules_off)
-    found: list[Proposal] = []
+    proposals: list[Proposal] = []
     for index, spot in enumerate(spots):
         ask()
         if spot.chord is None or spot.written in untouched:
@@ -203,8 +205,8 @@ def proposals(
         own = [_judged(rule, draft, place, spot, over, style) for rule, draft in _kept(place, rules)]
         if _OVER_TWO in rules and index + 2 < len(spots) and spots[index + 1].written not in untouched:
             own += _over_two(spots[index : index + 3], place, melody, style)
-        found += mixed(own)
-    return found
+        proposals += mixed(own)
+    return proposals
 
 
 def _over_two(
@@ -237,38 +239,48 @@ def _over_two(
     )  # fmt: skip
 
 
-def mixed(own: Sequence[Proposal]) -> list[Proposal]:
+def mixed(proposals: Sequence[Proposal]) -> list[Proposal]:
     """The proposals of one place in the order in which they are read: what clashes with the tune last; the
     others by how far they go from the function, those that a player expects there before others, and each
     the later the more of its family stand before it. The first six are of four families, where there are so
     many."""
-    rest = sorted(own, key=lambda one: (one.clash, one.rubs, one.price, GROUPS.index(one.group)))
-    clean = [one for one in rest if one.safe]
+    rest = sorted(
+        proposals,
+        key=lambda proposal: (proposal.clash, proposal.rubs, proposal.price, GROUPS.index(proposal.group)),
+    )
+    clean = [proposal for proposal in rest if proposal.safe]
     ordered: list[Proposal] = []
     taken: Counter[str] = Counter()
     rules: Counter[str] = Counter()
-    far = {id(one): _distance(one) for one in clean}
+    far = {id(proposal): _distance(proposal) for proposal in clean}
     while clean and len(ordered) < SHOWN_FIRST:
         ask()
         missing = _FAMILIES - len(taken)
         among = clean
         if _FIRST - _FAMILIES <= len(ordered) < _FIRST and missing >= _FIRST - len(ordered):
-            among = [one for one in clean if one.group not in taken] or clean
+            among = [proposal for proposal in clean if proposal.group not in taken] or clean
         best = min(
             among,
-            key=lambda one: far[id(one)] + _AGAIN * taken[one.group] + _SAME_RULE * rules[one.rule],
+            key=lambda proposal: (
+                far[id(proposal)] + _AGAIN * taken[proposal.group] + _SAME_RULE * rules[proposal.rule]
+            ),
         )
-        clean = [one for one in clean if one is not best]
+        clean = [proposal for proposal in clean if proposal is not best]
         ordered.append(best)
         taken[best.group] += 1
         rules[best.rule] += 1
-    late = {id(one) for one in clean}
-    return [*ordered, *(one for one in rest if not one.safe or id(one) in late)]
+    late = {id(proposal) for proposal in clean}
+    return [*ordered, *(proposal for proposal in rest if not proposal.safe or id(proposal) in late)]
 
 
-def _distance(one: Proposal) -> int:
+def _distance(proposal: Proposal) -> int:
     """How far a proposal is by itself, in hundredths of a half step of distance from the function."""
-    return one.price - _EXPECTED * one.first + _RUB * one.rubs + _LONGER * (len(one.every_chord) - 1)
+    return (
+        proposal.price
+        - _EXPECTED * proposal.first
+        + _RUB * proposal.rubs
+        + _LONGER * (len(proposal.every_chord) - 1)
+    )
 
 
 @lru_cache(maxsize=1024)
@@ -282,11 +294,11 @@ def _found(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, Draft]]:
     seen: set[tuple[tuple[int, frozenset[int], Fraction], ...]] = {((*sounds(place.chord), place.beats),)}
     for rule, draft in _drafts(place, rules):
         ask()
-        chords = [one.chord for one in draft.chords]
+        chords = [timed.chord for timed in draft.chords]
         spelled = in_row(chords, place.key, place.after, as_written=place.chord.root)
-        row = tuple(replace(one, chord=own) for one, own in zip(draft.chords, spelled, strict=True))
+        row = tuple(replace(timed, chord=symbol) for timed, symbol in zip(draft.chords, spelled, strict=True))
         reason = _reworded(draft.reason, draft.chords, row)
-        heard = tuple((*sounds(one.chord), one.beats) for one in row)
+        heard = tuple((*sounds(timed.chord), timed.beats) for timed in row)
         if heard not in seen and not _repeats(row, place):
             seen.add(heard)
             yield rule, Draft(row, reason + _unresolved(row, place), draft.first)
@@ -294,29 +306,29 @@ def _found(place: Place, rules: Sequence[Rule]) -> Iterator[tuple[Rule, Draft]]:
 
 def _reworded(reason: str, drafted: Sequence[Timed], row: Sequence[Timed]) -> str:
     """The reason with the chords spelled as they stand."""
-    for one, other in zip(drafted, row, strict=True):
-        if one.chord.root != other.chord.root:
-            reason = reason.replace(one.chord.pretty, other.chord.pretty)
-            if one.chord.root.alter:
-                reason = reason.replace(one.chord.root.pretty, other.chord.root.pretty)
+    for timed, other in zip(drafted, row, strict=True):
+        if timed.chord.root != other.chord.root:
+            reason = reason.replace(timed.chord.pretty, other.chord.pretty)
+            if timed.chord.root.alter:
+                reason = reason.replace(timed.chord.root.pretty, other.chord.root.pretty)
     return reason
 
 
 def _repeats(row: Sequence[Timed], place: Place) -> bool:
     """Whether a row says a chord twice in a row, or what its neighbour says, where the chart did
     not. A chord that only changes its bass is no repetition: that is the point of it."""
-    chords = [one.chord for one in row]
-    if any(sounds(one) == sounds(other) for one, other in pairwise(chords)):
+    chords = [timed.chord for timed in row]
+    if any(sounds(symbol) == sounds(chord_symbol) for symbol, chord_symbol in pairwise(chords)):
         return True
     ends = ((place.before, chords[0]), (place.after, chords[-1]))
     own = sounds(place.chord)
-    if any(one is not None and sounds(one) == sounds(new) != own for one, new in ends):
+    if any(symbol is not None and sounds(symbol) == sounds(new) != own for symbol, new in ends):
         return True
     return any(
-        same_kind(neighbour, own)
+        same_kind(neighbour, symbol)
         and not same_kind(neighbour, place.chord)
-        and (neighbour is not None and neighbour.bass_name.pitch_class == own.bass_name.pitch_class)
-        for neighbour, own in ends
+        and (neighbour is not None and neighbour.bass_name.pitch_class == symbol.bass_name.pitch_class)
+        for neighbour, symbol in ends
     )
 
 
@@ -355,9 +367,9 @@ def _turned(proposal: Proposal, row: tuple[Timed, ...], key: Key) -> Proposal:
     """Other chords of the same lengths on the same roots, under the same tune."""
     new = {id(old.chord): timed.chord for old, timed in zip(proposal.chords, row, strict=True)}
     notes = tuple(
-        NoteFit(one.note, chord, _fit_of(one.note, chord, key))
-        for one in proposal.notes
-        for chord in (new.get(id(one.chord), one.chord),)
+        NoteFit(fit.note, chord, _fit_of(fit.note, chord, key))
+        for fit in proposal.notes
+        for chord in (new.get(id(fit.chord), fit.chord),)
     )
     return replace(proposal, chords=row, notes=notes, clash=clash_share(notes))
 
@@ -368,24 +380,26 @@ def _fit_of(note: NoteOver, chord: ChordSymbol, key: Key) -> Fit:
 
 def _variant_rows(proposal: Proposal, after: ChordSymbol | None, key: Key) -> list[tuple[Timed, ...]]:
     coloured = len(proposal.chords) == 1 or proposal.group == BORROWED
-    follows = [*(one.chord for one in proposal.chords[1:]), after]
+    follows = [*(timed.chord for timed in proposal.chords[1:]), after]
     options: list[tuple[str, ...]] = []
-    for one, next_chord in zip(proposal.chords, follows, strict=True):
-        own = one.chord.quality
-        if one.chord.bass is not None or one.chord.upper is not None or one.chord.sus:
+    for timed, next_chord in zip(proposal.chords, follows, strict=True):
+        own = timed.chord.quality
+        if timed.chord.bass is not None or timed.chord.upper is not None or timed.chord.sus:
             options.append((own,))
-        elif pulls(one.chord, next_chord) and is_dominant(one.chord):
+        elif pulls(timed.chord, next_chord) and is_dominant(timed.chord):
             options.append((own, *(quality for quality in _FIVES if quality != own)))
         elif next_chord is not None and is_dominant(next_chord) and own in _TWOS:
             options.append((own, *(quality for quality in _TWOS if quality != own)))
         else:
-            more = _colours(one.chord, key) if coloured else ()
+            more = _colours(timed.chord, key) if coloured else ()
             options.append((own, *(quality for quality in more if quality != own)))
     rows = sorted(product(*(range(len(each)) for each in options)), key=lambda row: (sum(row), row))
     return [
         tuple(
-            Timed(on(one.chord.root, options[k][choice]) if len(options[k]) > 1 else one.chord, one.beats)
-            for k, (one, choice) in enumerate(zip(proposal.chords, row, strict=True))
+            Timed(
+                on(timed.chord.root, options[k][choice]) if len(options[k]) > 1 else timed.chord, timed.beats
+            )
+            for k, (timed, choice) in enumerate(zip(proposal.chords, row, strict=True))
         )
         for row in rows[:12]
     ]
@@ -415,9 +429,9 @@ def _judged(
     chords = draft.chords
     notes = tuple(melody_fit(chords, spot, over, place.key))
     ends = [[chord.bass_name] if chord is not None else [] for chord in (place.before, place.after)]
-    bass = (*ends[0], *(one.chord.bass_name for one in chords), *ends[1])
+    bass = (*ends[0], *(timed.chord.bass_name for timed in chords), *ends[1])
     was = (*ends[0], place.chord.bass_name, *ends[1])
-    twins = any(same_kind(one.chord, other.chord) for one, other in pairwise(chords))
+    twins = any(same_kind(timed.chord, other.chord) for timed, other in pairwise(chords))
     return Proposal(
         spot.written, spot.part, rule.id, rule.group, rule.price if style is None else style.price(rule),
         rule.joint and not twins,
@@ -443,8 +457,8 @@ def melody_fit(chords: Sequence[Timed], spot: Spot, over: Sequence[NoteOver], ke
 
 def clash_share(notes: Sequence[NoteFit]) -> float:
     """The share of the melody's weight that clashes, 0..1."""
-    weights = [float(one.note.quarters) * (_STRONG if one.note.strong else _WEAK) for one in notes]
-    clashing = [w for w, one in zip(weights, notes, strict=True) if one.fit.kind == FitKind.CLASH]
+    weights = [float(fit.note.quarters) * (_STRONG if fit.note.strong else _WEAK) for fit in notes]
+    clashing = [w for w, fit in zip(weights, notes, strict=True) if fit.fit.kind == FitKind.CLASH]
     return sum(clashing) / sum(weights) if weights else 0.0
 
 

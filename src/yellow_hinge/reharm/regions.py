@@ -182,11 +182,11 @@ def _stepped(best: list[int], costs: list[int], home: int, first: bool) -> tuple
     """(cheapest way to each key with a further chord, the key that it comes from)."""
     least = min(range(len(best)), key=best.__getitem__)
     row, origins = [], []
-    for index, (stay, own) in enumerate(zip(best, costs, strict=True)):
+    for index, (stay, cost) in enumerate(zip(best, costs, strict=True)):
         change = best[least] + (_RETURN if index == home else _CHANGE)
         keeps = first or stay <= change
         origins.append(index if keeps else least)
-        row.append((stay if keeps else change) + own + (0 if index == home else _AWAY))
+        row.append((stay if keeps else change) + cost + (0 if index == home else _AWAY))
     return row, origins
 
 
@@ -205,10 +205,10 @@ def _stretches(chords: Sequence[ChordSymbol | None], bars: Sequence[Fraction]) -
 def goals(chords: Sequence[ChordSymbol | None], loop: bool = False) -> list[ChordSymbol | None]:
     """For each chord the one that it goes to: the next that is another chord; in a loop the first
     chords follow the last. None before "no chord" and at the end."""
-    found: list[ChordSymbol | None] = [None] * len(chords)
+    symbols: list[ChordSymbol | None] = [None] * len(chords)
     for _ in range(1 + loop):
         goal = (
-            found[0]
+            symbols[0]
             if loop and chords and chords[0] == chords[-1]
             else chords[0]
             if loop and chords
@@ -216,9 +216,9 @@ def goals(chords: Sequence[ChordSymbol | None], loop: bool = False) -> list[Chor
         )
         for place in range(len(chords) - 1, -1, -1):
             if place + 1 < len(chords):
-                goal = found[place + 1] if chords[place + 1] == chords[place] else chords[place + 1]
-            found[place] = goal
-    return found
+                goal = symbols[place + 1] if chords[place + 1] == chords[place] else chords[place + 1]
+            symbols[place] = goal
+    return symbols
 
 
 def is_dominant(chord: ChordSymbol) -> bool:

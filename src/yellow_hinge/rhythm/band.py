@@ -39,11 +39,11 @@ def drums(bars: Iterable[DrumBar], kind: str, swing: bool) -> Iterator[NoteEvent
 
 
 def _starts(meter: Meter) -> list[Fraction]:
-    at, found = Fraction(0), []
+    at, starts = Fraction(0), []
     for length in counts_of(meter):
-        found.append(at)
+        starts.append(at)
         at += length
-    return found
+    return starts
 
 
 def _note(at: Fraction, key: int, velocity: int) -> NoteEvent:

@@ -84,8 +84,8 @@ class Texture(Struct, frozen=True):
 
     def touch(self, level: int) -> float:
         """How hard it is struck in the mean at a level, against a moderate one."""
-        every = [one for hand in (self.left, self.right) for one in hand.strokes]
-        own = [TOUCHES[one.touch] for one in every for _ in rungs_of(one.what, _USUAL) or "1"]
+        every = [stroke for hand in (self.left, self.right) for stroke in hand.strokes]
+        own = [TOUCHES[stroke.touch] for stroke in every for _ in rungs_of(stroke.what, _USUAL) or "1"]
         return LEVELS[level].touch + sum(own) / len(own)
 
 
@@ -131,37 +131,48 @@ class _Choice(Struct, frozen=True):
     def row(self, hand: Hand, level: int) -> list[tuple[Pattern, int]]:
         """The patterns of a hand at a level, each with its notes in a bar."""
         if hand in self.fixed:
-            own = [self.patterns[self.fixed[hand]]]
+            patterns = [self.patterns[self.fixed[hand]]]
         else:
-            own = [
-                one for one in self.patterns.values()
-                if one.level <= _RUNG[level] and _for_arcs(one, hand, self.meter, self.tempo, self.swing)
-            ]  # fmt: skip
+            patterns = [
+                pattern
+                for pattern in self.patterns.values()
+                if pattern.level <= _RUNG[level]
+                and _for_arcs(pattern, hand, self.meter, self.tempo, self.swing)
+            ]
         low, high = LEVELS[level].left if hand == "left" else LEVELS[level].right
         size = (low + high) // 2
         return [
-            (one, notes_in(one, self.meter, max(size, one.needs))) for one in own or [self.patterns[HELD]]
+            (pattern, notes_in(pattern, self.meter, max(size, pattern.needs)))
+            for pattern in patterns or [self.patterns[HELD]]
         ]
 
     def pairs(self, level: int) -> list[tuple[float, Texture]]:
         """The pairs of patterns nearest to a level's notes a quarter, each with its cost, the least first."""
         full, quarters = LEVELS[level], float(self.meter.quarters)
-        found = [
+        textures = [
             Texture(left, right, (low + high) / quarters)
             for (left, low), (right, high) in product(self.row("left", level), self.row("right", level))
             if not _quarrel(left, right)
         ]
-        found.sort(key=lambda one: (abs(one.per_quarter - full.per_quarter), one.left.id, one.right.id))
-        nearest = [(self.own_cost(one, level), number) for number, one in enumerate(found[:_NEAREST])]
-        return [(cost, found[number]) for cost, number in sorted(nearest)]
+        textures.sort(
+            key=lambda texture: (
+                abs(texture.per_quarter - full.per_quarter),
+                texture.left.id,
+                texture.right.id,
+            )
+        )
+        nearest = [
+            (self.own_cost(texture, level), number) for number, texture in enumerate(textures[:_NEAREST])
+        ]
+        return [(cost, textures[number]) for cost, number in sorted(nearest)]
 
-    def own_cost(self, one: Texture, level: int) -> float:
+    def own_cost(self, texture: Texture, level: int) -> float:
         """How far a texture is off its level. Hands that strike the same places are less alive than hands
         that answer each other; the right hand, which has the top line, is the calmer one."""
-        alike = one.left.strokes == one.right.strokes and level > LEAST
-        rates = [strokes_a_quarter(hand, self.meter) for hand in (one.left, one.right)]
+        alike = texture.left.strokes == texture.right.strokes and level > LEAST
+        rates = [strokes_a_quarter(hand, self.meter) for hand in (texture.left, texture.right)]
         busy = rates[1] > rates[0]
-        off = abs(one.per_quarter - LEVELS[level].per_quarter)
+        off = abs(texture.per_quarter - LEVELS[level].per_quarter)
         return _OFF * off + _ALIKE * alike + _BUSY * busy
 
 
@@ -193,11 +204,11 @@ def textures(
             best = min(best, (cost, chosen), key=lambda one: one[0])
             return
         level = levels[len(chosen)]
-        below = max((one.per_quarter for one in chosen.values()), default=0.0) * _RISE
-        softer = max((one.touch(lower) for lower, one in chosen.items()), default=-_FAR) + _HARDER
+        below = max((texture.per_quarter for texture in chosen.values()), default=0.0) * _RISE
+        softer = max((texture.touch(lower) for lower, texture in chosen.items()), default=-_FAR) + _HARDER
         for own, pair in pairs[level]:
             more = own + sum(
-                joins[lower, level] * _CHANGE * _apart(one, pair) for lower, one in chosen.items()
+                joins[lower, level] * _CHANGE * _apart(texture, pair) for lower, texture in chosen.items()
             )
             rises = pair.per_quarter >= below and pair.touch(level) >= softer
             if rises and cost + more < best[0]:
@@ -207,11 +218,11 @@ def textures(
     return best[1]
 
 
-def _apart(one: Texture, other: Texture) -> float:
+def _apart(texture: Texture, other: Texture) -> float:
     """Of two textures, how many hands change the family of their pattern, and whether the pedal comes or
     goes."""
-    hands = (one.left.family != other.left.family) + (one.right.family != other.right.family)
-    return hands / 2 + ((one.left.pedal == "dry") != (other.left.pedal == "dry")) / 2
+    hands = (texture.left.family != other.left.family) + (texture.right.family != other.right.family)
+    return hands / 2 + ((texture.left.pedal == "dry") != (other.left.pedal == "dry")) / 2
 
 
 def variant(pattern: Pattern, hand: Hand, meter: Meter, patterns: Patterns) -> Pattern:
@@ -251,9 +262,9 @@ def _verse_and_chorus(sections: tuple[str, ...]) -> tuple[int, ...]:
     between; each round of a section a step more."""
     order = list(dict.fromkeys(sections))
     turns: dict[str, int] = {}
-    found = []
+    chorus = []
     for name in sections:
         turn = turns[name] = turns.get(name, -1) + 1
         base = (2, 4, 3)[min(2, order.index(name))]
-        found.append(min(MOST, base + min(1, turn)))
-    return tuple(found)
+        chorus.append(min(MOST, base + min(1, turn)))
+    return tuple(chorus)

@@ -18,10 +18,11 @@ def written_out(pattern: Pattern, meter: Meter, id_: str, name: str) -> Pattern:
     unit = 8 if meter.unit >= 8 else 4
     scale = Fraction(unit, 4)
     counts = -(-meter.quarters * scale // 1)
-    strokes = tuple(_scaled(one, scale) for one in laid(pattern, meter, Fraction(0), meter.quarters))
+    strokes = tuple(_scaled(stroke, scale) for stroke in laid(pattern, meter, Fraction(0), meter.quarters))
     factor = Fraction(unit, pattern.unit)
     short, ending, fill = (
-        tuple(_scaled(one, factor) for one in row) for row in (pattern.short, pattern.ending, pattern.fill)
+        tuple(_scaled(stroke, factor) for stroke in row)
+        for row in (pattern.short, pattern.ending, pattern.fill)
     )
     return replace(
         pattern, id=id_, name=name[:MOST_NAME], family="mine", meters=(str(meter),), unit=unit,
@@ -36,34 +37,36 @@ def _scaled(stroke: Stroke, scale: Fraction) -> Stroke:
 
 def rungs_at(pattern: Pattern, at: Fraction, size: int) -> frozenset[int]:
     """The rungs that are struck at a place (counts from the pattern's beginning)."""
-    return frozenset(rung for one in pattern.strokes if one.at == at for rung in rungs_of(one.what, size))
+    return frozenset(
+        rung for stroke in pattern.strokes if stroke.at == at for rung in rungs_of(stroke.what, size)
+    )
 
 
 def with_rungs(pattern: Pattern, at: Fraction, rungs: frozenset[int], size: int) -> Pattern:
     """The pattern with these rungs at a place, and nothing else of the grip; how it is struck stays."""
-    here = [one for one in pattern.strokes if one.at == at]
-    like = next((one for one in here if rungs_of(one.what, size)), Stroke(at))
-    outside = [one for one in here if not rungs_of(one.what, size)]
+    here = [stroke for stroke in pattern.strokes if stroke.at == at]
+    like = next((stroke for stroke in here if rungs_of(stroke.what, size)), Stroke(at))
+    outside = [stroke for stroke in here if not rungs_of(stroke.what, size)]
     new = [replace(like, at=at, what=what) for what in what_strikes(rungs, size)]
-    others = [one for one in pattern.strokes if one.at != at]
+    others = [stroke for stroke in pattern.strokes if stroke.at != at]
     return _in_order(pattern, [*others, *new, *outside])
 
 
 def with_what(pattern: Pattern, at: Fraction, what: str | None) -> Pattern:
     """The pattern with one stroke at a place, of what is named; None: with none."""
-    here = [one for one in pattern.strokes if one.at == at]
-    others = [one for one in pattern.strokes if one.at != at]
+    here = [stroke for stroke in pattern.strokes if stroke.at == at]
+    others = [stroke for stroke in pattern.strokes if stroke.at != at]
     new = [] if what is None else [replace(here[0] if here else Stroke(at), what=what)]
     return _in_order(pattern, [*others, *new])
 
 
 def restruck(pattern: Pattern, at: Fraction, **how: object) -> Pattern:
     """The strokes at a place with another touch, length or way."""
-    row = [replace(one, **how) if one.at == at else one for one in pattern.strokes]
+    row = [replace(stroke, **how) if stroke.at == at else stroke for stroke in pattern.strokes]
     return replace(pattern, strokes=tuple(row))
 
 
 def _in_order(pattern: Pattern, strokes: list[Stroke]) -> Pattern:
     """Lengths that were left open stay so; a pattern is never left without any stroke."""
-    row = tuple(sorted(strokes, key=lambda one: one.at))
+    row = tuple(sorted(strokes, key=lambda stroke: stroke.at))
     return replace(pattern, strokes=row or pattern.strokes)

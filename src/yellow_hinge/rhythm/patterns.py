@@ -95,12 +95,12 @@ def count_text(at: Fraction) -> str:
 
 def read_count(text: str) -> Fraction | None:
     """The other way round; None for what is no count."""
-    found = _COUNT.fullmatch(text)
-    if found is None or int(found[1]) < 1:
+    match = _COUNT.fullmatch(text)
+    if match is None or int(match[1]) < 1:
         return None
-    sign = found[2] or ""
+    sign = match[2] or ""
     part = _PARTS.get(sign, Fraction(0)) if not sign.startswith("+") else strict.length(sign[1:])
-    return None if part is None or part >= 1 else int(found[1]) - 1 + part
+    return None if part is None or part >= 1 else int(match[1]) - 1 + part
 
 
 def read_stroke(text: str) -> Stroke:
@@ -126,7 +126,7 @@ def read_stroke(text: str) -> Stroke:
 def _length(text: str) -> Fraction | None:
     whole, plus, part = text.partition("+")
     lengths = [strict.length(one) for one in ((whole, part) if plus else (whole,))]
-    known = [one for one in lengths if one is not None]
+    known = [length for length in lengths if length is not None]
     return sum(known, Fraction(0)) if len(known) == len(lengths) else None
 
 

@@ -71,20 +71,20 @@ def performed(
     """Notes as they sound, of notes that are untangled. ``begins`` says when the chord of a note does:
     nothing of it comes before."""
     events = list(events)
-    if feel.swing == 0 and not any(one.way for one in events):
+    if feel.swing == 0 and not any(event.way for event in events):
         return sorted(events, key=_in_time)
     swung = events if feel.swing == 0 else _swung(events, bars, feel, quarter_ms)
-    found: list[NoteEvent] = []
-    ordered = sorted(swung, key=lambda one: (float(one.start_quarters), one.part, one.key))
-    for _, group in groupby(ordered, key=lambda one: (one.start_quarters, one.part)):
-        found += _stroke(list(group), feel, quarter_ms, begins)
-    hands = [one for one in found if one.part in ("left", "right", "riff")]
-    others = [one for one in found if one.part not in ("left", "right", "riff")]
+    note_events: list[NoteEvent] = []
+    ordered = sorted(swung, key=lambda event: (float(event.start_quarters), event.part, event.key))
+    for _, group in groupby(ordered, key=lambda event: (event.start_quarters, event.part)):
+        note_events += _stroke(list(group), feel, quarter_ms, begins)
+    hands = [event for event in note_events if event.part in ("left", "right", "riff")]
+    others = [event for event in note_events if event.part not in ("left", "right", "riff")]
     return sorted([*untangled(hands), *others], key=_in_time)
 
 
-def _in_time(one: NoteEvent) -> tuple[float, int]:
-    return float(one.start_quarters), one.key
+def _in_time(event: NoteEvent) -> tuple[float, int]:
+    return float(event.start_quarters), event.key
 
 
 def _swung(
@@ -119,25 +119,26 @@ def _stroke(
     if ways == {""}:
         return notes
     start = notes[0].start_quarters
-    found = [note for note in notes if not note.way]
+    events = [note for note in notes if not note.way]
     rolled = [note for note in notes if note.way == "rolled"]
     step = _ms(feel.roll_ms, start, quarter_ms)
     for number, note in enumerate(rolled):
         late = min(number * step, note.quarters / 2)
-        found.append(replace(note, start_quarters=start + late, quarters=note.quarters - late, way=""))
-    found += _shaken([note for note in notes if note.way == "tremolo"], quarter_ms)
+        events.append(replace(note, start_quarters=start + late, quarters=note.quarters - late, way=""))
+    events += _shaken([note for note in notes if note.way == "tremolo"], quarter_ms)
     for note in notes:
         if note.way == "grace":
-            found = _crushed(note, found, _ms(GRACE_MS, start, quarter_ms), begins(note))
-    return found
+            events = _crushed(note, events, _ms(GRACE_MS, start, quarter_ms), begins(note))
+    return events
 
 
 def _crushed(grace: NoteEvent, others: list[NoteEvent], lasts: Fraction, first: Fraction) -> list[NoteEvent]:
     """The short note comes before its stroke; where that would be before its chord, all come after it."""
     early = max(first, grace.start_quarters - lasts)
     late = early + lasts - grace.start_quarters
-    moved = [replace(one, start_quarters=one.start_quarters + min(late, one.quarters / 2),
-                     quarters=one.quarters - min(late, one.quarters / 2)) for one in others]  # fmt: skip
+    moved = [replace(event, start_quarters=event.start_quarters + min(late, event.quarters / 2),
+                     quarters=event.quarters - min(late,
+                                                   event.quarters / 2)) for event in others]  # fmt: skip
     return [replace(grace, start_quarters=early, quarters=lasts, way=""), *moved]
 
 
@@ -149,15 +150,15 @@ def _shaken(notes: list[NoteEvent], quarter_ms: QuarterMs) -> list[NoteEvent]:
     step = max(Fraction(1, 16), _ms(1000 / TREMOLO_PER_S, start, quarter_ms))
     half = max(1, len(notes) // 2)
     halves = [notes[:half], notes[half:] or notes[:half]]
-    found = []
+    events = []
     for number in range(max(1, int(lasts / step))):
         at = start + number * step
         end = start + lasts if number == max(1, int(lasts / step)) - 1 else at + step
         soft = 0 if number == 0 else -8
         for note in halves[number % 2]:
-            found.append(replace(note, start_quarters=at, quarters=end - at, way="",
+            events.append(replace(note, start_quarters=at, quarters=end - at, way="",
                                  velocity=max(1, note.velocity + soft)))  # fmt: skip
-    return found
+    return events
 
 
 # --- the pedal ---
@@ -189,29 +190,29 @@ class Pedalled(Struct, frozen=True):
 
 def pedalling(row: Sequence[Pedalled], quarter_ms: QuarterMs) -> list[PedalEvent]:
     """The pedal's moves: up with the stroke, down a little after it, always in pairs."""
-    found: list[PedalEvent] = []
+    events: list[PedalEvent] = []
     before: Pedalled | None = None  # where the pedal is down
-    for one in row:
-        held = before is not None and one.hold and before.end == one.start
+    for pedalled in row:
+        held = before is not None and pedalled.hold and before.end == pedalled.start
         if before is not None and not held:
-            found.append(PedalEvent(min(one.start, before.end), False, before.slot))
+            events.append(PedalEvent(min(pedalled.start, before.end), False, before.slot))
             before = None
-        ends = (*one.changes[1:], one.lasts)
-        for at, end in zip(one.changes, ends, strict=False):
+        ends = (*pedalled.changes[1:], pedalled.lasts)
+        for at, end in zip(pedalled.changes, ends, strict=False):
             if held:  # the first change is the one that is not made
-                held, before = False, one
+                held, before = False, pedalled
                 continue
-            gap = _ms(PEDAL_GAP_MS, one.start + at, quarter_ms)
+            gap = _ms(PEDAL_GAP_MS, pedalled.start + at, quarter_ms)
             if before is not None:
-                found.append(PedalEvent(one.start + at, False, one.slot))
+                events.append(PedalEvent(pedalled.start + at, False, pedalled.slot))
                 before = None
             if 2 * gap < end - at:
-                found.append(PedalEvent(one.start + at + gap, True, one.slot))
-                before = one
-        before = one if held else before
-        if before is not None and one.until is not None:
-            found.append(PedalEvent(one.start + one.until, False, one.slot))
+                events.append(PedalEvent(pedalled.start + at + gap, True, pedalled.slot))
+                before = pedalled
+        before = pedalled if held else before
+        if before is not None and pedalled.until is not None:
+            events.append(PedalEvent(pedalled.start + pedalled.until, False, pedalled.slot))
             before = None
     if before is not None:
-        found.append(PedalEvent(before.end, False, before.slot))
-    return found
+        events.append(PedalEvent(before.end, False, before.slot))
+    return events

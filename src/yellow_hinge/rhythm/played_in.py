@@ -29,19 +29,19 @@ def on_grid(played: Sequence[Played], grid: Fraction) -> tuple[TuneNote, ...]:
     begins, at the latest; of several on one place the highest is the tune's; none is shorter than the
     grid."""
     firsts: dict[Fraction, Played] = {}
-    for one in played:
-        at = _nearest(one.start, grid)
-        if at not in firsts or one.key > firsts[at].key:
-            firsts[at] = one
+    for first in played:
+        at = _nearest(first.start, grid)
+        if at not in firsts or first.key > firsts[at].key:
+            firsts[at] = first
     starts = sorted(firsts)
-    found = []
+    notes = []
     for place, start in enumerate(starts):
-        one = firsts[start]
-        end = max(start + grid, _nearest(one.end, grid))
+        first = firsts[start]
+        end = max(start + grid, _nearest(first.end, grid))
         if place + 1 < len(starts):
             end = min(end, starts[place + 1])
-        found.append(TuneNote(start, end, one.key))
-    return tuple(found)
+        notes.append(TuneNote(start, end, first.key))
+    return tuple(notes)
 
 
 def _nearest(quarters: float, grid: Fraction) -> Fraction:

@@ -96,13 +96,13 @@ def _octave_below(grip: Grip) -> int:
 def strokes_of(pattern: Pattern, stretch: Stretch, form: Form = "") -> tuple[Stroke, ...]:
     """The strokes over a stretch: ``at`` and ``counts`` in quarters from its beginning."""
     if form == "ending":
-        return tuple(replace(one, counts=None) for one in pattern.ending or (Stroke(Fraction(0)),))
+        return tuple(replace(stroke, counts=None) for stroke in pattern.ending or (Stroke(Fraction(0)),))
     strokes = laid(pattern, stretch.meter, stretch.offset, stretch.quarters)
     if form == "fill" and pattern.fill:
         last = stretch.quarters - min(counts_of(stretch.meter)[-1], stretch.quarters)
         length = stretch.quarters - last
-        fill = tuple(replace(one, at=last + one.at * length) for one in pattern.fill)
-        strokes = (*(one for one in strokes if one.at < last), *fill)
+        fill = tuple(replace(stroke, at=last + stroke.at * length) for stroke in pattern.fill)
+        strokes = (*(stroke for stroke in strokes if stroke.at < last), *fill)
     return strokes
 
 
@@ -118,7 +118,7 @@ def realise(
     """The notes of one hand over a stretch, as they are written: exact places, no swing, rolls as a
     :data:`Way`. Nothing lasts beyond the stretch; what is tied on is named, for :func:`joined`."""
     strokes = strokes_of(pattern, stretch, form)
-    found: list[NoteEvent] = []
+    events: list[NoteEvent] = []
     tied: set[int] = set()
     for number, stroke in enumerate(strokes):
         start = stretch.start + stroke.at
@@ -131,11 +131,11 @@ def realise(
         hard = max(1, min(127, velocity + TOUCHES[stroke.touch]))
         for key in keys:
             if stroke.tied:
-                tied.add(len(found))
+                tied.add(len(events))
             outside = key not in grip.keys or stroke.what == "next"
-            found.append(NoteEvent(start, key, lasts, hard, part, stretch.slot, _way(stroke, keys), outside))
-        found += _grace(stroke, keys, found[-1], grip) if keys else ()
-    return Realised(tuple(found), frozenset(tied))
+            events.append(NoteEvent(start, key, lasts, hard, part, stretch.slot, _way(stroke, keys), outside))
+        events += _grace(stroke, keys, events[-1], grip) if keys else ()
+    return Realised(tuple(events), frozenset(tied))
 
 
 def _way(stroke: Stroke, keys: tuple[int, ...]) -> Way:
@@ -159,50 +159,53 @@ def _grace(stroke: Stroke, keys: tuple[int, ...], top: NoteEvent, grip: Grip) ->
 def joined(row: Sequence[Realised]) -> list[NoteEvent]:
     """The notes of one hand over neighbouring stretches: what is tied on lasts through the next stretch's
     first stroke of its key, which is not struck again."""
-    if not any(one.tied for one in row):
-        return [note for one in row for note in one.notes]
-    found: list[NoteEvent] = []
+    if not any(realised.tied for realised in row):
+        return [note for realised in row for note in realised.notes]
+    events: list[NoteEvent] = []
     waiting: dict[int, int] = {}  # key -> place in found of what is tied into this stretch
-    for one in row:
+    for realised in row:
         coming: dict[int, int] = {}
-        for number, note in enumerate(one.notes):
+        for number, note in enumerate(realised.notes):
             place = waiting.pop(note.key, None)
-            if place is not None and found[place].end_quarters == note.start_quarters:
-                found[place] = replace(found[place], quarters=found[place].quarters + note.quarters)
-                if number in one.tied:
+            if place is not None and events[place].end_quarters == note.start_quarters:
+                events[place] = replace(events[place], quarters=events[place].quarters + note.quarters)
+                if number in realised.tied:
                     coming[note.key] = place
                 continue
-            if number in one.tied:
-                coming[note.key] = len(found)
-            found.append(note)
+            if number in realised.tied:
+                coming[note.key] = len(events)
+            events.append(note)
         waiting = coming
-    return found
+    return events
 
 
 def untangled(events: Iterable[NoteEvent]) -> list[NoteEvent]:
     """Without any key that sounds twice at once: a note is let go when its key is struck again, and of two
     on one key at one time the longer stays. In time order."""
-    rows = ((float(one.start_quarters), one.key, one.way != "grace", -float(one.quarters), number, one)
-            for number, one in enumerate(events))  # fmt: skip
+    rows = ((float(note_event.start_quarters), note_event.key, note_event.way != "grace",
+             -float(note_event.quarters), number, note_event)
+            for number, note_event in enumerate(events))  # fmt: skip
     ordered = sorted(rows)  # the number comes before the note: notes are never compared
-    found: list[NoteEvent | None] = []
+    note_events: list[NoteEvent | None] = []
     last: dict[int, tuple[int, float, float]] = {}  # key -> place in found, start and end of what sounds
     for start, key, _, length, _, event in ordered:
         before = last.get(key)
         if before is not None and before[2] > start + _SAME:
             place, began, _ = before
-            one = found[place]
-            assert one is not None
+            note_event = note_events[place]
+            assert note_event is not None
             if began < start - _SAME:
-                found[place] = replace(one, quarters=event.start_quarters - one.start_quarters)
-            elif one.way == event.way:
+                note_events[place] = replace(
+                    note_event, quarters=event.start_quarters - note_event.start_quarters
+                )
+            elif note_event.way == event.way:
                 continue
             else:
-                found[place] = None
+                note_events[place] = None
         if length < 0:
-            last[key] = (len(found), start, start - length)
-            found.append(event)
-    return [event for event in found if event is not None]
+            last[key] = (len(note_events), start, start - length)
+            note_events.append(event)
+    return [event for event in note_events if event is not None]
 
 
 #: Places nearer to each other than this, in quarters, are one; fractions that differ lie further apart.

@@ -28,11 +28,11 @@ def rungs_of(what: str, size: int) -> frozenset[int]:
     if what in _FROM_TOP:
         return frozenset({size - 1 - _folded(_FROM_TOP[what], size)})
     every = range(size)
-    found: Iterable[int] = {
+    rungs: Iterable[int] = {
         "all": every, "upper": every[1:] or every, "lower": every[:-1] or every,
         "inner": every[1:-1] or every[1:] or every, "outer": {0, size - 1}, "octaves": every[:1],
     }.get(what, ())  # fmt: skip
-    return frozenset(found)
+    return frozenset(rungs)
 
 
 def what_strikes(rungs: frozenset[int], size: int) -> tuple[str, ...]:

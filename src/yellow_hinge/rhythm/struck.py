@@ -40,8 +40,10 @@ AS_IT_IS = Struck()
 def strongest(row: Sequence[Struck]) -> Struck:
     """What grips need that are played in several ways: the most notes of all; the bass goes below, or lies
     within limits, where it always does."""
-    most, floors, ceilings = ([getattr(one, name) for one in row] for name in ("most", "floor", "ceiling"))
+    most, floors, ceilings = (
+        [getattr(struck, name) for struck in row] for name in ("most", "floor", "ceiling")
+    )
     return Struck(
-        max(one.least for one in row), 0 if 0 in most else max(most), all(one.below for one in row),
+        max(struck.least for struck in row), 0 if 0 in most else max(most), all(one.below for one in row),
         min(floors), 0 if 0 in ceilings else max(ceilings),
     )  # fmt: skip

@@ -69,8 +69,8 @@ def phrases_of(bars: Sequence[BarAt], sections: Sequence[int], end: Fraction) ->
             starts.pop()
         ends = [*starts[1:], last]
         found += [
-            (bars[one].start, bars[after].start if after < len(bars) else end)
-            for one, after in zip(starts, ends, strict=True)
+            (bars[start].start, bars[after].start if after < len(bars) else end)
+            for start, after in zip(starts, ends, strict=True)
         ]
     return found
 
@@ -105,7 +105,7 @@ def shaped(
     edges: Mapping[int, Edges],
 ) -> list[NoteEvent]:
     """Notes with touch by meter and phrase, and those of the hands by voice (``edges`` by slot)."""
-    bar_starts = [float(one.start) for one in bars]
+    bar_starts = [float(bar_at.start) for bar_at in bars]
     spans = [(float(start), float(end)) for start, end in phrases]
     phrase_starts = [start for start, _ in spans]
     by_place: dict[float, int] = {}
@@ -120,27 +120,28 @@ def shaped(
             more += swell((at - start) / (end - start)) if end > start else 0
         return round(more)
 
-    found: list[NoteEvent] = []
+    note_events: list[NoteEvent] = []
     at, last = 0.0, None
-    for one in events:
-        if one.part not in HAND_PARTS:
-            found.append(one)
+    for event in events:
+        if event.part not in HAND_PARTS:
+            note_events.append(event)
             continue
-        if one.start_quarters is not last:  # what is struck together is mostly one value
-            last = one.start_quarters
+        if event.start_quarters is not last:  # what is struck together is mostly one value
+            last = event.start_quarters
             at = last.numerator / last.denominator  # hashing fractions is slow, and there are many
         more = by_place.get(at)
         if more is None:
             more = by_place[at] = at_place(at)
-        if one.part in ("left", "right") and one.slot in edges and not one.ornament:
-            more += VOICED[edges[one.slot].voice(one.key)]
-        found.append(
+        if event.part in ("left", "right") and event.slot in edges and not event.ornament:
+            more += VOICED[edges[event.slot].voice(event.key)]
+        note_events.append(
             NoteEvent(
-                one.start_quarters, one.key, one.quarters, _hard(one.velocity + more), one.part, one.slot,
-                one.way, one.ornament,
+                event.start_quarters, event.key, event.quarters, _hard(event.velocity + more), event.part,
+                event.slot,
+                event.way, event.ornament,
             )
         )  # fmt: skip
-    return found
+    return note_events
 
 
 def _hard(velocity: int) -> int:
@@ -152,19 +153,19 @@ def as_a_person(notes: Iterable[NoteEvent], seed: int, quarter_ms: QuarterMs) ->
     little apart. Each ends where it ended; none comes before its place."""
     if not seed:
         return list(notes)
-    found = []
-    for one in notes:
-        if one.part not in HAND_PARTS:
-            found.append(one)
+    events = []
+    for event in notes:
+        if event.part not in HAND_PARTS:
+            events.append(event)
             continue
-        stroke = Random(f"{seed} {one.part} {one.start_quarters}")
-        own = Random(f"{seed} {one.part} {one.start_quarters} {one.key}")
+        stroke = Random(f"{seed} {event.part} {event.start_quarters}")
+        own = Random(f"{seed} {event.part} {event.start_quarters} {event.key}")
         late_ms = abs(stroke.gauss(0, LATE_MS / 3)) + own.uniform(0, APART_MS)
-        late = Fraction(round(min(late_ms, LATE_MS) / quarter_ms(one.start_quarters) * _FINE), _FINE)
-        late = min(late, one.quarters / 4)
+        late = Fraction(round(min(late_ms, LATE_MS) / quarter_ms(event.start_quarters) * _FINE), _FINE)
+        late = min(late, event.quarters / 4)
         uneven = round(max(-UNEVEN, min(UNEVEN, stroke.gauss(0, 2) + own.gauss(0, 1.2))))
-        start, lasts = one.start_quarters + late, one.quarters - late
-        found.append(
-            replace(one, start_quarters=start, quarters=lasts, velocity=_hard(one.velocity + uneven))
+        start, lasts = event.start_quarters + late, event.quarters - late
+        events.append(
+            replace(event, start_quarters=start, quarters=lasts, velocity=_hard(event.velocity + uneven))
         )
-    return found
+    return events

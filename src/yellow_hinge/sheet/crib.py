@@ -81,7 +81,7 @@ def crib_sheet(played: Played, options: Options, metrics: Metrics) -> Sheet:
 class _Crib:
     def __init__(self, played: Played, options: Options, metrics: Metrics, width: float) -> None:
         self._played, self._options, self._metrics, self._width = played, options, metrics, width
-        rows = [one.voicing.keys for one in played.held]
+        rows = [held.voicing.keys for held in played.held]
         self._span = span_of(rows)
         self._count, self._cell = columns(width, CELL_MM * options.scale)
 
@@ -209,7 +209,7 @@ class _Crib:
             items.append(Text(4 * scale, y, pitches, size))
             rows = []
             if options.degrees:
-                rows.append(" ".join(pretty_degree(one) for one in shape.degrees))
+                rows.append(" ".join(pretty_degree(degree) for degree in shape.degrees))
             if options.fingers:
                 rows.append("fingers " + " ".join(map(str, fingers)))
             for row in rows:
@@ -272,7 +272,9 @@ class _Crib:
         if not bar.words:
             return ""
         row = bar.words[min(slot.round, len(bar.words)) - 1]
-        text = "".join(one.text + ("-" if one.joined else " ") for one in row if not one.held)
+        text = "".join(
+            syllable.text + ("-" if syllable.joined else " ") for syllable in row if not syllable.held
+        )
         return text.replace("- ", "").strip()
 
     def _cut(self, words: str, size: float) -> str:

@@ -86,7 +86,7 @@ def _capacity(toolkit: Any) -> int:
     counts: list[int] = []
     for number in range(1, toolkit.getPageCount() + 1):
         systems = toolkit.renderToSVG(number).split('class="system"')[1:]
-        counts += [one.count('class="measure"') for one in systems]
+        counts += [system.count('class="measure"') for system in systems]
     return max(1, sorted(counts)[(len(counts) - 1) // 2]) if counts else 4
 
 
@@ -97,7 +97,10 @@ def _in_lines(score: bytes, capacity: int) -> str:
     root = ET.fromstring(text[text.index("<score-partwise") :])
     part = root.find("part")
     measures = [] if part is None else part.findall("measure")
-    starts = [0, *(place for place, one in enumerate(measures) if place and one.find("print") is not None)]
+    starts = [
+        0,
+        *(place for place, element in enumerate(measures) if place and element.find("print") is not None),
+    ]
     for first, end in pairwise([*starts, len(measures)]):
         lines = -(-(end - first) // capacity)
         each = -(-(end - first) // max(1, lines))
@@ -128,10 +131,10 @@ def _toolkit(width: float, height: float, percent: int, breaks: str) -> Any:
 def _page(svg: str, x: float, y: float, width: float) -> Iterator[Item]:
     """The drawing without words, and the words."""
     root = ET.fromstring(svg)
-    inner = next(one for one in root.iter(f"{_SVG}svg") if one is not root)
+    inner = next(element for element in root.iter(f"{_SVG}svg") if element is not root)
     box = [float(word) for word in (inner.get("viewBox") or "").split()]
     scale = width / box[2]
-    margin = next(one for one in inner.iter(f"{_SVG}g") if one.get("class") == "page-margin")
+    margin = next(element for element in inner.iter(f"{_SVG}g") if element.get("class") == "page-margin")
     shift = [float(word) for word in re.findall(r"-?[0-9.]+", margin.get("transform", "")) or ("0", "0")]
     _drop_placeholders(inner)
     words = list(_words(inner, x + shift[0] * scale, y + shift[1] * scale, scale))
@@ -200,8 +203,8 @@ def _anchor(element: ET.Element) -> str:
 
 
 def _runs(element: ET.Element, size: float, bold: bool, italic: bool) -> Iterator[_Run]:
-    own = re.match(r"[0-9.]+", element.get("font-size") or "")
-    size = float(own[0]) if own else size
+    match = re.match(r"[0-9.]+", element.get("font-size") or "")
+    size = float(match[0]) if match else size
     bold = (element.get("font-weight") or ("bold" if bold else "")) == "bold"
     italic = (element.get("font-style") or ("italic" if italic else "")) == "italic"
     if element.text and (element.text.strip() or not len(element)):

@@ -183,8 +183,8 @@ def wrapped(words: str, width: float, size: float, metrics: Metrics, bold: bool 
 
 def fitted(words: str, width: float, size: float, metrics: Metrics, bold: bool = False) -> float:
     """The size at which words fit, from ``size`` down to half of it."""
-    now = metrics.width_mm(words, size, bold)
-    return size if now <= width else max(size / 2, size * width / now)
+    width_mm = metrics.width_mm(words, size, bold)
+    return size if width_mm <= width else max(size / 2, size * width / width_mm)
 
 
 def line_mm(size: float) -> float:

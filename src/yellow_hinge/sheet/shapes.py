@@ -43,18 +43,18 @@ def shapes_sheet(
     under = "Each grip in twelve keys, in fourths. Squares: left hand; discs: right hand."
     filler = Filler(f"{title or 'Untitled'}: shapes in all keys", composer, under, options, metrics)
     blocks: list[Block] = []
-    for one in shapes:
-        blocks.append(heading(one.title, filler.inner, options, metrics, one.aside))
-        blocks += _rows(one, filler.inner, options, metrics)
+    for keys in shapes:
+        blocks.append(heading(keys.title, filler.inner, options, metrics, keys.aside))
+        blocks += _rows(keys, filler.inner, options, metrics)
     filler.add(blocks)
     return filler.sheet()
 
 
-def _rows(one: InKeys, width: float, options: Options, metrics: Metrics) -> list[Block]:
+def _rows(keys: InKeys, width: float, options: Options, metrics: Metrics) -> list[Block]:
     least = CELL_MM * options.scale
     _, cell = columns(width, least)
-    span = span_of([voicing.keys for _, voicing in one.rows])
-    cells = [_cell(chord, voicing, span, cell, options, metrics) for chord, voicing in one.rows]
+    span = span_of([voicing.keys for _, voicing in keys.rows])
+    cells = [_cell(chord, voicing, span, cell, options, metrics) for chord, voicing in keys.rows]
     return in_rows(cells, width, least)
 
 

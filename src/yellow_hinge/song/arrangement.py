@@ -71,8 +71,8 @@ class Taste(Struct, frozen=True):
             return self
         found = {}
         for name in (*self.said, *wider.said):
-            own = self.holding(name)
-            found[name] = wider.holding(name) if own is None else own
+            holding = self.holding(name)
+            found[name] = wider.holding(name) if holding is None else holding
         return Taste(**found, rules=merged(wider.rules, self.rules))
 
     def beyond(self, wider: Taste) -> Taste:
@@ -156,15 +156,15 @@ class Arrangement(Struct, frozen=True):
 
     def taste(self, at: At, section: str) -> Taste:
         """The taste of a chord: its own, or else its section's; and the rules of all three."""
-        own, wider = self.asks.get(at), self.tastes.get(section, _NOTHING)
+        ask, wider = self.asks.get(at), self.tastes.get(section, _NOTHING)
         if self.rules:
             wider = replace(wider, rules=merged(self.rules, wider.rules))
-        return (_NOTHING if own is None else own.taste).over(wider)
+        return (_NOTHING if ask is None else ask.taste).over(wider)
 
     def pedals(self, at: At, section: str) -> bool:
         """Whether a bass note is held under a chord."""
-        own, wider = self.asks.get(at), self.tastes.get(section)
-        return (own is not None and own.taste.holding("pedal") is not None) or (
+        ask, wider = self.asks.get(at), self.tastes.get(section)
+        return (ask is not None and ask.taste.holding("pedal") is not None) or (
             wider is not None and wider.holding("pedal") is not None
         )
 

@@ -157,8 +157,8 @@ def _part_now(by: Swapped) -> dict[int, int]:
     """Part before -> part after that has the same chord, each once."""
     places = dict(enumerate(by.after, 1))
     found: dict[int, int] = {}
-    for part, one in enumerate(by.before, 1):
-        now = next((p for p, other in places.items() if other.chord == one.chord), None)
+    for part, chord_at in enumerate(by.before, 1):
+        now = next((p for p, other in places.items() if other.chord == chord_at.chord), None)
         if now is not None:
             found[part] = now
             del places[now]
@@ -170,20 +170,20 @@ def _parts(values: Mapping[At, Any], by: Swapped, weight: Callable[[Any], str]) 
     chart's own chord among the parts has what it has without a swap."""
     own = by.written.id
     kept = {at: value for at, value in values.items() if at.written != own or at.part == 0}
-    now = _part_now(by)
-    for part, one in enumerate(by.before, 1):
+    part_now = _part_now(by)
+    for part, chord_at in enumerate(by.before, 1):
         value = values.get(At(own, part))
         if value is None:
             continue
-        if one.chord == by.written.chord:
+        if chord_at.chord == by.written.chord:
             kept[At(own)] = value  # it goes back to the chart's own chord when the swap is given back
-        if part in now:
-            kept[At(own, now[part])] = value
-        elif one.chord != by.written.chord and weight(value):
-            symbol = "no chord" if one.chord is None else one.chord.pretty
+        if part in part_now:
+            kept[At(own, part_now[part])] = value
+        elif chord_at.chord != by.written.chord and weight(value):
+            symbol = "no chord" if chord_at.chord is None else chord_at.chord.pretty
             by.lost.append(f"{weight(value)} of {symbol} in bar {by.written.bar}")
-    for part, one in enumerate(by.after, 1):
-        if one.chord == by.written.chord and At(own) in kept:
+    for part, chord_at in enumerate(by.after, 1):
+        if chord_at.chord == by.written.chord and At(own) in kept:
             kept.setdefault(At(own, part), kept[At(own)])
     return kept
 
@@ -380,7 +380,9 @@ def _untouched_mixed(untouched: frozenset[int], by: Mixed) -> frozenset[int]:
 def _groove_recharted(groove: Groove, by: Recharted) -> Groove:
     by.lost.extend(f"the rhythm of {name}" for name, _ in groove.sections if name not in by.sections)
     sections = {
-        (by.sections[name], turn): one for (name, turn), one in groove.sections.items() if name in by.sections
+        (by.sections[name], turn): texture
+        for (name, turn), texture in groove.sections.items()
+        if name in by.sections
     }
     return replace(
         groove,
@@ -422,16 +424,16 @@ def _groove_swapped(groove: Groove, by: Swapped) -> Groove:
 
 def _groove_mixed(groove: Groove, by: Mixed) -> Groove:
     theirs = by.theirs.groove
-    mine = {key: one for key, one in groove.sections.items() if key[0] not in by.sections}
-    there = {key: one for key, one in theirs.sections.items() if key[0] in by.sections}
-    known = {one.id for one in groove.patterns}
+    mine = {key: texture for key, texture in groove.sections.items() if key[0] not in by.sections}
+    there = {key: texture for key, texture in theirs.sections.items() if key[0] in by.sections}
+    known = {pattern.id for pattern in groove.patterns}
     return replace(
         groove,
         sections=mine | there,
         chords=_theirs(groove.chords, theirs.chords, by.ids),
         riffs=_theirs(groove.riffs, theirs.riffs, by.ids),
         pedal_marks=_theirs(groove.pedal_marks, theirs.pedal_marks, by.ids),
-        patterns=(*groove.patterns, *(one for one in theirs.patterns if one.id not in known)),
+        patterns=(*groove.patterns, *(pattern for pattern in theirs.patterns if pattern.id not in known)),
     )
 
 

@@ -180,27 +180,27 @@ class Chart(Struct, frozen=True, dict=True):
     @cached_property
     def written(self) -> tuple[Written, ...]:
         """Every written chord, in the order of the text."""
-        found: list[Written] = []
+        chords: list[Written] = []
         number = 0
         for section in self.sections:
             for bar in section.every_bar:
                 number += 1
                 beat = Fraction(1)
                 for at in bar.chords:
-                    index = len(found)
+                    index = len(chords)
                     own = self.ids[index] if index < len(self.ids) else index
-                    found.append(
+                    chords.append(
                         Written(
                             own, index, section.name, number, beat, at.beats, at.chord, bar.key, bar.meter
                         )
                     )
                     beat += at.beats
-        return tuple(found)
+        return tuple(chords)
 
     @cached_property
     def by_id(self) -> Mapping[int, Written]:
         """Written chords by their ids."""
-        return {one.id: one for one in self.written}
+        return {written.id: written for written in self.written}
 
     @cached_property
     def played(self) -> tuple[PlayedBar, ...]:
@@ -218,14 +218,14 @@ class Chart(Struct, frozen=True, dict=True):
     @cached_property
     def placed(self) -> tuple[Placed, ...]:
         """Every chord in playing order."""
-        found: list[Placed] = []
+        places: list[Placed] = []
         for played in self.played:
             start, unit = played.start_quarters, played.bar.meter.quarters_per_beat
-            for number, one in enumerate(played.bar.chords):
-                lasts = one.beats * unit
-                found.append(Placed(played, self.written[played.first + number], start, lasts))
+            for number, chord_at in enumerate(played.bar.chords):
+                lasts = chord_at.beats * unit
+                places.append(Placed(played, self.written[played.first + number], start, lasts))
                 start += lasts
-        return tuple(found)
+        return tuple(places)
 
     @cached_property
     def _firsts(self) -> Mapping[str, tuple[tuple[int, int], ...]]:
@@ -307,20 +307,20 @@ class Chart(Struct, frozen=True, dict=True):
         return {hand: tuple(self._line(hand)) for hand in HANDS}
 
     def _line(self, hand: Hand) -> list[SoundingLine]:
-        found: list[SoundingLine] = []
+        lines: list[SoundingLine] = []
         open_tie = False
         for played in self.played:
             start, per_beat = played.start_quarters, played.bar.meter.quarters_per_beat
             for note in played.bar.line_of(hand):
-                length, before = note.beats * per_beat, found[-1] if found else None
+                length, before = note.beats * per_beat, lines[-1] if lines else None
                 keys = tuple(pitch.key for pitch in note.pitches)
                 if open_tie and before is not None and before.keys == keys:
-                    found[-1] = replace(before, quarters=before.quarters + length)
+                    lines[-1] = replace(before, quarters=before.quarters + length)
                 elif note.pitches:
-                    found.append(SoundingLine(start, length, note.pitches))
+                    lines.append(SoundingLine(start, length, note.pitches))
                 open_tie = note.tied
                 start += length
-        return found
+        return lines
 
     @cached_property
     def tempos(self) -> tuple[tuple[Fraction, Fraction], ...]:
@@ -347,7 +347,7 @@ class Chart(Struct, frozen=True, dict=True):
                 )
                 for section in self.sections
             ),
-            ids=tuple(one.id for one in self.written),
+            ids=tuple(written.id for written in self.written),
             text="",
         )
 
@@ -425,14 +425,14 @@ class Move(Struct, frozen=True):
         return replace(self, old=key, new=self.key(key))
 
     def bar(self, bar: Bar) -> Bar:
-        own = self.within(bar.key)
+        move = self.within(bar.key)
         return replace(
             bar,
-            chords=tuple(replace(at, chord=own.chord(at.chord)) for at in bar.chords),
-            key=own.new,
-            melody=own.melody(bar.melody),
-            line=own.line(bar.line),
-            left_line=own.line(bar.left_line),
+            chords=tuple(replace(at, chord=move.chord(at.chord)) for at in bar.chords),
+            key=move.new,
+            melody=move.melody(bar.melody),
+            line=move.line(bar.line),
+            left_line=move.line(bar.left_line),
         )
 
 

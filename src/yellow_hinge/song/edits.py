@@ -99,9 +99,10 @@ def _in_key_of(song: Song, read: Chart) -> Song:
     if read.key == song.key or read.key.minor != song.key.minor:
         return song
     moved = change_key(song, read.key).song
-    now = Counter(one.chord for one in read.written)
+    now = Counter(written.chord for written in read.written)
     before, after = (
-        (now & Counter(one.chord for one in chart.written)).total() for chart in (song.chart, moved.chart)
+        (now & Counter(written.chord for written in chart.written)).total()
+        for chart in (song.chart, moved.chart)
     )
     return moved if after > before else song
 
@@ -144,14 +145,14 @@ def _lift(total_st: int, register: Register) -> int:
 
 def out_of_bounds(song: Song) -> tuple[str, ...]:
     """Locked voicings that a hand cannot reach, or that lie out of its register, in words."""
-    found: list[str] = []
+    bounds: list[str] = []
     for column in song.columns:
         slot = song.slots[column[0]]
         voicing = song.voicing(slot.index)
         if voicing is None or not song.locked(slot.index) or slot.chord is None:
             continue
-        found += beyond(voicing, song.hands, slot.where)
-    return tuple(found)
+        bounds += beyond(voicing, song.hands, slot.where)
+    return tuple(bounds)
 
 
 def beyond(voicing: Voicing, hands: HandProfile, where: str) -> Iterator[str]:
@@ -261,11 +262,11 @@ def with_voicings(song: Song, voicings: Sequence[Voicing]) -> Song:
     choices: dict[int, dict[At, Choice]] = {}
     for column, voicing in zip(song.columns, voicings, strict=True):
         slot = song.slots[column[0]]
-        own = choices.setdefault(slot.take, dict(song.take_of(slot.take).arrangement.choices))
-        own |= {song.slots[index].at: Choice(voicing, song.locked(slot.index)) for index in column}
-    for take_id, own in choices.items():
-        if own != song.take_of(take_id).arrangement.choices:
-            song = _changed(song, take_id, choices=own)
+        take_choices = choices.setdefault(slot.take, dict(song.take_of(slot.take).arrangement.choices))
+        take_choices |= {song.slots[index].at: Choice(voicing, song.locked(slot.index)) for index in column}
+    for take_id, take_choices in choices.items():
+        if take_choices != song.take_of(take_id).arrangement.choices:
+            song = _changed(song, take_id, choices=take_choices)
     return song
 
 
@@ -364,7 +365,7 @@ def move_take(song: Song, take_id: int, step: int) -> Edit:
 def new_take(song: Song, name: str, **wishes: Any) -> Edit:
     """A new take like the one being worked on, with other wishes for all of it; its chords are found anew,
     locked ones kept."""
-    choices = {at: one for at, one in song.arrangement.choices.items() if one.locked}
+    choices = {at: choice for at, choice in song.arrangement.choices.items() if choice.locked}
     take = _new_take(song, name, replace(song.arrangement, choices=choices, **wishes))
     return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"New take {take.name}")
 
@@ -372,13 +373,15 @@ def new_take(song: Song, name: str, **wishes: Any) -> Edit:
 def take_over(song: Song, other: int, ids: frozenset[int]) -> Edit:
     """Some written chords of the current take as another take has them; their grips are locked, so that they
     stay what they were there."""
-    section_of = {one.id: one.section for one in song.chart.written}
-    whole = {one.section for one in song.chart.written} - {
-        one.section for one in song.chart.written if one.id not in ids
+    section_of = {written.id: written.section for written in song.chart.written}
+    whole = {written.section for written in song.chart.written} - {
+        written.section for written in song.chart.written if written.id not in ids
     }
     by = carry.Mixed(song.arrangement, _in_my_key(song, other), ids, frozenset(whole), section_of)
     mixed = carry.mixed(by)
-    choices = {at: replace(one, locked=one.locked or at.written in ids) for at, one in mixed.choices.items()}
+    choices = {
+        at: replace(choice, locked=choice.locked or at.written in ids) for at, choice in mixed.choices.items()
+    }
     label = f"From {song.take_of(other).name}"
     return Edit(with_arrangement(song, song.current, replace(mixed, choices=choices)), label)
 

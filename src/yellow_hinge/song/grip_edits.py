@@ -54,17 +54,17 @@ def stand_in(song: Song, rows: Mapping[int, Sequence[Stand]], label: str) -> Edi
     for index in sorted(rows, reverse=True):  # a slot that is divided moves those behind it
         slot, row = song.slots[index], rows[index]
         at = slot.at
-        if [(one.chord, one.beats) for one in row] != [(slot.chord, slot.beats)]:
+        if [(stand.chord, stand.beats) for stand in row] != [(slot.chord, slot.beats)]:
             arrangement = after.take_of(slot.take).arrangement
             parts = arrangement.swaps.get(at.written, ())
             before = max(0, at.part - 1)
-            own = tuple(ChordAt(one.chord, one.beats) for one in row)
-            swapped = (*parts[:before], *own, *parts[at.part :])
+            chords = tuple(ChordAt(stand.chord, stand.beats) for stand in row)
+            swapped = (*parts[:before], *chords, *parts[at.part :])
             edit = change_swaps(after, {at.written: swapped}, label, slot.take)
             after, at = edit.song, At(at.written, before + 1)
             lost += edit.lost
         arrangement = after.take_of(slot.take).arrangement
-        grips = {At(at.written, at.part + k): Choice(one.voicing, True) for k, one in enumerate(row)}
+        grips = {At(at.written, at.part + k): Choice(stand.voicing, True) for k, stand in enumerate(row)}
         after = with_arrangement(
             after, slot.take, replace(arrangement, choices={**arrangement.choices, **grips})
         )
@@ -162,12 +162,12 @@ def _kind(chord: ChordSymbol) -> ChordSymbol:
     return chord.transposed(-chord.root.step % 7, -chord.root.pitch_class % 12)
 
 
-def on_root(voicing: Voicing, chord: ChordSymbol, other: ChordSymbol, hands: HandProfile) -> Voicing | None:
+def on_root(voicing: Voicing, chord: ChordSymbol, symbol: ChordSymbol, hands: HandProfile) -> Voicing | None:
     """The same grip on another root, the nearest way, or an octave from it where that lies better in
     the hands' registers; None beyond the ends of the keyboard."""
-    step = nearest_st(other.root.pitch_class - chord.root.pitch_class)
+    step = nearest_st(symbol.root.pitch_class - chord.root.pitch_class)
     ways = [_lifted(voicing, step + octave) for octave in _OCTAVES_ST]
-    inside = [one for one in ways if one is not None]
+    inside = [way for way in ways if way is not None]
     return min(inside, key=lambda one: _outside_st(one, hands), default=None)
 
 

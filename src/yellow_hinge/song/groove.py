@@ -96,15 +96,15 @@ class Groove(Struct, frozen=True):
 
     def texture(self, at: At, section: str, turn: int) -> Texture:
         """How a chord is played in a round of its section: nothing is None."""
-        found = self.whole.over(USUAL)
+        texture = self.whole.over(USUAL)
         for wider in (
             self.sections.get((section, 0)),
             self.sections.get((section, turn)),
             self.chords.get(at),
         ):
             if wider is not None:
-                found = wider.over(found)
-        return found
+                texture = wider.over(texture)
+        return texture
 
     @property
     def used(self) -> frozenset[str]:

@@ -30,8 +30,8 @@ def texture_at(groove: Groove, where: Where) -> Texture:
     """What is said at a place, and only there."""
     if where is None:
         return groove.whole
-    own = groove.chords.get(where) if isinstance(where, At) else groove.sections.get(where)
-    return own or Texture()
+    texture = groove.chords.get(where) if isinstance(where, At) else groove.sections.get(where)
+    return texture or Texture()
 
 
 def set_texture(
@@ -108,11 +108,11 @@ def only_rhythm(before: Song, after: Song) -> bool:
 
     def bare(song: Song) -> Song:
         takes = tuple(
-            replace(one, arrangement=replace(one.arrangement, groove=Groove())) for one in song.takes
+            replace(take, arrangement=replace(take.arrangement, groove=Groove())) for take in song.takes
         )
         return replace(song, takes=takes, keys_chosen=frozenset())
 
     if before.chart is not after.chart or bare(before) != bare(after):
         return False
-    one, other = Playing(before), Playing(after)
-    return all(one.struck(slot.index) == other.struck(slot.index) for slot in before.slots)
+    playing, other = Playing(before), Playing(after)
+    return all(playing.struck(slot.index) == other.struck(slot.index) for slot in before.slots)

@@ -24,9 +24,9 @@ class _Step(Struct, frozen=True):
     label: str = ""
     gesture: str | None = None
 
-    def same(self, other: _Step) -> bool:
+    def same(self, step: _Step) -> bool:
         """Whether both hold the same, however they came about."""
-        return self.song is other.song and self.draft == other.draft
+        return self.song is step.song and self.draft == step.draft
 
 
 class History:

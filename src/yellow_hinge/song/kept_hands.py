@@ -37,9 +37,9 @@ def right_now(song: Song, index: int) -> HandShape | None:
 def let_go(before: Song, after: Song) -> tuple[str, ...]:
     """Hands that the player has kept and that ``after`` does not have note for note, in words: the place,
     what was kept and what comes; the first few of them."""
-    found = list(_let_go(before, after))
-    rest = len(found) - _MOST_SAID
-    return (*found[:_MOST_SAID], *([f"and {rest} more"] if rest > 0 else ()))
+    let_go = list(_let_go(before, after))
+    rest = len(let_go) - _MOST_SAID
+    return (*let_go[:_MOST_SAID], *([f"and {rest} more"] if rest > 0 else ()))
 
 
 def _let_go(before: Song, after: Song) -> Iterator[str]:
@@ -71,10 +71,10 @@ def _notes(slot: Slot, shape: HandShape) -> str:
     return " ".join(pitch.pretty for pitch in shape.pitches(slot.chord)) if slot.chord is not None else ""
 
 
-def _together(one: Slot, other: Slot) -> bool:
+def _together(slot: Slot, other: Slot) -> bool:
     """Whether two slots sound at the same time."""
-    ends = one.start_quarters + one.quarters, other.start_quarters + other.quarters
-    return one.start_quarters < ends[1] and other.start_quarters < ends[0]
+    ends = slot.start_quarters + slot.quarters, other.start_quarters + other.quarters
+    return slot.start_quarters < ends[1] and other.start_quarters < ends[0]
 
 
 def let_go_words(before: Song, after: Song) -> str:

@@ -20,22 +20,22 @@ def matched(old: Chart, new: Chart) -> tuple[Chart, Recharted]:
     pairs: list[tuple[Written, Written]] = []
     for name, now in names.items():
         before, after = (
-            [one for one in chart.written if one.section == section]
+            [written for written in chart.written if written.section == section]
             for chart, section in ((old, name), (new, now))
         )
         pairs += _aligned(before, after)
-    gone, come = {one.index for one, _ in pairs}, {one.index for _, one in pairs}
+    gone, come = {written.index for written, _ in pairs}, {one.index for _, one in pairs}
     pairs += _aligned(
-        [one for one in old.written if one.index not in gone],
-        [one for one in new.written if one.index not in come],
+        [written for written in old.written if written.index not in gone],
+        [written for written in new.written if written.index not in come],
         exact=True,
     )
-    fresh = max((one.id for one in old.written), default=-1) + 1
+    fresh = max((written.id for written in old.written), default=-1) + 1
     ids = {after.index: before.id for before, after in pairs}
-    for one in new.written:
-        if one.index not in ids:
-            ids[one.index], fresh = fresh, fresh + 1
-    chart = replace(new, ids=tuple(ids[one.index] for one in new.written))
+    for written in new.written:
+        if written.index not in ids:
+            ids[written.index], fresh = fresh, fresh + 1
+    chart = replace(new, ids=tuple(ids[written.index] for written in new.written))
     by_id = chart.by_id
     kept = {before.id: (before, by_id[before.id]) for before, _ in pairs}
     return chart, Recharted(kept, names, old.by_id)
@@ -76,8 +76,8 @@ def _aligned(
     return pairs + list(zip(before[len(before) - tail :], after[len(after) - tail :], strict=True))
 
 
-def _alike(one: Written, other: Written) -> bool:
-    return one.chord == other.chord and one.beats == other.beats
+def _alike(written: Written, other: Written) -> bool:
+    return written.chord == other.chord and written.beats == other.beats
 
 
 def _most_alike(before: list[Written], after: list[Written], exact: bool) -> list[tuple[Written, Written]]:
@@ -101,9 +101,9 @@ def _most_alike(before: list[Written], after: list[Written], exact: bool) -> lis
 
 
 def _likeness(before: list[Written], after: list[Written], i: int, j: int, exact: bool) -> int:
-    one, other = before[i].chord, after[j].chord
-    if one != other:
-        same_root = one is not None and other is not None and one.root == other.root
+    symbol, chord_symbol = before[i].chord, after[j].chord
+    if symbol != chord_symbol:
+        same_root = symbol is not None and chord_symbol is not None and symbol.root == chord_symbol.root
         return 0 if exact or not same_root else _SAME_ROOT
     like = _SAME + _SAME_LENGTH * (before[i].beats == after[j].beats)
     for step in (-1, 1):

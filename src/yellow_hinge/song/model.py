@@ -235,10 +235,10 @@ class Song(Struct, frozen=True, dict=True):
         move = self.move_of(take_id)
         if move is None:
             return self.chart.written
-        within = {one.key: move.within(one.key) for one in self.chart.written}
+        within = {written.key: move.within(written.key) for written in self.chart.written}
         return tuple(
-            replace(one, chord=within[one.key].chord(one.chord), key=within[one.key].new)
-            for one in self.chart.written
+            replace(written, chord=within[written.key].chord(written.chord), key=within[written.key].new)
+            for written in self.chart.written
         )
 
     @cached_property
@@ -249,7 +249,7 @@ class Song(Struct, frozen=True, dict=True):
     @cached_property
     def _tune_moved(self) -> tuple[tuple[Fraction, Fraction, Pitch], ...]:
         played = self.chart.played
-        starts = [one.start_quarters for one in played]
+        starts = [played_bar.start_quarters for played_bar in played]
         found = []
         for start, length, pitch in self.chart.tune:
             bar = played[max(0, bisect_right(starts, start) - 1)]
@@ -264,10 +264,10 @@ class Song(Struct, frozen=True, dict=True):
     @cached_property
     def slots(self) -> tuple[Slot, ...]:
         """The chords in playing order as they sound: swapped, and over pedal notes."""
-        found: list[Slot] = []
+        slots: list[Slot] = []
         for plain in self.plain_slots:
-            found += self._sounding(plain, len(found))
-        return tuple(found)
+            slots += self._sounding(plain, len(slots))
+        return tuple(slots)
 
     def _sounding(self, plain: Slot, index: int) -> Iterator[Slot]:
         arrangement = self.take_of(plain.take).arrangement
@@ -276,39 +276,40 @@ class Song(Struct, frozen=True, dict=True):
             yield plain
             return
         beat = plain.beat
-        for part, one in enumerate(swap or (ChordAt(plain.chord, plain.beats),)):
+        for part, chord_at in enumerate(swap or (ChordAt(plain.chord, plain.beats),)):
             at = At(plain.at.written, part + 1 if swap else 0)
-            pedal, chord = arrangement.taste(at, plain.section).pedal, one.chord
+            pedal, chord = arrangement.taste(at, plain.section).pedal, chord_at.chord
             if chord is not None and pedal is not None:
                 chord = with_bass(chord, pedal)
             unit = plain.meter.quarters_per_beat
             yield Slot(
-                index + part, at, plain.take, plain.section, plain.round, plain.bar, beat, one.beats,
-                plain.start_quarters + (beat - plain.beat) * unit, one.beats * unit, chord,
+                index + part, at, plain.take, plain.section, plain.round, plain.bar, beat, chord_at.beats,
+                plain.start_quarters + (beat - plain.beat) * unit, chord_at.beats * unit, chord,
                 plain.chord if chord != plain.chord else None, plain.meter, plain.key, plain.place,
             )  # fmt: skip
-            beat += one.beats
+            beat += chord_at.beats
 
     @cached_property
     def plain_slots(self) -> tuple[Slot, ...]:
         """The chart's own chords in playing order, as if nothing were swapped."""
         takes: dict[tuple[str, int], int] = {}
         rows = {take.id: self.written_in(take.id) for take in self.takes}
-        found: list[Slot] = []
-        for one in self.chart.placed:
-            played, name = one.played, one.played.section.name
+        slots: list[Slot] = []
+        for placed in self.chart.placed:
+            played, name = placed.played, placed.played.section.name
             take = takes.get((name, played.round))
             if take is None:
                 take = takes[name, played.round] = self.take_in(name, played.round).id
-            written = rows[take][one.written.index]
-            found.append(
+            written = rows[take][placed.written.index]
+            slots.append(
                 Slot(
-                    len(found), At(written.id), take, name, played.round, played.number, written.beat,
-                    written.beats, one.start_quarters, one.quarters, written.chord, None, played.bar.meter,
-                    written.key, len(found),
+                    len(slots), At(written.id), take, name, played.round, played.number, written.beat,
+                    written.beats, placed.start_quarters, placed.quarters, written.chord, None,
+                    played.bar.meter,
+                    written.key, len(slots),
                 )
             )  # fmt: skip
-        return tuple(found)
+        return tuple(slots)
 
     @cached_property
     def firsts(self) -> Mapping[int, Slot]:
@@ -360,13 +361,13 @@ class Song(Struct, frozen=True, dict=True):
         """What hands play in lines of their own from a slot on: the take's, or else the chart's, in the key
         in which the take sounds; in time order."""
         slot = self.slots[index]
-        own = self.decided(index).groove.riffs.get(slot.at)
-        return own if own is not None else self._written_lines.get(index, ())
+        notes = self.decided(index).groove.riffs.get(slot.at)
+        return notes if notes is not None else self._written_lines.get(index, ())
 
     @cached_property
     def _written_lines(self) -> Mapping[int, tuple[RiffNote, ...]]:
         starts = [slot.start_quarters for slot in self.slots]
-        found: dict[int, list[RiffNote]] = {}
+        lines: dict[int, list[RiffNote]] = {}
         for hand in HANDS:
             for struck in self.chart.line(hand):
                 index = bisect_right(starts, struck.start_quarters) - 1
@@ -379,9 +380,10 @@ class Song(Struct, frozen=True, dict=True):
                     sounding = pitch if move is None else move.pitch(pitch)
                     assert sounding is not None
                     note = RiffNote(at, struck.quarters / unit, sounding.key, hand)
-                    found.setdefault(index, []).append(note)
+                    lines.setdefault(index, []).append(note)
         return {
-            index: tuple(sorted(row, key=lambda one: (one.at_beats, one.key))) for index, row in found.items()
+            index: tuple(sorted(row, key=lambda riff_note: (riff_note.at_beats, riff_note.key)))
+            for index, row in lines.items()
         }
 
     def in_line(self, index: int) -> frozenset[Hand]:
@@ -399,12 +401,12 @@ class Song(Struct, frozen=True, dict=True):
             busy = set()
             for hand in HANDS:
                 before = ringing.get(hand, slot.start_quarters) > slot.start_quarters
-                own = [note for note in row if note.hand == hand]
-                filled = {note.at_beats: note.beats for note in own}
+                notes = [note for note in row if note.hand == hand]
+                filled = {note.at_beats: note.beats for note in notes}
                 most = sum(filled.values(), Fraction(0)) * unit >= slot.quarters * LINE_FILLS
-                if before or any(note.at_beats == 0 for note in own) or (own and most):
+                if before or any(note.at_beats == 0 for note in notes) or (notes and most):
                     busy.add(hand)
-                for note in own:
+                for note in notes:
                     last = slot.start_quarters + (note.at_beats + note.beats) * unit
                     if last > end:
                         ringing[hand] = max(ringing.get(hand, end), last)

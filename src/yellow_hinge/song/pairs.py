@@ -56,10 +56,10 @@ def _shared(take: Take) -> list[object]:
 
 def _followed(song: Song, take: Take, twin: Take) -> Take:
     """A take with what its twin decides; grips of chords that are other ones now are found anew."""
-    one, other = take.arrangement, twin.arrangement
+    arrangement, other = take.arrangement, twin.arrangement
     by_id = {written.id: written for written in song.written_in(take.id)}
-    for written in {*one.swaps, *other.swaps}:
-        now, then = one.swaps.get(written, ()), other.swaps.get(written, ())
-        if now != then and written in by_id:
-            one = carry.swapped(one, carry.Swapped(by_id[written], now, then))
-    return replace(take, arrangement=replace(one, **{name: getattr(other, name) for name in _SHARED}))
+    for written in {*arrangement.swaps, *other.swaps}:
+        chords, then = arrangement.swaps.get(written, ()), other.swaps.get(written, ())
+        if chords != then and written in by_id:
+            arrangement = carry.swapped(arrangement, carry.Swapped(by_id[written], chords, then))
+    return replace(take, arrangement=replace(arrangement, **{name: getattr(other, name) for name in _SHARED}))

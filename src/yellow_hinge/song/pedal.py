@@ -81,8 +81,8 @@ class Struck(Struct, frozen=True):
 def computed(notes: Sequence[NoteEvent], grip: Set[int], start: Fraction, quarters: Fraction) -> Held:
     """As :func:`held_over`, for notes of a song; the same chords come again and again."""
     row = (
-        Struck(one.start_quarters - start, one.end_quarters - start, one.key, one.way == "grace")
-        for one in notes
+        Struck(event.start_quarters - start, event.end_quarters - start, event.key, event.way == "grace")
+        for event in notes
     )
     return held_over(tuple(row), frozenset(grip), quarters)
 
@@ -92,15 +92,15 @@ def held_over(notes: tuple[Struck, ...], grip: frozenset[int], quarters: Fractio
     """What the pedal does under the notes of a stretch, of which the keys of ``grip`` are its chord: it goes
     down with the first stroke, is changed where the next one would blur what it holds or has a crushed note,
     and stays up from there on where it would have to be changed on every stroke."""
-    strokes = sorted({one.start for one in notes if 0 <= one.start < quarters})
+    strokes = sorted({note.start for note in notes if 0 <= note.start < quarters})
     if not strokes:
         return Held(())
     changes, ringing = [strokes[0]], set[int]()
     for at in strokes:
-        struck = [one for one in notes if one.start == at]
+        struck = [note for note in notes if note.start == at]
         keys = {one.key for one in struck if not one.crushed}
         crushed = {one.key for one in struck if one.crushed}
-        fingers = {one.key for one in notes if one.start <= at < one.end} - crushed
+        fingers = {note.key for note in notes if note.start <= at < note.end} - crushed
         if at != strokes[0] and (crushed or blurs(ringing | keys, grip, fingers)):
             changes.append(at)
             ringing = fingers

@@ -39,7 +39,7 @@ _MOST_TUNE_NOTES = 64
 
 def known_patterns(groove: Groove) -> Patterns:
     """The patterns that a take may name: those that ship, and its own."""
-    return {**builtin_patterns(), **{one.id: one for one in groove.patterns}}
+    return {**builtin_patterns(), **{pattern.id: pattern for pattern in groove.patterns}}
 
 
 class Playing(Struct, frozen=True, dict=True):
@@ -58,20 +58,20 @@ class Playing(Struct, frozen=True, dict=True):
         """Slot index -> how far the form has come, 0..1 in steps of sections."""
         starts = sorted(self.song.section_starts)
         last = max(1, len(starts) - 1)
-        found, step = {}, -1
+        progress, step = {}, -1
         for slot in self.song.slots:
             step += slot.index in self.song.section_starts
-            found[slot.index] = Fraction(max(0, step), last)
-        return found
+            progress[slot.index] = Fraction(max(0, step), last)
+        return progress
 
     def pattern(self, index: int, hand: Hand) -> Pattern:
         """What a hand plays on a slot; a lighter one of its family at first where the take builds up."""
         groove = self.song.decided(index).groove
         patterns = self._known[self.song.slots[index].take]
-        found = patterns.get(self.song.texture(index).hand(hand)) or patterns[HELD]
+        pattern = patterns.get(self.song.texture(index).hand(hand)) or patterns[HELD]
         if groove.build and self._progress[index] * 3 < 1 and len(self.song.section_starts) > 1:
-            return lighter(found, patterns, hand, self.song.slots[index])
-        return found
+            return lighter(pattern, patterns, hand, self.song.slots[index])
+        return pattern
 
     @cached_property
     def _known(self) -> Mapping[int, Patterns]:
@@ -115,10 +115,10 @@ class Playing(Struct, frozen=True, dict=True):
 
     def hand(self, hand: Hand) -> list[NoteEvent]:
         """All notes of a hand, as they are written."""
-        found = self._hands.get(hand)
-        if found is None:
-            found = self._hands[hand] = self._all_of(hand)
-        return found
+        events = self._hands.get(hand)
+        if events is None:
+            events = self._hands[hand] = self._all_of(hand)
+        return events
 
     @cached_property
     def _hands(self) -> dict[Hand, list[NoteEvent]]:
@@ -131,14 +131,14 @@ class Playing(Struct, frozen=True, dict=True):
     def of_slot(self, index: int, hand: Hand) -> list[NoteEvent]:
         """The notes of a hand that belong to one slot, as they are written; as :meth:`hand` has them, for a
         few slots of a long song."""
-        found = self._by_slot.get((index, hand))
-        if found is None:
+        events = self._by_slot.get((index, hand))
+        if events is None:
             slots = self.song.slots[max(0, index - 1) : index + 2]
             notes = joined([self._realised(slot, hand) for slot in slots])
-            own = [note for note in notes if note.slot == index]
-            found = untangled(self._with_fills(own, hand, [self.song.slots[index]]))
-            self._by_slot[index, hand] = found
-        return found
+            note_events = [note for note in notes if note.slot == index]
+            events = untangled(self._with_fills(note_events, hand, [self.song.slots[index]]))
+            self._by_slot[index, hand] = events
+        return events
 
     @cached_property
     def _by_slot(self) -> dict[tuple[int, Hand], list[NoteEvent]]:
@@ -161,26 +161,26 @@ class Playing(Struct, frozen=True, dict=True):
 
     def _realised(self, slot: Slot, hand: Hand) -> Realised:
         """What a hand plays on a slot, the tune among it where the right hand has it."""
-        found = self._beside_line(self._struck(slot, hand), slot, hand)
+        realised = self._beside_line(self._struck(slot, hand), slot, hand)
         plays_tune = hand == "right" and self.song.texture(slot.index).tune
-        return self._with_tune(found, slot) if plays_tune else found
+        return self._with_tune(realised, slot) if plays_tune else realised
 
-    def _beside_line(self, one: Realised, slot: Slot, hand: Hand) -> Realised:
+    def _beside_line(self, realised: Realised, slot: Slot, hand: Hand) -> Realised:
         """What a hand plays of a chord until it has a line of its own: nothing where the line has the hand
         for itself; the right one keeps what it can hold below it."""
-        if not one.notes or not any(note.hand == hand for note in self.song.line_over(slot.index)):
-            return Realised(()) if hand in self.song.in_line(slot.index) else one
+        if not realised.notes or not any(note.hand == hand for note in self.song.line_over(slot.index)):
+            return Realised(()) if hand in self.song.in_line(slot.index) else realised
         if hand in self.song.in_line(slot.index):
             return Realised(())
-        own = [
+        events = [
             note for note in self.riffs([slot])
             if any(n.hand == hand and n.key == note.key for n in self.song.line_over(slot.index))
         ]  # fmt: skip
         if hand == "right":
             hands = self.song.hands
-            return Realised(under_tune(one.notes, own, Fingers.of(hands.right, hands.octave_mm)).kept)
-        first = min(note.start_quarters for note in own)
-        return Realised(tuple(_ending_by(one.notes, first)))
+            return Realised(under_tune(realised.notes, events, Fingers.of(hands.right, hands.octave_mm)).kept)
+        first = min(note.start_quarters for note in events)
+        return Realised(tuple(_ending_by(realised.notes, first)))
 
     def _struck(self, slot: Slot, hand: Hand) -> Realised:
         """The strokes of a pattern on a grip."""
@@ -193,29 +193,29 @@ class Playing(Struct, frozen=True, dict=True):
         pattern, velocity = self.pattern(slot.index, hand), self.velocity(slot.index, hand)
         begun = replace(stretch, start=Fraction(0), slot=-1)
         wide = self._wide(hand), self.song.hands.octave_mm
-        one = _moved(_from_zero(pattern, grip, after, begun, hand, velocity, form, *wide), stretch)
+        realised = _moved(_from_zero(pattern, grip, after, begun, hand, velocity, form, *wide), stretch)
         if form == "ending" and self.song.decided(slot.index).groove.ending == "rolled":
-            one = Realised(tuple(replace(note, way="rolled") for note in one.notes))
-        return one
+            realised = Realised(tuple(replace(note, way="rolled") for note in realised.notes))
+        return realised
 
     # --- the tune in the right hand ---
 
-    def _with_tune(self, one: Realised, slot: Slot) -> Realised:
+    def _with_tune(self, realised: Realised, slot: Slot) -> Realised:
         """What the right hand keeps below the tune, and the tune."""
         sounding = self.tune_over(slot)
         if not sounding:
-            return one
-        grip = {note.key for note in one.notes if not note.ornament}
+            return realised
+        grip = {note.key for note in realised.notes if not note.ornament}
         played = [
             replace(note, part="right", slot=slot.index, ornament=note.key not in grip)
             for note in sounding
             if note.start_quarters >= slot.start_quarters
         ]
-        return Realised((*self._under(one, sounding).kept, *played))
+        return Realised((*self._under(realised, sounding).kept, *played))
 
-    def _under(self, one: Realised, sounding: Sequence[NoteEvent]) -> UnderTune:
+    def _under(self, realised: Realised, sounding: Sequence[NoteEvent]) -> UnderTune:
         hands = self.song.hands
-        return under_tune(one.notes, sounding, Fingers.of(hands.right, hands.octave_mm))
+        return under_tune(realised.notes, sounding, Fingers.of(hands.right, hands.octave_mm))
 
     def left_out(self, index: int) -> tuple[LeftOut, ...]:
         """What the right hand cannot hold on a slot under the tune that it plays."""
@@ -242,8 +242,8 @@ class Playing(Struct, frozen=True, dict=True):
     def tune_octaves(self, index: int) -> int:
         """By how many octaves the tune moves where the right hand plays it on a slot: as the player says,
         else where it keeps most of the chords under it."""
-        own = self.song.texture(index).tune_octave
-        return self._best_octaves if own is None else own
+        tune_octave = self.song.texture(index).tune_octave
+        return self._best_octaves if tune_octave is None else tune_octave
 
     @cached_property
     def _best_octaves(self) -> int:
@@ -323,8 +323,10 @@ class Playing(Struct, frozen=True, dict=True):
     def pedal_said(self) -> list[Pedalled]:
         """The same where the player has said how it goes: a score has no sign for what goes by itself."""
         return [
-            Pedalled(one.start, one.quarters, one.slot) if self._by_itself(self.song.slots[one.slot]) else one
-            for one in self.pedalled()
+            Pedalled(pedalled.start, pedalled.quarters, pedalled.slot)
+            if self._by_itself(self.song.slots[pedalled.slot])
+            else pedalled
+            for pedalled in self.pedalled()
         ]
 
     def _by_itself(self, slot: Slot) -> bool:
@@ -382,13 +384,13 @@ class Playing(Struct, frozen=True, dict=True):
 def strokes_in(song: Song) -> list[tuple[Fraction, ...]]:
     """For each slot when its hands strike, by their patterns, in quarters from its beginning."""
     playing = Playing(song)
-    found = []
+    strokes = []
     for slot in song.slots:
         hands = [hand for hand in HANDS if playing.grip(slot.index, hand).keys]
         form, stretch = playing.form(slot.index), stretch_of(slot)
         rows = [strokes_of(playing.pattern(slot.index, hand), stretch, form) for hand in hands]
-        found.append(tuple(sorted({stroke.at for row in rows for stroke in row})))
-    return found
+        strokes.append(tuple(sorted({stroke.at for row in rows for stroke in row})))
+    return strokes
 
 
 def _span(slot: Slot) -> tuple[Fraction, Fraction]:
@@ -441,27 +443,29 @@ def _from_zero(
 ) -> Realised:
     """A stretch as if it began the song: the same chords come again and again. Strokes wider than the hand
     are rolled."""
-    one = realise(pattern, grip, after, stretch, hand, velocity, form)
+    realised = realise(pattern, grip, after, stretch, hand, velocity, form)
     wide = set()
-    for at in {note.start_quarters for note in one.notes}:
-        keys = [note.key for note in one.notes if note.start_quarters == at and not note.way]
+    for at in {note.start_quarters for note in realised.notes}:
+        keys = [note.key for note in realised.notes if note.start_quarters == at and not note.way]
         if len(keys) > 1 and span_mm(min(keys), max(keys), octave_mm) > reach_mm + _TOLERANCE_MM:
             wide.add(at)
     if not wide:
-        return one
-    rolled = (note.start_quarters in wide and not note.way for note in one.notes)
-    notes = (replace(note, way="rolled") if on else note for note, on in zip(one.notes, rolled, strict=True))
-    return Realised(tuple(notes), one.tied)
+        return realised
+    rolled = (note.start_quarters in wide and not note.way for note in realised.notes)
+    notes = (
+        replace(note, way="rolled") if on else note for note, on in zip(realised.notes, rolled, strict=True)
+    )
+    return Realised(tuple(notes), realised.tied)
 
 
-def _moved(one: Realised, to: Stretch) -> Realised:
+def _moved(realised: Realised, to: Stretch) -> Realised:
     """The same where a stretch is."""
     start, slot = to.start, to.slot
     notes = tuple(
         NoteEvent(start + n.start_quarters, n.key, n.quarters, n.velocity, n.part, slot, n.way, n.ornament)
-        for n in one.notes
+        for n in realised.notes
     )
-    return Realised(notes, one.tied)
+    return Realised(notes, realised.tied)
 
 
 def _yielding(notes: list[NoteEvent], key: int, start: Fraction, end: Fraction) -> Iterator[NoteEvent]:

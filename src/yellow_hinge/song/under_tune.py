@@ -71,18 +71,18 @@ class Fingers(Struct, frozen=True):
 def under_tune(strokes: Sequence[NoteEvent], tune: Sequence[NoteEvent], fingers: Fingers) -> UnderTune:
     """A chord's strokes under the notes of a tune that sound meanwhile. A note is let go when the tune comes
     to its key or below, and when the hand cannot hold it any longer."""
-    lasting = {number: one.end_quarters for number, one in enumerate(strokes)}
+    lasting = {number: event.end_quarters for number, event in enumerate(strokes)}
     left_out: list[LeftOut] = []
 
     def let_go(number: int, at: Fraction, why: Why | None) -> None:
-        one = strokes[number]
+        event = strokes[number]
         lasting[number] = min(lasting[number], at)
         if why is not None:
-            left_out.append(LeftOut(one.key, at, why, at > one.start_quarters))
+            left_out.append(LeftOut(event.key, at, why, at > event.start_quarters))
 
-    for at in sorted({one.start_quarters for one in (*strokes, *tune)}):
-        over = [one.key for one in tune if one.start_quarters <= at < one.end_quarters]
-        held = [n for n, one in enumerate(strokes) if one.start_quarters <= at < lasting[n]]
+    for at in sorted({event.start_quarters for event in (*strokes, *tune)}):
+        over = [event.key for event in tune if event.start_quarters <= at < event.end_quarters]
+        held = [n for n, event in enumerate(strokes) if event.start_quarters <= at < lasting[n]]
         for number in held:
             key = strokes[number].key
             if over and key >= min(over):
@@ -93,9 +93,11 @@ def under_tune(strokes: Sequence[NoteEvent], tune: Sequence[NoteEvent], fingers:
                 let_go(number, at, gone[1])
             held = [number for number in held if lasting[number] > at]
     kept = tuple(
-        one if lasting[n] == one.end_quarters else replace(one, quarters=lasting[n] - one.start_quarters)
-        for n, one in enumerate(strokes)
-        if lasting[n] > one.start_quarters
+        event
+        if lasting[n] == event.end_quarters
+        else replace(event, quarters=lasting[n] - event.start_quarters)
+        for n, event in enumerate(strokes)
+        if lasting[n] > event.start_quarters
     )
     return UnderTune(kept, tuple(left_out))
 

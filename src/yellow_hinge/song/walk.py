@@ -40,7 +40,7 @@ def tempo_changes(song: Song) -> tuple[tuple[Fraction, Fraction], ...]:
         changes = _slowed(changes, slots[max(0, len(slots) - groove.slowing)].start_quarters, end)
     if groove.ending:
         last = slots[-1].start_quarters
-        kept = [one for one in changes if one[0] < last]
+        kept = [change for change in changes if change[0] < last]
         changes = [*kept, (last, (kept or changes)[-1][1] * _HELD_RATE)]
     return tuple(changes)
 
@@ -49,7 +49,7 @@ def _slowed(
     changes: list[tuple[Fraction, Fraction]], start: Fraction, end: Fraction
 ) -> list[tuple[Fraction, Fraction]]:
     """Slower with each quarter from a place to the end, evenly."""
-    before = [one for one in changes if one[0] <= start]
+    before = [change for change in changes if change[0] <= start]
     rate, steps = before[-1][1], max(1, int(end - start))
     row = [(start + step, rate * (1 - (1 - _SLOWEST) * (step + 1) / steps)) for step in range(steps)]
     return [one for one in before if one[0] < start] + row
@@ -73,7 +73,7 @@ def quarter_ms(song: Song) -> QuarterMs:
 
 def bars_of(song: Song) -> tuple[BarAt, ...]:
     """Every bar as it is played."""
-    return tuple(BarAt(one.start_quarters, one.bar.meter) for one in song.chart.played)
+    return tuple(BarAt(bar.start_quarters, bar.bar.meter) for bar in song.chart.played)
 
 
 # --- everything --------------------------------------------------------------------------
@@ -86,29 +86,29 @@ def walk(
 ) -> tuple[NoteEvent, ...]:
     """All notes of the song as they are written, in time order: both hands in their patterns, riffs, the
     bassist's notes (one key per slot or None) and, if wanted, the melody."""
-    one = Playing(song)
-    events = [*one.written(), *_bass(one, bass_keys)]
+    playing = Playing(song)
+    events = [*playing.written(), *_bass(playing, bass_keys)]
     if melody:
         events += melody_events(song)
     return tuple(sorted(events))
 
 
-def _bass(one: Playing, bass_keys: tuple[int | None, ...], own: bool = True) -> Iterator[NoteEvent]:
+def _bass(playing: Playing, bass_keys: tuple[int | None, ...], own: bool = True) -> Iterator[NoteEvent]:
     """The bassist: the keys that are given, or, where the take wants a line of its own (``own``), the
     roots."""
     rows: list[Realised] = []
-    slots = one.song.slots
-    keys = [_bass_key(one.song, slot, bass_keys, own) for slot in slots]
+    slots = playing.song.slots
+    keys = [_bass_key(playing.song, slot, bass_keys, own) for slot in slots]
     for slot, key in zip(slots, keys, strict=True):
         if key is None:
             rows.append(Realised(()))
             continue
-        known = known_patterns(one.song.decided(slot.index).groove)
-        pattern = known.get(one.song.decided(slot.index).groove.bass_line) or known[HELD]
+        known = known_patterns(playing.song.decided(slot.index).groove)
+        pattern = known.get(playing.song.decided(slot.index).groove.bass_line) or known[HELD]
         following = keys[slot.index + 1] if slot.index + 1 < len(keys) else None
         after = None if following is None else Grip((following,))
         grip = Grip((key,), fifth_of(slot.chord), _BASS_LOWEST, 60)
-        form: Form = "ending" if one.form(slot.index) == "ending" else ""
+        form: Form = "ending" if playing.form(slot.index) == "ending" else ""
         rows.append(realise(pattern, grip, after, stretch_of(slot), "bass", VELOCITY["bass"], form))
     yield from untangled(joined(rows))
 
@@ -127,12 +127,12 @@ def drum_events(song: Song) -> list[NoteEvent]:
         return []
     played = song.chart.played
     bars = []
-    for number, one in enumerate(played):
+    for number, bar in enumerate(played):
         before = played[number - 1] if number else None
         after = played[number + 1] if number + 1 < len(played) else None
         bars.append(
-            DrumBar(one.start_quarters, one.bar.meter, before is None or _part(before) != _part(one),
-                    after is None or _part(after) != _part(one))
+            DrumBar(bar.start_quarters, bar.bar.meter, before is None or _part(before) != _part(bar),
+                    after is None or _part(after) != _part(bar))
         )  # fmt: skip
     return list(drums(bars, groove.drums, groove.swing > 0))
 
@@ -157,7 +157,7 @@ def perform(
 ) -> Performance:
     """The song as it is played: with swing, rolls and slowing; without ``band`` nobody plays
     but the hands and a bassist whom the take has."""
-    one = Playing(song)
+    playing = Playing(song)
     groove = song.arrangement.groove
     passing = quarter_ms(song)
     feel = Feel(groove.swing, groove.swing_by_tempo, groove.roll_ms)
@@ -166,34 +166,34 @@ def perform(
     def begins(note: NoteEvent) -> Fraction:
         return slots[note.slot].start_quarters if 0 <= note.slot < len(slots) else note.start_quarters
 
-    events = [*one.written(), *_bass(one, bass_keys, band)]
+    events = [*playing.written(), *_bass(playing, bass_keys, band)]
     events += _left_to_others(song) if melody else []
     bars = bars_of(song)
-    events = shaped(events, bars, _phrases(song, bars), _edges(one, bass_keys))
+    events = shaped(events, bars, _phrases(song, bars), _edges(playing, bass_keys))
     events += drum_events(song) if band else []
     notes = as_a_person(performed(events, bars, feel, passing, begins), groove.person, passing)
-    return Performance(tuple(notes), tuple(pedalling(one.pedalled(), passing)), tempo_map(song))
+    return Performance(tuple(notes), tuple(pedalling(playing.pedalled(), passing)), tempo_map(song))
 
 
 def _phrases(song: Song, bars: Sequence[BarAt]) -> list[tuple[Fraction, Fraction]]:
     played = song.chart.played
     firsts = [
-        number for number, one in enumerate(played) if not number or _part(played[number - 1]) != _part(one)
+        number for number, bar in enumerate(played) if not number or _part(played[number - 1]) != _part(bar)
     ]
     return phrases_of(bars, firsts, song.chart.length_quarters)
 
 
-def _edges(one: Playing, bass_keys: tuple[int | None, ...]) -> dict[int, Edges]:
+def _edges(playing: Playing, bass_keys: tuple[int | None, ...]) -> dict[int, Edges]:
     """The outer voices of the hands on each slot: no bass where a bassist has it, no top under a tune or a
     line."""
-    found = {}
-    for slot in one.song.slots:
-        keys = [key for hand in HANDS for key in one.grip(slot.index, hand).keys]
+    edges = {}
+    for slot in playing.song.slots:
+        keys = [key for hand in HANDS for key in playing.grip(slot.index, hand).keys]
         if keys:
             others = slot.index < len(bass_keys) and bass_keys[slot.index] is not None
-            over = one.song.texture(slot.index).tune or one.song.line_over(slot.index)
-            found[slot.index] = Edges(None if others else min(keys), None if over else max(keys))
-    return found
+            over = playing.song.texture(slot.index).tune or playing.song.line_over(slot.index)
+            edges[slot.index] = Edges(None if others else min(keys), None if over else max(keys))
+    return edges
 
 
 def _left_to_others(song: Song) -> Iterator[NoteEvent]:
@@ -217,7 +217,7 @@ def clicks(song: Song) -> Iterator[NoteEvent]:
 
 def count_in_before(song: Song, quarters: Fraction) -> tuple[Fraction, tuple[NoteEvent, ...]]:
     """When a bar of clicks begins that leads to a place, and its clicks, in the meter that holds there."""
-    playing = [one.bar for one in song.chart.played if one.start_quarters <= quarters]
+    playing = [bar.bar for bar in song.chart.played if bar.start_quarters <= quarters]
     meter = playing[-1].meter if playing else song.chart.meter
     start = quarters - meter.quarters
     row = tuple(

@@ -105,7 +105,7 @@ class Player:
             self._running = self._open = True
         self.output.start(self.fill)
         if self._sender is not None:
-            row = [(one.at / SAMPLE_RATE, message) for one in strokes for message in _messages(one)]
+            row = [(stroke.at / SAMPLE_RATE, message) for stroke in strokes for message in _messages(stroke)]
             self._sender.play(row, BUFFER_MS / 1000)
 
     def send_to(self, port: PortOut | None) -> None:
@@ -217,10 +217,10 @@ def _strokes(
         channel = CHANNELS[event.part]
         strokes.append(_Stroke(first, True, channel, event.key, event.velocity, event.slot))
         strokes.append(_Stroke(last, False, channel, event.key, 0, event.slot))
-    for one in pedals:
-        if one.start_quarters >= start_quarters:
-            at = sample(float(one.start_quarters))
-            strokes.append(_Stroke(at, one.down, CHANNELS["left"], _PEDAL, 0, one.slot))
+    for pedal_event in pedals:
+        if pedal_event.start_quarters >= start_quarters:
+            at = sample(float(pedal_event.start_quarters))
+            strokes.append(_Stroke(at, pedal_event.down, CHANNELS["left"], _PEDAL, 0, pedal_event.slot))
     return sorted(strokes)
 
 

@@ -75,11 +75,11 @@ def main() -> int:
               "window first", file=sys.stderr)  # fmt: skip
         return 1
     try:
-        for one in messages(sys.stdin):
-            if isinstance(one, float):
-                time.sleep(one)
+        for message in messages(sys.stdin):
+            if isinstance(message, float):
+                time.sleep(message)
             else:
-                keyboard.send(one)
+                keyboard.send(message)
     except ValueError as error:
         print(error, file=sys.stderr)
         return 2

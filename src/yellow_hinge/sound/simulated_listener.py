@@ -43,12 +43,12 @@ def main() -> int:
             parser = mido.Parser()
             while data := player.recv(4096):
                 parser.feed(data)
-                now = time.monotonic()
-                begun = now if begun is None else begun
+                moment = time.monotonic()
+                begun = moment if begun is None else begun
                 for message in parser:
                     said = words(message)
                     if said:
-                        print(f"{now - begun:.3f} {said}", flush=True)
+                        print(f"{moment - begun:.3f} {said}", flush=True)
     except KeyboardInterrupt:
         return 0
 

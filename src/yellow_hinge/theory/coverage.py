@@ -15,9 +15,9 @@ def bass_degree(chord: ChordSymbol) -> str:
     """What the lowest note does in the chord; for a foreign slash bass, by its letter."""
     if chord.bass is None:
         return "R"
-    own = chord.label_of(chord.bass.pitch_class)
-    if own is not None:
-        return own
+    label = chord.label_of(chord.bass.pitch_class)
+    if label is not None:
+        return label
     letters = (chord.bass.step - chord.root.step) % 7
     semitones = (chord.bass.pitch_class - chord.root.pitch_class) % 12
     fitting = [name for name, place in DEGREES.items() if place == (letters, semitones)]

@@ -31,12 +31,12 @@ def usual(pitch_class: int) -> NoteName:
 @lru_cache(maxsize=1)
 def _shapes() -> dict[frozenset[int], str]:
     """The tones of each upper chord above its root -> its quality."""
-    found = {}
+    shapes = {}
     for quality in UPPER:
         chord = parse_chord(f"C{quality}")
         assert chord is not None
-        found[frozenset(degree_semitones(label) for label in chord.degrees)] = quality
-    return found
+        shapes[frozenset(degree_semitones(label) for label in chord.degrees)] = quality
+    return shapes
 
 
 def _named(root: int, quality: str, spelled: Mapping[int, NoteName]) -> ChordSymbol:

@@ -28,9 +28,9 @@ def rough(low: int, high: int) -> float:
     """The roughness of two keys."""
     tones = [[frequency(key) * (k + 1) for k in range(PARTIALS)] for key in (low, high)]
     found = 0.0
-    for i, one in enumerate(tones[0]):
+    for i, tone in enumerate(tones[0]):
         for j, other in enumerate(tones[1]):
-            apart = abs(one - other) * MAXIMUM / (SLOPE * min(one, other) + OFFSET)
+            apart = abs(tone - other) * MAXIMUM / (SLOPE * min(tone, other) + OFFSET)
             found += FADE ** (i + j) * (exp(-DECAYS[0] * apart) - exp(-DECAYS[1] * apart))
     return found
 

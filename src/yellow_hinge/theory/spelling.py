@@ -52,22 +52,22 @@ def in_row(
 ) -> list[ChordSymbol]:
     """Chords that follow each other, and lead to ``after``, spelled by what each prepares: G#m7b5 C#7b9
     before F#m. The root ``as_written`` stays as it is, unless it has a double sign."""
-    found: list[ChordSymbol] = []
+    symbols: list[ChordSymbol] = []
     for chord in reversed(chords):
         if as_written and abs(as_written.alter) < 2 and as_written.pitch_class == chord.root.pitch_class:
-            own = replace(chord, root=as_written)
-            own = own if chord.bass is None else slashed(own, chord.bass, key)
+            symbol = replace(chord, root=as_written)
+            symbol = symbol if chord.bass is None else slashed(symbol, chord.bass, key)
         else:
-            own = by_function(chord, key, found[0] if found else after)
-        found.insert(0, own)
-    return found
+            symbol = by_function(chord, key, symbols[0] if symbols else after)
+        symbols.insert(0, symbol)
+    return symbols
 
 
 def by_function(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> ChordSymbol:
     """The chord with its root spelled by what it prepares, or by its key; the bass by the root."""
     root = _root(chord, key, after)
-    found = usual(replace(chord, root=root))
-    return found if chord.bass is None else slashed(found, chord.bass, key)
+    symbol = usual(replace(chord, root=root))
+    return symbol if chord.bass is None else slashed(symbol, chord.bass, key)
 
 
 def slashed(chord: ChordSymbol, bass: NoteName, key: Key) -> ChordSymbol:
@@ -89,23 +89,23 @@ def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
         return here[own]
     step = (own - key.tonic.pitch_class) % 12
     table = _DIMINISHED if kind == "diminished" else _FOREIGN
-    found = key.tonic.above(*table[step]) if step in table else chord.root
-    if kind not in _OFTEN_SHARP and str(found) in _SHARP:
+    note_name = key.tonic.above(*table[step]) if step in table else chord.root
+    if kind not in _OFTEN_SHARP and str(note_name) in _SHARP:
         return name_for_pitch_class(own, flats=True)
-    return found.simple
+    return note_name.simple
 
 
 def _bass(chord: ChordSymbol, bass: NoteName, key: Key) -> NoteName:
     """A slash bass as the chord has it, the leading tone below its root too; else as the key has it."""
     own_names = (chord.root.degree(label) for label in ("7", *chord.degrees))
     names = {name.pitch_class: name for name in own_names}
-    own = names.get(bass.pitch_class)
-    if own is not None and abs(own.alter) < 2:
-        return own
+    note_name = names.get(bass.pitch_class)
+    if note_name is not None and abs(note_name.alter) < 2:
+        return note_name
     here = {name.pitch_class: name for name in scale_names(key)}
     step = (bass.pitch_class - key.tonic.pitch_class) % 12
-    found = here.get(bass.pitch_class) or key.tonic.above(*_FOREIGN[step])
-    return found if found in here.values() else found.simple
+    note_name = here.get(bass.pitch_class) or key.tonic.above(*_FOREIGN[step])
+    return note_name if note_name in here.values() else note_name.simple
 
 
 def usual(chord: ChordSymbol) -> ChordSymbol:
@@ -114,25 +114,25 @@ def usual(chord: ChordSymbol) -> ChordSymbol:
     if chord.root.alter >= 0 or not _doubled(chord):
         return chord
     twin = chord.root.simple if abs(chord.root.alter) > 1 else chord.root.above(6, 0)
-    other = replace(chord, root=twin)
-    if _doubled(other) or abs(twin.alter) > 1:
+    symbol = replace(chord, root=twin)
+    if _doubled(symbol) or abs(twin.alter) > 1:
         return chord
     if chord.bass is None:
-        return other
+        return symbol
     letters = (chord.bass.step - chord.root.step) % 7
-    return replace(other, bass=twin.above(letters, (chord.bass.pitch_class - twin.pitch_class) % 12))
+    return replace(symbol, bass=twin.above(letters, (chord.bass.pitch_class - twin.pitch_class) % 12))
 
 
 def moved(chord: ChordSymbol, letters: int, semitones: int, key: Key) -> ChordSymbol:
     """A chord moved by letters and semitones into a key, in its usual spelling: no root there that nobody
     reads at sight."""
-    found = usual(chord.transposed(letters, semitones))
-    root = found.root
+    symbol = usual(chord.transposed(letters, semitones))
+    root = symbol.root
     odd = abs(root.alter) > 1 or str(root) in _ODD
     if not odd or root in scale_names(key):
-        return found
-    found = replace(found, root=root.simple)
-    return found if found.bass is None else slashed(found, found.bass, key)
+        return symbol
+    symbol = replace(symbol, root=root.simple)
+    return symbol if symbol.bass is None else slashed(symbol, symbol.bass, key)
 
 
 def _doubled(chord: ChordSymbol) -> bool:

@@ -89,7 +89,7 @@ def extra_degrees(
     then the key speaks for its goal.
     """
     kind = base_kind(chord)
-    own = set(chord.degrees)
+    degrees = set(chord.degrees)
     triad = is_triad(chord)
     if to_minor is None:
         to_minor = _leads_to_minor(chord, key)
@@ -102,14 +102,14 @@ def extra_degrees(
                 needs = 2
             if label in ("9", "13"):
                 at_home = not to_minor
-        if needs <= colour and at_home and not own.intersection(_CLASH_WITH.get(label, ())):
+        if needs <= colour and at_home and not degrees.intersection(_CLASH_WITH.get(label, ())):
             extras.add(label)
     if chord.alt:
         extras = {"b9", "#9", "#11", "b13"}
     if "6" in extras and chord.seventh:
         extras.remove("6")
         extras.add("13")
-    return frozenset(extras - own)
+    return frozenset(extras - degrees)
 
 
 def _at_home(chord: ChordSymbol, label: str, key: Key | None) -> bool:

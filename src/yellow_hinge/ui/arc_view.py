@@ -61,7 +61,8 @@ class ArcView(Drawing):
         """The song's form, and the arc that it has; what is being drawn is given up where it is another."""
         rounds = rounds_of(song)
         self._names = tuple(
-            (one.section or "Song") + (f" {one.turn}" if one.turn > 1 else "") for one in rounds
+            (take_round.section or "Song") + (f" {take_round.turn}" if take_round.turn > 1 else "")
+            for take_round in rounds
         )
         said = levels_of(song)
         if said != self._said or len(self._levels) != len(said):
@@ -167,7 +168,7 @@ class ArcView(Drawing):
 
     def _paint_scale(self, painter: QPainter) -> None:
         painter.setFont(drawn_font(0.72))
-        for level, one in LEVELS.items():
+        for level, fullness in LEVELS.items():
             y = self._y(level)
             painter.setPen(QPen(self.theme.color("line"), 1))
             painter.drawLine(QPointF(_LEFT, y), QPointF(self.wide - 4, y))
@@ -175,15 +176,15 @@ class ArcView(Drawing):
                 painter.setPen(self.theme.color("muted"))
                 box = QRectF(0, y - 8, _LEFT - 8, 16)
                 flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                painter.drawText(box, flags, cut(painter, f"{level} {one.words}", _LEFT - 8))
+                painter.drawText(box, flags, cut(painter, f"{level} {fullness.words}", _LEFT - 8))
 
     def _paint_line(self, painter: QPainter) -> None:
         faint = not (self._set or self._drawing)
         style = Qt.PenStyle.DashLine if faint else Qt.PenStyle.SolidLine
         points = [self.place_of(place, level) for place, level in enumerate(self._levels)]
         painter.setPen(QPen(self.theme.color("muted" if faint else "ink"), 2, style))
-        for one, other in pairwise(points):
-            painter.drawLine(one, other)
+        for point_f, other in pairwise(points):
+            painter.drawLine(point_f, other)
         width = (self.wide - _LEFT) / len(points)
         for place, point in enumerate(points):
             here = place == self.chosen and self.hasFocus()

@@ -131,8 +131,8 @@ class CommandList:
 
     def as_left(self) -> list[Command]:
         """The commands with the keys that others have left them."""
-        left = (tuple(key for key in one.keys if _plain(key) not in self._taken) for one in self)
-        return [replace(one, keys=keys) for one, keys in zip(self, left, strict=True)]
+        left = (tuple(key for key in command.keys if _plain(key) not in self._taken) for command in self)
+        return [replace(command, keys=keys) for command, keys in zip(self, left, strict=True)]
 
     def _show(self, button: QAbstractButton, command: Command) -> None:
         button.setText(command.button_words(self._taken))

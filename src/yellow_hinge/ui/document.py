@@ -284,8 +284,8 @@ class Document(QObject):
         """Whether the project's own file is not as it was when it was opened or saved here."""
         if path != self.path or self._digest is None:
             return False
-        now = digest_of(path)
-        return now is not None and now != self._digest
+        digest = digest_of(path)
+        return digest is not None and digest != self._digest
 
     def take_theirs(self) -> tuple[Problem, ...]:
         """Read the project's file again in place of what is here, which undo brings back. Raises

@@ -103,13 +103,13 @@ class FileDesk:
             return True
         return self.may_leave() and self.take_pasted(dialog.found)
 
-    def take_pasted(self, found: Recognised) -> bool:
+    def take_pasted(self, recognised: Recognised) -> bool:
         """Begin a song with what was recognised; what was left out is said."""
-        if found.chart is None:
+        if recognised.chart is None:
             return False
-        done = self._open(lambda: self._document.start_over(found.song(self._document.library), None))
-        if done and found.problems:
-            self._message.say(found.problems)
+        done = self._open(lambda: self._document.start_over(recognised.song(self._document.library), None))
+        if done and recognised.problems:
+            self._message.say(recognised.problems)
         return done
 
     def ask_sound(self) -> None:

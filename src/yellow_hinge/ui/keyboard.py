@@ -67,7 +67,9 @@ def paint_held(
     painter.setBrush(theme.color("muted"))
     rects = [key_rect(key, *bounds, area) for key in held if bounds[0] <= key <= bounds[1]]
     if rects:
-        painter.drawRects([QRectF(one.x() + 2, one.bottom() - 8, one.width() - 4, 6) for one in rects])
+        painter.drawRects(
+            [QRectF(rect_f.x() + 2, rect_f.bottom() - 8, rect_f.width() - 4, 6) for rect_f in rects]
+        )
 
 
 def paint_mark_words(

@@ -54,7 +54,9 @@ class MessageBar(Ground):
 
     def say(self, problems: Sequence[Problem]) -> None:
         """Show problems: place, what, remedy."""
-        lines = [f"{one.place}: {one.what}.  → {one.remedy}." for one in problems[:_MOST_SHOWN]]
+        lines = [
+            f"{problem.place}: {problem.what}.  → {problem.remedy}." for problem in problems[:_MOST_SHOWN]
+        ]
         if len(problems) > _MOST_SHOWN:
             lines.append(f"... and {len(problems) - _MOST_SHOWN} more.")
         self.tell("\n".join(lines))

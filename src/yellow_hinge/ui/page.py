@@ -92,10 +92,10 @@ class Page(QWidget):
         self.document = document
         self.theme = LIGHT
         self.parts = tuple(self.make_parts())
-        for one in self.parts:
-            one.hear.connect(self.hear)
-            one.said.connect(self.said)
-            one.shown.connect(self.show_all)
+        for part in self.parts:
+            part.hear.connect(self.hear)
+            part.said.connect(self.said)
+            part.shown.connect(self.show_all)
         self.commands = CommandList(self.make_commands())
         self._stale = False
         document.changed.connect(self._song_changed)

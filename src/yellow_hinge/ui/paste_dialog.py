@@ -60,22 +60,23 @@ class PasteDialog(QDialog):
         self.over = self.found.page
 
     def _look(self) -> None:
-        self.found = found = recognise(self.text.toPlainText())
-        self.make.setEnabled(found.chart is not None)
-        self.lay.setVisible(self._has_chords and found.page is not None)
-        shown = found.problems[:_MOST_PROBLEMS]
-        said = "".join(f"\n{one.place}: {one.what}. → {one.remedy}." for one in shown)
-        chart = found.chart
+        self.found = recognised = recognise(self.text.toPlainText())
+        self.make.setEnabled(recognised.chart is not None)
+        self.lay.setVisible(self._has_chords and recognised.page is not None)
+        shown = recognised.problems[:_MOST_PROBLEMS]
+        said = "".join(f"\n{problem.place}: {problem.what}. → {problem.remedy}." for problem in shown)
+        chart = recognised.chart
         if chart is None:
-            self.words.setText(f"Taken for {found.words}, and not understood yet.{said}")
+            self.words.setText(f"Taken for {recognised.words}, and not understood yet.{said}")
         else:
-            bars, chords = len(chart.played), sum(one.chord is not None for one in chart.written)
+            bars, chords = len(chart.played), sum(written.chord is not None for written in chart.written)
             self.words.setText(
-                f"Taken for {found.words}: {counted(chords, 'chord')}, {counted(bars, 'bar')} as played, in "
-                f"{chart.key.pretty}{self._grips()}.{said}"
+                f"Taken for {recognised.words}: "
+                f"{counted(chords, 'chord')}, {counted(bars, 'bar')} as played, "
+                f"in {chart.key.pretty}{self._grips()}.{said}"
             )
         self.lines.clear()
-        rows = (f"{kind:8} {text}" if kind else text for kind, text in found.lines if text.strip())
+        rows = (f"{kind:8} {text}" if kind else text for kind, text in recognised.lines if text.strip())
         self.lines.addItems(list(rows))
 
     def _grips(self) -> str:

@@ -120,9 +120,9 @@ class Playback(QObject):
         self._start((Heard(list(backing.events), [], tempo, 0.0), 1.0))
 
     def _start(self, result: tuple[Heard, float]) -> None:
-        found, pace = result
+        heard, pace = result
         try:
-            self._ready().play(found.events, found.tempo, found.start, pace, found.pedals)
+            self._ready().play(heard.events, heard.tempo, heard.start, pace, heard.pedals)
         except YellowHingeError as error:
             self.failed.emit(error.problems)
             return

@@ -118,15 +118,15 @@ class FoundBar(Ground):
         """Look for what was left behind; nothing waits for it."""
         self._scan.start(lambda _progress, _deliver: _look())
 
-    def offer(self, found: list[Found]) -> None:
+    def offer(self, copies: list[Found]) -> None:
         """Show these."""
-        self._found = list(found)
+        self._found = list(copies)
         self._show()
 
-    def settle(self, one: Found) -> None:
+    def settle(self, recovered: Found) -> None:
         """This one is dealt with."""
-        discard(one)
-        self._found.remove(one)
+        discard(recovered)
+        self._found.remove(recovered)
         self._show()
 
     def close_bar(self) -> None:
@@ -138,29 +138,29 @@ class FoundBar(Ground):
             if (row := item.widget()) is not None:
                 row.hide()
                 row.deleteLater()
-        for one in self._found[:_MOST_OFFERED]:
-            self._rows.addWidget(self._row(one))
+        for recovered in self._found[:_MOST_OFFERED]:
+            self._rows.addWidget(self._row(recovered))
         if (more := len(self._found) - _MOST_OFFERED) > 0:
             self._rows.addWidget(QLabel(f"... and {more} more."))
         self.setVisible(bool(self._found))
 
-    def _row(self, one: Found) -> QWidget:
+    def _row(self, recovered: Found) -> QWidget:
         row = QWidget()
         layout = QHBoxLayout(row)
         layout.setContentsMargins(0, 0, 0, 0)
-        label = QLabel(f"Not saved when the program stopped: {one.words}")
+        label = QLabel(f"Not saved when the program stopped: {recovered.words}")
         label.setWordWrap(True)
         layout.addWidget(label, 1)
-        for button in self._buttons(one):
+        for button in self._buttons(recovered):
             layout.addWidget(button)
         return row
 
-    def _buttons(self, one: Found) -> list[QPushButton]:
-        title = one.unsaved.song.title or "Untitled"
+    def _buttons(self, recovered: Found) -> list[QPushButton]:
+        title = recovered.unsaved.song.title or "Untitled"
         rows: tuple[tuple[str, str, Callable[[], object]], ...] = (
-            ("Open it", f"Go on with {title} as it was", partial(self.wants.emit, one)),
-            ("Delete it", f"Give up what was not saved of {title}", partial(self._delete, one)),
-            ("Later", "Ask again at the next start", partial(self._leave, one)),
+            ("Open it", f"Go on with {title} as it was", partial(self.wants.emit, recovered)),
+            ("Delete it", f"Give up what was not saved of {title}", partial(self._delete, recovered)),
+            ("Later", "Ask again at the next start", partial(self._leave, recovered)),
         )
         buttons = []
         for words, tip, action in rows:
@@ -171,14 +171,14 @@ class FoundBar(Ground):
             buttons.append(button)
         return buttons
 
-    def _delete(self, one: Found) -> None:
+    def _delete(self, recovered: Found) -> None:
         kinds = QMessageBox.StandardButton
-        asked = f"Delete what was not saved of this song for good?\n\n{one.words}"
+        asked = f"Delete what was not saved of this song for good?\n\n{recovered.words}"
         if QMessageBox.question(self, "Yellow Hinge", asked, kinds.Yes | kinds.No, kinds.No) == kinds.Yes:
-            self.settle(one)
+            self.settle(recovered)
 
-    def _leave(self, one: Found) -> None:
-        self._found.remove(one)
+    def _leave(self, recovered: Found) -> None:
+        self._found.remove(recovered)
         self._show()
 
 

@@ -126,11 +126,11 @@ class Transport(Ground):
 
     def _wide(self, widgets: Sequence[QWidget]) -> int:
         """How wide they are in a line, with the space behind them, also those that wait to be shown."""
-        shown = [one for one in widgets if one is not self.band or one.isVisibleTo(self)]
+        shown = [widget for widget in widgets if widget is not self.band or widget.isVisibleTo(self)]
         return len(shown) * self._upper.spacing() + sum(
-            max(one.minimumWidth(), min(one.sizeHint().width(), one.maximumWidth()))
-            for one in shown
-            if not isinstance(one, OneLine)  # that one takes what is left
+            max(widget.minimumWidth(), min(widget.sizeHint().width(), widget.maximumWidth()))
+            for widget in shown
+            if not isinstance(widget, OneLine)  # that one takes what is left
         )
 
     def minimumSizeHint(self) -> QSize:

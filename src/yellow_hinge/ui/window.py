@@ -163,8 +163,8 @@ class Window(QMainWindow):
             if name == "Help":
                 self.page_menu = self.menuBar().addMenu("Page")
             menu = self.menus[name] = self.menuBar().addMenu(f"&{name}")
-            own = [one for one in self.commands if one.menu.partition("/")[0] == name]
-            fill_menu(menu, own, name)
+            commands = [command for command in self.commands if command.menu.partition("/")[0] == name]
+            fill_menu(menu, commands, name)
 
     def _make_commands(self) -> list[Command]:
         return [*self._file_commands(), *self._other_commands()]
@@ -477,16 +477,16 @@ class Window(QMainWindow):
             page.close_page()
         event.accept()
 
-    def _take_back(self, found: Found) -> None:
+    def _take_back(self, recovered: Found) -> None:
         """Go on with a song that was left behind. Its copy goes when this window has one of its own."""
-        if not self.files.take_back(found.unsaved):
+        if not self.files.take_back(recovered.unsaved):
             return
         try:
             self.copies.now()
         except YellowHingeError as error:
             self.message.say(error.problems)
         else:
-            self.found.settle(found)
+            self.found.settle(recovered)
 
 
 def _page_keys(number: int) -> tuple[str, ...]:

@@ -71,7 +71,7 @@ def hand_shapes(wish: Wish, library: Library, side: str, strict: bool = True) ->
         shapes: Iterable[HandShape] = _hung(made, wish, hand, wish.top)
     else:
         shapes = _in_register(made, wish.chord.root.pitch_class, hand, wish.profile)
-    found = tuple(
+    hand_shapes = tuple(
         shape
         for shape in shapes
         if (hold is None or hold.allows(shape, side))
@@ -79,7 +79,7 @@ def hand_shapes(wish: Wish, library: Library, side: str, strict: bool = True) ->
         and not (strict and any(broken_inside(shape, side, wish.clear_top)))
     )
     end = 0 if side == "left" else -1  # by the outer voice, so that steps can be told by its ways
-    return tuple(sorted(found, key=lambda shape: shape.keys[end]))
+    return tuple(sorted(hand_shapes, key=lambda shape: shape.keys[end]))
 
 
 def _forms_of(wish: Wish, library: Library, side: str) -> tuple[Form, ...]:
@@ -99,21 +99,21 @@ def _forms_of(wish: Wish, library: Library, side: str) -> tuple[Form, ...]:
 
 def _names_of(wish: Wish, library: Library, side: str) -> tuple[str, ...]:
     """The recipes of a hand: the school's, and those that a rule brings along; a family is all there is."""
-    own, rules = wish.recipes_of(side), wish.rules_of(side)
+    names, rules = wish.recipes_of(side), wish.rules_of(side)
     brought = [name for rule in rules for name in rule.recipes() if name in library.recipes]
     if any(rule.kind == "family" for rule in rules):
         return tuple(brought)
     fitting = (name for name in brought if side in library.recipes[name].hands)
-    return tuple(dict.fromkeys((*own, *fitting)))
+    return tuple(dict.fromkeys((*names, *fitting)))
 
 
 @lru_cache(maxsize=1024)
 def _in_register(
-    found: tuple[Form, ...], root: int, hand: Hand, profile: HandProfile
+    forms: tuple[Form, ...], root: int, hand: Hand, profile: HandProfile
 ) -> tuple[HandShape, ...]:
     """The forms in every octave where the hand can play them."""
     shapes: list[HandShape] = []
-    for form in found:
+    for form in forms:
         ask()
         heights = form.heights
         if len(heights) > hand.most_notes:
@@ -126,13 +126,13 @@ def _in_register(
     return tuple(shapes)
 
 
-def _hung(found: tuple[Form, ...], wish: Wish, hand: Hand, top: int) -> Iterator[HandShape]:
+def _hung(forms: tuple[Form, ...], wish: Wish, hand: Hand, top: int) -> Iterator[HandShape]:
     """The forms with the tune's note on top: as they are where it is theirs, below it where
     there is room, and inside its octave. Nothing rubs against it from below."""
     label = wish.top_label
     assert label is not None
     seen: set[tuple[int, ...]] = set()
-    for keys, labels, recipe in _under(found, wish.chord.root.pitch_class, hand, top, label):
+    for keys, labels, recipe in _under(forms, wish.chord.root.pitch_class, hand, top, label):
         ask()
         fits = len(keys) <= hand.most_notes and wish.profile.can_reach(hand, keys)
         if keys not in seen and fits and not rubs_below(keys, top):
@@ -141,9 +141,9 @@ def _hung(found: tuple[Form, ...], wish: Wish, hand: Hand, top: int) -> Iterator
 
 
 def _under(
-    found: tuple[Form, ...], root: int, hand: Hand, top: int, label: str
+    forms: tuple[Form, ...], root: int, hand: Hand, top: int, label: str
 ) -> Iterator[tuple[tuple[int, ...], tuple[str, ...], str]]:
-    for form in found:
+    for form in forms:
         first = root - 12 * ((root + form.heights[0] - hand.lowest_key) // 12)
         for base in range(max(first, form.floor), top - form.heights[-1] + 1):
             if (base - root) % 12:
@@ -301,12 +301,12 @@ def _lowest_of(label: str, left: tuple[HandShape, ...], right: tuple[HandShape, 
     """(L, R): the lowest key that is a degree, :data:`_NOWHERE` where none is."""
     lows = [
         [
-            min([k for k, one in zip(s.keys, s.degrees, strict=True) if one == label], default=_NOWHERE)
+            min([k for k, degree in zip(s.keys, s.degrees, strict=True) if degree == label], default=_NOWHERE)
             for s in hand
         ]
         for hand in (left, right)
     ]
-    return np.minimum.outer(*(np.array(one, dtype=np.int64) for one in lows))
+    return np.minimum.outer(*(np.array(low, dtype=np.int64) for low in lows))
 
 
 def _beside(wish: Wish, left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> npt.NDArray[np.bool_]:
@@ -355,6 +355,6 @@ def _side_by_side(left: tuple[HandShape, ...], right: tuple[HandShape, ...]) -> 
     lows, highs = (
         [np.array([shape.keys[end] for shape in shapes]) for shapes in (left, right)] for end in (0, -1)
     )
-    apart = np.array([[not set(one.keys) & set(other.keys) for other in right] for one in left])
+    apart = np.array([[not set(hand_shape.keys) & set(other.keys) for other in right] for hand_shape in left])
     below = (lows[0][:, None] < lows[1][None, :]) & (highs[0][:, None] < highs[1][None, :])
     return np.asarray(apart & below)

@@ -56,7 +56,7 @@ class Filter(Struct, frozen=True):
 
 def read_filters(text: str, library: Library) -> tuple[Filter, ...]:
     """Filters as they are typed. Raises :class:`BadInput` naming what is not understood."""
-    found: list[Filter] = []
+    conditions: list[Filter] = []
     problems: list[Problem] = []
     for phrase in re.split(r"[,;]", text):
         words = " ".join(phrase.translate(_SIGNS).split())
@@ -66,10 +66,10 @@ def read_filters(text: str, library: Library) -> tuple[Filter, ...]:
         if keeps is None:
             problems.append(Problem("filter", f"{words!r} is not understood", _REMEDY))
         else:
-            found.append(Filter(words, keeps))
+            conditions.append(Filter(words, keeps))
     if problems:
         raise BadInput(problems)
-    return tuple(found)
+    return tuple(conditions)
 
 
 def _read(words: str, library: Library) -> Callable[[Shapes, Shapes], Mask] | None:
@@ -188,8 +188,8 @@ _READERS: tuple[_Reader, ...] = (
 def kept(filters: Sequence[Filter], left: Shapes, right: Shapes) -> Mask:
     """(L, R): which pairs all filters keep."""
     mask = np.ones((len(left), len(right)), dtype=bool)
-    for one in filters:
-        mask &= one.keeps(left, right)
+    for condition in filters:
+        mask &= condition.keeps(left, right)
     return mask
 
 

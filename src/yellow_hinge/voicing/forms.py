@@ -197,7 +197,7 @@ def _octave_stacks(recipe: Recipe, tones: dict[int, str]) -> Iterator[Stack]:
 
 
 def _makes_triad(heights: tuple[int, ...]) -> bool:
-    turns = (tuple(sorted((one - low) % 12 for one in heights)) for low in heights)
+    turns = (tuple(sorted((height - low) % 12 for height in heights)) for low in heights)
     return any(turn in UPPER_CHORDS["triads"] or turn in _SUSPENDED for turn in turns)
 
 
@@ -275,12 +275,17 @@ def chord_over_chord(chord: ChordSymbol, recipe: Recipe, rooted: bool, loose: bo
         tones = sorted(upper_tones(chord))
         rows = [tuple(labels[one] for one in tones[turn:] + tones[:turn]) for turn in range(len(tones))]
     else:
-        own = replace(chord, upper=None)
-        third = own.third or next((one for one in ("11", "9") if one in own.sus), "")
-        filled = {"R": "R", "3": third, "5": own.fifth, "7": own.seventh or ("6" if own.sixth else "")}
+        symbol = replace(chord, upper=None)
+        third = symbol.third or next((one for one in ("11", "9") if one in symbol.sus), "")
+        filled = {
+            "R": "R",
+            "3": third,
+            "5": symbol.fifth,
+            "7": symbol.seventh or ("6" if symbol.sixth else ""),
+        }
         shells = _ROOTED if rooted else (*_ROOTLESS, *_ROOTED)
         rows = [tuple(filled[role] for role in shell) for shell in shells]
-        rows = [row for row in rows if all(row)] or [("R", own.fifth or "R")]
+        rows = [row for row in rows if all(row)] or [("R", symbol.fifth or "R")]
     limit, found = banned_key if loose else least_key, {}
     for row in rows:
         stack = _stack(tuple((label, 0) for label in row), "close")

@@ -108,12 +108,12 @@ def fixed_grip(chord: ChordSymbol, keys: tuple[int, ...]) -> HandShape | None:
     return HandShape(keys, found) if len(found) == len(keys) else None
 
 
-def merged(wider: tuple[HandRule, ...], own: tuple[HandRule, ...]) -> tuple[HandRule, ...]:
+def merged(wider: tuple[HandRule, ...], rules: tuple[HandRule, ...]) -> tuple[HandRule, ...]:
     """The rules that hold, the strongest last: where two contradict each other a narrower one wins, and of
     one stretch the one that was set later. A narrower one takes the place of a wider one of its kind and
     hand; those that rest do not hold."""
     found: dict[tuple[Side, Kind], HandRule] = {}
-    for rule in (*wider, *own):
+    for rule in (*wider, *rules):
         if rule.on:
             found.pop((rule.side, rule.kind), None)
             found[rule.side, rule.kind] = rule

@@ -128,5 +128,5 @@ def _classified(
     hand = replace(profile.left, reach_mm=400.0, most_notes=5, lowest_key=keys[0], highest_key=keys[-1])
     profile = replace(profile, left=hand, right=hand)
     wish = Wish(chord, key, school, MAX_COLOUR, "bassist", profile)
-    found = next((s for s in hand_shapes(wish, library, side, strict=False) if s.keys == keys), None)
-    return found or HandShape(keys, labels, "")
+    shape = next((s for s in hand_shapes(wish, library, side, strict=False) if s.keys == keys), None)
+    return shape or HandShape(keys, labels, "")

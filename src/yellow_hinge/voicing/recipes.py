@@ -232,7 +232,7 @@ def _spread_list(
         if isinstance(name, str) and name.startswith("@") and name[1:] in lists and depth < _LIST_DEPTH:
             out += _spread_list(lists[name[1:]], lists, recipes, hand, depth + 1)
         elif name == EVERY:
-            out += [one.id for one in recipes.values() if hand in one.hands]
+            out += [recipe.id for recipe in recipes.values() if hand in recipe.hands]
         else:
             out.append(name)  # an unknown list is said as an unknown recipe
     return list(dict.fromkeys(out))

@@ -123,11 +123,13 @@ def _hand_over(voicing: Voicing, side: str) -> _Ways:
     if len(shape.keys) < 2:
         return
     place = len(shape.keys) - 1 if side == "left" else 0
-    other = voicing.hand(other_side)
-    if shape.keys[place] in other.keys:
+    hand_shape = voicing.hand(other_side)
+    if shape.keys[place] in hand_shape.keys:
         return
-    notes = sorted([*zip(other.keys, other.degrees, strict=True), (shape.keys[place], shape.degrees[place])])
-    grown = HandShape(tuple(key for key, _ in notes), tuple(degree for _, degree in notes), other.recipe)
+    notes = sorted(
+        [*zip(hand_shape.keys, hand_shape.degrees, strict=True), (shape.keys[place], shape.degrees[place])]
+    )
+    grown = HandShape(tuple(key for key, _ in notes), tuple(degree for _, degree in notes), hand_shape.recipe)
     moved = replace(_without(voicing, side, place), **{other_side: grown})
     yield moved, f"give one note to the {other_side} hand"
 

@@ -123,8 +123,8 @@ class Wish(Struct, frozen=True, dict=True):
         other one's as well."""
         lists = (self.school.left(self.bass), self.school.right)
         own, other = lists if side == "left" else lists[::-1]
-        found = own if self.hands == "both" else own + other
-        return tuple(dict.fromkeys(found + self._brought(side)))
+        recipes = own if self.hands == "both" else own + other
+        return tuple(dict.fromkeys(recipes + self._brought(side)))
 
     def _brought(self, side: str) -> tuple[str, ...]:
         """The recipes that a hand's rhythm brings along."""
@@ -172,10 +172,10 @@ class Wish(Struct, frozen=True, dict=True):
     def extras(self) -> frozenset[str]:
         """Degrees beyond the symbol that may sound. A major seventh that yields to its own root in
         the tune becomes a sixth, a flat ninth becomes a ninth."""
-        found = set(self.sense[1])
+        sense = set(self.sense[1])
         if "7" in self.yielding:
-            found.add("6")
-        return frozenset(found - self.yielding)
+            sense.add("6")
+        return frozenset(sense - self.yielding)
 
     @cached_property
     def own_degrees(self) -> tuple[str, ...]:
@@ -188,9 +188,9 @@ class Wish(Struct, frozen=True, dict=True):
         if self.chord.bass is None:
             return None
         note = (self.chord.bass.pitch_class + 7) % 12
-        own = self.chord.label_of(note)
-        if own is not None and own in self.own_degrees:
-            return own
+        label = self.chord.label_of(note)
+        if label is not None and label in self.own_degrees:
+            return label
         return any_label(self.chord, note) if self.colour else None
 
     @cached_property

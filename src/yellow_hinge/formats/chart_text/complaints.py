@@ -69,9 +69,9 @@ class Complaints:
 
     def tokens(self, number: int, segment: Segment, ties: bool = False) -> list[Token]:
         """Everything that stands in a bar."""
-        found: list[Token] = []
+        tokens: list[Token] = []
         for match in TOKEN.finditer(segment.text):
-            if len(found) == MOST_WORDS:
+            if len(tokens) == MOST_WORDS:
                 at = Place(number, segment.start + match.start() + 1)
                 self.add(at, f"a bar of more than {MOST_WORDS} words", "write | between the bars")
                 break
@@ -83,8 +83,8 @@ class Complaints:
             if colon and beats is None:
                 at = Place(number, column + len(word) + 1, max(1, len(beats_word)))
                 self.add(at, f"{beats_word!r} is not a length", "write beats: 2, 1.5 or 3/2")
-            found.append(Token(Place(number, column, max(1, len(word))), word, beats, tied))
-        return found
+            tokens.append(Token(Place(number, column, max(1, len(word))), word, beats, tied))
+        return tokens
 
     def shared(
         self, number: int, segment: Segment, tokens: list[Token], total: Fraction, what: str

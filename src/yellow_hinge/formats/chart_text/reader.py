@@ -205,7 +205,7 @@ class _Reader:
         if not 1 <= times <= MAX_TIMES:
             self.complaints.add(place, f"x{times}", f"repeat 1 to {MAX_TIMES} times")
             times = 1
-        if any(name == one.name for one in self.sections):
+        if any(name == section.name for section in self.sections):
             what = f"there is a section {name!r} already" if name else "one section has no name already"
             self.complaints.add(place, what, "give it another name, or play it again with form:")
         self.sections.append(_Open(name, times))
@@ -253,19 +253,19 @@ class _Reader:
         return Segment(segment.start + match.end(), segment.text[match.end() :])
 
     def _bar(self, number: int, segment: Segment) -> Bar:
-        own = BAR_METER.match(segment.text)
+        match = BAR_METER.match(segment.text)
         meter = self.headings.meter
-        if own is not None:
-            read_in = read_meter(own)
+        if match is not None:
+            read_in = read_meter(match)
             if read_in is None:
-                place = Place(number, segment.column, len(own[0].strip()))
-                self.complaints.add(place, f"{own[0].strip()} is not a meter", "write (2/4)")
+                place = Place(number, segment.column, len(match[0].strip()))
+                self.complaints.add(place, f"{match[0].strip()} is not a meter", "write (2/4)")
             meter = read_in or meter
-            segment = Segment(segment.start + own.end(), segment.text[own.end() :])
+            segment = Segment(segment.start + match.end(), segment.text[match.end() :])
         if segment.text.strip() == "%":
-            return self._again(number, segment, own is not None)
+            return self._again(number, segment, match is not None)
         chords = self._chords(number, segment, meter)
-        return Bar(chords, meter, self.headings.key, self.headings.tempo, own is not None)
+        return Bar(chords, meter, self.headings.key, self.headings.tempo, match is not None)
 
     def _again(self, number: int, segment: Segment, measured: bool) -> Bar:
         """The bar before once more, with its length, its tune excluded."""

@@ -91,15 +91,15 @@ def segments(line: str, after: int, escapes: bool = False) -> Iterator[Segment]:
 
 def read_words(text: str) -> tuple[Syllable, ...]:
     """The syllables of one bar."""
-    found: list[Syllable] = []
+    syllables: list[Syllable] = []
     letters: list[str] = []
 
     def close(joined: bool) -> None:
         if letters:
-            found.append(Syllable("".join(letters), joined))
+            syllables.append(Syllable("".join(letters), joined))
             letters.clear()
-        elif joined and found and not found[-1].held:
-            found[-1] = Syllable(found[-1].text, True)
+        elif joined and syllables and not syllables[-1].held:
+            syllables[-1] = Syllable(syllables[-1].text, True)
 
     index = 0
     while index < len(text):
@@ -113,12 +113,12 @@ def read_words(text: str) -> tuple[Syllable, ...]:
             close(True)
         elif letter == "_":
             close(False)
-            found.append(Syllable(held=True))
+            syllables.append(Syllable(held=True))
         else:
             letters.append(letter)
         index += 1
     close(False)
-    return tuple(found)
+    return tuple(syllables)
 
 
 def words_text(words: tuple[Syllable, ...]) -> str:

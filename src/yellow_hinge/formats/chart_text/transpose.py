@@ -47,9 +47,9 @@ def _replace_tokens(line: str, change: Callable[[str], str], after: int) -> str:
 
 
 def _moved_chord(word: str, move: Move) -> str:
-    own = BAR_METER.match(word)
-    if own is not None:
-        return own[0] + (_moved_chord(word[own.end() :], move) if word[own.end() :] else "")
+    match = BAR_METER.match(word)
+    if match is not None:
+        return match[0] + (_moved_chord(word[match.end() :], move) if word[match.end() :] else "")
     if word == "%" or ENDING.match(word):
         return word
     if looks_like_number(word) or looks_like_roman(word) or word.strip("()/0123456789") == "":

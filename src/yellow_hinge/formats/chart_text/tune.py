@@ -65,12 +65,12 @@ class TuneReader:
         if token.word in ("r", "R"):
             return ()
         row = [read_pitch(word) for word in token.word.split("+")]
-        found = {pitch.key: pitch for pitch in row if pitch is not None and 0 <= pitch.key <= _LAST_KEY}
-        if len(found) < len(row) or len(found) > _MOST_AT_ONCE:
+        pitches = {pitch.key: pitch for pitch in row if pitch is not None and 0 <= pitch.key <= _LAST_KEY}
+        if len(pitches) < len(row) or len(pitches) > _MOST_AT_ONCE:
             remedy = "write notes with their octave, as C#5:1/2 or D5+F5:1/2, or r:1 for a rest"
             self._complaints.add(token.place, f"{token.word!r} is no note of a line", remedy)
             return ()
-        return tuple(found[key] for key in sorted(found))
+        return tuple(pitches[key] for key in sorted(pitches))
 
     def _check_line(self, place: Place, note: LineNote, after: LineNote | None) -> None:
         keys = [pitch.key for pitch in note.pitches]
@@ -121,7 +121,7 @@ class TuneReader:
 def words_of(complaints: Complaints, number: int, segment: Segment, most: int, of: str) -> Words:
     """The syllables under a bar, for at most so many notes or chords."""
     words = read_words(segment.text)
-    sung = sum(not one.held for one in words)
+    sung = sum(not syllable.held for syllable in words)
     if sung > most:  # a syllable may be held over a tie, or to the end of its note
         complaints.add(
             Place(number, segment.column, len(segment.text.strip())),

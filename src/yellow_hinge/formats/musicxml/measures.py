@@ -77,18 +77,19 @@ class PartReader:
         number = element.get("number", "")
         self._first = count == 1
         self._number = number if number.isdecimal() else str(count)
-        found = Measure(self._number, element.get("implicit") == "yes" or number[:1].upper() == "X")
+        measure = Measure(self._number, element.get("implicit") == "yes" or number[:1].upper() == "X")
         now = end = last = Fraction(0)
         for child in element:
             length = self._quarters(max(0, whole_of(child, "duration", 0)))
             if child.tag == "attributes":
                 self._attributes(child)
             elif child.tag in ("direction", "sound"):
-                self._tempo(child, now, found)
+                self._tempo(child, now, measure)
             elif child.tag == "harmony":
                 place = max(Fraction(0), now + self._quarters(whole_of(child, "offset", 0)))
-                found.chords += [
-                    (place, self._transposed.chord(one)) for one in chords_of(child, self._key, self._remark)
+                measure.chords += [
+                    (place, self._transposed.chord(symbol))
+                    for symbol in chords_of(child, self._key, self._remark)
                 ]
             elif child.tag == "backup":
                 now = max(Fraction(0), now - length)
@@ -96,13 +97,13 @@ class PartReader:
                 now += length
             elif child.tag == "note" and child.find("grace") is None:
                 if child.find("chord") is not None:
-                    self._note(child, last, length, found)
+                    self._note(child, last, length, measure)
                 else:
-                    self._note(child, now, length, found)
+                    self._note(child, now, length, measure)
                     last, now = now, now + length
             end = max(end, now)
-        found.length, found.meter, found.key = end, self._meter, self._transposed.key(self._key)
-        return found
+        measure.length, measure.meter, measure.key = end, self._meter, self._transposed.key(self._key)
+        return measure
 
     def _quarters(self, divisions: int) -> Fraction:
         """A length in quarters; what is finer than any chart writes goes to the nearest that it does."""
@@ -134,16 +135,16 @@ class PartReader:
     def _take_meter(self, element: ET.Element) -> None:
         times = element.findall("time/beats")
         units = {text_of(element, "time/beat-type")}
-        words = [word for one in times for word in (one.text or "").replace(" ", "").split("+")]
+        words = [word for time in times for word in (time.text or "").replace(" ", "").split("+")]
         counts = [strict.decimal(word) for word in words]
-        beats = sum(int(one) for one in counts if one is not None)
+        beats = sum(int(count) for count in counts if count is not None)
         unit = whole_of(element, "time/beat-type", 4)
         if None not in counts and 1 <= beats <= MOST_BEATS and unit in METER_UNITS and len(units) == 1:
             self._meter = Meter(beats, unit)
         else:
             self._remark(f"a meter of {'+'.join(words)}/{unit}", f"{self._meter} is kept")
 
-    def _tempo(self, element: ET.Element, now: Fraction, found: Measure) -> None:
+    def _tempo(self, element: ET.Element, now: Fraction, measure: Measure) -> None:
         """A tempo at the beginning, or a mark that is printed later: what only sounds within a bar is a
         slowing, as is a sound by itself behind the first measure."""
         sound = element if element.tag == "sound" else element.find("sound")
@@ -153,18 +154,18 @@ class PartReader:
         quarters = Fraction(str(said)) if said else None if metronome is None else _metronome(metronome)
         if not quarters or (element.tag == "sound" and not self._first):
             return
-        if now == 0 and found.tempo is None:
-            found.tempo = quarters
+        if now == 0 and measure.tempo is None:
+            measure.tempo = quarters
         elif metronome is not None:
-            found.later = quarters
+            measure.later = quarters
 
     # --- notes ---
 
-    def _note(self, note: ET.Element, place: Fraction, length: Fraction, found: Measure) -> None:
+    def _note(self, note: ET.Element, place: Fraction, length: Fraction, measure: Measure) -> None:
         """A note of the top staff; slashes and cues are no tune. Of stacked notes the highest one counts."""
         if text_of(note, "staff", "1") != "1":
             return
-        row = found.voices[text_of(note, "voice", "1")]
+        row = measure.voices[text_of(note, "voice", "1")]
         silent = (
             self._slashes or note.find("cue") is not None or text_of(note, "notehead") in ("slash", "slashed")
         )
@@ -172,10 +173,10 @@ class PartReader:
         tied = any(tie.get("type") == "start" for tie in note.findall("tie"))
         words = () if silent else tuple(_lyrics(note))
         if note.find("chord") is not None and row and row[-1].place == place:
-            other = row[-1]
-            if pitch is None or (other.pitch is not None and other.pitch.key >= pitch.key):
+            sung = row[-1]
+            if pitch is None or (sung.pitch is not None and sung.pitch.key >= pitch.key):
                 return
-            row[-1] = Sung(place, other.length, pitch, tied, other.words or words)
+            row[-1] = Sung(place, sung.length, pitch, tied, sung.words or words)
         else:
             row.append(Sung(place, length, pitch, tied and pitch is not None, words))
 
@@ -211,18 +212,18 @@ def _transposed(element: ET.Element) -> Transposed:
 def _metronome(element: ET.Element) -> Fraction | None:
     """Quarters a minute of a metronome mark that names a number."""
     unit = _BEAT_UNITS.get(text_of(element, "beat-unit"))
-    found = re.search(r"[0-9]+(?:\.[0-9]+)?", text_of(element, "per-minute"))
-    if unit is None or found is None or len(found[0]) > 8:
+    match = re.search(r"[0-9]+(?:\.[0-9]+)?", text_of(element, "per-minute"))
+    if unit is None or match is None or len(match[0]) > 8:
         return None
     dots = len(element.findall("beat-unit-dot"))
-    return Fraction(found[0]) * unit * (2 - Fraction(1, 2 ** min(dots, 3)))
+    return Fraction(match[0]) * unit * (2 - Fraction(1, 2 ** min(dots, 3)))
 
 
 def _lyrics(note: ET.Element) -> Iterator[Lyric]:
     for count, lyric in enumerate(note.findall("lyric"), 1):
         number = strict.whole(lyric.get("number", ""))
-        texts = [" ".join((one.text or "").split()) for one in lyric.findall("text")]
-        syllabics = [one.text for one in lyric.findall("syllabic")]
+        texts = [" ".join((element.text or "").split()) for element in lyric.findall("text")]
+        syllabics = [element.text for element in lyric.findall("syllabic")]
         joined = bool(syllabics) and syllabics[-1] in ("begin", "middle")
         verse = number if number is not None and 1 <= number <= 20 else count
         text = "\u203f".join(filter(None, texts))

@@ -67,36 +67,36 @@ def voices_of(events: Iterable[NoteEvent], start: Fraction, meter: Meter) -> lis
 
 def _strokes(events: Iterable[NoteEvent], start: Fraction, end: Fraction) -> list[Mark]:
     """Notes of one length that are struck together, cut to the bar."""
-    inside = [one for one in events if one.start_quarters < end and one.end_quarters > start]
+    inside = [event for event in events if event.start_quarters < end and event.end_quarters > start]
     graces: dict[Fraction, list[int]] = {}
-    for one in inside:
-        if one.way == "grace":
-            graces.setdefault(one.start_quarters, []).append(one.key)
-    whole = [one for one in inside if one.way != "grace"]
-    found = []
+    for event in inside:
+        if event.way == "grace":
+            graces.setdefault(event.start_quarters, []).append(event.key)
+    whole = [event for event in inside if event.way != "grace"]
+    marks = []
 
-    def together(one: NoteEvent) -> tuple[Fraction, Fraction, Way]:
-        return one.start_quarters, -one.end_quarters, one.way
+    def together(event: NoteEvent) -> tuple[Fraction, Fraction, Way]:
+        return event.start_quarters, -event.end_quarters, event.way
 
     for (began, ends, way), group in groupby(
-        sorted(whole, key=lambda one: (*together(one), one.key)), together
+        sorted(whole, key=lambda event: (*together(event), event.key)), together
     ):
         notes = list(group)
         first, last = max(began, start), min(-ends, end)
-        found.append(
+        marks.append(
             Mark(
                 first,
                 last - first,
-                tuple(one.key for one in notes),
+                tuple(event.key for event in notes),
                 tie_in=began < start,
                 tie_out=-ends > end,
                 way=way,
-                velocity=max(one.velocity for one in notes),
+                velocity=max(event.velocity for event in notes),
                 slot=notes[0].slot,
                 graces=tuple(graces.pop(began, ()) if began >= start else ()),
             )
         )
-    return sorted(found, key=lambda mark: (mark.start, -mark.quarters))
+    return sorted(marks, key=lambda mark: (mark.start, -mark.quarters))
 
 
 def _filled(voice: list[Mark], start: Fraction, end: Fraction, meter: Meter) -> list[Mark]:
@@ -121,11 +121,11 @@ def _written(mark: Mark, bar: Fraction, meter: Meter) -> list[Mark]:
         length = _longest(now - bar, end - bar, meter)
         pieces.append((now, length))
         now += length
-    found = []
+    marks = []
     for number, (at, length) in enumerate(pieces):
         kind, dots, tuplet = value_of(length) or ("64th", 0, 1)
         first, last = number == 0, number == len(pieces) - 1
-        found.append(
+        marks.append(
             replace(
                 mark,
                 start=at,
@@ -139,7 +139,7 @@ def _written(mark: Mark, bar: Fraction, meter: Meter) -> list[Mark]:
                 graces=mark.graces if first else (),
             )
         )
-    return found
+    return marks
 
 
 def _ends_of_counts(meter: Meter) -> list[Fraction]:
@@ -211,18 +211,18 @@ def value_of(quarters: Fraction) -> tuple[str, int, int] | None:
 
 def _bracketed(row: list[Mark]) -> list[Mark]:
     """Where tuplets start and stop: neighbours of one kind, up to the end of a count."""
-    found: list[Mark] = []
+    marks: list[Mark] = []
     run: list[Mark] = []
     for mark in row:
         if run and mark.tuplet != run[0].tuplet:
-            found, run = found + _bracket(run), []
+            marks, run = marks + _bracket(run), []
         if mark.tuplet == 1:
-            found.append(mark)
+            marks.append(mark)
             continue
         run.append(mark)
         if not _is_odd(sum((one.quarters for one in run), Fraction(0))):
-            found, run = found + _bracket(run), []
-    return found + _bracket(run)
+            marks, run = marks + _bracket(run), []
+    return marks + _bracket(run)
 
 
 def _bracket(run: list[Mark]) -> list[Mark]:

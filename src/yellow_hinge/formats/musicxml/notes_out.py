@@ -49,16 +49,16 @@ class StaffWriter:
 
     def _signs_of(self, voices: Sequence[Sequence[Mark]]) -> Signs:
         """The accidental of each note of the staff, in the order in which they are read."""
-        found: Signs = {}
+        signs: Signs = {}
         every = sorted((mark for voice in voices for mark in voice), key=lambda mark: mark.start)
         for mark in every:
             for key in (*mark.graces, *mark.keys):
                 pitch = self._spelled(key, mark.slot)
-                if (mark.start, key) not in found:
+                if (mark.start, key) not in signs:
                     sign = self._accidentals.sign(pitch.name, pitch.octave)
                     tied = mark.tie_in and key in mark.keys
-                    found[mark.start, key] = None if tied else sign
-        return found
+                    signs[mark.start, key] = None if tied else sign
+        return signs
 
     def _mark(self, mark: Mark, number: int, voice: int) -> None:
         """One chord, note or rest of a voice."""

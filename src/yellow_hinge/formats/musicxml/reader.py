@@ -64,9 +64,9 @@ class _ScoreReader(LeadSheet):
         """The notes of the tune by measure."""
         if self.tune_part == "none":
             return [[] for _ in self.measures]
-        own = next((part for part in parts if part.get("id") == self.tune_part), None)
+        element = next((part for part in parts if part.get("id") == self.tune_part), None)
         sung = next((part for part in parts if part.find("measure/note/lyric") is not None), None)
-        sung = sung if own is None else own
+        sung = sung if element is None else element
         order = [part for part in (sung, chosen, *parts) if part is not None]
         for part in dict.fromkeys(order):
             measures = self.measures if part is chosen else PartReader(part, _nothing).measures()
@@ -81,8 +81,8 @@ class _ScoreReader(LeadSheet):
         """Tempo marks may stand in any part, mostly the first."""
         first = parts[0]
         if first is not chosen:
-            for own, other in zip(self.measures, PartReader(first, _nothing).measures(), strict=False):
-                own.tempo, own.later = own.tempo or other.tempo, own.later or other.later
+            for measure, other in zip(self.measures, PartReader(first, _nothing).measures(), strict=False):
+                measure.tempo, measure.later = measure.tempo or other.tempo, measure.later or other.later
 
 
 def _nothing(*_: str) -> None:

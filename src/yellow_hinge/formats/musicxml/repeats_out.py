@@ -34,13 +34,13 @@ class Sheet(Struct, frozen=True):
 def sheets_of(song: Song, content: Content) -> list[Sheet]:
     """The measures in written order."""
     played = song.chart.played
-    found: list[Sheet] = []
+    sheets: list[Sheet] = []
     numbers = range(len(played))
     for name, places in groupby(numbers, key=lambda place: played[place].section.name):
         del name
         rounds = [list(row) for _, row in groupby(places, key=lambda place: played[place].round)]
-        found += _as_repeat(played, rounds, content) or _written_out(played, rounds)
-    return found
+        sheets += _as_repeat(played, rounds, content) or _written_out(played, rounds)
+    return sheets
 
 
 def _written_out(played: Sequence[PlayedBar], rounds: Sequence[Sequence[int]]) -> list[Sheet]:
@@ -61,23 +61,23 @@ def _as_repeat(
     endings = _endings(played, [row[body:] for row in rounds], content)
     if endings is None or not body:
         return None
-    found = [Sheet(place, turns, repeated=True) for place in rounds[0][:body]]
-    found[0] = replace(found[0], begins=True)
+    sheets = [Sheet(place, turns, repeated=True) for place in rounds[0][:body]]
+    sheets[0] = replace(sheets[0], begins=True)
     if not endings:
-        found[-1] = replace(found[-1], ends=len(rounds))
-        return found
+        sheets[-1] = replace(sheets[-1], ends=len(rounds))
+        return sheets
     for number, (at, row) in enumerate(endings):
         back = number + 1 < len(endings)
         for place in row:
             first, last_one = place == row[0], place == row[-1]
-            found.append(
+            sheets.append(
                 Sheet(
                     place, tuple(turns[one - 1] for one in at), ends=2 if last_one and back else 0,
                     ending=at if first else (),
                     closes=("stop" if back else "discontinue") if last_one else "", repeated=True,
                 )
             )  # fmt: skip
-    return found
+    return sheets
 
 
 def _endings(
@@ -87,13 +87,13 @@ def _endings(
     be written as such: not in a row, or not alike."""
     if not any(rows):
         return []
-    found: list[tuple[tuple[int, ...], Sequence[int]]] = []
+    endings: list[tuple[tuple[int, ...], Sequence[int]]] = []
     for number, row in enumerate(rows, 1):
-        if found and [content(place) for place in found[-1][1]] == [content(place) for place in row]:
-            found[-1] = ((*found[-1][0], number), found[-1][1])
+        if endings and [content(place) for place in endings[-1][1]] == [content(place) for place in row]:
+            endings[-1] = ((*endings[-1][0], number), endings[-1][1])
         elif row:
-            found.append(((number,), row))
+            endings.append(((number,), row))
         else:
             return None
-    written = [played[row[0]].place for _, row in found]
-    return found if len(found) > 1 and written == sorted(set(written)) else None
+    written = [played[row[0]].place for _, row in endings]
+    return endings if len(endings) > 1 and written == sorted(set(written)) else None

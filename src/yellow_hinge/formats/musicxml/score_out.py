@@ -60,13 +60,17 @@ class Score:
     ) -> None:
         self.song, self.engraved = song, engraved
         self.played = song.chart.played
-        self._starts = [one.start_quarters for one in self.played]
+        self._starts = [bar.start_quarters for bar in self.played]
         playing = Playing(song)
         events = [*playing.written(), *melody_events(song)]
-        bass = [one for one in walk(song, bass_keys) if one.part == "bass"]
+        bass = [event for event in walk(song, bass_keys) if event.part == "bass"]
         self.divisions = math.lcm(
             64,
-            *(value.denominator for one in (*events, *bass) for value in (one.start_quarters, one.quarters)),
+            *(
+                value.denominator
+                for event in (*events, *bass)
+                for value in (event.start_quarters, event.quarters)
+            ),
             *(slot.quarters.denominator for slot in song.slots),
             song.chart.pickup_quarters.denominator,
         )
@@ -79,10 +83,10 @@ class Score:
             self.slots.setdefault(slot.bar - 1, []).append(slot)
         per_beat = song.meter.quarters_per_beat
         self._tempos = {start: int(rate / per_beat) for start, rate in song.chart.tempos}
-        self.slowing = [one for one in tempo_changes(song) if one not in song.chart.tempos]
+        self.slowing = [change for change in tempo_changes(song) if change not in song.chart.tempos]
 
     def _parts(self, events: Sequence[NoteEvent], bass: Sequence[NoteEvent], only: Only) -> Iterator[Part]:
-        tune = [one for one in events if one.part == "melody" and only != "hands"]
+        tune = [event for event in events if event.part == "melody" and only != "hands"]
         if tune or only == "lead":
             staff = Staff(("G", "2"), 0, self._by_bar(tune))
             yield Part("P1", "Tune", (staff,), symbols=True, words=bool(tune))
@@ -93,7 +97,7 @@ class Score:
         left = Staff(("F", "4"), 2, self._by_bar(_of_hand(self.song, events, "left")))
         yield Part(f"P{number}", "Keyboard", (right, left), symbols=not tune, pedal=True)
         if bass and only != "hands":
-            written = [replace(one, key=one.key + 12) for one in bass]
+            written = [replace(event, key=event.key + 12) for event in bass]
             staff = Staff(("F", "4"), 0, self._by_bar(written))
             yield Part(f"P{number + 1}", "Bassist", (staff,), octave=-1)
 
@@ -130,7 +134,7 @@ class Score:
     def content(self, place: int) -> Hashable:
         """All that is printed in a bar, but for section marks and words: bars that have it alike may be
         written once."""
-        start, one = self.start(place), self.played[place]
+        start, bar = self.start(place), self.played[place]
         notes = tuple(
             (part.id, staff.number, event.start_quarters - start, event.quarters, event.key, event.way,
              event.part, self._name_of(place, event))
@@ -139,18 +143,18 @@ class Score:
         symbols = tuple((slot.beat, slot.chord, slot.key) for slot in self.slots.get(place, ()))
         pedal = tuple((at - start, kind) for at, kind in self.pedal_in(place))
         slowing = tuple((at - start, rate) for at, rate in self.slowing if start <= at < self.end(place))
-        return notes, symbols, pedal, slowing, one.bar.meter, one.bar.tempo
+        return notes, symbols, pedal, slowing, bar.bar.meter, bar.bar.tempo
 
     # --- spelling and fingers ---
 
     def _spellings(self) -> dict[tuple[int, int], Pitch]:
-        found: dict[tuple[int, int], Pitch] = {}
+        spellings: dict[tuple[int, int], Pitch] = {}
         for slot in self.song.slots:
             voicing = self.song.voicing(slot.index)
             if voicing is not None and slot.chord is not None:
                 for pitch in (*voicing.left.pitches(slot.chord), *voicing.right.pitches(slot.chord)):
-                    found[slot.index, pitch.key % 12] = pitch
-        return found
+                    spellings[slot.index, pitch.key % 12] = pitch
+        return spellings
 
     def _name_of(self, place: int, event: NoteEvent) -> Pitch:
         if event.part == "melody":
@@ -177,9 +181,9 @@ class Score:
         names = {(start, pitch.key): pitch for start, _, pitch in self.song.tune}
         staff = next(part.staves[0] for part in self.parts if part.words)
         return {
-            (place, one.key): names[one.start_quarters, one.key]
+            (place, event.key): names[event.start_quarters, event.key]
             for place, row in staff.bars.items()
-            for one in row
+            for event in row
         }
 
     def tune_pitch(self, place: int, key: int) -> Pitch:
@@ -209,44 +213,44 @@ class Score:
             own = [(verse, rows[turn - 1]) for verse, turn in enumerate(sheet.rounds, 1) if turn <= len(rows)]
         start, end = self.start(sheet.place), self.end(sheet.place)
         struck = [at for at, _, _ in self.song.tune if start <= at < end]
-        found: dict[Fraction, list[tuple[int, Syllable]]] = {}
+        words: dict[Fraction, list[tuple[int, Syllable]]] = {}
         for verse, row in own:
             for at, syllable in zip(struck, row, strict=False):
-                found.setdefault(at, []).append((verse, syllable))
-        return found
+                words.setdefault(at, []).append((verse, syllable))
+        return words
 
 
 def _of_hand(song: Song, events: Iterable[NoteEvent], hand: str) -> Iterator[NoteEvent]:
     """A hand's own notes, and those of its lines."""
-    for one in events:
-        if one.part == hand or (one.part == "riff" and _plays_line(song, one) == hand):
-            yield one
+    for event in events:
+        if event.part == hand or (event.part == "riff" and _plays_line(song, event) == hand):
+            yield event
 
 
 def _plays_line(song: Song, note: NoteEvent) -> str:
     """The hand that plays a note of a line."""
     slot = song.slots[note.slot]
     at = (note.start_quarters - slot.start_quarters) / slot.meter.quarters_per_beat
-    row = [one for one in song.line_over(note.slot) if one.key == note.key]
-    return min(row, key=lambda one: abs(one.at_beats - at)).hand
+    row = [riff_note for riff_note in song.line_over(note.slot) if riff_note.key == note.key]
+    return min(row, key=lambda riff_note: abs(riff_note.at_beats - at)).hand
 
 
 def _pedal_signs(row: Iterable[Pedalled]) -> list[tuple[Fraction, str]]:
     """(place, start or stop); where it is changed, both: not everybody reads the sign for that."""
-    found: list[tuple[Fraction, str]] = []
+    signs: list[tuple[Fraction, str]] = []
     end: Fraction | None = None  # where the pedal is down until
-    for one in row:
-        if end is not None and (end != one.start or not (one.changes or one.hold)):
-            found.append((end, "stop"))
+    for pedalled in row:
+        if end is not None and (end != pedalled.start or not (pedalled.changes or pedalled.hold)):
+            signs.append((end, "stop"))
             end = None
-        if one.hold and end is not None:
-            end = one.end
+        if pedalled.hold and end is not None:
+            end = pedalled.end
             continue
-        for at in one.changes:
+        for at in pedalled.changes:
             if end is not None:
-                found.append((one.start + at, "stop"))
-            found.append((one.start + at, "start"))
-            end = one.end
+                signs.append((pedalled.start + at, "stop"))
+            signs.append((pedalled.start + at, "start"))
+            end = pedalled.end
     if end is not None:
-        found.append((end, "stop"))
-    return found
+        signs.append((end, "stop"))
+    return signs

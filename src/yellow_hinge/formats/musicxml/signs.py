@@ -30,8 +30,8 @@ def signs_of(measures: Sequence[Sequence[ET.Element]]) -> list[Signs]:
         and any(one.jump for one in found)
         and not any(one.to_coda is not None for one in found)
     ):
-        for one in codas[:-1]:  # the same sign says where the coda is gone to, and where it is
-            one.coda, one.to_coda = False, one.coda_at
+        for coda in codas[:-1]:  # the same sign says where the coda is gone to, and where it is
+            coda.coda, coda.to_coda = False, coda.coda_at
     return found
 
 
@@ -54,7 +54,9 @@ def _barline(element: ET.Element, signs: Signs) -> None:
         signs.ends = max(2, min(MOST_TIMES, strict.whole(repeat.get("times", "")) or 2))
     if ending is not None and ending.get("type") == "start":
         numbers = (strict.whole(word) for word in re.split(r"[,\s.]+", ending.get("number", "")))
-        signs.ending = frozenset(one for one in numbers if one and one <= MOST_TIMES) or frozenset({1})
+        signs.ending = frozenset(
+            number for number in numbers if number and number <= MOST_TIMES
+        ) or frozenset({1})
     elif ending is not None:
         signs.closes = True
     signs.segno |= element.find("segno") is not None or bool(element.get("segno"))

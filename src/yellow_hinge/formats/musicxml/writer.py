@@ -225,8 +225,8 @@ class _PartWriter:
         def spelled(key: int, slot: int) -> Pitch:
             if self._part.words:
                 return score.tune_pitch(place, key)
-            own = score.spelled(key + 12 * self._part.octave, slot)
-            return Pitch(key, own.name)
+            pitch = score.spelled(key + 12 * self._part.octave, slot)
+            return Pitch(key, pitch.name)
 
         words = score.words_in(sheet) if self._part.words else {}
         fingers = score.fingers if self._part.pedal else {}

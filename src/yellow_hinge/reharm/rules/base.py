@@ -93,9 +93,9 @@ def rule(
 
 @lru_cache(maxsize=4096)
 def _quality(text: str) -> ChordSymbol:
-    found = parse_chord(f"C{text}")
-    assert found is not None
-    return found
+    symbol = parse_chord(f"C{text}")
+    assert symbol is not None
+    return symbol
 
 
 def on(root: NoteName, quality: str) -> ChordSymbol:
@@ -148,8 +148,10 @@ def is_pull(place: Place) -> bool:
 
 def stands_still(place: Place) -> bool:
     """Whether a chord lasts a bar or more without the harmony moving: long by itself, or beside its like."""
-    around = (one for one in (place.before, place.after) if one is not None)
-    again = any(one.root == place.chord.root and is_minor(one) == is_minor(place.chord) for one in around)
+    around = (symbol for symbol in (place.before, place.after) if symbol is not None)
+    again = any(
+        symbol.root == place.chord.root and is_minor(symbol) == is_minor(place.chord) for symbol in around
+    )
     return place.beats >= LONG_BEATS or (again and place.beats >= BAR_BEATS)
 
 

@@ -38,8 +38,8 @@ _USUAL = frozenset(
 _STEP_ST = 2
 
 
-def _near(one: NoteName, other: NoteName) -> int:
-    distance = semitones_between(one, other)
+def _near(name: NoteName, note_name: NoteName) -> int:
+    distance = semitones_between(name, note_name)
     return min(distance, 12 - distance)
 
 
@@ -181,12 +181,12 @@ def other_bass(place: Place) -> Iterator[Draft]:
     before, after = place.before, place.after
     if before is None or after is None or not is_plain(place.chord) or place.chord.alt:
         return
-    for found, called in _over_each_bass(place.chord, place.key):
-        bass = found.bass_name
+    for symbol, called in _over_each_bass(place.chord, place.key):
+        bass = symbol.bass_name
         steps = _near(before.bass_name, bass), _near(bass, after.bass_name)
         if called is not None and _usual(called) and min(steps) >= 1 and max(steps) <= _STEP_ST:
             words = f"the hand stays, {bass.pretty} in the bass: {called.pretty}"
-            yield from whole(place, found, words)
+            yield from whole(place, symbol, words)
 
 
 def _usual(chord: ChordSymbol) -> bool:
@@ -206,11 +206,11 @@ def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, Ch
     for step in range(1, 12):
         bass_class = (chord.root.pitch_class + step) % 12
         bass = spelled.get(bass_class) or name_for_pitch_class(bass_class, key.prefers_flats)
-        found = slashed(chord, bass, key)
-        bass = found.bass_name
+        symbol = slashed(chord, bass, key)
+        bass = symbol.bass_name
         notes = {bass_class, *(note % 12 for note in sounding)}
         names = identify([36 + bass_class, *sounding], {**spelled, bass_class: bass}, most=3)
         whole = (name.chord for name in names if name.chord.root.pitch_class in notes and name.chord.third)
-        called = next((chord for chord in whole if str(chord) != str(found)), None)
-        rows.append((found, called))
+        called = next((chord for chord in whole if str(chord) != str(symbol)), None)
+        rows.append((symbol, called))
     return tuple(rows)

@@ -84,9 +84,9 @@ def diminished_for_nine(place: Place) -> Iterator[Draft]:
     chord, after = place.chord, place.after
     if chord.seventh == "b7" and "b9" in chord.alters and not chord.sus:
         for letters, semitones, where in ((2, 4, "third"), (1, 1, "flat ninth")):
-            found = on(up(chord.root, letters, semitones), "dim7")
+            symbol = on(up(chord.root, letters, semitones), "dim7")
             reason = f"the upper notes of {chord.pretty}, over its {where}"
-            yield from whole(place, found, reason)
+            yield from whole(place, symbol, reason)
     elif base_kind(chord) == "diminished" and chord.seventh == "bb7" and after is not None:
         five = on(up(after.root, 4, 7), "7b9")
         upper = {(five.root.pitch_class + step) % 12 for step in (1, 4, 7, 10)}

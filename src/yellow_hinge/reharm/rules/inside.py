@@ -176,6 +176,6 @@ def still_bright(place: Place) -> Iterator[Draft]:
     yield from _still(place, over_minor, (1, 2, "", "the Lydian two: its third is the raised fourth"))
 
 
-def _turn(place: Place, other: ChordSymbol, reason: str) -> Iterator[Draft]:
-    yield from row(place, (place.chord, other, place.chord), reason)
-    yield from row(place, (place.chord, other), reason)
+def _turn(place: Place, symbol: ChordSymbol, reason: str) -> Iterator[Draft]:
+    yield from row(place, (place.chord, symbol, place.chord), reason)
+    yield from row(place, (place.chord, symbol), reason)

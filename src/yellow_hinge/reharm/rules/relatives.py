@@ -54,14 +54,14 @@ def relative(place: Place) -> Iterator[Draft]:
 def _heard(place: Place, chord: ChordSymbol) -> bool:
     """Whether a neighbour has the root of a chord already."""
     return any(
-        one is not None and one.root.pitch_class == chord.root.pitch_class
-        for one in (place.before, place.after)
+        symbol is not None and symbol.root.pitch_class == chord.root.pitch_class
+        for symbol in (place.before, place.after)
     )
 
 
-def _shared(one: ChordSymbol, other: ChordSymbol) -> list[str]:
-    theirs = {other.root.degree(label).pitch_class for label in other.degrees}
-    names = [one.root.degree(label) for label in one.degrees]
+def _shared(symbol: ChordSymbol, chord_symbol: ChordSymbol) -> list[str]:
+    theirs = {chord_symbol.root.degree(label).pitch_class for label in chord_symbol.degrees}
+    names = [symbol.root.degree(label) for label in symbol.degrees]
     return [name.pretty for name in names if name.pitch_class in theirs]
 
 
@@ -79,11 +79,11 @@ def upper(place: Place) -> Iterator[Draft]:
     else:
         return
     for (letters, semitones), quality in uppers:
-        found = on(up(root, letters, semitones), quality)
-        tones = {found.root.degree(label).pitch_class for label in found.degrees}
+        symbol = on(up(root, letters, semitones), quality)
+        tones = {symbol.root.degree(label).pitch_class for label in symbol.degrees}
         if tones <= place.key.pitch_classes:
-            reason = f"{found.pretty} over {root.pretty}: the bass stays, the hands play a plain chord above"
-            yield from whole(place, with_bass(found, root), reason)
+            reason = f"{symbol.pretty} over {root.pretty}: the bass stays, the hands play a plain chord above"
+            yield from whole(place, with_bass(symbol, root), reason)
 
 
 @rule("held-top", "a note held through the change", SAME, 60)
@@ -139,16 +139,16 @@ def richer(place: Place) -> Iterator[Draft]:
     elif kind in _RESTING and not chord.sixth and not (kind == "minor" and chord.seventh == "7"):
         home = chord.root.pitch_class == place.key.relative_major.tonic.pitch_class
         for quality, reason in _RESTING[kind]:
-            found = on(chord.root, quality)
-            if _belongs(found, place) and found.extension >= chord.extension and (home or quality != "69"):
-                yield from whole(place, found, reason)
+            symbol = on(chord.root, quality)
+            if _belongs(symbol, place) and symbol.extension >= chord.extension and (home or quality != "69"):
+                yield from whole(place, symbol, reason)
 
 
 def _belongs(chord: ChordSymbol, place: Place) -> bool:
     """Whether all that a colour adds is of the local key, or of the chord that stands there."""
-    own = {place.chord.root.degree(label).pitch_class for label in place.chord.degrees}
+    belongs = {place.chord.root.degree(label).pitch_class for label in place.chord.degrees}
     tones = {chord.root.degree(label).pitch_class for label in chord.degrees}
-    return tones <= place.key.pitch_classes | own
+    return tones <= place.key.pitch_classes | belongs
 
 
 def _richer_pull(place: Place) -> Iterator[Draft]:

@@ -170,7 +170,7 @@ def turnaround(place: Place) -> Iterator[Draft]:
         return
     home = chord.root
     flats = (on(up(home, 2, 3), "maj7"), on(up(home, 5, 8), "maj7"), on(up(home, 1, 1), "maj7"))
-    names = ", ".join(one.pretty for one in flats)
+    names = ", ".join(symbol.pretty for symbol in flats)
     yield from row(place, (chord, *flats), f"{names}: fifths on the flat side, and a half step home")
 
 

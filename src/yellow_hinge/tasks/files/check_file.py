@@ -37,7 +37,10 @@ class Checked(Struct, frozen=True):
     @property
     def lines(self) -> list[str]:
         """For people."""
-        return [f"{self.file}: {'good' if self.ok else 'not good'}", *(f"    {one}" for one in self.problems)]
+        return [
+            f"{self.file}: {'good' if self.ok else 'not good'}",
+            *(f"    {problem}" for problem in self.problems),
+        ]
 
 
 def check_file(path: Path, library: Library) -> Checked:
@@ -93,17 +96,18 @@ def _song_problems(song: Song, library: Library) -> Problems:
     return ()
 
 
-def check_report(found: Sequence[Checked]) -> dict[str, Any]:
+def check_report(checks_made: Sequence[Checked]) -> dict[str, Any]:
     """For programs."""
     return {
         "files": [
             {
-                "file": one.file,
-                "ok": one.ok,
+                "file": checked.file,
+                "ok": checked.ok,
                 "problems": [
-                    {"place": each.place, "what": each.what, "remedy": each.remedy} for each in one.problems
+                    {"place": each.place, "what": each.what, "remedy": each.remedy}
+                    for each in checked.problems
                 ],
             }
-            for one in found
+            for checked in checks_made
         ]
     }

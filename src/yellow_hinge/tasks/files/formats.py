@@ -44,8 +44,8 @@ def _module(name: str) -> Any:
     return import_module(f"yellow_hinge.formats.{name}")
 
 
-def _opened(found: Imported) -> Opened:
-    return Opened(Song(found.chart), found.problems)
+def _opened(imported: Imported) -> Opened:
+    return Opened(Song(imported.chart), imported.problems)
 
 
 def _reader(name: str) -> Read:

@@ -111,15 +111,15 @@ def find(folder: Path | None = None) -> list[Found]:
     """Every copy that was left behind, the latest first. Copies that hold nothing beyond their file
     are removed; what cannot be read is left where it is."""
     folder = folder or recovery_folder()
-    found = []
+    copies = []
     for copy in _left_behind(folder):
         with suppress(YellowHingeError):
-            one = _read(copy)
-            if one.difference:
-                found.append(one)
+            recovered = _read(copy)
+            if recovered.difference:
+                copies.append(recovered)
             else:
-                discard(one)
-    return sorted(found, key=lambda one: one.saved, reverse=True)
+                discard(recovered)
+    return sorted(copies, key=lambda recovered: recovered.saved, reverse=True)
 
 
 def _left_behind(folder: Path) -> list[Path]:
@@ -171,8 +171,8 @@ def _on_disk(path: Path | None) -> Song | None:
         return None
 
 
-def discard(found: Found) -> None:
+def discard(recovered: Found) -> None:
     """Remove a copy that is not wanted any more."""
-    for file in (found.copy, _lock_of(found.copy)):
+    for file in (recovered.copy, _lock_of(recovered.copy)):
         with suppress(OSError):
             file.unlink(missing_ok=True)

@@ -88,13 +88,13 @@ def sound_of(
     """All rounds one after the other, (frames, 2) float32, the loudest sample at :data:`PEAK`."""
     heard = perform(song, bassist_keys(song, library), melody=wishes.tune, band=wishes.band)
     muted = {hand for hand, on in (("left", wishes.left), ("right", wishes.right)) if not on}
-    notes = [one for one in heard.notes if one.part not in muted]
+    notes = [event for event in heard.notes if event.part not in muted]
     notes += list(clicks(song)) if wishes.click else []
     pieces: list[Frames] = []
     for turn, share in enumerate(wishes.tempi(song)):
         events = list(notes)
         if wishes.count_in and not turn:
-            begin = min((one.start_quarters for one in notes), default=Fraction(0))
+            begin = min((event.start_quarters for event in notes), default=Fraction(0))
             events += count_in_before(song, begin)[1]
         tempo = TempoMap([(start, rate * Fraction(share)) for start, rate in tempo_changes(song)])
         pieces.append(_round(instrument, events, tempo, heard.pedal, song, last=turn == wishes.rounds - 1))
@@ -113,6 +113,6 @@ def _round(
     sound = render(instrument, sorted(events), tempo, pedal)
     if last or not events:
         return sound
-    start = min(one.start_quarters for one in events)
+    start = min(event.start_quarters for event in events)
     length = tempo.seconds(float(song.chart.length_quarters)) - tempo.seconds(float(min(start, Fraction(0))))
     return sound[: round(length * SAMPLE_RATE)]

@@ -114,7 +114,7 @@ def judged(grip: Grip, wish: Wish, key: Key, library: Library) -> Judged:
     """Everything about one grip where ``wish`` is wanted, ``key`` being the local key."""
     voicing = classify(grip.left, grip.right, grip.chord, key, library)
     wish = for_grip(wish, voicing)
-    found = broken(wish, voicing)
+    brokens = broken(wish, voicing)
     every = [*voicing.degrees, *filter(None, [wish.heard_below])]
     missing = [min(group, key=_ORDER.index) for group in wish.needed if not group & set(every)]
     doubled = sorted({label for label in every if every.count(label) > 1}, key=_ORDER.index)
@@ -123,8 +123,8 @@ def judged(grip: Grip, wish: Wish, key: Key, library: Library) -> Judged:
         for side in SIDES
     )
     return Judged(
-        grip, wish, voicing, found, tuple(missing), tuple(doubled), _names(grip, wish, voicing),
-        explain_voicing(wish, voicing), _beyond(found, marks([wish], [voicing], closes=False)[0]),
+        grip, wish, voicing, brokens, tuple(missing), tuple(doubled), _names(grip, wish, voicing),
+        explain_voicing(wish, voicing), _beyond(brokens, marks([wish], [voicing], closes=False)[0]),
         (fingers[0], fingers[1]),
     )  # fmt: skip
 
@@ -166,13 +166,18 @@ def judge_row(grips: Sequence[Grip], key: Key | None, player: Player, library: L
     alone = [
         judge(grip, key, player, library, after) for grip, after in zip(grips, goals(chords), strict=True)
     ]
-    wishes = _in_their_places([one.wish for one in alone], player)
-    said = marks(wishes, [one.voicing for one in alone])
+    wishes = _in_their_places([judged.wish for judged in alone], player)
+    said = marks(wishes, [judged.voicing for judged in alone])
     row = tuple(
-        replace(one, wish=wish, terms=explain_voicing(wish, one.voicing), marks=_beyond(one.broken, own))
-        for one, wish, own in zip(alone, wishes, said, strict=True)
+        replace(
+            judged,
+            wish=wish,
+            terms=explain_voicing(wish, judged.voicing),
+            marks=_beyond(judged.broken, brokens),
+        )
+        for judged, wish, brokens in zip(alone, wishes, said, strict=True)
     )
-    held = held_row(chords, [one.voicing for one in row])
+    held = held_row(chords, [judged.voicing for judged in row])
     effort = _row_effort(row, library)
     return JudgedRow(row, hinges(held), effort, _least(row, library))
 

@@ -94,7 +94,7 @@ class Tried(Struct, frozen=True):
     def remarks(self) -> tuple[str, ...]:
         """What it breaks and doubles, in words. Nothing of it is refused."""
         twice = [DEGREE_WORDS[label] for label in self.judged.doubled]
-        said = [one.words for one in (*self.judged.broken, *self.judged.marks)]
+        said = [broken.words for broken in (*self.judged.broken, *self.judged.marks)]
         return (*said, *(f"{words} sounds more than once" for words in twice))
 
     @property
@@ -103,14 +103,14 @@ class Tried(Struct, frozen=True):
         return tuple(self._lies(side) for side in SIDES if self.voicing.hand(side).keys)
 
     def _lies(self, side: str) -> str:
-        one, wish = self.judged, self.judged.wish
+        judged, wish = self.judged, self.judged.wish
         keys, hand = self.voicing.hand(side).keys, wish.hand(side)
-        fingers = " ".join(str(finger) for finger in one.fingers[side == "right"])
+        fingers = " ".join(str(finger) for finger in judged.fingers[side == "right"])
         excess = wish.profile.excess_mm(hand, keys)
         reach = strain_words(wish.profile.strain(hand, keys))
         if excess > 0:
             reach = f"out of reach by {excess:.0f} mm: do not force it"
-        return f"{side.capitalize()} hand: fingers {fingers}, {one.span_mm(side):.0f} mm, {reach}"
+        return f"{side.capitalize()} hand: fingers {fingers}, {judged.span_mm(side):.0f} mm, {reach}"
 
     @property
     def sounds(self) -> str:
@@ -200,10 +200,10 @@ class GripDesk:
         around = [k for k in (index - 1, index, index + 1) if 0 <= k < len(song.slots)]
         here = around.index(index)
         wishes = [places[song.column_of[k]].wish for k in around]
-        now = [song.voicing(k) or Voicing() for k in around]
-        own = [*now[:here], one.voicing, *now[here + 1 :]]
+        voicings = [song.voicing(k) or Voicing() for k in around]
+        own = [*voicings[:here], one.voicing, *voicings[here + 1 :]]
         terms = _terms_of([*wishes[:here], one.wish, *wishes[here + 1 :]], own, here)
-        theirs = _terms_of(wishes, now, here) if now[here].keys else None
+        theirs = _terms_of(wishes, voicings, here) if voicings[here].keys else None
         changes = hinges(held_row([song.slots[k].chord for k in around], own))
         return Tried(
             one,
@@ -258,7 +258,7 @@ NO_NAME = "no usual name"
 
 
 def called(
-    keys: Sequence[int], own: ChordSymbol, key: Key, below: int | None = None
+    keys: Sequence[int], symbol: ChordSymbol, key: Key, below: int | None = None
 ) -> tuple[ChordSymbol, str]:
     """What some notes are called where a chord of the chart stands, and how that hears them: the chart's
     own name where it is among the likely ones, else the likeliest; without any the chart's chord over the
@@ -266,12 +266,15 @@ def called(
     if below is not None:
         keys = (min(keys) - 12 + (below - min(keys)) % 12, *keys)
     spelled = {pc: in_key(pc, key) for pc in range(12)}
-    spelled |= {one.pitch_class: one for one in (own.root.degree(label) for label in own.degrees)}
+    spelled |= {
+        note_name.pitch_class: note_name
+        for note_name in (symbol.root.degree(label) for label in symbol.degrees)
+    }
     heard = identify(keys, spelled)
     names = [name for name in heard if name.chord.bass_name.pitch_class == min(keys) % 12] or heard
-    likely = next((name for name in names[:_LIKELY] if name.chord == own), None) or next(iter(names), None)
+    likely = next((name for name in names[:_LIKELY] if name.chord == symbol), None) or next(iter(names), None)
     if likely is None:
-        return with_bass(own, spelled[min(keys) % 12]), NO_NAME
+        return with_bass(symbol, spelled[min(keys) % 12]), NO_NAME
     return likely.chord, likely.reading
 
 

@@ -153,8 +153,8 @@ class _Reader:
         except BadInput as error:
             self._lines.append("")
             self._problems += [
-                replace(one, place=f"{self._place}: line {number}: {one.place}", line=number)
-                for one in error.problems
+                replace(problem, place=f"{self._place}: line {number}: {problem.place}", line=number)
+                for problem in error.problems
             ]
 
     def page(self) -> Page:
@@ -170,9 +170,10 @@ class _Reader:
         try:
             chart = chart_text.parse_chart("\n".join([*key, *self._lines]) + "\n")
         except BadInput as error:
-            lines = ((one, max(1, one.line - len(key))) for one in error.problems)
+            lines = ((problem, max(1, problem.line - len(key))) for problem in error.problems)
             raise BadInput(
-                replace(one, place=f"{self._place}: line {line}", line=line, column=0) for one, line in lines
+                replace(problem, place=f"{self._place}: line {line}", line=line, column=0)
+                for problem, line in lines
             ) from None
         return Page(chart, tuple(cell.grip for bar in self._bars for cell in bar))
 
@@ -189,23 +190,23 @@ class _Reader:
 
     def _barred(self, line: str) -> str:
         """A line with bar lines."""
-        found = self._closed()
+        closed = self._closed()
         for segment in segments(line, 0):
             text, head = segment.text, "| "
             ending = ENDING.match(text)
             if ending:
                 text, head = text[ending.end() :], f"|{ending[1]}. "
-            own = BAR_METER.match(text)
-            if own:
-                text, head = text[own.end() :], f"{head}{own[0].strip()} "
+            match = BAR_METER.match(text)
+            if match:
+                text, head = text[match.end() :], f"{head}{match[0].strip()} "
             if text.strip() == "%" and self._bars:
                 self._bars.append(self._bars[-1])
-                found += f"{head}% "
+                closed += f"{head}% "
                 continue
             cells = self._cells(text)
             self._bars.append(cells)
-            found += head + " ".join(cell.text for cell in cells) + " "
-        return f"{found}|"
+            closed += head + " ".join(cell.text for cell in cells) + " "
+        return f"{closed}|"
 
     def _plain(self, line: str) -> str:
         """A line without bar lines: each chord a bar, chords with lengths as many as fill one."""
@@ -227,13 +228,13 @@ class _Reader:
         if not cells:
             return ""
         self._bars.append(cells)
-        length = sum((one.beats or 0 for one in cells), Fraction(0))
+        length = sum((cell.beats or 0 for cell in cells), Fraction(0))
         own = ""
         if length not in (0, self._meter.beats):
             finer = length.denominator
             own = f"({length.numerator}/{self._meter.unit * finer}) "
-            cells = [replace(one, beats=(one.beats or 0) * finer) for one in cells]
-        return f"| {own}{' '.join(one.text for one in cells)} "
+            cells = [replace(cell, beats=(cell.beats or 0) * finer) for cell in cells]
+        return f"| {own}{' '.join(cell.text for cell in cells)} "
 
     # --- chords ---
 
@@ -395,12 +396,12 @@ def laid_over(song: Song, page: Page, library: Library) -> Edit:
     mine = [_sound(chord) for chord in written]
     pairs = SequenceMatcher(None, [_sound(chord) for chord, _ in theirs], mine, autojunk=False)
     places = {block.b + k: block.a + k for block in pairs.get_matching_blocks() for k in range(block.size)}
-    found = {number: theirs[place][1] for number, place in places.items()}
+    laid = {number: theirs[place][1] for number, place in places.items()}
     used = frozenset(places.values())
     lost = tuple(f"the grip of {chord.pretty}" for k, (chord, _) in enumerate(theirs) if k not in used)
-    bare = sum(chord is not None for chord in written) - len(found)
+    bare = sum(chord is not None for chord in written) - len(laid)
     remarks = (f"{counted(bare, 'chord')} of the song had no grip on the page",) if bare else ()
-    return Edit(_locked(song, found, library), f"Paste {counted(len(found), 'grip')}", None, lost, remarks)
+    return Edit(_locked(song, laid, library), f"Paste {counted(len(laid), 'grip')}", None, lost, remarks)
 
 
 def _sound(chord: ChordSymbol | None) -> tuple[object, ...]:
@@ -414,15 +415,15 @@ def write(song: Song) -> bytes:
     """The chords with their grips, a bar a line, as the take that is worked on has them. Reading it gives
     the chords and grips again."""
     arrangement = song.arrangement
-    own = _with_swaps(song)
+    chart = _with_swaps(song)
     held: list[Voicing | None] = []
     for written in song.chart.written:
         parts = range(1, 1 + len(arrangement.swaps[written.id])) if written.id in arrangement.swaps else [0]
         choices = (arrangement.choices.get(At(written.id, part)) for part in parts)
-        held += [None if one is None else one.voicing for one in choices]
-    chords = [one.chord for one in own.written]
+        held += [None if choice is None else choice.voicing for choice in choices]
+    chords = [one.chord for one in chart.written]
     notes = [_notes(chord, grip) for chord, grip in zip(chords, held, strict=True)]
-    return chart_text.write(own, notes)
+    return chart_text.write(chart, notes)
 
 
 def _notes(chord: ChordSymbol | None, grip: Voicing | None) -> str:
@@ -434,7 +435,7 @@ def _notes(chord: ChordSymbol | None, grip: Voicing | None) -> str:
 
 def _with_swaps(song: Song) -> Chart:
     """The chart with what stands for its chords."""
-    swaps, ids = song.arrangement.swaps, iter([one.id for one in song.chart.written])
+    swaps, ids = song.arrangement.swaps, iter([written.id for written in song.chart.written])
 
     def changed(bars: Iterable[Bar]) -> tuple[Bar, ...]:
         found = []

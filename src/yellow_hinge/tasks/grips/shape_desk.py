@@ -56,7 +56,10 @@ class Everything(Struct, frozen=True, eq=False):
         legal = self.ranking.extra < FORBIDDEN
         left, right = self.ranking.left, self.ranking.right
         legal &= kept(read_filters(text, self.library), left, right)
-        found = ((one.words, int((legal & one.keeps(left, right)).sum())) for one in offered(self.library))
+        found = (
+            (condition.words, int((legal & condition.keeps(left, right)).sum()))
+            for condition in offered(self.library)
+        )
         return tuple((words, count) for words, count in found if count)
 
 

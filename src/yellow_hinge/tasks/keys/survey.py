@@ -85,15 +85,15 @@ def survey(song: Song, library: Library, progress: Progress = always, carry: boo
         planner.prepare(progression(moved, library))
     found: list[KeyFigures] = []
     for count, moved in enumerate(songs):
-        one = figures_of(voice_song(moved, library, planner))
+        figures = figures_of(voice_song(moved, library, planner))
         if carry:
-            home = found[0].voiced.song if found else one.voiced.song
-            one = replace(one, carried=_carried(home, one, library, planner))
-        found.append(one)
+            home = found[0].voiced.song if found else figures.voiced.song
+            figures = replace(figures, carried=_carried(home, figures, library, planner))
+        found.append(figures)
         store.forget_steps()  # no other key has them
         if not progress((count + 1) / len(songs)):
             raise Cancelled
-    return [replace(one, why=why_of(one, found)) for one in found]
+    return [replace(figures, why=why_of(figures, found)) for figures in found]
 
 
 def figures_of(voiced: Voiced) -> KeyFigures:
@@ -106,12 +106,12 @@ def figures_of(voiced: Voiced) -> KeyFigures:
     spans = [(span_mm(shape.keys[0], shape.keys[-1], hands.octave_mm), getattr(hands, side).reach_mm)
              for voicing in voicings for side in _SIDES if (shape := voicing.hand(side)).keys]  # fmt: skip
     return KeyFigures(
-        song.key, voiced, sum(one.motion_st for one in changes),
-        max((one.largest_st for one in changes), default=0), min(keys, default=0), max(keys, default=0),
+        song.key, voiced, sum(report.motion_st for report in changes),
+        max((report.largest_st for report in changes), default=0), min(keys, default=0), max(keys, default=0),
         max((wide for wide, _ in spans), default=0.0),
         max((wide / reach for wide, reach in spans), default=0.0),
         sum(map(is_black, keys)) / max(1, len(keys)), sum(mud(tuple(sorted(v.keys))) for v in voicings),
-        tuple(one.motion_st for one in changes), _start(song),
+        tuple(report.motion_st for report in changes), _start(song),
     )  # fmt: skip
 
 
@@ -134,19 +134,19 @@ def note_name(midi_key: int, key: Key) -> str:
     return as_named(str(pitch_for_key(midi_key, key.prefers_flats)))
 
 
-def why_of(one: KeyFigures, every: Sequence[KeyFigures]) -> str:
+def why_of(figures: KeyFigures, every: Sequence[KeyFigures]) -> str:
     """What speaks for a key and against it, in words."""
-    order = sorted(every, key=lambda other: other.effort)
-    more = one.effort - order[0].effort
+    order = sorted(every, key=lambda key_figures: key_figures.effort)
+    more = figures.effort - order[0].effort
     parts = ["the least effort of all keys" if more == 0 else
              f"{more / 100:.1f} half steps of effort more than in {order[0].key.pretty}"]  # fmt: skip
-    low = note_name(one.lowest, one.key)
-    stays = "stays above C3" if one.lowest >= _LOW_FROM else f"goes down to {low}"
-    parts.append(f"{one.start.partition(' below')[0]} below at the beginning; it {stays}")
-    if one.mud > 2 * min(other.mud for other in every) + 50:
+    low = note_name(figures.lowest, figures.key)
+    stays = "stays above C3" if figures.lowest >= _LOW_FROM else f"goes down to {low}"
+    parts.append(f"{figures.start.partition(' below')[0]} below at the beginning; it {stays}")
+    if figures.mud > 2 * min(key_figures.mud for key_figures in every) + 50:
         parts.append("it lies low: the muddiest chords weigh")
-    parts.append(f"the widest stretch takes {one.stretch_share:.0%} of the reach")
-    parts.append(f"{one.black:.0%} black keys")
+    parts.append(f"the widest stretch takes {figures.stretch_share:.0%} of the reach")
+    parts.append(f"{figures.black:.0%} black keys")
     return "; ".join(parts)
 
 
@@ -166,7 +166,7 @@ def _carried(home: Song, there: KeyFigures, library: Library, planner: Planner) 
 def _all_locked(song: Song) -> Song:
     """Every chord keeps the grip it has."""
     for take in song.takes:
-        choices = {at: replace(one, locked=True) for at, one in take.arrangement.choices.items()}
+        choices = {at: replace(choice, locked=True) for at, choice in take.arrangement.choices.items()}
         song = with_arrangement(song, take.id, replace(take.arrangement, choices=choices))
     return song
 

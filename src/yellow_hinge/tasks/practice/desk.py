@@ -44,9 +44,9 @@ def tries_of(log: Log, pieces: Sequence[Piece]) -> list[Try]:
     return log.tries([piece.id for piece in pieces]) if log.path.exists() else []
 
 
-def shelf_of(pieces: Sequence[Piece], log: Log, now: datetime) -> Shelf:
+def shelf_of(pieces: Sequence[Piece], log: Log, moment: datetime) -> Shelf:
     """Songs with what is known of their changes."""
-    return Shelf(pieces, sure_of(pieces, tries_of(log, pieces), now), now)
+    return Shelf(pieces, sure_of(pieces, tries_of(log, pieces), moment), moment)
 
 
 def block_row(block: Block) -> dict[str, Any]:
@@ -58,11 +58,11 @@ def block_row(block: Block) -> dict[str, Any]:
 
 
 def plan_report(
-    pieces: Sequence[Piece], log: Log, wishes: Wishes, now: datetime, days: int = 1
+    pieces: Sequence[Piece], log: Log, wishes: Wishes, moment: datetime, days: int = 1
 ) -> dict[str, Any]:
     """The plan of today as JSON has it; with ``days`` also those of the days to come, as far as they can be
     known: each as if what comes before went as expected."""
-    shelf = shelf_of(pieces, log, now)
+    shelf = shelf_of(pieces, log, moment)
     blocks = plan(shelf, wishes)
     minutes = round(sum(block.minutes for block in blocks), 1)
     found: dict[str, Any] = {"minutes": minutes, "blocks": [block_row(block) for block in blocks]}
@@ -125,28 +125,28 @@ def simulate_text(report: dict[str, Any]) -> str:
     return "\n".join(rows)
 
 
-def log_report(pieces: Sequence[Piece], log: Log, now: datetime) -> dict[str, Any]:
+def log_report(pieces: Sequence[Piece], log: Log, moment: datetime) -> dict[str, Any]:
     """What the log says: of some songs, or of all where none is named."""
     there = log.path.exists()
     titles = log.titles() if there else {}
     every = (log.tries([piece.id for piece in pieces]) if pieces else log.tries()) if there else []
-    sure = sure_of(pieces, every, now)
-    shelf = Shelf(pieces, sure, now)
+    sure = sure_of(pieces, every, moment)
+    shelf = Shelf(pieces, sure, moment)
     sessions = log.sessions() if there else []
     return {
         "tries": as_rows(every, titles),
         "changes": [
             {
                 "song": piece.title, "change": change.words, "bar": piece.stands[change.places[0]].bar,
-                "tries": one.tries, "slips": one.slips, "slip": round(one.slip(now), 4),
-                "due": None if one.last is None else one.due(now),
+                "tries": sureness.tries, "slips": sureness.slips, "slip": round(sureness.slip(moment), 4),
+                "due": None if sureness.last is None else sureness.due(moment),
             }
             for number, piece in enumerate(pieces)
             for index, change in enumerate(piece.changes)
-            for one in (shelf.sureness(number, index),)
+            for sureness in (shelf.sureness(number, index),)
         ],
         "weeks": [
-            {**asdict(week), "monday": week.monday.isoformat()} for week in weeks(sessions, every, now)
+            {**asdict(week), "monday": week.monday.isoformat()} for week in weeks(sessions, every, moment)
         ],
     }  # fmt: skip
 

@@ -54,7 +54,7 @@ def _line(song: Song, slot: Slot) -> Iterator[LineStroke]:
             yield LineStroke(hand, at * unit, lasts, keys, own)
 
 
-def _changes(song: Song, stands: Sequence[Stand], found: Row) -> tuple[tuple[Change, ...], tuple[int, ...]]:
+def _changes(song: Song, stands: Sequence[Stand], row: Row) -> tuple[tuple[Change, ...], tuple[int, ...]]:
     """Changes between the same two grips are one; and for each place which it is."""
     places: dict[tuple[Voicing, Voicing], list[int]] = {}
     for index, (before, after) in enumerate(pairwise(stands)):
@@ -72,7 +72,7 @@ def _changes(song: Song, stands: Sequence[Stand], found: Row) -> tuple[tuple[Cha
                 tuple(ids),
                 tuple(own),
                 stands[first].quarters,
-                found.hinges[first],
+                row.hinges[first],
                 _strain(song, stands, first),
             )
         )
@@ -117,11 +117,11 @@ def in_key(song: Song, shift_st: int) -> Song:
 def pieces_in_keys(song: Song, library: Library) -> list[Piece]:
     """The song in the further keys that the player wants to practise."""
     wanted = sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
-    found = []
+    pieces = []
     for key in wanted:
         piece = piece_of(shown_in(song, key), library)
-        found.append(replace(piece, id=song.own_id, title=f"{piece.title} in {key.pretty}"))
-    return found
+        pieces.append(replace(piece, id=song.own_id, title=f"{piece.title} in {key.pretty}"))
+    return pieces
 
 
 # --- a line over the left hand ------------------------------------------------------------------
@@ -136,8 +136,8 @@ def with_lines(song: Song, slots: Sequence[int]) -> Song:
     if all(song.slots[index].at in riffs for index in slots):
         return song
     rows = propose_line(song, slots, _LINE_KIND, _LINE_DENSITY)
-    found = {at: row for at, row in rows.items() if at not in riffs}
-    return set_riffs(song, found, "Line").song
+    lines = {at: row for at, row in rows.items() if at not in riffs}
+    return set_riffs(song, lines, "Line").song
 
 
 # --- the nearest grip ---------------------------------------------------------------------------

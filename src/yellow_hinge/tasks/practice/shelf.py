@@ -51,13 +51,13 @@ def keep_shelf(files: Sequence[Path]) -> None:
 def added(files: Sequence[Path], file: Path) -> list[Path]:
     """With one more at the end; one that is there already stays where it is. Raises :class:`BadInput` when it
     is full."""
-    own = file.resolve()
-    if own in files:
+    path = file.resolve()
+    if path in files:
         return list(files)
     if len(files) >= MOST_SONGS:
         what = f"there are {MOST_SONGS} songs on it"
         raise BadInput(Problem("the shelf", what, "take one away first"))
-    return [*files, own]
+    return [*files, path]
 
 
 def moved(files: Sequence[Path], place: int, by: int) -> list[Path]:
@@ -84,13 +84,13 @@ def songs_on(
 ) -> list[OnShelf]:
     """Open the songs of a shelf; those that have no voicings yet are voiced. What cannot be opened is said,
     and the others stay."""
-    found = []
+    shelves = []
     for number, file in enumerate(files):
         progress(number / max(1, len(files)))
         try:
             song = open_song(file).song
             voiced = song if song.solved else voice_song(song, library, planner).song
-            found.append(OnShelf(file, voiced))
+            shelves.append(OnShelf(file, voiced))
         except (YellowHingeError, FileTrouble) as error:
-            found.append(OnShelf(file, None, error.problems))
-    return found
+            shelves.append(OnShelf(file, None, error.problems))
+    return shelves

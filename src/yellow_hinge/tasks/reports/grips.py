@@ -44,44 +44,44 @@ def judge_report(row: JudgedRow) -> dict[str, Any]:
     chords need."""
     return {
         "schema": "yellow-hinge/judge/1",
-        "results": [_judged(one) for one in row.grips],
+        "results": [_judged(judged) for judged in row.grips],
         "hinges": [hinge_report(report) for report in row.hinges],
         "row_effort": row.effort / 100,
         "least_effort": None if row.least is None else row.least / 100,
     }
 
 
-def _judged(one: Judged) -> dict[str, Any]:
+def _judged(judged: Judged) -> dict[str, Any]:
     sides = {"lh": "left", "rh": "right"}
     return {
-        "symbol": str(one.grip.chord),
-        "lh": list(one.voicing.left.keys),
-        "rh": list(one.voicing.right.keys),
-        "legal": one.legal,
-        "broken": [{"rule": rule.rule, "words": rule.words} for rule in one.broken],
-        "marks": [{"rule": mark.rule, "words": mark.words} for mark in one.marks],
-        "degrees": {short: list(one.voicing.hand(side).degrees) for short, side in sides.items()},
-        "missing": list(one.missing),
-        "doubled": list(one.doubled),
-        "span_mm": {short: round(one.span_mm(side), 1) for short, side in sides.items()},
-        "reach": {short: one.reach(side) for short, side in sides.items()},
-        "fingers": {"lh": list(one.fingers[0]), "rh": list(one.fingers[1])},
-        "names": names_of(one.names),
-        "effort": one.effort / 100,
+        "symbol": str(judged.grip.chord),
+        "lh": list(judged.voicing.left.keys),
+        "rh": list(judged.voicing.right.keys),
+        "legal": judged.legal,
+        "broken": [{"rule": rule.rule, "words": rule.words} for rule in judged.broken],
+        "marks": [{"rule": mark.rule, "words": mark.words} for mark in judged.marks],
+        "degrees": {short: list(judged.voicing.hand(side).degrees) for short, side in sides.items()},
+        "missing": list(judged.missing),
+        "doubled": list(judged.doubled),
+        "span_mm": {short: round(judged.span_mm(side), 1) for short, side in sides.items()},
+        "reach": {short: judged.reach(side) for short, side in sides.items()},
+        "fingers": {"lh": list(judged.fingers[0]), "rh": list(judged.fingers[1])},
+        "names": names_of(judged.names),
+        "effort": judged.effort / 100,
     }
 
 
 def judge_text(row: JudgedRow) -> str:
     """The same in plain words."""
     lines = []
-    for place, one in enumerate(row.grips):
+    for place, judged in enumerate(row.grips):
         hands = " ; ".join(
-            " ".join(str(pitch) for pitch in one.voicing.hand(side).pitches(one.grip.chord))
+            " ".join(str(pitch) for pitch in judged.voicing.hand(side).pitches(judged.grip.chord))
             for side in ("left", "right")
         )
-        names = ", ".join(str(name.chord) for name in one.names[:3])
-        lines.append(f"{one.grip.chord!s:12}{hands}  effort {one.effort / 100:.1f}  ({names})")
-        lines += [f"{'':12}{rule.words}" for rule in (*one.broken, *one.marks)]
+        names = ", ".join(str(name.chord) for name in judged.names[:3])
+        lines.append(f"{judged.grip.chord!s:12}{hands}  effort {judged.effort / 100:.1f}  ({names})")
+        lines += [f"{'':12}{rule.words}" for rule in (*judged.broken, *judged.marks)]
         if place < len(row.hinges):
             lines.append(f"{'':4}{half_steps(row.hinges[place].motion_st)}. {row.hinges[place].words}")
     least = "" if row.least is None else f"; the least for these chords is {row.least / 100:.1f}"

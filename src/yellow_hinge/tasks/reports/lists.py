@@ -31,12 +31,13 @@ def patterns_report(patterns: Patterns) -> dict[str, Any]:
     return {
         "patterns": [
             {
-                "id": one.id, "name": one.name, "family": one.family, "hands": list(one.hands),
-                "meters": list(one.meters), "level": one.level, "feel": one.feel,
-                "needs": one.needs, "pedal": one.pedal,
-                "strokes": [str(stroke) for stroke in one.strokes],
+                "id": pattern.id, "name": pattern.name, "family": pattern.family,
+                "hands": list(pattern.hands),
+                "meters": list(pattern.meters), "level": pattern.level, "feel": pattern.feel,
+                "needs": pattern.needs, "pedal": pattern.pedal,
+                "strokes": [str(stroke) for stroke in pattern.strokes],
             }
-            for one in patterns.values()
+            for pattern in patterns.values()
         ]
     }  # fmt: skip
 
@@ -44,9 +45,9 @@ def patterns_report(patterns: Patterns) -> dict[str, Any]:
 def patterns_text(patterns: Patterns) -> str:
     """The same, a line each."""
     return "\n".join(
-        f"{one.id:26} {one.name} ({one.family}; {', '.join(one.hands)}; "
-        f"{', '.join(one.meters) or 'any meter'}; level {one.level})"
-        for one in patterns.values()
+        f"{pattern.id:26} {pattern.name} ({pattern.family}; {', '.join(pattern.hands)}; "
+        f"{', '.join(pattern.meters) or 'any meter'}; level {pattern.level})"
+        for pattern in patterns.values()
     )
 
 
@@ -56,12 +57,12 @@ def formulas_report() -> dict[str, Any]:
     return {
         "formulas": [
             {
-                "id": one.id, "name": one.name, "family": one.family, "minor": one.minor,
-                "numbers": [chord.number for chord in one.chords],
-                "beats": [float(chord.beats) for chord in one.chords], "why": one.why,
-                **({"grips": [(each.left, each.right) for each in one.played]} if one.played else {}),
+                "id": formula.id, "name": formula.name, "family": formula.family, "minor": formula.minor,
+                "numbers": [chord.number for chord in formula.chords],
+                "beats": [float(chord.beats) for chord in formula.chords], "why": formula.why,
+                **({"grips": [(each.left, each.right) for each in formula.played]} if formula.played else {}),
             }
-            for one in every_formula().values()
+            for formula in every_formula().values()
         ]
     }  # fmt: skip
 
@@ -69,6 +70,6 @@ def formulas_report() -> dict[str, Any]:
 def formulas_text() -> str:
     """The same, a line each."""
     return "\n".join(
-        f"{one.id:26} {' '.join(chord.number for chord in one.chords)}: {one.name}. {one.why}"
-        for one in every_formula().values()
+        f"{formula.id:26} {' '.join(chord.number for chord in formula.chords)}: {formula.name}. {formula.why}"
+        for formula in every_formula().values()
     )

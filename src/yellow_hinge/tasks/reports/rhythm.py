@@ -36,15 +36,16 @@ def events_report(song: Song, library: Library) -> dict[str, Any]:
     return {
         "events": [
             {
-                "beat": _number(one.start_quarters), "beats": _number(one.quarters), "midi": one.key,
-                "part": one.part, "velocity": one.velocity, "chord": one.slot, "ornament": one.ornament,
+                "beat": _number(event.start_quarters), "beats": _number(event.quarters), "midi": event.key,
+                "part": event.part, "velocity": event.velocity, "chord": event.slot,
+                "ornament": event.ornament,
             }
-            for one in heard.notes
-            if one.part in _PARTS
+            for event in heard.notes
+            if event.part in _PARTS
         ],
-        "pedal": [{"beat": _number(one.start_quarters), "down": one.down} for one in heard.pedal],
+        "pedal": [{"beat": _number(event.start_quarters), "down": event.down} for event in heard.pedal],
         "bars": [
-            {"beat": _number(one.start_quarters), "meter": str(one.bar.meter)} for one in song.chart.played
+            {"beat": _number(bar.start_quarters), "meter": str(bar.bar.meter)} for bar in song.chart.played
         ],
     }  # fmt: skip
 

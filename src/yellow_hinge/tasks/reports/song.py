@@ -132,24 +132,26 @@ def keys_report(found: Sequence[KeyFigures], library: Library) -> dict[str, Any]
     return {
         "schema": "yellow-hinge/keys/1",
         "title": found[0].voiced.song.title,
-        "keys": [_voice_report(one.voiced, library) | _key_figures(one) for one in found],
+        "keys": [_voice_report(figures.voiced, library) | _key_figures(figures) for figures in found],
     }
 
 
-def _key_figures(one: KeyFigures) -> dict[str, Any]:
-    carried = one.carried
+def _key_figures(figures: KeyFigures) -> dict[str, Any]:
+    carried = figures.carried
     return {
-        "effort": one.effort / 100, "motion": one.motion, "largest": one.largest, "lowest": one.lowest,
-        "highest": one.highest, "stretch_mm": round(one.stretch_mm, 1),
-        "stretch_share": round(one.stretch_share, 3), "black": round(one.black, 3), "mud": one.mud / 100,
-        "profile": list(one.profile), "start": one.start, "why": one.why,
+        "effort": figures.effort / 100, "motion": figures.motion, "largest": figures.largest,
+        "lowest": figures.lowest,
+        "highest": figures.highest, "stretch_mm": round(figures.stretch_mm, 1),
+        "stretch_share": round(figures.stretch_share, 3), "black": round(figures.black, 3),
+        "mud": figures.mud / 100,
+        "profile": list(figures.profile), "start": figures.start, "why": figures.why,
         "carried": None if carried is None else {
             "effort": None if carried.effort is None else carried.effort / 100, "fails": list(carried.fails),
         },
     }  # fmt: skip
 
 
-def swaps_report(song: Song, keys: Sequence[Key], found: Sequence[Proposal]) -> dict[str, Any]:
+def swaps_report(song: Song, keys: Sequence[Key], proposals: Sequence[Proposal]) -> dict[str, Any]:
     """The ``yellow-hinge/swaps/1`` object: local key and function of every written chord, and all
     proposals with what the melody makes of them."""
     row = song.plain_slots
@@ -167,7 +169,7 @@ def swaps_report(song: Song, keys: Sequence[Key], found: Sequence[Proposal]) -> 
             for slot, key, after in zip(row, keys, afters, strict=True)
             if song.firsts[slot.at.written] == slot
         ],
-        "proposals": [_proposal(song, one) for one in found],
+        "proposals": [_proposal(song, proposal) for proposal in proposals],
     }
 
 
@@ -181,53 +183,55 @@ def _place(song: Song, slot: Slot) -> dict[str, Any]:
     }
 
 
-def _proposal(song: Song, one: Proposal) -> dict[str, Any]:
-    return _place(song, song.firsts[one.at]) | {
-        "rule": one.rule,
-        "group": one.group,
-        "rounds": [{"section": section, "round": turn} for section, turn in one.rounds],
+def _proposal(song: Song, proposal: Proposal) -> dict[str, Any]:
+    return _place(song, song.firsts[proposal.at]) | {
+        "rule": proposal.rule,
+        "group": proposal.group,
+        "rounds": [{"section": section, "round": turn} for section, turn in proposal.rounds],
         "chords": [
             {
                 "symbol": str(timed.chord),
-                "number": song.number_of(timed.chord, song.firsts[one.at].key),
+                "number": song.number_of(timed.chord, song.firsts[proposal.at].key),
                 "beats": float(timed.beats),
             }
-            for timed in one.chords
+            for timed in proposal.chords
         ],
         "then": [
             _place(song, song.firsts[at])
             | {"chords": [{"symbol": str(t.chord), "beats": float(t.beats)} for t in row]}
-            for at, row in one.then
+            for at, row in proposal.then
         ],
-        "reason": one.reason,
-        "bass": [str(note) for note in one.bass],
-        "bass_was": [str(note) for note in one.bass_was],
+        "reason": proposal.reason,
+        "bass": [str(note) for note in proposal.bass],
+        "bass_was": [str(note) for note in proposal.bass_was],
         "melody": {
-            "fit": "none" if not one.notes else "fits" if one.safe else "clash",
-            "clash": round(one.clash, 3),
+            "fit": "none" if not proposal.notes else "fits" if proposal.safe else "clash",
+            "clash": round(proposal.clash, 3),
             "notes": [
                 {
                     "note": str(note.note.pitch),
                     "chord": str(note.chord),
-                    "beats": float(note.note.quarters / song.firsts[one.at].meter.quarters_per_beat),
+                    "beats": float(note.note.quarters / song.firsts[proposal.at].meter.quarters_per_beat),
                     "kind": note.fit.kind.value,
                     "degree": note.fit.degree,
                     "reason": note.fit.reason,
                 }
-                for note in one.notes
+                for note in proposal.notes
             ],
         },
     }
 
 
-def swaps_text(song: Song, found: Sequence[Proposal]) -> str:
+def swaps_text(song: Song, proposals: Sequence[Proposal]) -> str:
     """All proposals in plain text, by place."""
     lines = []
-    for one in found:
-        slot = song.firsts[one.at]
-        row = " ".join(f"{timed.chord}:{beats_text(timed.beats)}" for timed in one.every_chord)
-        melody = "" if one.safe else "  CLASHES with the melody"
-        lines.append(f"{f'bar {slot.bar}':10}{slot.chord!s:12}{row:28} {one.group}: {one.reason}{melody}")
+    for proposal in proposals:
+        slot = song.firsts[proposal.at]
+        row = " ".join(f"{timed.chord}:{beats_text(timed.beats)}" for timed in proposal.every_chord)
+        melody = "" if proposal.safe else "  CLASHES with the melody"
+        lines.append(
+            f"{f'bar {slot.bar}':10}{slot.chord!s:12}{row:28} {proposal.group}: {proposal.reason}{melody}"
+        )
     return "\n".join(lines)
 
 
@@ -242,7 +246,7 @@ def voice_text(voiced: Voiced, library: Library) -> str:
             report = shown.hinges[slot.index]
             lines.append(f"{'':10}{half_steps(report.motion_st)}. {report.words}")
     for slot, words in zip(song.slots, remarks(voiced, library), strict=True):
-        lines += [f"bar {slot.bar}, {slot.chord}: {one}" for one in words]
+        lines += [f"bar {slot.bar}, {slot.chord}: {word}" for word in words]
     lines += ["", f"{_effort_line(voiced)}. {counted(len(shown.hinges), 'change')}."]
     return "\n".join(lines)
 

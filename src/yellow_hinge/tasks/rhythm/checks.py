@@ -91,7 +91,7 @@ class _Checks(Struct, frozen=True, dict=True):
             yield Remark(index, hand, "thin", words)
 
     def _too_fast(self, index: int, hand: Hand, notes: Sequence[NoteEvent]) -> Iterable[Remark]:
-        strokes = _strokes([one for one in notes if one.way not in ("grace", "tremolo")])
+        strokes = _strokes([event for event in notes if event.way not in ("grace", "tremolo")])
         for (at, keys), (after, others) in pairwise(strokes):
             seconds = self.seconds(after - at, at)
             again = keys & others
@@ -112,7 +112,7 @@ class _Checks(Struct, frozen=True, dict=True):
         octave = self.song.hands.octave_mm
         pedalled = self.song.texture(index).pedal != "none"
         for at, keys in _strokes(notes):
-            held = {one.key for one in notes if one.start_quarters <= at < one.end_quarters} | keys
+            held = {event.key for event in notes if event.start_quarters <= at < event.end_quarters} | keys
             wide = span_mm(min(held), max(held), octave) - side.reach_mm
             if wide > _TOLERANCE_MM:
                 alone = span_mm(min(keys), max(keys), octave) - side.reach_mm > _TOLERANCE_MM
@@ -147,8 +147,10 @@ class _Checks(Struct, frozen=True, dict=True):
         if hand == "right" and self.song.texture(index).tune:
             yield from self._under_tune(index)
             return
-        heard = {one.key for one in notes}
-        heard |= {one.key + 12 for one in notes if one.ornament}  # a bottom that is struck an octave lower
+        heard = {event.key for event in notes}
+        heard |= {
+            event.key + 12 for event in notes if event.ornament
+        }  # a bottom that is struck an octave lower
         missing = sorted(grip - before - heard) if before else []
         if missing:
             names = ", ".join(self.name(key) for key in missing)
@@ -165,12 +167,12 @@ class _Checks(Struct, frozen=True, dict=True):
         if octaves and (not before or self.playing.tune_octaves(index - 1) != octaves):
             words = f"The tune is played {octave_words(octaves)} from here, over its chords"
             yield Remark(index, "right", "octave", words)
-        left_out = {one.key: one for one in reversed(self.playing.left_out(index))}
-        for key, one in sorted(left_out.items()):
+        left_out = {out.key: out for out in reversed(self.playing.left_out(index))}
+        for key, out in sorted(left_out.items()):
             note = pitch_for_key(key, self.song.key_here.prefers_flats).pretty
-            beat = (one.at - slots[index].start_quarters) / slots[index].meter.quarters_per_beat
-            when = f"let go on beat {beats_text(slots[index].beat + beat)}" if one.struck else "left out"
-            yield Remark(index, "right", "tune", f"Right hand: {note} is {when}: {WHY_LEFT_OUT[one.why]}")
+            beat = (out.at - slots[index].start_quarters) / slots[index].meter.quarters_per_beat
+            when = f"let go on beat {beats_text(slots[index].beat + beat)}" if out.struck else "left out"
+            yield Remark(index, "right", "tune", f"Right hand: {note} is {when}: {WHY_LEFT_OUT[out.why]}")
 
     # --- both hands ---
 
@@ -181,8 +183,8 @@ class _Checks(Struct, frozen=True, dict=True):
             return []
         for at, keys in _strokes([*left, *right]):
             del keys
-            mine = [one.key for one in left if one.start_quarters <= at < one.end_quarters]
-            theirs = [one.key for one in right if one.start_quarters <= at < one.end_quarters]
+            mine = [event.key for event in left if event.start_quarters <= at < event.end_quarters]
+            theirs = [event.key for event in right if event.start_quarters <= at < event.end_quarters]
             if mine and theirs and max(mine) >= min(theirs):
                 words = f"The hands meet: left {self.name(max(mine))}, right {self.name(min(theirs))}"
                 return [Remark(index, "", "meet", words)]
@@ -190,11 +192,11 @@ class _Checks(Struct, frozen=True, dict=True):
 
     def pedal(self, index: int, ringing: Sequence[NoteEvent]) -> list[Remark]:
         """What rings together while the pedal is down, against the grips and what the fingers hold."""
-        keys = tuple(sorted({one.key for one in ringing}))
+        keys = tuple(sorted({event.key for event in ringing}))
         grips = {key for hand in HANDS for key in self.playing.grip(index, hand).keys}
         fingers = [tuple(sorted(grips))] + [
             tuple(sorted({o.key for o in ringing if o.start_quarters <= at < o.end_quarters}))
-            for at in {one.start_quarters for one in ringing}
+            for at in {event.start_quarters for event in ringing}
         ]
         if not keys or not grips or set(keys) <= grips:
             return []
@@ -209,10 +211,10 @@ class _Checks(Struct, frozen=True, dict=True):
 
 def _strokes(notes: Iterable[NoteEvent]) -> list[tuple[Fraction, set[int]]]:
     """When something is struck, and what."""
-    found: dict[Fraction, set[int]] = {}
-    for one in notes:
-        found.setdefault(one.start_quarters, set()).add(one.key)
-    return sorted(found.items())
+    strokes: dict[Fraction, set[int]] = {}
+    for event in notes:
+        strokes.setdefault(event.start_quarters, set()).add(event.key)
+    return sorted(strokes.items())
 
 
 def check_rhythm(song: Song, slots: Iterable[int] | None = None) -> list[Remark]:
@@ -221,16 +223,16 @@ def check_rhythm(song: Song, slots: Iterable[int] | None = None) -> list[Remark]
     checks = _Checks(song)
     wanted = list(range(len(song.slots)) if slots is None else slots)
     ringing = _ringing(checks.playing, wanted)
-    found: list[Remark] = []
+    remarks: list[Remark] = []
     for index in wanted:
         for hand in HANDS:
-            own = checks.of_hand(index, hand, checks.playing.of_slot(index, hand))
-            own += checks.too_thin(index, hand)
-            found += [replace(one, simpler=_simpler(checks, one, hand)) for one in own]
+            of_hand = checks.of_hand(index, hand, checks.playing.of_slot(index, hand))
+            of_hand += checks.too_thin(index, hand)
+            remarks += [replace(remark, simpler=_simpler(checks, remark, hand)) for remark in of_hand]
         left, right = (checks.playing.of_slot(index, hand) for hand in HANDS)
-        found += checks.collisions(index, left, right)
-        found += checks.pedal(index, ringing.get(index, []))
-    return found
+        remarks += checks.collisions(index, left, right)
+        remarks += checks.pedal(index, ringing.get(index, []))
+    return remarks
 
 
 def _ringing(playing: Playing, wanted: Sequence[int]) -> dict[int, list[NoteEvent]]:
@@ -238,14 +240,18 @@ def _ringing(playing: Playing, wanted: Sequence[int]) -> dict[int, list[NoteEven
     last slot of it. A crushed note is over before the pedal that is changed with it is down again."""
     spans: list[tuple[Fraction, Fraction, list[int]]] = []
     for index in wanted:
-        one = playing.pedal_of(playing.song.slots[index])
-        changes, end = list(one.changes), one.start + one.lasts
-        if one.hold and spans and spans[-1][1] == one.start:
+        pedalled = playing.pedal_of(playing.song.slots[index])
+        changes, end = list(pedalled.changes), pedalled.start + pedalled.lasts
+        if pedalled.hold and spans and spans[-1][1] == pedalled.start:
             start, _, slots = spans[-1]
-            spans[-1] = (start, one.start + changes[1] if len(changes) > 1 else end, [*slots, one.slot])
+            spans[-1] = (
+                start,
+                pedalled.start + changes[1] if len(changes) > 1 else end,
+                [*slots, pedalled.slot],
+            )
             changes = changes[1:]
-        ends = [one.start + at for at in changes[1:]] + [end]
-        spans += [(one.start + at, end, [one.slot]) for at, end in zip(changes, ends, strict=False)]
+        ends = [pedalled.start + at for at in changes[1:]] + [end]
+        spans += [(pedalled.start + at, end, [pedalled.slot]) for at, end in zip(changes, ends, strict=False)]
     found: dict[int, list[NoteEvent]] = {}
     for start, end, slots in spans:
         every = (note for index in slots for hand in HANDS for note in playing.of_slot(index, hand))
@@ -260,12 +266,12 @@ def _simpler(checks: _Checks, remark: Remark, hand: Hand) -> str:
     """The fullest simpler pattern for a slot of which nothing is to be said: of the same family first."""
     song, index = checks.song, remark.slot
     playing, slot = checks.playing, song.slots[index]
-    now = playing.pattern(index, hand)
+    pattern = playing.pattern(index, hand)
     known = known_patterns(song.decided(index).groove)
     fitting = [one for one in known.values() if hand in one.hands and fits(one, slot.meter)
-               and one.level <= now.level and one.id != now.id
+               and one.level <= pattern.level and one.id != pattern.id
                and one.needs <= len(playing.grip(index, hand).keys)]  # fmt: skip
-    for one in sorted(fitting, key=lambda one: (one.family != now.family, -one.level, one.id != HELD)):
+    for one in sorted(fitting, key=lambda one: (one.family != pattern.family, -one.level, one.id != HELD)):
         if not checks.of_hand(index, hand, _alone(playing, index, hand, one)):
             return one.id
     return ""

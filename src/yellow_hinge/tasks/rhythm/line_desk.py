@@ -85,7 +85,7 @@ def propose_line(
     for index, row in zip(slots, rows, strict=True):
         at = song.slots[index].at
         if at not in found:
-            found[at] = tuple(RiffNote(one.at_beats, one.beats, one.key, hand) for one in row)
+            found[at] = tuple(RiffNote(note.at_beats, note.beats, note.key, hand) for note in row)
     return found
 
 
@@ -112,14 +112,14 @@ def scales_over(song: Song, slots: Sequence[int]) -> list[PassageScale]:
     return passage_scales([song.slots[index].chord for index in slots], key, most=9)
 
 
-def scale_words(song: Song, slots: Sequence[int], one: PassageScale) -> str:
+def scale_words(song: Song, slots: Sequence[int], scale: PassageScale) -> str:
     """A scale with the chords where care is needed: "C blues scale: care over F7 and G7"."""
     chords = dict.fromkeys(
-        chord.pretty for place in one.careful if (chord := song.slots[slots[place]].chord) is not None
+        chord.pretty for place in scale.careful if (chord := song.slots[slots[place]].chord) is not None
     )
     if not chords:
-        return f"{one.scale}: fits every chord"
-    return f"{one.scale}: take care over {', '.join(chords)}"
+        return f"{scale.scale}: fits every chord"
+    return f"{scale.scale}: take care over {', '.join(chords)}"
 
 
 #: A degree of a note that is foreign to a chord with a plain fifth, as players say it.
@@ -164,8 +164,8 @@ def _by_step(song: Song, index: int, note: RiffNote) -> bool:
         if 0 <= near < len(song.slots):
             slot = song.slots[near]
             step = slot.meter.quarters_per_beat
-            own = (one for one in song.line_over(near) if one.hand == note.hand)
-            row += [(slot.start_quarters + one.at_beats * step, one.key) for one in own]
+            own = (riff_note for riff_note in song.line_over(near) if riff_note.hand == note.hand)
+            row += [(slot.start_quarters + riff_note.at_beats * step, riff_note.key) for riff_note in own]
     before, after = [one for one in row if one[0] < at], [one for one in row if one[0] > at]
     near_keys = [key for start, key in before if start == max(before)[0]]
     near_keys += [key for start, key in after if start == min(after)[0]]
@@ -209,17 +209,19 @@ _TARGETS = ("3", "b3", "b7", "7")
 def _after(song: Song, slot: Slot, note: RiffNote) -> int | None:
     """The key that a line goes on to."""
     row = [
-        one for one in song.line_over(slot.index) if one.hand == note.hand and one.at_beats > note.at_beats
+        riff_note
+        for riff_note in song.line_over(slot.index)
+        if riff_note.hand == note.hand and riff_note.at_beats > note.at_beats
     ]
     if not row and slot.index + 1 < len(song.slots):
-        row = [one for one in song.line_over(slot.index + 1) if one.hand == note.hand]
+        row = [riff_note for riff_note in song.line_over(slot.index + 1) if riff_note.hand == note.hand]
     return row[0].key if row else None
 
 
 def _leads(song: Song, slot: Slot, note: RiffNote) -> str:
     """What the last note of a line before a change is in the next chord, or that it goes a step to
     a tone of it."""
-    row = [one for one in song.line_over(slot.index) if one.hand == note.hand]
+    row = [riff_note for riff_note in song.line_over(slot.index) if riff_note.hand == note.hand]
     following = slot.index + 1
     if not row or note.at_beats < row[-1].at_beats or following >= len(song.slots):
         return ""
@@ -228,7 +230,11 @@ def _leads(song: Song, slot: Slot, note: RiffNote) -> str:
         return ""
     key = local_keys(song)[after.place]
     _, degree = over_chord(after.chord, note.key, key)
-    goes = [one for one in song.line_over(following) if one.hand == note.hand and not one.at_beats]
+    goes = [
+        riff_note
+        for riff_note in song.line_over(following)
+        if riff_note.hand == note.hand and not riff_note.at_beats
+    ]
     if goes and 1 <= abs(goes[0].key - note.key) <= 2:
         _, there = over_chord(after.chord, goes[0].key, key)
         return f", a step from the next {there}"

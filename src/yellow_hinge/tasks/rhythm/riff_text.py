@@ -21,7 +21,7 @@ _EXAMPLE = "write notes such as E5:1/2 or D5+F5:1/2, and rests such as r:1"
 def read_riff_text(text: str, hand: Hand = "right") -> tuple[RiffNote, ...]:
     """The notes of a text; a note without a length lasts a beat. Raises :class:`BadInput` with every word
     that is none."""
-    found: list[RiffNote] = []
+    notes: list[RiffNote] = []
     problems: list[Problem] = []
     at = Fraction(0)
     for number, word in enumerate(text.split(), 1):
@@ -31,11 +31,11 @@ def read_riff_text(text: str, hand: Hand = "right") -> tuple[RiffNote, ...]:
         if not beats or at + beats > MOST_BEATS or keys is None:
             problems.append(Problem(f"riff, word {number}", f"{word!r} is no note", _EXAMPLE))
             continue
-        found += (RiffNote(at, beats, key, hand) for key in keys)
+        notes += (RiffNote(at, beats, key, hand) for key in keys)
         at += beats
     if problems:
         raise BadInput(problems)
-    return tuple(found)
+    return tuple(notes)
 
 
 def _keys(name: str) -> list[int] | None:
@@ -43,22 +43,24 @@ def _keys(name: str) -> list[int] | None:
     if name.lower() == "r":
         return []
     row = [read_pitch(one) for one in name.split("+")]
-    found = {pitch.key for pitch in row if pitch is not None and 0 <= pitch.key <= _LAST_KEY}
-    return sorted(found) if len(found) == len(row) <= MOST_AT_ONCE else None
+    keys = {pitch.key for pitch in row if pitch is not None and 0 <= pitch.key <= _LAST_KEY}
+    return sorted(keys) if len(keys) == len(row) <= MOST_AT_ONCE else None
 
 
 def riff_text(notes: Iterable[RiffNote], flats: bool) -> str:
     """The other way round; of notes that begin while others sound the later ones are left out."""
     words: list[str] = []
     at = Fraction(0)
-    ordered = sorted(notes, key=lambda one: (one.at_beats, one.key))
-    for start, group in groupby(ordered, key=lambda one: one.at_beats):
+    ordered = sorted(notes, key=lambda note: (note.at_beats, note.key))
+    for start, group in groupby(ordered, key=lambda note: note.at_beats):
         if start < at:
             continue
         if start > at:
             words.append(f"r:{start - at}")
         together = list(group)
-        names = "+".join(str(Pitch(one.key, name_for_pitch_class(one.key % 12, flats))) for one in together)
+        names = "+".join(
+            str(Pitch(note.key, name_for_pitch_class(note.key % 12, flats))) for note in together
+        )
         words.append(f"{names}:{together[0].beats}")
         at = start + together[0].beats
     return " ".join(words)

@@ -46,14 +46,14 @@ def take_small_notes(song: Song, slots: Sequence[int]) -> Edit:
             continue
         seen.add(song.slots[index].at)
         taken: list[Connection] = []
-        for one in small_notes(song, index):
+        for connection in small_notes(song, index):
             voices = {(fill.hand, fill.start_key) for each in taken for fill in each.fills}
             if (
-                one.kind not in ("grip before", "slide")
-                and (one.fills[0].hand, one.fills[0].start_key) not in voices
+                connection.kind not in ("grip before", "slide")
+                and (connection.fills[0].hand, connection.fills[0].start_key) not in voices
             ):
-                taken.append(one)
-        fills = tuple(fill for one in taken for fill in one.fills)
+                taken.append(connection)
+        fills = tuple(fill for connection in taken for fill in connection.fills)
         if fills:
             after = wish_for_chord(after, index, replace(song.ask(index), fills=fills)).song
     return Edit(after, label)

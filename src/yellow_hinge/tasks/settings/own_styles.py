@@ -46,16 +46,18 @@ def known_styles() -> dict[str, Style]:
         return dict(builtin_styles())
 
 
-def learn_style(found: list[Proposal], swaps: Swaps, path: Path | None = None) -> Style:
+def learn_style(proposals: list[Proposal], swaps: Swaps, path: Path | None = None) -> Style:
     """The player's own style from the proposals of a song without swaps and the swaps that were taken of
     them, written down. Raises :class:`BadInput` where too few were taken, and :class:`FileTrouble` where it
     cannot be written."""
-    rows = {at: [(one.chord, one.beats) for one in row] for at, row in swaps.items()}
-    here = [one for one in found if one.at in rows]
-    taken = [one for one in here if [(t.chord, t.beats) for t in one.chords] == rows[one.at]]
-    shown = {at: [one for one in here if one.at == at][:SHOWN_FIRST] for at in rows}
-    left = [one.rule for row in shown.values() for one in row if one not in taken]
-    style = learned([one.rule for one in taken], left, "as I swap")
+    rows = {at: [(chord_at.chord, chord_at.beats) for chord_at in row] for at, row in swaps.items()}
+    here = [proposal for proposal in proposals if proposal.at in rows]
+    taken = [
+        proposal for proposal in here if [(t.chord, t.beats) for t in proposal.chords] == rows[proposal.at]
+    ]
+    shown = {at: [proposal for proposal in here if proposal.at == at][:SHOWN_FIRST] for at in rows}
+    left = [proposal.rule for row in shown.values() for proposal in row if proposal not in taken]
+    style = learned([proposal.rule for proposal in taken], left, "as I swap")
     if style is None:
         what = f"only {len(taken)} of its swaps are proposals that were taken"
         raise BadInput(Problem("style", what, f"take {LEAST_TAKEN} proposals at least, and learn from them"))

@@ -31,12 +31,12 @@ def own_patterns(path: Path | None = None) -> Patterns:
     and :class:`FileTrouble` when it is there and cannot be read."""
     path = path or own_patterns_path()
     text = own_text(path)
-    found = {} if text is None else read_patterns(text, str(path))
-    same = sorted(set(found) & set(builtin_patterns()))
+    patterns = {} if text is None else read_patterns(text, str(path))
+    same = sorted(set(patterns) & set(builtin_patterns()))
     if same:
         what = f"{', '.join(same)}: a pattern that ships has this id"
         raise BadInput(Problem(str(path), what, "give yours another id"))
-    return found
+    return patterns
 
 
 def keep_pattern(pattern: Pattern, path: Path | None = None) -> Patterns:
@@ -70,11 +70,11 @@ def with_patterns(song: Song, left: str | None, right: str | None) -> Song:
 
 
 def _with_pattern(song: Song, hand: str, name: str) -> Song:
-    own = {**own_patterns(), **{one.id: one for one in song.arrangement.groove.patterns}}
-    found = {**builtin_patterns(), **own}.get(name)
-    if found is None or hand not in found.hands:
-        what = f"there is no pattern {name!r}" if found is None else f"{name!r} is not for the {hand} hand"
+    own = {**own_patterns(), **{pattern.id: pattern for pattern in song.arrangement.groove.patterns}}
+    pattern = {**builtin_patterns(), **own}.get(name)
+    if pattern is None or hand not in pattern.hands:
+        what = f"there is no pattern {name!r}" if pattern is None else f"{name!r} is not for the {hand} hand"
         raise BadInput(Problem(f"--{hand}-pattern", what, "see yellow-hinge patterns --json"))
     if name in own:
-        song = with_pattern(song, found)
-    return set_texture(song, None, found.name, {hand: name}).song
+        song = with_pattern(song, pattern)
+    return set_texture(song, None, pattern.name, {hand: name}).song

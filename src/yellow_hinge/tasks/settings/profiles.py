@@ -75,5 +75,5 @@ def drop_profile(name: str, path: Path | None = None) -> None:
 def _write(profiles: dict[str, HandProfile], path: Path | None) -> None:
     path = path or profiles_path()
     path.parent.mkdir(parents=True, exist_ok=True)
-    out = {"schema": SCHEMA, "profiles": {name: profile_out(one) for name, one in profiles.items()}}
+    out = {"schema": SCHEMA, "profiles": {name: profile_out(profile) for name, profile in profiles.items()}}
     write_atomically(path, (json.dumps(out, ensure_ascii=False, indent=1) + "\n").encode())

@@ -27,18 +27,18 @@ def recent_files() -> list[Path]:
     except (FileTrouble, ValueError, RecursionError):
         return []
     names = [row for row in rows if isinstance(row, str)] if isinstance(rows, list) else []
-    found = []
+    paths = []
     for name in names:
         with suppress(OSError, ValueError):
             if Path(name).is_file():
-                found.append(Path(name))
-    return found[:MOST]
+                paths.append(Path(name))
+    return paths[:MOST]
 
 
 def remember(path: Path) -> None:
     """A file was opened or saved. That it cannot be remembered is nothing to stop for."""
     with suppress(OSError, FileTrouble, ValueError):
-        own = path.resolve()
-        rows = [own, *(one for one in recent_files() if one != own)][:MOST]
+        path_now = path.resolve()
+        rows = [path_now, *(file for file in recent_files() if file != path_now)][:MOST]
         _path().parent.mkdir(parents=True, exist_ok=True)
-        write_atomically(_path(), json.dumps([str(one) for one in rows]).encode())
+        write_atomically(_path(), json.dumps([str(row) for row in rows]).encode())

@@ -39,7 +39,7 @@ def remember(folder: Path) -> None:
     known = folders()
     if known[:1] == [folder]:
         return
-    row = [folder, *(one for one in known if one != folder)][:MOST_FOLDERS]
+    row = [folder, *(path for path in known if path != folder)][:MOST_FOLDERS]
     with suppress(FileTrouble, OSError):  # nothing depends on it
         state_folder().mkdir(parents=True, exist_ok=True)
         write_atomically(_list(), "\0".join(map(str, row)).encode("utf-8", "surrogateescape"))

@@ -74,7 +74,7 @@ def sheets_of(
     made = [sheet_of(song, library, kind, options, metrics) for song in songs]
     if not made:
         raise BadInput(Problem("sheet", "there are no songs", "put some on the shelf first"))
-    return replace(made[0], pages=tuple(page for one in made for page in one.pages))
+    return replace(made[0], pages=tuple(page for sheet in made for page in sheet.pages))
 
 
 def _crib(asked: Asked) -> Sheet:
@@ -86,7 +86,7 @@ def _score(asked: Asked) -> Sheet:
     """Two staves with symbols, fingers and pedal, and the tune above them if it is wanted."""
     song, options = asked.song, asked.options
     found = row(song, asked.library)
-    fingers = [(one.left_fingers, one.right_fingers) for one in found.held] if options.fingers else ()
+    fingers = [(held.left_fingers, held.right_fingers) for held in found.held] if options.fingers else ()
     own = song if options.words else replace(song, chart=_wordless(song))
     score = musicxml.write(own, found.bassist, fingers, "" if options.tune else "hands", engraved=True)
     return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, asked.metrics)
@@ -107,8 +107,8 @@ def _wordless(song: Song) -> Chart:
         return tuple(replace(bar, words=()) for bar in bars)
 
     sections = tuple(
-        replace(one, bars=bare(one.bars), endings=tuple(bare(ending) for ending in one.endings))
-        for one in chart.sections
+        replace(section, bars=bare(section.bars), endings=tuple(bare(ending) for ending in section.endings))
+        for section in chart.sections
     )
     return replace(chart, sections=sections, pickup_words=())
 
@@ -131,7 +131,7 @@ def _keys(asked: Asked) -> Sheet:
     if isinstance(shape, str) and shape:
         formula = every_formula()[shape]
         rows = in_every_key(formula, song, library, Planner(library))
-        songs = [(one.key, one.voiced.song) for one in rows if one.voiced is not None]
+        songs = [(in_key.key, in_key.voiced.song) for in_key in rows if in_key.voiced is not None]
         return formula_sheet(formula, songs, options, asked.metrics)
     only = shape if isinstance(shape, int) else None
     shapes: list[InKeys] = []
@@ -157,10 +157,10 @@ def _twelve(chord: ChordSymbol, voicing: Voicing, song: Song) -> Iterator[tuple[
     for count in range(12):
         root = keys[(chord.root.pitch_class + count * _FOURTH_ST) % 12].tonic
         letters = (root.step - chord.root.step) % 7
-        other = usual(chord.transposed(letters, (root.pitch_class - chord.root.pitch_class) % 12))
-        moved = on_root(voicing, chord, other, song.hands)
+        symbol = usual(chord.transposed(letters, (root.pitch_class - chord.root.pitch_class) % 12))
+        moved = on_root(voicing, chord, symbol, song.hands)
         if moved is not None:
-            yield other, moved
+            yield symbol, moved
 
 
 def formula_sheet(
@@ -168,7 +168,7 @@ def formula_sheet(
 ) -> Sheet:
     """A formula in twelve keys: a row of its grips for each."""
     shapes = [
-        InKeys(key.pretty, " ".join(one.pretty for one in formula.as_read(key)), tuple(_grips(song)))
+        InKeys(key.pretty, " ".join(symbol.pretty for symbol in formula.as_read(key)), tuple(_grips(song)))
         for key, song in songs
     ]
     return shapes_sheet(formula.name, "", shapes, options, metrics)

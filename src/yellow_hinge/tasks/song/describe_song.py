@@ -80,7 +80,7 @@ def bassist_keys(song: Song, library: Library) -> tuple[int | None, ...]:
     if "bassist" not in has_bass:
         return (None,) * len(has_bass)
     line = bass_line([slot.chord for slot in song.slots])
-    return tuple(key if own == "bassist" else None for key, own in zip(line, has_bass, strict=True))
+    return tuple(key if keys == "bassist" else None for key, keys in zip(line, has_bass, strict=True))
 
 
 def melody_fits(song: Song) -> tuple[tuple[MelodyFit, ...], ...]:
@@ -103,7 +103,7 @@ def local_keys(song: Song) -> tuple[Key, ...]:
         key = song.take_of(slot.take).arrangement.keys_set.get(slot.at.written)
         if key is not None:
             pins[slot.place] = key
-    found = _regions(
+    keys = _regions(
         tuple(slot.chord for slot in row),
         tuple(slot.key for slot in row),
         tuple(pins.items()),
@@ -111,7 +111,7 @@ def local_keys(song: Song) -> tuple[Key, ...]:
     )
     firsts: dict[tuple[int, int], Key] = {}
     return tuple(
-        firsts.setdefault((slot.take, slot.at.written), key) for slot, key in zip(row, found, strict=True)
+        firsts.setdefault((slot.take, slot.at.written), key) for slot, key in zip(row, keys, strict=True)
     )
 
 

@@ -33,7 +33,7 @@ def _charts(before: Song, after: Song) -> list[str]:
     if before.chart.text == after.chart.text and before.chart == after.chart:
         return []
     _, by = matched(before.chart, after.chart)
-    other = sum(str(one.chord) != str(now.chord) for one, now in by.pairs.values())
+    other = sum(str(written.chord) != str(now.chord) for written, now in by.pairs.values())
     new = len(after.chart.written) - len(by.pairs)
     gone = len(before.chart.written) - len(by.pairs)
     words = [(other, "changed"), (new, "new"), (gone, "gone")]
@@ -81,9 +81,9 @@ def _said(name: str, number: int) -> str:
     return f"{number} {one if number == 1 else several}" if several else one
 
 
-def _decided(one: Arrangement, name: str) -> Mapping[Any, Any]:
+def _decided(arrangement: Arrangement, name: str) -> Mapping[Any, Any]:
     """A field as entries; what a search chose by itself is no decision."""
-    value = getattr(one, name)
+    value = getattr(arrangement, name)
     if name == "choices":
         return {at: choice for at, choice in value.items() if choice.locked}
     if isinstance(value, frozenset):

@@ -52,7 +52,7 @@ def draft_remarks(read: ChartCheck) -> tuple[Problem, ...]:
     if read.chart is not None:
         remedy = "type on, or take it back, on the Song page"
         return (Problem("chart text", "it holds changes that are not in the song yet", remedy),)
-    places = "; ".join(f"{one.place}: {one.what}" for one in read.problems[:2])
+    places = "; ".join(f"{problem.place}: {problem.what}" for problem in read.problems[:2])
     what = f"{read.verdict} ({places})"
     return (Problem("chart text", what, "mend it on the Song page, F8 goes from place to place"),)
 

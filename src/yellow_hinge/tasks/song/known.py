@@ -30,19 +30,19 @@ def with_known_schools(song: Song, library: Library, place: str) -> tuple[Song, 
     return replace(song, takes=takes), problems
 
 
-def _named(one: Arrangement) -> Iterable[str]:
-    tastes = (*one.tastes.values(), *(ask.taste for ask in one.asks.values()))
-    return (one.school, *(taste.school for taste in tastes if taste.school is not None))
+def _named(arrangement: Arrangement) -> Iterable[str]:
+    tastes = (*arrangement.tastes.values(), *(ask.taste for ask in arrangement.asks.values()))
+    return (arrangement.school, *(taste.school for taste in tastes if taste.school is not None))
 
 
-def _known(one: Arrangement, library: Library) -> Arrangement:
-    school = one.school if one.school in library.schools else next(iter(library.schools))
+def _known(arrangement: Arrangement, library: Library) -> Arrangement:
+    school = arrangement.school if arrangement.school in library.schools else next(iter(library.schools))
     asks: dict[At, Ask] = {}
-    for at, ask in one.asks.items():
+    for at, ask in arrangement.asks.items():
         own = replace(ask, taste=_taste(ask.taste, library))
         if own != Ask():
             asks[at] = own
-    return replace(one, school=school, tastes=_tastes(one.tastes, library), asks=asks)
+    return replace(arrangement, school=school, tastes=_tastes(arrangement.tastes, library), asks=asks)
 
 
 def _tastes(tastes: Mapping[_Name, Taste], library: Library) -> dict[_Name, Taste]:

@@ -127,11 +127,11 @@ def goals_in(song: Song) -> list[ChordSymbol | None]:
     """For every slot the chord that it goes to: the next part of its swap, or the chart's next
     other chord."""
     plain = goals([slot.chord for slot in song.plain_slots], song.arrangement.loop)
-    found: list[ChordSymbol | None] = []
+    symbols: list[ChordSymbol | None] = []
     for slot, later in zip(song.slots, [*song.slots[1:], None], strict=True):
         inside = later is not None and later.place == slot.place
-        found.append(later.chord if later is not None and inside else plain[slot.place])
-    return found
+        symbols.append(later.chord if later is not None and inside else plain[slot.place])
+    return symbols
 
 
 def asked(song: Song, slot: Slot) -> Ask:
@@ -205,9 +205,9 @@ def _shifts(hand: Hand, keys: Mapping[int, int], sections: Sequence[str]) -> dic
     for number in keys:
         by_section.setdefault(sections[number], []).append(number)
     return {
-        number: octave_shift([keys[one] for one in own], hand)
-        for own in by_section.values()
-        for number in own
+        number: octave_shift([keys[one] for one in shifts], hand)
+        for shifts in by_section.values()
+        for number in shifts
     }
 
 

@@ -53,13 +53,14 @@ class RuleDesk:
         cannot = tuple(index for index in firsts if _fails(ruled, index, wishes[index], rule))
         yields: dict[HandRule, list[int]] = {}
         for index in firsts:
-            for other in _given_up(before.row_wishes[index], wishes[index]):
-                if (other.side, other.kind) != (rule.side, rule.kind):
-                    yields.setdefault(other, []).append(index)
+            for hand_rule in _given_up(before.row_wishes[index], wishes[index]):
+                if (hand_rule.side, hand_rule.kind) != (rule.side, rule.kind):
+                    yields.setdefault(hand_rule, []).append(index)
+        stronger = (each for index in cannot for each in _stronger(ruled, index, rule, wishes))
         return Priced(
             rule, stretch, voiced.answer.cost - before.cost, len(firsts), cannot,
-            tuple((other, tuple(slots)) for other, slots in yields.items()),
-            tuple(dict.fromkeys(one for index in cannot for one in _stronger(ruled, index, rule, wishes))),
+            tuple((hand_rule, tuple(slots)) for hand_rule, slots in yields.items()),
+            tuple(dict.fromkeys(stronger)),
         )  # fmt: skip
 
 
@@ -79,7 +80,7 @@ def _stronger(song: Song, index: int, rule: HandRule, wishes: Sequence[Wish | No
     """Rules that a chord obeys and that go before one."""
     holding, wish = song.taste(index).rules, wishes[index]
     after = holding[holding.index(rule) + 1 :] if rule in holding else ()
-    return (one for one in after if wish is not None and one in wish.rules)
+    return (hand_rule for hand_rule in after if wish is not None and hand_rule in wish.rules)
 
 
 def _once(song: Song, slots: Sequence[int]) -> tuple[int, ...]:

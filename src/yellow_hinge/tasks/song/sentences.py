@@ -69,19 +69,19 @@ class Sentence(Struct, frozen=True):
 
 def sentences(song: Song, library: Library) -> tuple[Sentence, ...]:
     """For the whole take, then its sections, then single chords, in playing order."""
-    found = [*_of(song, library, Stretch("song"), "The song")] if song.slots else []
+    sentences = [*_of(song, library, Stretch("song"), "The song")] if song.slots else []
     seen: set[Any] = set()
     for slot in song.slots:
         if slot.take == song.current and slot.section not in seen and slot.section in song.arrangement.tastes:
             seen.add(slot.section)
-            found += _of(song, library, Stretch("section", slot.index), slot.section)
+            sentences += _of(song, library, Stretch("section", slot.index), slot.section)
     for slot in song.slots:
         if slot.take == song.current and slot.at not in seen and song.ask(slot.index) != Ask():
             seen.add(slot.at)
             where = f"Bar {slot.bar}, {'no chord' if slot.chord is None else slot.chord.pretty}"
-            found += _of(song, library, Stretch("chord", slot.index), where)
-            found += _kept(song, library, slot, where)
-    return tuple(found)
+            sentences += _of(song, library, Stretch("chord", slot.index), where)
+            sentences += _kept(song, library, slot, where)
+    return tuple(sentences)
 
 
 def _of(song: Song, library: Library, stretch: Stretch, where: str) -> Iterator[Sentence]:

@@ -25,13 +25,13 @@ from yellow_hinge.voicing.shape import Voicing
 MOST_OFFERS = 3
 
 
-def offer_of(one: Voiced, first: Voiced) -> Offer:
+def offer_of(voiced: Voiced, first: Voiced) -> Offer:
     """A row's figures against the first row's."""
-    row, others = one.answer.row, first.answer.row
-    own, base = figures(row, one.answer.loop), figures(others, one.answer.loop)
-    differ = sum(a.keys != b.keys for a, b in zip(one.answer.voicings, first.answer.voicings, strict=True))
-    trade = "" if one is first else trade_words(own, base, row, others)
-    return Offer(one.answer.voicings, one.effort, own.motion_st, own.held, own.changing, differ, trade)
+    row, others = voiced.answer.row, first.answer.row
+    own, base = figures(row, voiced.answer.loop), figures(others, voiced.answer.loop)
+    differ = sum(a.keys != b.keys for a, b in zip(voiced.answer.voicings, first.answer.voicings, strict=True))
+    trade = "" if voiced is first else trade_words(own, base, row, others)
+    return Offer(voiced.answer.voicings, voiced.effort, own.motion_st, own.held, own.changing, differ, trade)
 
 
 #: Half steps, in the mean, from which a line is said to lie higher or lower; notes in the mean from
@@ -39,11 +39,11 @@ def offer_of(one: Voiced, first: Voiced) -> Offer:
 _HIGHER_ST, _FULLER = 1.5, 0.3
 
 
-def trade_words(own: Figures, base: Figures, row: Sequence[Voicing], others: Sequence[Voicing]) -> str:
+def trade_words(figures: Figures, base: Figures, row: Sequence[Voicing], others: Sequence[Voicing]) -> str:
     """What a row gives and takes against another one: "6 half steps fewer, the bass lies higher"."""
-    more = own.motion_st - base.motion_st
+    more = figures.motion_st - base.motion_st
     parts = [] if not more else [f"{half_steps(abs(more))} {'more' if more > 0 else 'fewer'}"]
-    come = own.changing - base.changing
+    come = figures.changing - base.changing
     if come:
         parts.append(f"{abs(come)} {'more' if come > 0 else 'fewer'} coming or going")
     for words, end in (("the bass lies", 0), ("the top lies", -1)):
@@ -67,24 +67,34 @@ _WORTH_ST = 3
 def betterments(song: Song, ranked: Sequence[Sequence[Alternative]]) -> tuple[Betterment | None, ...]:
     """For each change what would make it clearly smaller, the greatest saving and then the
     cheapest; None where nothing listed would."""
-    found: list[Betterment | None] = []
+    betterments: list[Betterment | None] = []
     voicings = [song.voicing(slot.index) or Voicing() for slot in song.slots]
     for before, after in pairwise(range(len(voicings))):
         ask()
         now = motion_st(voicings[before], voicings[after])
         choices = [
-            Betterment(before, other.voicing, now - motion_st(other.voicing, voicings[after]), other.extra)
-            for other in ranked[before]
+            Betterment(
+                before,
+                alternative.voicing,
+                now - motion_st(alternative.voicing, voicings[after]),
+                alternative.extra,
+            )
+            for alternative in ranked[before]
             if not song.locked(before)
         ]
         choices += [
-            Betterment(after, other.voicing, now - motion_st(voicings[before], other.voicing), other.extra)
-            for other in ranked[after]
+            Betterment(
+                after,
+                alternative.voicing,
+                now - motion_st(voicings[before], alternative.voicing),
+                alternative.extra,
+            )
+            for alternative in ranked[after]
             if not song.locked(after)
         ]
-        best = min(choices, key=lambda one: (-one.saved_st, one.extra), default=None)
-        found.append(best if best is not None and best.saved_st >= _WORTH_ST else None)
-    return tuple(found)
+        best = min(choices, key=lambda betterment: (-betterment.saved_st, betterment.extra), default=None)
+        betterments.append(best if best is not None and best.saved_st >= _WORTH_ST else None)
+    return tuple(betterments)
 
 
 def families(song: Song, library: Library) -> tuple[tuple[str, str, str], ...]:

@@ -106,13 +106,13 @@ def _spots(song: Song) -> list[_Spot]:
     for slot in song.plain_slots:
         rounds.setdefault((slot.section, slot.round), []).append(slot)
     closing = _closing(song, list(rounds.values()))
-    found: dict[int, _Spot] = {}
+    spots: dict[int, _Spot] = {}
     for row in rounds.values():
         fresh, peak = _fresh(row), _peak(row)
         for number, slot in enumerate(row):
             ends, closes = (row[0].start_quarters, row[-1].start_quarters), closing.get(slot.place, "")
-            found[slot.place] = _Spot(*ends, len(row), number, peak, fresh[slot.place], closes)
-    return [found[slot.place] for slot in song.plain_slots]
+            spots[slot.place] = _Spot(*ends, len(row), number, peak, fresh[slot.place], closes)
+    return [spots[slot.place] for slot in song.plain_slots]
 
 
 def _closing(song: Song, rounds: Iterable[Sequence[Slot]]) -> dict[int, str]:

@@ -63,9 +63,9 @@ def first_ways(song: Song, found: Ways) -> tuple[WayOut, ...]:
 def take_first_ways(song: Song, rows: Sequence[WayOut]) -> Edit:
     """All of them at once: the grips locked as they can be played. One that is to be rolled stays."""
     after = song
-    for one in rows:
-        if not one.way.rolled:
-            after = choose(after, one.slot.index, one.way.voicing).song
+    for out in rows:
+        if not out.way.rolled:
+            after = choose(after, out.slot.index, out.way.voicing).song
     return Edit(after, f"Ways out of {counted(len(rows), 'stretch', 'stretches')}")
 
 

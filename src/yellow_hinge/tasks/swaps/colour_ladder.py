@@ -110,11 +110,11 @@ class LadderDesk:
                 yield self._rung(song, index, moved, to, to - row[voice])
 
     def _rung(self, song: Song, index: int, hands: Keys, to: int, step: int) -> Rung:
-        own, key = song.slots[index].chord, local_keys(song)[song.slots[index].place]
-        assert own is not None
+        symbol, key = song.slots[index].chord, local_keys(song)[song.slots[index].place]
+        assert symbol is not None
         row = tuple(sorted((*hands.left, *hands.right)))
-        below = own.bass_name.pitch_class if self._bassist(song, index) else None
-        chord, reading = (own, "as it is") if not step else called(row, own, key, below)
+        below = symbol.bass_name.pitch_class if self._bassist(song, index) else None
+        chord, reading = (symbol, "as it is") if not step else called(row, symbol, key, below)
         voicing = classify(hands.left, hands.right, chord, key, self._library)
         profile = song.hands
         reaches = [
@@ -215,7 +215,7 @@ def _counts(song: Song, index: int) -> list[tuple[int, Fraction]]:
     whole = max(1, int(song.slots[index].beats))
     beats = [Fraction(1)] * whole
     beats[-1] += song.slots[index].beats - whole
-    return [(index, one) for one in beats]
+    return [(index, beat) for beat in beats]
 
 
 def _there_and_back(ladder: Ladder, far: int, count: int) -> list[tuple[ChordSymbol, Voicing]]:

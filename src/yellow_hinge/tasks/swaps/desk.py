@@ -34,9 +34,9 @@ class SwapDesk:
     def look(self, song: Song, written: int, progress: Progress) -> Looked:
         """All proposals and local keys of a song; the song as it is, and with each proposal of
         one place, voiced anew. Raises as :func:`voice_song`."""
-        found = find_swaps(song)
+        proposals = find_swaps(song)
         base = voice_song(song, self._library, self._planner)
-        here = [one for one in found if one.at == written]
+        here = [one for one in proposals if one.at == written]
         weighed = {}
         for count, proposal in enumerate(here):
             if not progress((count + 1) / len(here)):
@@ -45,7 +45,7 @@ class SwapDesk:
                 weighed[proposal] = self.weigh(song, proposal)
             except NoSolution:
                 continue  # these hands cannot play it: it is listed without a figure
-        return (song, tuple(found), local_keys(song)), base, weighed
+        return (song, tuple(proposals), local_keys(song)), base, weighed
 
     def weigh(self, song: Song, proposal: Proposal) -> Voiced:
         """The song with a proposal, voiced anew; right hands that are kept stay where they do not clash, and

@@ -52,11 +52,11 @@ class Fitting(Struct, frozen=True):
     def _places(self, song: Song) -> Iterator[tuple[At, int, Fraction, Fraction]]:
         """The chords of a song that has it: which of the formula each of them plays, how many beats of that
         have passed, and its own beats."""
-        ends = list(accumulate(one.beats * self.longer for one in self.formula.chords))
+        ends = list(accumulate(chord.beats * self.longer for chord in self.formula.chords))
         now = Fraction(0)
         for written in self.written:
             row = song.arrangement.swaps.get(written)
-            parts = [one.beats for one in row] if row else [song.chart.by_id[written].beats]
+            parts = [chord_at.beats for chord_at in row] if row else [song.chart.by_id[written].beats]
             for part, beats in enumerate(parts, 1 if row else 0):
                 number = bisect_right(ends, now)
                 yield At(written, part), number, now - (ends[number - 1] if number else 0), beats
@@ -71,7 +71,7 @@ def fittings(song: Song, formula: Formula) -> list[Fitting]:
     row = [
         SpotOf(slot.chord, slot.beats, keys[slot.place], slot.at.written not in untouched) for slot in slots
     ]
-    found: list[Fitting] = []
+    fittings: list[Fitting] = []
     seen: set[tuple[int, ...]] = set()
     for place in places(row, formula):
         run = slots[place.first : place.first + place.count]
@@ -84,8 +84,8 @@ def fittings(song: Song, formula: Formula) -> list[Fitting]:
         rows = _rows(run, place)
         clashes = _clashes(song, rows, written)
         key = keys[run[0].place]
-        found.append(Fitting(formula, written, run[0].bar, rows, clashes, key, place.stretched))
-    return found
+        fittings.append(Fitting(formula, written, run[0].bar, rows, clashes, key, place.stretched))
+    return fittings
 
 
 def _rows(run: Sequence[Slot], place: Place) -> dict[int, tuple[ChordAt, ...]]:
@@ -102,7 +102,7 @@ def _rows(run: Sequence[Slot], place: Place) -> dict[int, tuple[ChordAt, ...]]:
             if beats > taken:
                 waiting.insert(0, (chord, beats - taken))
         rows[slot.at.written] = tuple(row)
-    return {at: row for at, row in rows.items() if [one.chord for one in row] != [_chord(run, at)]}
+    return {at: row for at, row in rows.items() if [chord_at.chord for chord_at in row] != [_chord(run, at)]}
 
 
 def _chord(run: Sequence[Slot], written: int) -> object:
@@ -114,16 +114,16 @@ def _clashes(song: Song, rows: dict[int, tuple[ChordAt, ...]], written: tuple[in
     there = change_swaps(song, rows).song
     fits = melody_fits(there)
     return sum(
-        one.fit.kind == FitKind.CLASH
+        fit.fit.kind == FitKind.CLASH
         for slot in there.slots
         if slot.at.written in written
-        for one in fits[slot.index]
+        for fit in fits[slot.index]
     )
 
 
 def weigh(
     song: Song,
-    found: Sequence[Fitting],
+    fittings: Sequence[Fitting],
     library: Library,
     planner: Planner,
     progress: Progress = always,
@@ -132,11 +132,11 @@ def weigh(
     played. Raises ``Cancelled``."""
     base = voice_song(song, library, planner).answer.cost
     costs: list[int | None] = []
-    for place, one in enumerate(found):
-        if not progress(place / len(found)):
+    for place, fitting in enumerate(fittings):
+        if not progress(place / len(fittings)):
             raise Cancelled
         try:
-            costs.append(voice_song(one.edit(song, library).song, library, planner).answer.cost - base)
+            costs.append(voice_song(fitting.edit(song, library).song, library, planner).answer.cost - base)
         except NoSolution:
             costs.append(None)
     return costs

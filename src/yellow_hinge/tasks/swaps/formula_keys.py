@@ -41,28 +41,28 @@ def in_every_key(
 ) -> list[InKey]:  # fmt: skip
     """A formula in twelve keys, from that of a song on in fourths, for its hands and in its meter and tempo.
     Raises :class:`Cancelled` when ``progress`` says so."""
-    found = []
+    keys = []
     for count in range(12):
         tonic = like.key.tonic.pitch_class + count * _FOURTH_ST
         key = plainest_key(tonic, formula.minor)
         try:
             song = formula_song(formula, key, like, library)
-            found.append(InKey(key, formula.in_key(key), voice_song(song, library, planner)))
+            keys.append(InKey(key, formula.in_key(key), voice_song(song, library, planner)))
         except YellowHingeError as error:
-            found.append(InKey(key, formula.in_key(key), None, str(error.problems[0].what)))
+            keys.append(InKey(key, formula.in_key(key), None, str(error.problems[0].what)))
         if not progress((count + 1) / 12):
             raise Cancelled
-    return found
+    return keys
 
 
 def formula_song(formula: Formula, key: Key, like: Song, library: Library) -> Song:
     """A formula as a song: its chords in bars of another song's meter, for the same hands, school and colour.
     Raises :class:`BadInput` where its grips reach beyond the keyboard."""
     bars, numbers = _bars(formula, key, like.meter, like.tempo)
-    one = like.arrangement
+    arrangement = like.arrangement
     chart = Chart(f"{formula.name} in {key.pretty}", "", key, like.meter, like.tempo,
                   sections=(Section("Formula", bars),))  # fmt: skip
-    take = Take(0, formula.name, Arrangement(one.school, one.colour, one.bass))
+    take = Take(0, formula.name, Arrangement(arrangement.school, arrangement.colour, arrangement.bass))
     song = Song(chart, (take,), hands=like.hands)
     if not formula.played:
         return song
@@ -79,7 +79,7 @@ def _bars(
 ) -> tuple[tuple[Bar, ...], list[tuple[int, Fraction]]]:
     """Bars, and for each chord in them which one of the formula it is and how much of that has passed; the
     last bar is filled with the last chord."""
-    ends = list(accumulate(one.beats for one in formula.chords))
+    ends = list(accumulate(chord.beats for chord in formula.chords))
     chords = formula.as_read(key)
     whole = -(-ends[-1] // meter.beats) * meter.beats
     ends[-1] = Fraction(whole)

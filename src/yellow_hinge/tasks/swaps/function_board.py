@@ -102,9 +102,9 @@ class Board(Struct, frozen=True, dict=True):
         return max(every, key=lambda at: self._worth(self.cells[at[0]][at[1]]))
 
     def _worth(self, cell: Cell) -> tuple[bool, bool, int, int, bool]:
-        own = set(self.base.degrees)
-        altered = sum(one in _ALTERED and one not in own for one in cell.degrees)
-        colours = sum(one not in own for one in cell.degrees)
+        degrees = set(self.base.degrees)
+        altered = sum(degree in _ALTERED and degree not in degrees for degree in cell.degrees)
+        colours = sum(degree not in degrees for degree in cell.degrees)
         return (cell.inside and not cell.clashes, cell.rootless, -altered, colours, cell.leads)
 
 
@@ -113,12 +113,12 @@ def goals(song: Song, index: int) -> list[tuple[ChordSymbol, bool]]:
     is reached within its own time, and the seven chords of its key."""
     found: list[tuple[ChordSymbol, bool]] = []
     after = song.slots[index + 1].chord if index + 1 < len(song.slots) else None
-    own = song.slots[index].chord
+    symbol = song.slots[index].chord
     if after is not None:
         found.append((after, True))
     key = local_keys(song)[song.slots[index].place]
     usual = [_on(in_key(key.tonic.pitch_class + st, key), quality) for st, quality in _CHORDS[key.minor]]
-    return found + [(one, False) for one in dict.fromkeys((*((own,) if own else ()), *usual))]
+    return found + [(label, False) for label in dict.fromkeys((*((symbol,) if symbol else ()), *usual))]
 
 
 def _on(root: NoteName, quality: str) -> ChordSymbol:
@@ -150,11 +150,11 @@ def board(
     return Board(song, index, key, bass, wanted, stays, base, rows)
 
 
-def _base(own: ChordSymbol, bass: NoteName, goal: ChordSymbol, key: Key) -> ChordSymbol:
+def _base(symbol: ChordSymbol, bass: NoteName, goal: ChordSymbol, key: Key) -> ChordSymbol:
     """The chord that a bass is taken for: the chart's own on its root; a dominant seventh where it falls a
     fifth or a half step to the goal; else the chord of the key, or a dominant seventh."""
-    if own.root.pitch_class == bass.pitch_class:
-        return replace(own, bass=None)
+    if symbol.root.pitch_class == bass.pitch_class:
+        return replace(symbol, bass=None)
     falls = (bass.pitch_class - goal.root.pitch_class) % 12
     there = dict(_CHORDS[key.minor])
     step = (bass.pitch_class - key.tonic.pitch_class) % 12
@@ -191,13 +191,13 @@ def _cell(
     )  # fmt: skip
 
 
-def _by_half_steps(tones: Sequence[int], other: ChordSymbol | None) -> bool:
+def _by_half_steps(tones: Sequence[int], symbol: ChordSymbol | None) -> bool:
     """Whether each tone can go to a tone of its own of another chord (its triad and seventh) by a half step
     or by staying, at least two of them moving: with fewer it is the same chord, coloured."""
-    if other is None:
+    if symbol is None:
         return False
-    body = (label for label in other.degrees if label in _BODY)
-    there = {(other.root.pitch_class + degree_semitones(label)) % 12 for label in body}
+    body = (label for label in symbol.degrees if label in _BODY)
+    there = {(symbol.root.pitch_class + degree_semitones(label)) % 12 for label in body}
     near = [[one % 12 for one in (tone, tone + 1, tone - 1) if one % 12 in there] for tone in tones]
     for ways in product(*near):
         moving = sum(way != tone for way, tone in zip(ways, tones, strict=True))
@@ -220,44 +220,44 @@ def _inside(tones: Sequence[int], base: ChordSymbol, key: Key) -> bool:
 # --- in the hands ------------------------------------------------------------------------------
 
 
-def inversions(found: Board, cell: Cell, library: Library) -> list[Lying]:
+def inversions(board: Board, cell: Cell, library: Library) -> list[Lying]:
     """Every inversion of an upper chord in close position that the right hand reaches, each where it lies
     nearest to its neighbours, over the bass in the left hand (none where a bassist has it); the nearest
     first. Before them the hand that the player has kept, where it plays just this chord."""
-    song, index = found.song, found.index
-    left = _bass_keys(found, library)
+    song, index = board.song, board.index
+    left = _bass_keys(board, library)
     before = song.voicing(index - 1) if index else None
-    after = song.voicing(index + 1) if found.stays else goal_grip(found, library)
+    after = song.voicing(index + 1) if board.stays else goal_grip(board, library)
     best: dict[int, Lying] = {}
     for turned, right in _close(cell.upper):
         if not _playable(song, left, right):
             continue
-        grip = classify(left, right, cell.chord, found.key, library)
-        own = Lying(grip, motion_st(before, grip), motion_st(grip, after))
-        if turned not in best or _moves(own) < _moves(best[turned]):
-            best[turned] = own
-    return [*_kept(found, cell, left, (before, after), library), *sorted(best.values(), key=_moves)]
+        grip = classify(left, right, cell.chord, board.key, library)
+        lying = Lying(grip, motion_st(before, grip), motion_st(grip, after))
+        if turned not in best or _moves(lying) < _moves(best[turned]):
+            best[turned] = lying
+    return [*_kept(board, cell, left, (before, after), library), *sorted(best.values(), key=_moves)]
 
 
 def _kept(
-    found: Board, cell: Cell, left: tuple[int, ...], around: tuple[Voicing | None, ...], library: Library
+    board: Board, cell: Cell, left: tuple[int, ...], around: tuple[Voicing | None, ...], library: Library
 ) -> list[Lying]:
     """The right hand that the player has kept, if it plays an upper chord."""
-    kept = kept_right(found.song, found.index)
+    kept = kept_right(board.song, board.index)
     tones = {(cell.upper.root.pitch_class + degree_semitones(label)) % 12 for label in cell.upper.degrees}
     if kept is None or {key % 12 for key in kept.keys} != tones or (left and left[-1] >= kept.keys[0]):
         return []
-    grip = classify(left, kept.keys, cell.chord, found.key, library)
+    grip = classify(left, kept.keys, cell.chord, board.key, library)
     return [Lying(grip, motion_st(around[0], grip), motion_st(grip, around[1]))]
 
 
-def _moves(one: Lying) -> int:
-    return one.from_st + one.to_st
+def _moves(lying: Lying) -> int:
+    return lying.from_st + lying.to_st
 
 
-def goal_grip(found: Board, library: Library) -> Voicing | None:
+def goal_grip(board: Board, library: Library) -> Voicing | None:
     """How the goal is played: as it is in the song; or in close position, nearest to the chord before."""
-    song, index, goal = found.song, found.index, found.goal
+    song, index, goal = board.song, board.index, board.goal
     if goal is None:
         return None
     if goal == song.slots[index].chord and song.voicing(index) is not None:
@@ -265,11 +265,11 @@ def goal_grip(found: Board, library: Library) -> Voicing | None:
     before = song.voicing(index)
     left = (_nearest(goal.bass_name.pitch_class, _low_of(before)),)
     ways = [
-        classify(left, right, goal, found.key, library)
+        classify(left, right, goal, board.key, library)
         for _, right in _close(replace(goal, bass=None, upper=None))
         if _playable(song, left, right)
     ]
-    return min(ways, key=lambda one: motion_st(before, one), default=None)
+    return min(ways, key=lambda voicing: motion_st(before, voicing), default=None)
 
 
 def _close(upper: ChordSymbol) -> Iterator[tuple[int, tuple[int, ...]]]:
@@ -286,14 +286,14 @@ def _playable(song: Song, left: tuple[int, ...], right: tuple[int, ...]) -> bool
     return inside and song.hands.can_reach(hand, right) and (not left or left[-1] < right[0])
 
 
-def _bass_keys(found: Board, library: Library) -> tuple[int, ...]:
-    song, index = found.song, found.index
+def _bass_keys(board: Board, library: Library) -> tuple[int, ...]:
+    song, index = board.song, board.index
     kept = kept_hand(song, index, "left")
-    if kept is not None and kept.keys[0] % 12 == found.bass.pitch_class:
+    if kept is not None and kept.keys[0] % 12 == board.bass.pitch_class:
         return kept.keys
     if who_has_bass(song.decided(index), library) == "bassist":
         return ()
-    return (_nearest(found.bass.pitch_class, _low_of(song.voicing(index))),)
+    return (_nearest(board.bass.pitch_class, _low_of(song.voicing(index))),)
 
 
 def _low_of(voicing: Voicing | None) -> int:
@@ -305,16 +305,16 @@ def _nearest(pitch_class: int, key: int) -> int:
     return key + (pitch_class - key + 6) % 12 - 6
 
 
-def put(found: Board, cell: Cell, voicing: Voicing, library: Library) -> Edit:
+def put(board: Board, cell: Cell, voicing: Voicing, library: Library) -> Edit:
     """The chord in its place, its grip locked: for all of its time where the goal stands behind it, else for
     the first half, with the goal in the second."""
-    slot = found.song.slots[found.index]
-    label = f"{cell.chord.pretty} to {found.goal.pretty}" if found.goal else cell.chord.pretty
-    if found.stays or found.goal is None:
-        return stand_in(found.song, {found.index: [Stand(cell.chord, slot.beats, voicing)]}, label)
-    grip = goal_grip(found, library) or Voicing(HandShape(), HandShape())
-    row = [Stand(cell.chord, slot.beats / 2, voicing), Stand(found.goal, slot.beats / 2, grip)]
-    return stand_in(found.song, {found.index: row}, label)
+    slot = board.song.slots[board.index]
+    label = f"{cell.chord.pretty} to {board.goal.pretty}" if board.goal else cell.chord.pretty
+    if board.stays or board.goal is None:
+        return stand_in(board.song, {board.index: [Stand(cell.chord, slot.beats, voicing)]}, label)
+    grip = goal_grip(board, library) or Voicing(HandShape(), HandShape())
+    row = [Stand(cell.chord, slot.beats / 2, voicing), Stand(board.goal, slot.beats / 2, grip)]
+    return stand_in(board.song, {board.index: row}, label)
 
 
 class Degree(Struct, frozen=True):
@@ -326,15 +326,15 @@ class Degree(Struct, frozen=True):
     job: str
 
 
-def degrees_of(found: Board) -> list[Degree]:
+def degrees_of(board: Board) -> list[Degree]:
     """The twelve degrees of the key with their jobs on the way to the board's goal."""
-    song, tonic = found.song, found.key.tonic.pitch_class
-    own = song.slots[found.index].chord
-    assert own is not None
+    song, tonic = board.song, board.key.tonic.pitch_class
+    symbol = song.slots[board.index].chord
+    assert symbol is not None
     usual = ("1", "b2", "2", "b3", "3", "4", "#4", "5", "b6", "6", "b7", "7")
     degrees = []
     for st, number in enumerate(usual):
-        name = in_key(tonic + st, found.key)
-        base = _base(own, name, found.goal or own, found.key)
-        degrees.append(Degree(name, number, function_of(base, found.goal, found.key).name))
+        name = in_key(tonic + st, board.key)
+        base = _base(symbol, name, board.goal or symbol, board.key)
+        degrees.append(Degree(name, number, function_of(base, board.goal, board.key).name))
     return degrees

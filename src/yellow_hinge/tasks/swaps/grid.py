@@ -39,7 +39,7 @@ class Switch(Struct, frozen=True):
 
     @property
     def words(self) -> str:
-        return f"bar {self.bar}: {' '.join(_shown(one) for one in self.row)} for {self.was}"
+        return f"bar {self.bar}: {' '.join(_shown(chord_at) for chord_at in self.row)} for {self.was}"
 
 
 class Combination(Struct, frozen=True):
@@ -97,8 +97,8 @@ class SwapGrid(Struct, frozen=True):
 
     def of_size(self, swaps: int) -> list[Combination]:
         """Those with so many switches on, the best first."""
-        same = [one for one in self.combinations if one.swaps == swaps]
-        return sorted(same, key=lambda one: one.bass_rank) if self.by_bass else same
+        same = [combination for combination in self.combinations if combination.swaps == swaps]
+        return sorted(same, key=lambda combination: combination.bass_rank) if self.by_bass else same
 
     def best(self, swaps: int) -> Combination | None:
         return next(iter(self.of_size(swaps)), None)
@@ -107,21 +107,23 @@ class SwapGrid(Struct, frozen=True):
     def now(self) -> Combination | None:
         """The combination that the song has."""
         swaps = self.song.arrangement.swaps
-        on = tuple(swaps.get(one.written) == one.row for one in self.switches)
-        return next((one for one in self.combinations if one.on == on), None)
+        on = tuple(swaps.get(switch.written) == switch.row for switch in self.switches)
+        return next((combination for combination in self.combinations if combination.on == on), None)
 
-    def edit(self, one: Combination) -> Edit:
+    def edit(self, combination: Combination) -> Edit:
         """The song with this combination in its current take."""
-        return Edit(one.voiced.song, self._words(one))
+        return Edit(combination.voiced.song, self._words(combination))
 
-    def as_take(self, one: Combination) -> Edit:
+    def as_take(self, combination: Combination) -> Edit:
         """The same as a take of its own beside the others."""
-        words = self._words(one).lower()
+        words = self._words(combination).lower()
         made = copy_take(self.song, f"{self.song.take.name}, {words}").song
-        return Edit(with_arrangement(made, made.current, one.voiced.song.arrangement), f"Keep {words}")
+        return Edit(
+            with_arrangement(made, made.current, combination.voiced.song.arrangement), f"Keep {words}"
+        )
 
-    def _words(self, one: Combination) -> str:
-        return f"{swaps_words(one.swaps)}{', right hands held' if self.held else ''}"
+    def _words(self, combination: Combination) -> str:
+        return f"{swaps_words(combination.swaps)}{', right hands held' if self.held else ''}"
 
 
 def swaps_words(swaps: int) -> str:
@@ -136,7 +138,7 @@ def _shown(at: ChordAt) -> str:
 def with_switches(song: Song, switches: Sequence[Switch], on: Sequence[bool]) -> Song:
     """The song with these swaps, the chart's own chords where a switch is off; swaps that are no switch
     stay."""
-    rows = {one.written: one.row if there else () for one, there in zip(switches, on, strict=True)}
+    rows = {switch.written: switch.row if there else () for switch, there in zip(switches, on, strict=True)}
     changed = {at: row for at, row in rows.items() if row != song.arrangement.swaps.get(at, ())}
     return change_swaps(song, changed).song if changed else song
 
@@ -158,10 +160,10 @@ def switches_of(
         wanted = {**wanted, **{at: row for at, row in best.items() if at not in wanted}}
     chosen = list(wanted.items())[:MOST_SWITCHES]
     plain = {slot.at.written: slot for slot in reversed(song.plain_slots)}
-    found = [
+    switches = [
         Switch(at, plain[at].bar, pretty_symbol(plain[at].chord), row) for at, row in chosen if at in plain
     ]
-    return tuple(sorted(found, key=lambda one: plain[one.written].place))
+    return tuple(sorted(switches, key=lambda switch: plain[switch.written].place))
 
 
 def swap_grid(
@@ -179,7 +181,7 @@ def swap_grid(
     if hold and not song.solved:
         song = voice_song(song, library, planner).song
     hands = right_now if hold else kept_right
-    found, unplayable = [], 0
+    combinations, unplayable = [], 0
     every = list(product((False, True), repeat=len(switches[:MOST_SWITCHES])))
     for done, on in enumerate(every):
         if not progress(done / len(every)):
@@ -192,9 +194,9 @@ def swap_grid(
             unplayable += 1
             continue
         rubs = _rubs(voiced.song) if hold else 0
-        found.append(Combination(on, voiced, _lowest(voiced), _clashes(there), rubs))
-    found.sort(key=lambda one: (one.swaps, one.rank))
-    return SwapGrid(song, tuple(switches), tuple(found), unplayable, hold)
+        combinations.append(Combination(on, voiced, _lowest(voiced), _clashes(there), rubs))
+    combinations.sort(key=lambda combination: (combination.swaps, combination.rank))
+    return SwapGrid(song, tuple(switches), tuple(combinations), unplayable, hold)
 
 
 def _lowest(voiced: Voiced) -> tuple[int, ...]:
@@ -211,4 +213,4 @@ def _rubs(song: Song) -> int:
 
 
 def _clashes(song: Song) -> int:
-    return sum(one.fit.kind == FitKind.CLASH for fits in melody_fits(song) for one in fits)
+    return sum(fit.fit.kind == FitKind.CLASH for fits in melody_fits(song) for fit in fits)

@@ -71,7 +71,7 @@ class OtherBass(Struct, frozen=True):
     @property
     def clashes(self) -> tuple[str, ...]:
         """Notes of the tune that clash, by name, each once."""
-        names = [one.note.pitch.pretty for one in self.notes if one.fit.kind == FitKind.CLASH]
+        names = [fit.note.pitch.pretty for fit in self.notes if fit.fit.kind == FitKind.CLASH]
         return tuple(dict.fromkeys(names))
 
     @property
@@ -117,7 +117,7 @@ class HeldHand(Struct, frozen=True):
     def now(self) -> tuple[int, ...]:
         """The places of the basses that sound now."""
         return tuple(
-            next(k for k, one in enumerate(spot.basses) if one.key == spot.now) for spot in self.spots
+            next(k for k, bass in enumerate(spot.basses) if bass.key == spot.now) for spot in self.spots
         )
 
     def line(self, places: Sequence[int]) -> tuple[OtherBass, ...]:
@@ -126,7 +126,7 @@ class HeldHand(Struct, frozen=True):
 
     def steps(self, places: Sequence[int], spot: int) -> tuple[int | None, int | None]:
         """Half steps into a bass of a line and out of it."""
-        keys = [one.key for one in self.line(places)]
+        keys = [bass.key for bass in self.line(places)]
         row = [self.before, *keys, self.after]
         into, here, out = row[spot], row[spot + 1], row[spot + 2]
         assert here is not None
@@ -150,9 +150,9 @@ class HeldDesk:
             return None
         right = held.right.keys
         window = _window(now, right, song.hands.left.lowest_key)
-        found = tuple(spot for slot in slots for spot in self._spots(song, slot, window, run, right))
+        spots = tuple(spot for slot in slots for spot in self._spots(song, slot, window, run, right))
         ends = (_bass(song, index - 1), _bass(song, slots[-1] + 1))
-        looked = HeldHand(song, right, found, *ends)
+        looked = HeldHand(song, right, spots, *ends)
         lines = []
         for places in _descents(looked):
             ask()
@@ -186,8 +186,10 @@ class HeldDesk:
             return added_up([term for part in terms for group in part for term in group]).cost
 
         now = cost([wishes[k] for k in inner], [song.voicing(k) or Voicing() for k in inner])
-        own = [as_called(wishes[spot.index], one.chord) for spot, one in zip(looked.spots, line, strict=True)]
-        return cost(own, [one.voicing for one in line]) - now
+        own = [
+            as_called(wishes[spot.index], bass.chord) for spot, bass in zip(looked.spots, line, strict=True)
+        ]
+        return cost(own, [bass.voicing for bass in line]) - now
 
     def _wishes(self, song: Song) -> list[Wish | None]:
         if self._known is None or self._known[0] is not song:
@@ -212,11 +214,11 @@ class HeldDesk:
             yield Spot(index, each, basses, now)
 
     def _over(
-        self, bass: int, right: tuple[int, ...], own: ChordSymbol | None, key: Key, here: TuneSpot,
+        self, bass: int, right: tuple[int, ...], symbol: ChordSymbol | None, key: Key, here: TuneSpot,
         over: Sequence[NoteOver],
     ) -> OtherBass:  # fmt: skip
-        assert own is not None
-        chord, reading = called((bass, *right), own, key)
+        assert symbol is not None
+        chord, reading = called((bass, *right), symbol, key)
         voicing = classify((bass,), right, chord, key, self._library)
         notes = tuple(melody_fit([Timed(chord, here.beats)], here, over, key))
         return OtherBass(bass, chord.bass_name, chord, reading, voicing, notes)
@@ -249,7 +251,7 @@ def _descents(looked: HeldHand) -> Iterator[tuple[int, ...]]:
     starts = {spots[0].now}
     if looked.before is not None:
         starts |= {looked.before - step for step in (0, *_WALKS_ST)}
-    keys = [one.key for one in spots[0].basses]  # the same octave in all of them
+    keys = [bass.key for bass in spots[0].basses]  # the same octave in all of them
     for start in sorted(starts & set(keys), reverse=True):
         for steps in product(_WALKS_ST, repeat=len(spots) - 1):
             row = [start, *(start - down for down in accumulate(steps))]
@@ -260,4 +262,4 @@ def _descents(looked: HeldHand) -> Iterator[tuple[int, ...]]:
 def _worth(looked: HeldHand, line: BassLine) -> tuple[int, bool, int]:
     row = looked.line(line.places)
     leads = looked.after is not None and abs(looked.after - row[-1].key) <= _LEADS_ST
-    return sum(bool(one.clashes) for one in row), not leads, line.more
+    return sum(bool(bass.clashes) for bass in row), not leads, line.more

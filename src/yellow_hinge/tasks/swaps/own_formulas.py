@@ -63,19 +63,21 @@ def own_formulas_in(text: str, place: str) -> dict[str, Formula]:
     """The formulas of a file of the player's own. Raises :class:`BadInput` with every problem."""
     found = read_formulas(text, place)
     problems = [
-        Problem(f"{place}, {one.id}", what, "mend it there") for one in found.values() for what in _odd(one)
+        Problem(f"{place}, {formula.id}", what, "mend it there")
+        for formula in found.values()
+        for what in _odd(formula)
     ]
     if problems:
         raise BadInput(problems)
     return found
 
 
-def _odd(one: Formula) -> Iterator[str]:
+def _odd(formula: Formula) -> Iterator[str]:
     """What a formula names that there is not."""
-    if one.id in builtin_formulas():
+    if formula.id in builtin_formulas():
         yield "a formula that ships has this id"
-    known = {"", *builtin_patterns(), *(pattern.id for pattern in one.patterns)}
-    for each in one.played:
+    known = {"", *builtin_patterns(), *(pattern.id for pattern in formula.patterns)}
+    for each in formula.played:
         for name in {each.left_pattern, each.right_pattern} - known:
             yield f"there is no pattern {name!r}"
         if each.pedal not in {"", *PEDALS}:
@@ -92,7 +94,7 @@ def keep_formula(formula: Formula, path: Path | None = None) -> dict[str, Formul
 def drop_formula(formula_id: str, path: Path | None = None) -> dict[str, Formula]:
     """Take a formula out of the player's file. Raises as :func:`keep_formula`."""
     path = path or own_formulas_path()
-    return _write(path, {name: one for name, one in own_formulas(path).items() if name != formula_id})
+    return _write(path, {name: formula for name, formula in own_formulas(path).items() if name != formula_id})
 
 
 def _write(path: Path, kept: dict[str, Formula]) -> dict[str, Formula]:
@@ -116,7 +118,9 @@ def formula_of(song: Song, first: int, last: int, name: str, known: Mapping[str,
     chords = tuple(
         FormulaChord(print_number(slot.chord, key), slot.beats) for slot in slots if slot.chord is not None
     )
-    patterns = {one.id: one for index in range(first, last + 1) for one in _own_patterns(song, index)}
+    patterns = {
+        pattern.id: pattern for index in range(first, last + 1) for pattern in _own_patterns(song, index)
+    }
     return Formula(
         id_for(name, {*known, *builtin_formulas()}), name, MINE, chords,
         f"Kept from {song.title or 'a song'}, bar {slots[0].bar}, in {key.pretty}.", key.minor,
@@ -141,7 +145,7 @@ def _wrong(song: Song, slots: Sequence[Slot], name: str) -> str:
 
 def _own_patterns(song: Song, index: int) -> Iterator[Pattern]:
     texture = song.texture(index)
-    own = {one.id: one for one in song.decided(index).groove.patterns}
+    own = {pattern.id: pattern for pattern in song.decided(index).groove.patterns}
     for name in (texture.left, texture.right):
         if name in own:
             yield own[name]
@@ -152,10 +156,10 @@ def _played(song: Song, slot: Slot, home: int) -> Played:
     riffs = song.decided(slot.index).groove.riffs
     assert voicing is not None
     small = (
-        replace(one, start_key=one.start_key - home, end_key=one.end_key - home, key=one.key - home)
-        for one in song.ask(slot.index).fills
+        replace(fill, start_key=fill.start_key - home, end_key=fill.end_key - home, key=fill.key - home)
+        for fill in song.ask(slot.index).fills
     )
-    line = (Line(one.at_beats, one.beats, one.key - home, one.hand) for one in riffs.get(slot.at, ()))
+    line = (Line(note.at_beats, note.beats, note.key - home, note.hand) for note in riffs.get(slot.at, ()))
     return Played(
         tuple(key - home for key in voicing.left.keys), tuple(key - home for key in voicing.right.keys),
         texture.left or "", texture.right or "", texture.pedal or "", texture.touch or 0,
@@ -179,25 +183,25 @@ def lift_of(formula: Formula, key: Key, hands: HandProfile) -> int:
 
 
 def _steps(formula: Formula) -> Iterator[int]:
-    for one in formula.played:
-        yield from (*one.left, *one.right, *(note.st for note in one.line))
-        for note in one.small:
+    for played in formula.played:
+        yield from (*played.left, *played.right, *(note.st for note in played.line))
+        for note in played.small:
             yield from (note.start_key, note.end_key, note.key)
 
 
 def _outside_st(formula: Formula, home: int, hands: HandProfile) -> int:
     return sum(
         max(0, hand.lowest_key - home - steps[0]) + max(0, home + steps[-1] - hand.highest_key)
-        for one in formula.played
-        for hand, steps in ((hands.left, one.left), (hands.right, one.right))
+        for played in formula.played
+        for hand, steps in ((hands.left, played.left), (hands.right, played.right))
         if steps
     )
 
 
 def voicing_of(formula: Formula, number: int, home: int, key: Key, library: Library) -> Voicing:
     """The grip of a chord of a formula."""
-    one = formula.played[number]
-    left, right = (tuple(home + st for st in steps) for steps in (one.left, one.right))
+    played = formula.played[number]
+    left, right = (tuple(home + st for st in steps) for steps in (played.left, played.right))
     return classify(left, right, formula.in_key(key)[number], key, library)
 
 
@@ -219,16 +223,16 @@ def with_played(
     choices, asks = dict(arrangement.choices), dict(arrangement.asks)
     textures, riffs = dict(arrangement.groove.chords), dict(arrangement.groove.riffs)
     for at, number, begun, beats in places:
-        one = formula.played[number]
+        played = formula.played[number]
         choices[at] = Choice(voicing_of(formula, number, home, key, library), locked=True)
-        left, right = (names.get(name, name) or None for name in (one.left_pattern, one.right_pattern))
-        textures[at] = Texture(left, right, one.pedal or None, one.touch or None)
-        small = (_small(note, home, longer, begun) for note in one.small)
+        left, right = (names.get(name, name) or None for name in (played.left_pattern, played.right_pattern))
+        textures[at] = Texture(left, right, played.pedal or None, played.touch or None)
+        small = (_small(note, home, longer, begun) for note in played.small)
         asks[at] = replace(asks.get(at, Ask()), fills=_within(small, beats, lambda note: note.offset_beats))
-        line = (_line(note, home, longer, begun) for note in one.line)
+        line = (_line(note, home, longer, begun) for note in played.line)
         riffs[at] = _within(line, beats, lambda note: note.at_beats)
     groove = replace(arrangement.groove, chords=textures, riffs={at: row for at, row in riffs.items() if row})
-    asked = {at: one for at, one in asks.items() if one != Ask()}
+    asked = {at: ask for at, ask in asks.items() if ask != Ask()}
     return with_arrangement(
         song, song.current, replace(arrangement, choices=choices, groove=groove, asks=asked)
     )

@@ -85,12 +85,12 @@ def _styles(song: Song) -> list[Style | None]:
     return [None if name is None else known.get(name) for name in names]
 
 
-def _by_written(song: Song, found: Sequence[Proposal]) -> Iterator[Proposal]:
+def _by_written(song: Song, proposals: Sequence[Proposal]) -> Iterator[Proposal]:
     """Proposals by slot as proposals by written chord. One that stands in all of its rounds has the verdict
     of the round in which it fits the worst; what leads on is not the same in each, so one that stands in
     some only says in which."""
     by_slot: dict[int, dict[tuple[str, tuple[Timed, ...]], Proposal]] = {}
-    for proposal in found:
+    for proposal in proposals:
         by_slot.setdefault(proposal.at, {})[proposal.rule, proposal.every_chord] = proposal
     rounds_of: dict[tuple[int, At], list[int]] = {}
     for slot in song.slots:  # not by column: other chords may sound alike by a rule
@@ -128,8 +128,8 @@ def accept(song: Song, proposal: Proposal, chords: Sequence[Timed] = ()) -> Edit
     """The song with a proposal in place, or with a variant of its ``chords``; what an earlier swap
     put beside it stays. One that stands in some rounds only varies those, by a take of their own."""
     row = row_with(song, proposal, chords)
-    own = next(one.chord for one in song.written if one.id == proposal.at)
-    label, take_id = f"Swap {_shown(own)}", None
+    symbol = next(written.chord for written in song.written if written.id == proposal.at)
+    label, take_id = f"Swap {_shown(symbol)}", None
     if proposal.rounds:
         first, *others = proposal.rounds
         song = vary_with_copy(song, *first).song
@@ -181,7 +181,7 @@ def trade_curve(
     planner: Planner,
     most: int,
     progress: Progress = always,
-    found: Sequence[Proposal] | None = None,
+    proposals: Sequence[Proposal] | None = None,
     appetite: Appetite = "fits",
 ) -> list[TradePoint]:
     """For 0, 1, ... ``most`` swaps the least effort with just so many, over the best swaps that fit
@@ -191,11 +191,11 @@ def trade_curve(
 
     Raises as :func:`find_swaps` and :func:`voice_song`, and ``Cancelled``.
     """
-    found = find_swaps(song, joint=True) if found is None else found
+    proposals = find_swaps(song, joint=True) if proposals is None else proposals
     problem = progression(song, library)
     planner.refuse_empty(problem)
     row = _groups(song)
-    touched = [one for one in found if wanted(one, appetite)]
+    touched = [proposal for proposal in proposals if wanted(proposal, appetite)]
     rows, slots = _options(song, library, planner, touched, row, appetite)
     times, ways = _played(problem, row)
     loop = problem.loop and len(slots) > 1
@@ -230,7 +230,7 @@ def _options(
     song: Song,
     library: Library,
     planner: Planner,
-    found: Sequence[Proposal],
+    proposals: Sequence[Proposal],
     groups: Sequence[Sequence[int]],
     appetite: Appetite,
 ) -> tuple[list[list[Proposal | None]], list[list[Option]]]:
@@ -238,7 +238,7 @@ def _options(
     sounding = [planner.resolved(place) for place in progression(song, library).places]
     own_self = Identity() if appetite == "anything" else identity_of(song)
     by_chord: dict[int, list[Proposal]] = {}
-    for proposal in found:
+    for proposal in proposals:
         if proposal.safe and proposal.joint and own_self.keeps(proposal):
             by_chord.setdefault(proposal.at, []).append(proposal)
     keys, goal, lines, playing = local_keys(song), goals_in(song), Lines(song), Playing(song)
@@ -310,13 +310,13 @@ def wanted(proposal: Proposal, appetite: Appetite) -> bool:
 
 
 def _option(
-    planner: Planner, proposal: Proposal, there: tuple[Place, ...], own: ChordSymbol | None
+    planner: Planner, proposal: Proposal, there: tuple[Place, ...], symbol: ChordSymbol | None
 ) -> Option | None:
     """A proposal as an option; None where these hands cannot play it in this school."""
     if not all(planner.playable(place) for place in there):
         return None
     chords = [timed.chord for timed in proposal.chords]
-    return Option(there, True, proposal.price, chords[0] == own, chords[-1] == own)
+    return Option(there, True, proposal.price, chords[0] == symbol, chords[-1] == symbol)
 
 
 def _places_of(
@@ -333,15 +333,15 @@ def _places_of(
     for timed in proposal.chords:
         spans.append((start, timed.beats * unit))
         start += timed.beats * unit
-    own, arrangement = Ask(asked(song, slot).taste), song.decided(slot.index)
+    ask, arrangement = Ask(asked(song, slot).taste), song.decided(slot.index)
     chords = [timed.chord for timed in proposal.chords]
     tunes = melody_within(song, spans)
     places = []
     for k, (chord, after) in enumerate(zip(chords, [*chords[1:], goal], strict=True)):
         over = tunes[k][0].key if tunes[k] else None
-        wish = wish_for(chord, key, arrangement, song.hands, library, over, own, after)
+        wish = wish_for(chord, key, arrangement, song.hands, library, over, ask, after)
         part = replace(slot, start_quarters=spans[k][0])
-        wish = placed(wish, song, part, own, lines, (k == 0, k == len(chords) - 1))
+        wish = placed(wish, song, part, ask, lines, (k == 0, k == len(chords) - 1))
         places.append(Place(wish, None, str(chord)))
     return tuple(places)
 
@@ -375,14 +375,14 @@ def turning_point(curve: Sequence[TradePoint]) -> int:
     return turn
 
 
-def explain_swaps(before: Song, after: Song, found: Sequence[Proposal]) -> list[str]:
+def explain_swaps(before: Song, after: Song, proposals: Sequence[Proposal]) -> list[str]:
     """Swap by swap why it is there."""
     words = []
     for written, row in sorted(after.arrangement.swaps.items()):
         slot = after.firsts.get(written)
         if written in before.arrangement.swaps or slot is None:
             continue
-        reason = next((p.reason for p in found if p.at == written and chords_of(p) == row), "")
+        reason = next((p.reason for p in proposals if p.at == written and chords_of(p) == row), "")
         chords = ", ".join(_shown(at.chord) for at in row)
         words.append(f"bar {slot.bar}: {chords} for {_shown(slot.chord)}: {reason}")
     return words

@@ -36,18 +36,20 @@ def read_arc(text: str, song: Song, place: str = "--arc") -> tuple[int, ...]:
     levels, rounds = tuple(map(int, words)), rounds_of(song)
     if len(levels) == len(rounds):
         return levels
-    starts = [n for n, one in enumerate(rounds) if not n or rounds[n - 1].section != one.section]
+    starts = [
+        n for n, take_round in enumerate(rounds) if not n or rounds[n - 1].section != take_round.section
+    ]
     if len(levels) == len(starts):
         ends = [*starts[1:], len(rounds)]
         return tuple(level for level, a, b in zip(levels, starts, ends, strict=True) for _ in range(a, b))
-    names = ", ".join(one.section or "the song" for one in rounds)
+    names = ", ".join(take_round.section or "the song" for take_round in rounds)
     what = f"{len(levels)} levels for {len(rounds)} sections as they are played"
     raise BadInput(Problem(place, what, f"give one for each: {names}"))
 
 
 def levels_of(song: Song) -> tuple[int | None, ...]:
     """How full each round is, in playing order; None where nothing is said."""
-    return tuple(song.texture(one.first).level for one in rounds_of(song))
+    return tuple(song.texture(take_round.first).level for take_round in rounds_of(song))
 
 
 def base_of(song: Song) -> Take:
@@ -59,7 +61,7 @@ def base_of(song: Song) -> Take:
 
 def shaped_arc(song: Song, kind: str) -> tuple[int, ...]:
     """One of :data:`rhythm.fullness.ARCS` over a song."""
-    return shape(kind, tuple(one.section for one in rounds_of(song)))
+    return shape(kind, tuple(take_round.section for take_round in rounds_of(song)))
 
 
 def without_arc(song: Song) -> Song:
@@ -93,8 +95,8 @@ def laid_arc(
     for level in sorted(set(levels)):
         pair = chosen[level]
         whole = replace(groove.whole, left=pair.left.id, right=pair.right.id, level=level, touch=None)
-        own = [one for one, at in zip(rounds, levels, strict=True) if at == level]
-        sections = _variants(own, whole, start, patterns)
+        take_rounds = [take_round for take_round, at in zip(rounds, levels, strict=True) if at == level]
+        sections = _variants(take_rounds, whole, start, patterns)
         made[level] = replace(
             base.arrangement, colour=_colour(base.arrangement, level, library),
             groove=replace(groove, whole=whole, sections=sections, chords={}, build=False, arc_of=base.id),
@@ -103,28 +105,28 @@ def laid_arc(
 
 
 def _variants(
-    own: Sequence[Round], whole: Texture, song: Song, patterns: Patterns
+    take_rounds: Sequence[Round], whole: Texture, song: Song, patterns: Patterns
 ) -> dict[tuple[str, int], Texture]:
     """Rounds of a section at one level: every second one has another pattern of the family, so that it
     differs to the ear."""
     turns: Counter[str] = Counter()
-    found = {}
-    for one in own:
-        turns[one.section] += 1
-        if turns[one.section] % 2:
+    variants = {}
+    for take_round in take_rounds:
+        turns[take_round.section] += 1
+        if turns[take_round.section] % 2:
             continue
         for hand in ("right", "left"):
             pattern = patterns[whole.hand(hand)]
             other = variant(pattern, hand, song.meter, patterns)
             if other is not pattern:
-                found[one.section, one.turn] = replace(Texture(), **{hand: other.id})
+                variants[take_round.section, take_round.turn] = replace(Texture(), **{hand: other.id})
                 break
-    return found
+    return variants
 
 
 def _colour(arrangement: Arrangement, level: int, library: Library) -> int:
-    own = arrangement.colour
-    usual = library.school(arrangement.school).colour if own is None else own
+    colour = arrangement.colour
+    usual = library.school(arrangement.school).colour if colour is None else colour
     return max(0, min(_MOST_COLOUR, usual + LEVELS[level].colour))
 
 
@@ -142,8 +144,8 @@ def _routed(
         ids[level] = number
     longest = Counter(levels).most_common(1)[0][0]
     route = {
-        (one.section, one.turn): ids[level]
-        for one, level in zip(rounds, levels, strict=True)
+        (take_round.section, take_round.turn): ids[level]
+        for take_round, level in zip(rounds, levels, strict=True)
         if level != longest
     }
     return replace(song, takes=tuple(takes), current=ids[longest], route=route)

@@ -63,13 +63,13 @@ class Joint(Struct, frozen=True):
 
 def rounds_of(song: Song) -> list[Round]:
     """The rounds of a song in playing order; slots are counted as the song has them."""
-    found: list[Round] = []
+    take_rounds: list[Round] = []
     for slot in song.slots:
-        if found and (found[-1].section, found[-1].turn) == (slot.section, slot.round):
-            found[-1] = replace(found[-1], last=slot.index)
+        if take_rounds and (take_rounds[-1].section, take_rounds[-1].turn) == (slot.section, slot.round):
+            take_rounds[-1] = replace(take_rounds[-1], last=slot.index)
         else:
-            found.append(Round(slot.section, slot.round, slot.index, slot.index, slot.take))
-    return found
+            take_rounds.append(Round(slot.section, slot.round, slot.index, slot.index, slot.take))
+    return take_rounds
 
 
 def alone(song: Song, take_id: int) -> Song:
@@ -85,11 +85,11 @@ class TakeDesk:
 
     def lanes(self, song: Song, progress: Progress = always) -> list[Lane]:
         """Every take for the whole song, in their order."""
-        found = []
+        lanes = []
         for count, take in enumerate(song.takes):
-            found.append(self._lane(song, take, progress))
+            lanes.append(self._lane(song, take, progress))
             progress((count + 1) / len(song.takes))
-        return found
+        return lanes
 
     def _lane(self, song: Song, take: Take, progress: Progress) -> Lane:
         one = alone(song, take.id)
@@ -113,35 +113,36 @@ class TakeDesk:
 
 def joints(song: Song) -> list[Joint]:
     """Where the route goes from one take to another, in playing order."""
-    found = []
+    joints = []
     for before, after in pairwise(rounds_of(song)):
         if before.take == after.take:
             continue
         here = motion_st(song.voicing(before.last), song.voicing(after.first))
         on = song.take_of(before.take).arrangement.voicing(song.slots[after.first].at)
         stays = motion_st(song.voicing(before.last), on)
-        found.append(Joint(after.first, here, here - stays if on is not None else 0))
-    return found
+        joints.append(Joint(after.first, here, here - stays if on is not None else 0))
+    return joints
 
 
 def _held_but(song: Song, free: set[tuple[int, At]]) -> Song:
     """All chords locked but some: (take, chord)."""
     for take in song.takes:
-        one = take.arrangement
+        arrangement = take.arrangement
         choices = {at: choice if (take.id, at) in free else replace(choice, locked=True)
-                   for at, choice in one.choices.items()}  # fmt: skip
-        song = with_arrangement(song, take.id, replace(one, choices=choices))
+                   for at, choice in arrangement.choices.items()}  # fmt: skip
+        song = with_arrangement(song, take.id, replace(arrangement, choices=choices))
     return song
 
 
 def _locks_as(song: Song, voiced: Song) -> Song:
     """The voicings of one song with the locks of the other."""
     for take in song.takes:
-        now = voiced.take_of(take.id).arrangement
+        arrangement = voiced.take_of(take.id).arrangement
         choices = {
-            at: Choice(choice.voicing, take.arrangement.locked(at)) for at, choice in now.choices.items()
+            at: Choice(choice.voicing, take.arrangement.locked(at))
+            for at, choice in arrangement.choices.items()
         }
-        voiced = with_arrangement(voiced, take.id, replace(now, choices=choices))
+        voiced = with_arrangement(voiced, take.id, replace(arrangement, choices=choices))
     return voiced
 
 
@@ -158,19 +159,19 @@ def shuffled(song: Song, lanes: Sequence[Lane], seed: int, locked: frozenset[int
     rounds = rounds_of(song)
     before: Lane | None = None
     last: dict[str, int] = {}
-    for place, one in enumerate(rounds):
+    for place, take_round in enumerate(rounds):
         if place in locked or not known:
-            before = known.get(one.take)
-            last[one.section] = one.take
+            before = known.get(take_round.take)
+            last[take_round.section] = take_round.take
             continue
-        beside = {last.get(one.section), _kept_next(rounds, place, locked)}
+        beside = {last.get(take_round.section), _kept_next(rounds, place, locked)}
         ids = [take for take in known if take not in beside] or list(known)
         costs = [_joint_cost(before, known[take], song, rounds, place) for take in ids]
         least = min(costs)
         weights = [1 / (1 + cost - least) for cost in costs]
         chosen = chance.choices(ids, weights)[0]
-        route[one.section, one.turn] = chosen
-        before, last[one.section] = known[chosen], chosen
+        route[take_round.section, take_round.turn] = chosen
+        before, last[take_round.section] = known[chosen], chosen
     return Edit(replace(song, route=route), f"Shuffle {seed}")
 
 
@@ -217,20 +218,20 @@ def _keys(voicing: Voicing | None) -> Keys:
     return ((), ()) if voicing is None else (voicing.left.keys, voicing.right.keys)
 
 
-def pairs(one: Lane, other: Lane) -> list[Pair]:
+def pairs(lane: Lane, other: Lane) -> list[Pair]:
     """Two takes chord by chord, each written chord once, where it is played first."""
-    known = {_keys(voicing) for voicing in one.voicings}
+    known = {_keys(voicing) for voicing in lane.voicings}
     there: dict[int, int] = {}
     for slot in other.song.slots:
         there.setdefault(slot.at.written, slot.index)
-    found, seen = [], set()
-    for slot in one.song.slots:
+    pairs, seen = [], set()
+    for slot in lane.song.slots:
         if slot.at.written in seen or slot.at.written not in there:
             continue
         seen.add(slot.at.written)
         places = (slot.index, there[slot.at.written])
-        found.append(_pair(slot.at.written, (one, other), places, known))
-    return found
+        pairs.append(_pair(slot.at.written, (lane, other), places, known))
+    return pairs
 
 
 def _pair(written: int, lanes: tuple[Lane, Lane], places: tuple[int, int], known: set[Keys]) -> Pair:
@@ -253,16 +254,16 @@ def _stretch(song: Song, grip: Voicing | None) -> float:
     return max((span_mm(keys[0], keys[-1], song.hands.octave_mm) for keys in shapes if keys), default=0.0)
 
 
-def pair_words(one: Lane, other: Lane) -> str:
+def pair_words(lane: Lane, other: Lane) -> str:
     """Two takes in figures, in words."""
-    rows = pairs(one, other)
+    rows = pairs(lane, other)
     differ, new = sum(row.differ for row in rows), sum(row.new and row.differ for row in rows)
     parts = [f"{differ} of {len(rows)} chords differ", f"{new} of them are new grips"]
-    steps = sum(other.motion) - sum(one.motion)
+    steps = sum(other.motion) - sum(lane.motion)
     parts.append(
         "as many half steps" if not steps else f"{half_steps(abs(steps))} {'more' if steps > 0 else 'fewer'}"
     )
-    if one.effort is not None and other.effort is not None:
-        effort = (other.effort - one.effort) / 100
+    if lane.effort is not None and other.effort is not None:
+        effort = (other.effort - lane.effort) / 100
         parts.append(f"{abs(effort):.1f} of effort {'more' if effort > 0 else 'less'}")
-    return f"{other.take.name} against {one.take.name}: {', '.join(parts)}."
+    return f"{other.take.name} against {lane.take.name}: {', '.join(parts)}."

@@ -27,6 +27,7 @@ from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.swaps.grid import swaps_words
 from yellow_hinge.tasks.swaps.reharmonise import point_with, trade_curve, turning_point
 from yellow_hinge.tasks.takes.desk import alone
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.voicing.recipes import Library, Notes, School
 from yellow_hinge.voicing.shape import Voicing
 
@@ -164,11 +165,11 @@ class _Climb:
         self._library = replace(library, schools={**library.schools, **schools})
         self._planner = Planner(self._library)
         self._most_new = most_new
-        own = song.arrangement
-        bass = own.bass or library.school(own.school).bass
-        locks = {at: choice for at, choice in own.choices.items() if choice.locked}
+        arrangement = song.arrangement
+        bass = arrangement.bass or library.school(arrangement.school).bass
+        locks = {at: choice for at, choice in arrangement.choices.items() if choice.locked}
         self._locks = frozenset(locks)
-        self._start = with_arrangement(song, song.current, replace(own, bass=bass, choices=locks))
+        self._start = with_arrangement(song, song.current, replace(arrangement, bass=bass, choices=locks))
         self.steps: list[LadderStep] = []
         self._level = TRIADS
         self._known: set[Grip] = set()
@@ -193,16 +194,16 @@ class _Climb:
         free = _unlocked(top, self._locks)
         curve = trade_curve(free, self._library, self._planner, MOST_SWAPS)
         for count in range(turning_point(curve), 0, -1):
-            found = point_with(curve, count).voiced.song.arrangement.swaps
-            new = {at: row for at, row in found.items() if row != top.arrangement.swaps.get(at, ())}
+            swaps = point_with(curve, count).voiced.song.arrangement.swaps
+            new = {at: row for at, row in swaps.items() if row != top.arrangement.swaps.get(at, ())}
             swapped = change_swaps(_held(top), new).song
             voiced = voice_song(swapped, self._library, self._planner)
             rows = _rows(voiced.song)
             few = self._most_new is None or len(self._new(rows)) <= self._most_new
             if few and voiced.answer.cost < self.steps[-1].effort:
                 chords = "; ".join(
-                    f"{' '.join('N.C.' if one.chord is None else one.chord.pretty for one in row)} in bar "
-                    f"{swapped.firsts[at].bar}"
+                    f"{' '.join(pretty_symbol(chord_at.chord) for chord_at in row)} "
+                    f"in bar {swapped.firsts[at].bar}"
                     for at, row in new.items()
                 )
                 why = f"Other chords that move less: {chords}"
@@ -217,7 +218,7 @@ class _Climb:
         fits = [
             one for one in builtin_patterns().values() if one.family not in _STILL and meter in one.meters
         ]
-        pattern = next((one for one in fits if one.level == 1 and len(one.hands) == len(HANDS)), None)
+        pattern = next((fit for fit in fits if fit.level == 1 and len(fit.hands) == len(HANDS)), None)
         if pattern is None or song.arrangement.groove != Groove():
             return
         for hand in HANDS:
@@ -238,8 +239,8 @@ class _Climb:
             if grip.left.keys in left and grip.right.keys in right:
                 state = left.index(grip.left.keys), right.index(grip.right.keys)
                 if here.cost[state] < FORBIDDEN:
-                    own = Voicing(shapes.left[state[0]], shapes.right[state[1]])
-                    found |= dict.fromkeys(column, own)
+                    voicing = Voicing(shapes.left[state[0]], shapes.right[state[1]])
+                    found |= dict.fromkeys(column, voicing)
         return found
 
     def _voiced(self, song: Song, held: Mapping[int, Voicing]) -> Voiced:
@@ -251,7 +252,11 @@ class _Climb:
         for number, part in enumerate(parts):
             title = name if len(parts) == 1 else f"{name}, {number + 1} of {len(parts)}"
             last = number == len(parts) - 1
-            voiced = goal if last else self._voiced(goal.song, {k: one for k, one in enumerate(part) if one})
+            voiced = (
+                goal
+                if last
+                else self._voiced(goal.song, {k: voicing for k, voicing in enumerate(part) if voicing})
+            )
             changed = sum(_grip(part[column[0]]) != _grip(before[column[0]]) for column in goal.song.columns)
             self._add(title, why, voiced, part, changed)
             before = part
@@ -262,17 +267,17 @@ class _Climb:
         rows = _rows(goal)
         if self._most_new is None or not self.steps:
             return [rows]
-        found, now, learned, fresh = [], list(before), set(self._known), 0
+        found, voicings, learned, fresh = [], list(before), set(self._known), 0
         for column in goal.columns:
-            own = _grip(rows[column[0]])
-            if own is not None and own not in learned:
+            grip = _grip(rows[column[0]])
+            if grip is not None and grip not in learned:
                 if fresh == self._most_new:
-                    found.append(tuple(now))
+                    found.append(tuple(voicings))
                     fresh = 0
-                learned.add(own)
+                learned.add(grip)
                 fresh += 1
             for slot in column:
-                now[slot] = rows[slot]
+                voicings[slot] = rows[slot]
         return [*found, rows]
 
     def _new(self, rows: Rows) -> set[Grip]:
@@ -307,11 +312,14 @@ def _plainer(song: Song) -> Song:
     """The song with every chord as its triad, locked ones and those with something held apart."""
     arrangement, rows = song.arrangement, {}
     for written in song.written:
-        now = arrangement.swaps.get(written.id) or (ChordAt(written.chord, written.beats),)
-        plain = tuple(replace(one, chord=None if one.chord is None else one.chord.triad) for one in now)
-        own = [slot for slot in song.slots if slot.at.written == written.id]
-        kept = any(song.locked(slot.index) or song.ask(slot.index).hold.names for slot in own)
-        if plain != now and not kept:
+        chords = arrangement.swaps.get(written.id) or (ChordAt(written.chord, written.beats),)
+        plain = tuple(
+            replace(chord_at, chord=None if chord_at.chord is None else chord_at.chord.triad)
+            for chord_at in chords
+        )
+        slots = [slot for slot in song.slots if slot.at.written == written.id]
+        kept = any(song.locked(slot.index) or song.ask(slot.index).hold.names for slot in slots)
+        if plain != chords and not kept:
             rows[written.id] = plain
     return change_swaps(song, rows).song if rows else song
 

@@ -38,14 +38,14 @@ class Compared(Struct, frozen=True):
 def bar_of(song: Song, index: int) -> Place:
     """The bar of a slot."""
     bar = song.slots[index].bar
-    return Place(tuple(one.index for one in song.slots if one.bar == bar), f"bar {bar}")
+    return Place(tuple(slot.index for slot in song.slots if slot.bar == bar), f"bar {bar}")
 
 
 def round_of(song: Song, index: int) -> Place:
     """The round of a section that a slot belongs to."""
-    own = song.slots[index]
-    slots = tuple(s.index for s in song.slots if (s.section, s.round) == (own.section, own.round))
-    return Place(slots, f"{own.section or 'the song'}, round {own.round}")
+    slot = song.slots[index]
+    slots = tuple(s.index for s in song.slots if (s.section, s.round) == (slot.section, slot.round))
+    return Place(slots, f"{slot.section or 'the song'}, round {slot.round}")
 
 
 class _Beat(Struct, frozen=True):
@@ -132,9 +132,9 @@ def _line(playing: Playing, index: int, hand: str) -> list[NoteEvent]:
     return [note for note in playing.riffs([slot]) if note.key in keys]
 
 
-def _slots_off(song: Song, held: Sequence[Held], one: Place, other: Place) -> tuple[tuple[int, int], ...]:
+def _slots_off(song: Song, held: Sequence[Held], place: Place, other: Place) -> tuple[tuple[int, int], ...]:
     """The chords of both places, one by one, where they differ."""
-    pairs = zip(one.slots, other.slots, strict=False)
+    pairs = zip(place.slots, other.slots, strict=False)
     return tuple((a, b) for a, b in pairs if _detail(song, held, a, b))
 
 

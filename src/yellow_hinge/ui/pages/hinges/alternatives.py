@@ -33,7 +33,10 @@ class AlternativesModel(QAbstractListModel):
     def take(self, lines: list[AlternativeLine]) -> None:
         """Show other lines; the same voicings keep the place that is chosen in the list."""
         same = len(lines) == len(self.lines)
-        if same and all(one.voicing == other.voicing for one, other in zip(lines, self.lines, strict=True)):
+        if same and all(
+            alternative_line.voicing == other.voicing
+            for alternative_line, other in zip(lines, self.lines, strict=True)
+        ):
             self.lines = lines
             if lines:
                 self.dataChanged.emit(self.index(0), self.index(len(lines) - 1))

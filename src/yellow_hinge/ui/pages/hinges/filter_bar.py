@@ -117,9 +117,9 @@ class FilterBar(QWidget):
         self._found = None
 
     def _add(self, number: int, _: bool = False) -> None:
-        own = self.field.text().strip().rstrip(",")
+        typed = self.field.text().strip().rstrip(",")
         words = self._offered[number]
-        self.field.setText(f"{own}, {words}" if own else words)
+        self.field.setText(f"{typed}, {words}" if typed else words)
 
     def _say(self, words: str) -> None:
         self.words.setText(words)
@@ -131,26 +131,26 @@ class FilterBar(QWidget):
             self._say("")
             self._show_offers(())
             return
-        found = self._found
-        if found is None or found.song is not song or found.index != index:
+        everything = self._found
+        if everything is None or everything.song is not song or everything.index != index:
             self._say("Looking at every shape...")
             self._show((), (None, ""))  # what is listed belongs to another chord
             self.worker.start(lambda progress, _: self._look(song, index, progress))
             return
         text = as_letters(self.field.text())
-        if (found, text) == self._shown and isinstance(self._model.lines, _Lines):
+        if (everything, text) == self._shown and isinstance(self._model.lines, _Lines):
             self._model.lines.forget()
             self._model.refresh_lines()
             return
         try:
-            shown = found.filtered(text)
+            shown = everything.filtered(text)
         except BadInput as error:
             problem = error.problems[0]
             self._say(f"{problem.what}: {problem.remedy}.")
             return
-        self._say(f"{len(shown):,} of {counted(len(found), 'voicing')}, the least effort first")
-        self._show(_Lines(shown, self._state), (found, text))
-        self._show_offers(found.counts(text))
+        self._say(f"{len(shown):,} of {counted(len(everything), 'voicing')}, the least effort first")
+        self._show(_Lines(shown, self._state), (everything, text))
+        self._show_offers(everything.counts(text))
 
     def _show(self, lines: Sequence[AlternativeLine], what: tuple[Everything | None, str]) -> None:
         self._model.take_many(lines, self._state.key_range())
@@ -159,8 +159,8 @@ class FilterBar(QWidget):
     def _look(self, song: Song, index: int, progress: Progress) -> object:
         return self._desk().everything(song, index, progress)
 
-    def _take(self, found: Everything) -> None:
-        self._found = found
+    def _take(self, everything: Everything) -> None:
+        self._found = everything
         self.changed.emit()
 
     def _show_offers(self, counts: Sequence[tuple[str, int]]) -> None:

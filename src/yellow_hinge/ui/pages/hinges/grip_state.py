@@ -103,10 +103,10 @@ class GripState:
 
     def clicked(self, song: Song, index: int, key: int, side: str) -> Keys | None:
         """The keys with one more, or without the one that was clicked; None where no finger is free."""
-        now = self.keys(song, index)
-        if now.side_of(key) is not None:
-            return handling.dropped(now, key)
-        return handling.added(now, side, key)
+        keys = self.keys(song, index)
+        if keys.side_of(key) is not None:
+            return handling.dropped(keys, key)
+        return handling.added(keys, side, key)
 
     # --- how it reads ---
 
@@ -193,9 +193,9 @@ class GripState:
         if draft is None or tried is None:
             return None
         at = song.slots[index].at
-        found = self.desk.ways_out(tried)
-        if found:
-            self._wide[at] = draft.keys, found
+        reductions = self.desk.ways_out(tried)
+        if reductions:
+            self._wide[at] = draft.keys, reductions
         kept = self._wide.get(at)
         if kept is None or draft.keys not in (kept[0], *(keys_of(way) for way in kept[1])):
             self._wide.pop(at, None)
@@ -262,8 +262,8 @@ def tones_of(chord: ChordSymbol | None) -> frozenset[int]:
     """The pitch classes of a chord, its bass among them."""
     if chord is None:
         return frozenset()
-    own = {(chord.root.pitch_class + degree_semitones(label)) % 12 for label in chord.degrees}
-    return frozenset({*own, chord.bass_name.pitch_class})
+    tones = {(chord.root.pitch_class + degree_semitones(label)) % 12 for label in chord.degrees}
+    return frozenset({*tones, chord.bass_name.pitch_class})
 
 
 def nearest_tone(key: int, steps: int, chord: ChordSymbol) -> int:

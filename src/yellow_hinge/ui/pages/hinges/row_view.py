@@ -246,22 +246,22 @@ class RowView(Painted):
         for a tension, a dash for what passes, a cross for a clash."""
         slot = self.state.song.slots[index]
         left = self._leaf_rect(index).x()
-        for one in self.state.row.melody[index]:
-            share = float((one.note.start_quarters - slot.start_quarters) / slot.quarters)
-            at = QPointF(left + 7 + share * (self._pitch - 4), self._y(one.note.key))
-            ink = self.theme.color("wrong" if one.fit.kind == FitKind.CLASH else "ink")
+        for fit in self.state.row.melody[index]:
+            share = float((fit.note.start_quarters - slot.start_quarters) / slot.quarters)
+            at = QPointF(left + 7 + share * (self._pitch - 4), self._y(fit.note.key))
+            ink = self.theme.color("wrong" if fit.fit.kind == FitKind.CLASH else "ink")
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.theme.color("ground"))
             painter.drawEllipse(at, 6.5, 6.5)
             painter.setPen(QPen(ink, 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            if one.fit.kind == FitKind.CHORD_TONE:
+            if fit.fit.kind == FitKind.CHORD_TONE:
                 painter.setBrush(ink)
                 painter.drawEllipse(at, 3.6, 3.6)
-            elif one.fit.kind == FitKind.TENSION:
+            elif fit.fit.kind == FitKind.TENSION:
                 painter.setBrush(self.theme.color("ground"))
                 painter.drawEllipse(at, 3.6, 3.6)
-            elif one.fit.kind == FitKind.PASSING:
+            elif fit.fit.kind == FitKind.PASSING:
                 painter.drawLine(at - QPointF(4, 0), at + QPointF(4, 0))
             else:
                 painter.drawLine(at - QPointF(4, 4), at + QPointF(4, 4))

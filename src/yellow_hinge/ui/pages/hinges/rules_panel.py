@@ -170,11 +170,11 @@ class RulesPanel(QWidget):
         at = self.list.currentRow()
         self.list.blockSignals(True)
         self.list.clear()
-        for one in self._said:
-            item = QListWidgetItem(one.words)
-            item.setToolTip(f"{one.words}. Take the tick away to let it rest; Delete drops it.")
+        for sentence in self._said:
+            item = QListWidgetItem(sentence.words)
+            item.setToolTip(f"{sentence.words}. Take the tick away to let it rest; Delete drops it.")
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if one.on else Qt.CheckState.Unchecked)
+            item.setCheckState(Qt.CheckState.Checked if sentence.on else Qt.CheckState.Unchecked)
             self.list.addItem(item)
         self.list.setCurrentRow(min(at, len(self._said) - 1))
         self.list.blockSignals(False)
@@ -184,10 +184,10 @@ class RulesPanel(QWidget):
         self._fill_values()
 
     def _switched(self, item: QListWidgetItem) -> None:
-        one = self._said[self.list.row(item)]
+        sentence = self._said[self.list.row(item)]
         on = item.checkState() == Qt.CheckState.Checked
-        if on != one.on:
-            self._document.apply(one.switched(self._document.song, on))
+        if on != sentence.on:
+            self._document.apply(sentence.switched(self._document.song, on))
 
     def drop(self) -> None:
         """Drop the chosen sentence."""

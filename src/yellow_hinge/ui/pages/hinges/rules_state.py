@@ -29,8 +29,8 @@ def kinds(side: Side) -> tuple[tuple[Kind, str], ...]:
 def values(side: Side, kind: Kind, song: Song, index: int, library: Library) -> tuple[tuple[Value, str], ...]:
     """What a kind of rule may say; empty where the kind says all, or there is nothing to say."""
     if kind == "family":
-        own = [recipe for recipe in library.recipes.values() if side in recipe.hands]
-        return tuple((recipe.id, recipe.name) for recipe in own)
+        recipes = [recipe for recipe in library.recipes.values() if side in recipe.hands]
+        return tuple((recipe.id, recipe.name) for recipe in recipes)
     if kind == "inversion":
         return tuple((number, words) for number, (words, _) in enumerate(INVERSIONS))
     if kind == "notes":

@@ -54,7 +54,7 @@ def soloing_words(song: Song, index: int, key: Key) -> str:
     if aims:
         lines.append(f"Into the next chord: {pretty_accidentals('; '.join(aims))}.")
     lines += [
-        f"Whole song: {one.scale}, {one.scale.why}; over the others take care."
-        for one in passage_scales(chords, song.key_here, 2)
+        f"Whole song: {passage_scale.scale}, {passage_scale.scale.why}; over the others take care."
+        for passage_scale in passage_scales(chords, song.key_here, 2)
     ]
     return "\n".join(lines)

@@ -169,7 +169,7 @@ class HingesState:
         keys = [key for held in self.row.held for key in held.voicing.keys]
         keys += [key for key in self.row.bassist if key is not None]
         if keys and self.melody:
-            keys += [one.note.key for fits in self.row.melody for one in fits]
+            keys += [fit.note.key for fits in self.row.melody for fit in fits]
         return (min(keys) - 2, max(keys) + 2) if keys else (48, 72)
 
     def total_words(self, exact: bool) -> str:
@@ -233,9 +233,9 @@ class HingesState:
         """How the melody sits on the chosen chord."""
         index = self.selection.index
         fits = self.row.melody[index] if index < len(self.row.melody) else ()
-        words = [f"{one.note.pitch.pretty} {one.fit.kind}" for one in fits]
+        words = [f"{fit.note.pitch.pretty} {fit.fit.kind}" for fit in fits]
         clashes = [
-            f"{one.note.pitch.pretty} is {one.fit.reason}" for one in fits if one.fit.kind == FitKind.CLASH
+            f"{fit.note.pitch.pretty} is {fit.fit.reason}" for fit in fits if fit.fit.kind == FitKind.CLASH
         ]
         return "; ".join(clashes) if clashes else ", ".join(words)
 
@@ -262,9 +262,9 @@ class HingesState:
         index = self.selection.index
         if not self.selection.on_hinge or self.trying:
             return []
-        found = small_notes(self.song, index, self.key_at(index))
+        connections = small_notes(self.song, index, self.key_at(index))
         taken = set(self.song.ask(index).fills)
-        return [(one, set(one.fills) <= taken) for one in found]
+        return [(connection, set(connection.fills) <= taken) for connection in connections]
 
     def with_fill(self, connection: Connection, on: bool) -> Ask:
         """The chosen chord's wishes with a connection taken or left; one voice has one at a time."""
@@ -280,10 +280,10 @@ class HingesState:
         found = [term.mark for term in terms[index] if term.mark and term.cost >= AUDIBLE[term.mark]]
         return sorted(set(found))
 
-    def better(self, found: Sequence[Betterment | None]) -> Betterment | None:
+    def better(self, betterments: Sequence[Betterment | None]) -> Betterment | None:
         """What would make the chosen change smaller, where anything would."""
         index = self.selection.index
-        return found[index] if self.selection.on_hinge and index < len(found) else None
+        return betterments[index] if self.selection.on_hinge and index < len(betterments) else None
 
     @property
     def can_vary(self) -> bool:
@@ -312,13 +312,13 @@ class HingesState:
         index = self.selection.index
         if index >= len(self.row.hinges):
             return []
-        found = []
+        ghosts = []
         for side in SIDES:
             motion = self.row.hinges[index].hand(side)
-            found += [Ghost(side, start, to) for start, to in motion.pairs]
-            found += [Ghost(side, None, key) for key in motion.entered]
-            found += [Ghost(side, key, None) for key in motion.left]
-        return found
+            ghosts += [Ghost(side, start, to) for start, to in motion.pairs]
+            ghosts += [Ghost(side, None, key) for key in motion.entered]
+            ghosts += [Ghost(side, key, None) for key in motion.left]
+        return ghosts
 
     def chosen_words(self) -> str:
         """What is chosen, for whoever hears the screen."""
@@ -432,8 +432,8 @@ class HingesState:
         held = self.row.held[self.selection.index]
         notes = "" if held.chord is None else _notes(held.chord, alternative.voicing)
         cost = f"{alternative.extra / 100:+.1f}".replace("-", "−")
-        now, other = held.voicing, alternative.voicing
-        current = (other.left.keys, other.right.keys) == (now.left.keys, now.right.keys)
+        voicing, other = held.voicing, alternative.voicing
+        current = (other.left.keys, other.right.keys) == (voicing.left.keys, voicing.right.keys)
         return AlternativeLine(other, cost, notes, self._reason(alternative), current)
 
     def _reason(self, alternative: Alternative) -> str:

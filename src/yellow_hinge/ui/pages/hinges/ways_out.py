@@ -67,7 +67,7 @@ class WaysOut(QWidget):
             card.update()
 
     def show_ways(
-        self, found: tuple[Keys, tuple[Reduction, ...]] | None, now: Keys, hands: HandProfile
+        self, found: tuple[Keys, tuple[Reduction, ...]] | None, keys: Keys, hands: HandProfile
     ) -> None:
         """The wide grip first, then its ways; None hides all of it."""
         self.setVisible(found is not None)
@@ -80,7 +80,7 @@ class WaysOut(QWidget):
         for number, card in enumerate(self.cards):
             card.setVisible(number < len(rows))
             if number < len(rows):
-                card.show_way(*rows[number], bounds, hands, rows[number][0] == now)
+                card.show_way(*rows[number], bounds, hands, rows[number][0] == keys)
 
 
 class AllWaysOut(QDialog):
@@ -98,7 +98,7 @@ class AllWaysOut(QDialog):
         self.list.setAccessibleName("What would be done, grip by grip")
         self.list.setWordWrap(True)
         self.list.setSpacing(4)
-        self.list.addItems([one.words for one in rows])
+        self.list.addItems([out.words for out in rows])
         layout.addWidget(self.list, 1)
         buttons = QDialogButtonBox()
         self.take = buttons.addButton(

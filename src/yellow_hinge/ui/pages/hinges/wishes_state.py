@@ -91,8 +91,8 @@ def melodies(unsaid: str) -> Choices:
 
 def top_lines(unsaid: str, scope: str) -> Choices:
     """What the top line does; a whole song is never held."""
-    own = ((value, one.words) for value, one in TOP_LINES.items() if value is not None)
-    return Choices(((None, unsaid), *(row for row in own if scope != "song" or row[0] != "held")))
+    lines = ((value, choice.words) for value, choice in TOP_LINES.items() if value is not None)
+    return Choices(((None, unsaid), *(row for row in lines if scope != "song" or row[0] != "held")))
 
 
 def top_line_of(taste: Taste) -> str | None:
@@ -132,7 +132,7 @@ def pedals(song: Song) -> Choices:
 def styles(unsaid: str) -> Choices:
     """The styles of swaps; a whole song may have none."""
     words = "none" if unsaid == "as the school" else unsaid
-    return Choices(((None, words), *((one.id, one.name) for one in known_styles().values())))
+    return Choices(((None, words), *((style.id, style.name) for style in known_styles().values())))
 
 
 def unsaid(scope: str) -> str:

@@ -63,7 +63,7 @@ class KeysState:
     @property
     def best(self) -> Key | None:
         """The key with the least effort."""
-        return min(self.found, key=lambda one: one.effort).key if self.found else None
+        return min(self.found, key=lambda figures: figures.effort).key if self.found else None
 
     def next_order(self) -> None:
         """The next order; the chosen key stays chosen."""
@@ -95,7 +95,9 @@ class KeysState:
         if self.carried:
             takes = []
             for take in song.takes:
-                choices = {at: replace(one, locked=True) for at, one in take.arrangement.choices.items()}
+                choices = {
+                    at: replace(choice, locked=True) for at, choice in take.arrangement.choices.items()
+                }
                 takes.append(replace(take, arrangement=replace(take.arrangement, choices=choices)))
             song = replace(song, takes=tuple(takes))
         return Edit(song, f"Key {row.key.pretty}")

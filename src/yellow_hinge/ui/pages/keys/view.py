@@ -118,16 +118,16 @@ class KeysPage(WorkedPage):
 
     def show_all(self) -> None:
         """Everything from the state."""
-        state, found = self.state, self.state.row
+        state, figures = self.state, self.state.row
         self.title.setText(self.document.song.title or "Untitled")
-        self.key_title.setText("Twelve keys" if found is None else found.key.pretty)
+        self.key_title.setText("Twelve keys" if figures is None else figures.key.pretty)
         self.figures.setText(state.figures_words())
         self.drawing.say_chosen(f"{self.key_title.text()}: {state.figures_words()}")
-        self.start.setText("" if found is None else _sentence(found.start))
-        self.why.setText("" if found is None else _sentence(found.why))
+        self.start.setText("" if figures is None else _sentence(figures.start))
+        self.why.setText("" if figures is None else _sentence(figures.why))
         self.carried.setText(state.carried_words())
         self.rows.update()
-        if found is not None:
+        if figures is not None:
             box = self.rows.box_of(state.chosen)
             self.area.ensureVisible(10, scaled(box.center().y()), 0, scaled(box.height()))
         self.commands.refresh()

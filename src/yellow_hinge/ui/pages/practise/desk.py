@@ -26,7 +26,7 @@ def make_desk(
     library: Library,
     settings: Settings,
     log_path: Path,
-    now: datetime,
+    moment: datetime,
     progress: Progress,
 ) -> tuple[Desk, tuple[Problem, ...]]:
     """The open song first, then those of the shelf, then further keys of the open one; with the problems of
@@ -43,23 +43,23 @@ def make_desk(
         shown_in(song, key) for key in sorted(song.keys_chosen - {song.key}, key=lambda key: key.fifths)
     ]
     every = [*pieces, *further]
-    tries, sessions, session, trouble = _from_log(log_path, {piece.id for piece in every}, now)
-    sure = sure_of(every, tries, now)
-    known = Shelf(every, sure, now, len(pieces))
+    tries, sessions, session, trouble = _from_log(log_path, {piece.id for piece in every}, moment)
+    sure = sure_of(every, tries, moment)
+    known = Shelf(every, sure, moment, len(pieces))
     plans = make_plans(known, settings)
     desk = Desk((*songs, *in_keys), known, plans, session, tuple(tries), tuple(sessions))
     return desk, (*problems, *trouble)
 
 
 def _from_log(
-    path: Path, songs: set[str], now: datetime
+    path: Path, songs: set[str], moment: datetime
 ) -> tuple[list[Try], list[Session], Session | None, tuple[Problem, ...]]:
     """What the log knows; where it cannot be used that is said, and one practises without."""
     log = Log(path)
     try:
         if not path.exists():
             return [], [], None, ()
-        return log.tries(list(songs)), log.sessions(), log.unfinished(now), ()
+        return log.tries(list(songs)), log.sessions(), log.unfinished(moment), ()
     except YellowHingeError as error:
         return [], [], None, error.problems
     finally:

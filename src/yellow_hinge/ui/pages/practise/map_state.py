@@ -18,9 +18,9 @@ def sureness(shelf: Shelf) -> list[tuple[float, int, str]]:
         if change < 0:
             found.append((-1.0, 0, "rest"))
             continue
-        one = shelf.sureness(0, change)
+        sureness = shelf.sureness(0, change)
         words = f"{piece.changes[change].words}, bar {piece.stands[place].bar}"
-        found.append((1 - one.slip(shelf.now), one.tries, words))
+        found.append((1 - sureness.slip(shelf.now), sureness.tries, words))
     return found
 
 
@@ -30,9 +30,9 @@ def weakest(shelf: Shelf) -> list[tuple[int, str]]:
     rows = []
     for change in sorted(range(len(piece.changes)), key=lambda k: -shelf.slip(0, k))[:_MOST]:
         stand = piece.changes[change].places[0]
-        one = shelf.sureness(0, change)
-        tried = f"{one.slips} of {one.tries} slipped" if one.tries else "not tried yet"
+        sureness = shelf.sureness(0, change)
+        tried = f"{sureness.slips} of {sureness.tries} slipped" if sureness.tries else "not tried yet"
         words = f"{piece.changes[change].words}, bar {piece.stands[stand].bar}"
         why = why_words(shelf, Drill("change", 0, ((stand, stand + 1),)))
-        rows.append((stand, f"{words}\n{one.slip(shelf.now):.0%} slips expected, {tried}; {why}"))
+        rows.append((stand, f"{words}\n{sureness.slip(shelf.now):.0%} slips expected, {tried}; {why}"))
     return rows

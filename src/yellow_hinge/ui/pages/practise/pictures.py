@@ -112,28 +112,28 @@ class LeavesView(Drawing):
 
     def _paint_line(self, painter: QPainter, stand: Stand, box: QRectF) -> None:
         """What a hand plays over the chord in a line of its own, at the head of the leaf."""
-        own = [one for one in stand.line if one.hand in self._sides]
-        if not own:
+        strokes = [stroke for stroke in stand.line if stroke.hand in self._sides]
+        if not strokes:
             return
         flats = stand.held.chord is not None and stand.held.chord.root.alter < 0
-        names = ("+".join(pitch_for_key(key, flats).pretty for key in one.keys) for one in own)
+        names = ("+".join(pitch_for_key(key, flats).pretty for key in stroke.keys) for stroke in strokes)
         words = "line: " + "  ".join(names)
         painter.setFont(drawn_fitting_font(words, 0.95, box.width() - 16))
-        painter.setPen(self.theme.color(own[0].hand))
+        painter.setPen(self.theme.color(strokes[0].hand))
         head = QRectF(box.x() + 8, box.y() + 2, box.width() - 16, 20)
         painter.drawText(head, Qt.AlignmentFlag.AlignCenter, cut(painter, words, box.width() - 16))
 
     def _rows(self, report: HingeReport) -> list[tuple[str, int | None, int | None]]:
         """A row for each voice, low to high, of the hands that play."""
-        found: list[tuple[str, int | None, int | None]] = []
+        rows: list[tuple[str, int | None, int | None]] = []
         for side in SIDES:
             motion = report.hand(side)
             own: list[tuple[str, int | None, int | None]] = [(side, start, to) for start, to in motion.pairs]
             own += [(side, None, key) for key in motion.entered]
             own += [(side, key, None) for key in motion.left]
             own.sort(key=lambda row: min(key for key in row[1:] if isinstance(key, int)))
-            found += own if side in self._sides else []
-        return found
+            rows += own if side in self._sides else []
+        return rows
 
     def _paint_voice(
         self,
@@ -318,9 +318,9 @@ class WeeksView(Drawing):
     def show_weeks(self, weeks: Sequence[Week]) -> None:
         self._weeks = weeks
         said = "; ".join(
-            f"{one.minutes:.0f} minutes, {counted(one.tries, 'try', 'tries')}, {one.clean:.0%} clean, "
-            f"up to {one.tempo} a minute"
-            for one in weeks
+            f"{week.minutes:.0f} minutes, {counted(week.tries, 'try', 'tries')}, {week.clean:.0%} clean, "
+            f"up to {week.tempo} a minute"
+            for week in weeks
         )
         self.setAccessibleDescription(said)
         self.update()
@@ -336,23 +336,23 @@ class WeeksView(Drawing):
         most = max(map(self._bar, self._weeks), default=0) or 1
         width = self.width() / max(4, len(self._weeks))
         dots = []
-        for place, one in enumerate(self._weeks):
+        for place, week in enumerate(self._weeks):
             x = place * width
-            high = room * self._bar(one) / most
+            high = room * self._bar(week) / most
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(self.theme.color("line"))
             painter.drawRect(QRectF(x + width * 0.2, scaled(18) + room - high, width * 0.6, high))
             painter.setPen(self.theme.color("ink"))
             painter.setFont(font(0.8))
             above = QRectF(x, scaled(18) + room - high - scaled(17), width, scaled(16))
-            painter.drawText(above, Qt.AlignmentFlag.AlignCenter, str(self._bar(one)))
+            painter.drawText(above, Qt.AlignmentFlag.AlignCenter, str(self._bar(week)))
             painter.setPen(self.theme.color("muted"))
             day = QRectF(x, self.height() - foot, width, foot / 2)
-            painter.drawText(day, Qt.AlignmentFlag.AlignCenter, f"{one.monday.day}.{one.monday.month}.")
-            if one.tempo:
-                painter.drawText(day.translated(0, foot / 2), Qt.AlignmentFlag.AlignCenter, f"♩ {one.tempo}")
-            if one.tries:
-                dots.append(QPointF(x + width / 2, scaled(18) + room * (1 - one.clean)))
+            painter.drawText(day, Qt.AlignmentFlag.AlignCenter, f"{week.monday.day}.{week.monday.month}.")
+            if week.tempo:
+                painter.drawText(day.translated(0, foot / 2), Qt.AlignmentFlag.AlignCenter, f"♩ {week.tempo}")
+            if week.tries:
+                dots.append(QPointF(x + width / 2, scaled(18) + room * (1 - week.clean)))
         painter.setPen(QPen(self.theme.color("ink"), 2))
         painter.setBrush(self.theme.color("ink"))
         painter.drawPolyline(dots)

@@ -74,8 +74,8 @@ class Rounds(QObject):
         if runner is None:
             return
         timed = runner.way == "time"
-        own = self._state.settings
-        events = backing(runner.piece, runner.drill, own.bass, own.click) if timed else []
+        settings = self._state.settings
+        events = backing(runner.piece, runner.drill, settings.bass, settings.click) if timed else []
         count_in = (
             clicks(Fraction(0), runner.count_in, runner.piece.stands[runner.drill.first].meter)
             if timed
@@ -135,9 +135,9 @@ class Rounds(QObject):
         runner = self._state.runner
         if runner is None or not runner.running or self._state.settings.way == "mark":
             return
-        found = runner.feed(key, velocity, at)
-        self._heard(found)
-        if velocity and runner.way == "wait" and not found:
+        verdicts = runner.feed(key, velocity, at)
+        self._heard(verdicts)
+        if velocity and runner.way == "wait" and not verdicts:
             self._state.hinted()
             self.moved.emit()
         self._look_over(clock.now())
@@ -237,4 +237,4 @@ class Rounds(QObject):
 
 
 def _later(events: Sequence[NoteEvent], quarters: Fraction) -> list[NoteEvent]:
-    return [replace(one, start_quarters=one.start_quarters + quarters) for one in events]
+    return [replace(event, start_quarters=event.start_quarters + quarters) for event in events]

@@ -50,11 +50,11 @@ class _TwoLines(QStyledItemDelegate):
         return first, rest
 
     def _heights(self, width: int, index: QModelIndex | QPersistentModelIndex) -> tuple[int, int]:
-        found = []
+        heights = []
         for words, bold in zip(self._parts(index), (True, False), strict=True):
             box = QFontMetrics(font(0.95, bold)).boundingRect(QRect(0, 0, width, 10_000), _WRAPPED, words)
-            found.append(box.height() if words else 0)
-        return found[0], found[1]
+            heights.append(box.height() if words else 0)
+        return heights[0], heights[1]
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
         view = option.widget
@@ -292,7 +292,7 @@ class WeeksSide(QWidget):
         nothing = "Nothing has been practised yet: what you play is kept here."
         words = f"{counted(len(every), 'try', 'tries')} in {minutes:.0f} minutes."
         self.words.setText(words if every else nothing)
-        here = [] if change is None else [one for one in every if one.change in change.ids]
+        here = [] if change is None else [attempt for attempt in every if attempt.change in change.ids]
         self.passage.show_weeks(weeks((), here, today))
         self.passage_words.setText(
             "" if change is None else f"{change.words}: {counted(len(here), 'try', 'tries')}."

@@ -124,7 +124,7 @@ class PractiseState:
         blocks = tuple(block for block in found if block is not None)
         if len(blocks) < len(found) or not blocks:
             return None
-        return blocks, {one.block: one for one in desk.session.done}, desk.session.id
+        return blocks, {done.block: done for done in desk.session.done}, desk.session.id
 
     def take_plans(self, plans: Plans) -> None:
         """Another plan, not begun."""
@@ -258,22 +258,24 @@ class PractiseState:
         drill, piece, block = self.drill, self.piece, self.at_hand
         if drill is None or piece is None or block is None or not drill.changes(piece):
             return None
-        own = self.settings
+        settings = self.settings
         song = self.song
-        if own.rhythm == "line" and song is not None:
+        if settings.rhythm == "line" and song is not None:
             song = with_lines(song, sorted({stand for stand, _, _ in drill.round(piece)}))
-        played = replace(drill, whole=own.rhythm != "blocks")
-        strokes = strokes_of(piece, played, song, own.rhythm)
+        played = replace(drill, whole=settings.rhythm != "blocks")
+        strokes = strokes_of(piece, played, song, settings.rhythm)
         if drill not in self._ladders:
             goal = max(block.to_tempo, block.from_tempo)
-            self._ladders[drill] = Ladder(block.from_tempo, goal, own.step / 100, own.clean_rounds, own.slips)
+            self._ladders[drill] = Ladder(
+                block.from_tempo, goal, settings.step / 100, settings.clean_rounds, settings.slips
+            )
         ladder = self._ladders[drill]
-        way: Way = "time" if own.way == "mark" else own.way
-        tolerance = Tolerance(own.early_ms / 1000, own.late_ms / 1000, own.roll_ms / 1000)
+        way: Way = "time" if settings.way == "mark" else settings.way
+        tolerance = Tolerance(settings.early_ms / 1000, settings.late_ms / 1000, settings.roll_ms / 1000)
         count_in = piece.stands[drill.first].meter.quarters
         self.runner = Runner(
             piece, played, strokes, length_of(piece, played), ladder, way, self._wall, self._write, tolerance,
-            count_in, (own.latency_ms or 0) / 1000 if own.way == "time" else 0.0,
+            count_in, (settings.latency_ms or 0) / 1000 if settings.way == "time" else 0.0,
         )  # fmt: skip
         return self.runner
 
@@ -297,7 +299,7 @@ class PractiseState:
         hint = None if self.runner is None or self.runner.listener is None else self.runner.listener.hint
         if hint is not None:
             self.last = hint
-            wrong = replace(hint, notes=tuple(one for one in hint.notes if one.fault != "missing"))
+            wrong = replace(hint, notes=tuple(note for note in hint.notes if note.fault != "missing"))
             self._say(sentence(wrong), "Let go, and take the one that is wanted.", False)
 
     def round_over(self, done: Round) -> None:
@@ -308,7 +310,12 @@ class PractiseState:
         ]
         tempo = "" if ladder is None or not moved else f"{moved} Now {ladder.tempo}."
         slipped = next(
-            (one for one in reversed(self.runner.verdicts if self.runner else []) if not one.clean), None
+            (
+                verdict
+                for verdict in reversed(self.runner.verdicts if self.runner else [])
+                if not verdict.clean
+            ),
+            None,
         )
         first = done.words if slipped is None else sentence(slipped)
         rest = " ".join(one for one in ("" if slipped is None else done.words, done.advice, tempo) if one)
@@ -395,7 +402,7 @@ class PractiseState:
             first = drill.first
             return piece.stands[first], piece.stands[first + 1], False
         place = min(runner.listener.place, len(runner.strokes) - 1)
-        rows = [one.stand for one in runner.strokes]
+        rows = [stroke.stand for stroke in runner.strokes]
         here = rows[place]
         before = next((row for row in reversed(rows[:place]) if row != here), None)
         if before is None:
@@ -481,7 +488,7 @@ class PractiseState:
     @property
     def plan_words(self) -> str:
         """How much of today is done."""
-        left = sum(one.minutes for k, one in enumerate(self.blocks) if k not in self.done)
+        left = sum(block.minutes for k, block in enumerate(self.blocks) if k not in self.done)
         return f"{len(self.done)} of {len(self.blocks)} done, {left:.0f} minutes left"
 
     @property

@@ -203,12 +203,12 @@ class PractisePage(WorkedPage):
             self._show_soon()
 
     def key_played(self, event: KeyEvent) -> None:
-        key, own = getattr(event, "key", None), self.state.settings
+        key, settings = getattr(event, "key", None), self.state.settings
         if key is None:
             return
         velocity = getattr(event, "velocity", 0)
-        if velocity and key in (own.again_key, own.next_key):
-            (self.drilling.again if key == own.again_key else self.drilling.next_by_key)()
+        if velocity and key in (settings.again_key, settings.next_key):
+            (self.drilling.again if key == settings.again_key else self.drilling.next_by_key)()
             return
         self.rounds.key(key, velocity, event.at)  # type: ignore[union-attr] # it has a key
 

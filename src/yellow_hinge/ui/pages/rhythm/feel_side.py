@@ -95,7 +95,10 @@ class FeelSide(QuietSide):
             form, "Touch", touches, "How hard the hands strike; a step is 10 of MIDI's 127"
         )
         self.touch.activated.connect(lambda _: self._texture("Touch", touch=self.touch.currentData()))
-        levels = [(None, "as around it"), *((level, f"{level} {one.words}") for level, one in LEVELS.items())]
+        levels = [
+            (None, "as around it"),
+            *((level, f"{level} {fullness.words}") for level, fullness in LEVELS.items()),
+        ]
         self.level = self._box(
             form, "Fullness", levels, "Notes of the hands, register and touch; the arc sets it by section"
         )
@@ -197,14 +200,14 @@ class FeelSide(QuietSide):
         groove = state.song.arrangement.groove
         words = dict(state.scope_words()).get(state.scope, "the whole song")
         self._stretch_heading.setText(f"For {words}")
-        own = texture_at(groove, state.where)
-        self.pedal.setCurrentIndex(self.pedal.findData(own.pedal))
-        self.touch.setCurrentIndex(self.touch.findData(own.touch))
-        self.level.setCurrentIndex(self.level.findData(own.level))
-        around = state.song.texture(state.index) if state.song.slots else own
+        texture = texture_at(groove, state.where)
+        self.pedal.setCurrentIndex(self.pedal.findData(texture.pedal))
+        self.touch.setCurrentIndex(self.touch.findData(texture.touch))
+        self.level.setCurrentIndex(self.level.findData(texture.level))
+        around = state.song.texture(state.index) if state.song.slots else texture
         self.tune.setChecked(bool(around.tune))
         self.fill.setChecked(bool(around.fill))
-        self.octave.setCurrentIndex(max(0, self.octave.findData(own.tune_octave)))
+        self.octave.setCurrentIndex(max(0, self.octave.findData(texture.tune_octave)))
         self.octave_form.setRowVisible(self.octave, bool(around.tune))
         self.person.setCurrentIndex(max(0, self.person.findData(groove.person)))
         nearest = min(SWINGS, key=lambda row: abs(row[0] - groove.swing))[0]

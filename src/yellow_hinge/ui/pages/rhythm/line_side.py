@@ -203,7 +203,7 @@ class LineSide(QWidget):
             self.say("")
         self.notes.clear()
         readings = read_riff(state.song, state.index) if notes else []
-        self.notes.addItems([one.words for one in readings])
+        self.notes.addItems([reading.words for reading in readings])
         self.notes.setVisible(bool(readings))
         self.small.setText(self._small_words())
         self._show_scales()
@@ -212,16 +212,16 @@ class LineSide(QWidget):
         """The scales for the section that the chosen chord is in, each with where to take care."""
         state = self._state
         slots = [] if not state.song.slots else [
-            one.index for one in state.song.slots
-            if (one.section, one.round) == (state.slot.section, state.slot.round)
+            slot.index for slot in state.song.slots
+            if (slot.section, slot.round) == (state.slot.section, state.slot.round)
         ]  # fmt: skip
         now = self.scale.currentText()
         self.scale.clear()
         self.scale.addItem(_CHORDS[0][1], _CHORDS[0][0])
-        for one in scales_over(state.song, slots) if slots else ():
-            self.scale.addItem(str(one.scale), one.scale.pitch_classes)
+        for scale in scales_over(state.song, slots) if slots else ():
+            self.scale.addItem(str(scale.scale), scale.scale.pitch_classes)
             self.scale.setItemData(
-                self.scale.count() - 1, scale_words(state.song, slots, one), Qt.ItemDataRole.ToolTipRole
+                self.scale.count() - 1, scale_words(state.song, slots, scale), Qt.ItemDataRole.ToolTipRole
             )
         self.scale.setCurrentIndex(max(0, self.scale.findText(now)))
         self._say_care()

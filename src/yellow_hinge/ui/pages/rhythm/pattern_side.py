@@ -133,18 +133,20 @@ class PatternSide(QWidget):
         self._show_scope()
         song = state.song
         meter = state.slot.meter if song.slots else song.meter
-        now = state.pattern(state.index, state.hand) if song.slots else None
-        self.model.take(state.listed(self.filter.text()), meter, state.hand, "" if now is None else now.id)
+        pattern = state.pattern(state.index, state.hand) if song.slots else None
+        self.model.take(
+            state.listed(self.filter.text()), meter, state.hand, "" if pattern is None else pattern.id
+        )
         ids = [one.id for one in self.model.patterns]
-        if now is not None and now.id in ids and not self.list.hasFocus():
-            place = self.model.index(ids.index(now.id))
+        if pattern is not None and pattern.id in ids and not self.list.hasFocus():
+            place = self.model.index(ids.index(pattern.id))
             self.list.setCurrentIndex(place)
             self.list.scrollTo(place)
-        self._show_words(now)
-        changed = now is not None and state.is_own(now) and now.id not in state.own
+        self._show_words(pattern)
+        changed = pattern is not None and state.is_own(pattern) and pattern.id not in state.own
         self.own.setVisible(changed)
-        if changed and now is not None and not self.name.hasFocus():
-            self.name.setText(now.name)
+        if changed and pattern is not None and not self.name.hasFocus():
+            self.name.setText(pattern.name)
 
     def _show_scope(self) -> None:
         rows = self._state.scope_words()
@@ -158,13 +160,13 @@ class PatternSide(QWidget):
             self._state.scope = known[0]
         self.scope.setCurrentIndex(known.index(self._state.scope))
 
-    def _show_words(self, now: Pattern | None) -> None:
-        if now is None:
+    def _show_words(self, pattern: Pattern | None) -> None:
+        if pattern is None:
             self.words.setText("")
             return
-        own = self._state.said_here(self._state.hand)
-        where = "said for it" if own is not None else "as around it"
+        said_here = self._state.said_here(self._state.hand)
+        where = "said for it" if said_here is not None else "as around it"
         found = len(self.model.patterns)
         self.words.setText(
-            f"Now: {now.name} ({where}). {counted(found, 'pattern')}; a click or Return takes one."
+            f"Now: {pattern.name} ({where}). {counted(found, 'pattern')}; a click or Return takes one."
         )

@@ -50,12 +50,13 @@ class PatternsModel(QAbstractListModel):
         return ", ".join(part for part in ("in use" if pattern.id == self.now else "", mine, fitted) if part)
 
     def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        one = self.patterns[index.row()]
+        pattern = self.patterns[index.row()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"{one.name}: {self.words(one)}"
+            return f"{pattern.name}: {self.words(pattern)}"
         if role == Qt.ItemDataRole.ToolTipRole:
-            made = ", ".join(one.meters) or "any meter"
-            return f"{one.name} ({one.family}). Made for {made}; elsewhere it is fitted.\n{self.words(one)}"
+            made = ", ".join(pattern.meters) or "any meter"
+            said = f"{pattern.name} ({pattern.family}). Made for {made}; elsewhere it is fitted."
+            return f"{said}\n{self.words(pattern)}"
         return None
 
 
@@ -71,7 +72,7 @@ class PatternDelegate(QStyledItemDelegate):
         return QSize(200, scaled(40) + _PICTURE + 10)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        one = self._model.patterns[index.row()]
+        pattern = self._model.patterns[index.row()]
         rect = QRectF(option.rect).adjusted(3, 3, -3, -3)
         selected = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
@@ -80,20 +81,20 @@ class PatternDelegate(QStyledItemDelegate):
         painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
         painter.drawRoundedRect(rect, 5, 5)
         inner = rect.adjusted(9, 4, -9, -4)
-        self._paint_words(painter, inner, one)
+        self._paint_words(painter, inner, pattern)
         area = QRectF(inner.x(), inner.bottom() - _PICTURE, inner.width(), _PICTURE)
-        paint_picture(painter, area, one, self._model.meter, self._model.side, self.theme)
+        paint_picture(painter, area, pattern, self._model.meter, self._model.side, self.theme)
         painter.restore()
 
-    def _paint_words(self, painter: QPainter, inner: QRectF, one: Pattern) -> None:
+    def _paint_words(self, painter: QPainter, inner: QRectF, pattern: Pattern) -> None:
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-        words = self._model.words(one)
+        words = self._model.words(pattern)
         painter.setFont(font(0.82))
         painter.setPen(self.theme.color("muted"))
         below = QRectF(inner.x(), inner.y() + scaled(16), inner.width(), scaled(15))
         painter.drawText(below, left, words)
-        painter.setFont(font(0.95, bold=one.id == self._model.now))
+        painter.setFont(font(0.95, bold=pattern.id == self._model.now))
         painter.setPen(self.theme.color("ink"))
         top = QRectF(inner.x(), inner.y(), inner.width(), scaled(17))
-        name = painter.fontMetrics().elidedText(one.name, Qt.TextElideMode.ElideRight, int(top.width()))
+        name = painter.fontMetrics().elidedText(pattern.name, Qt.TextElideMode.ElideRight, int(top.width()))
         painter.drawText(top, left, name)

@@ -90,9 +90,9 @@ class Remarks(RhythmPart):
 
     def _here(self) -> Remark | None:
         """The one about the chosen chord that has a simpler pattern, of the hand at the cursor first."""
-        own = [remark for remark in self.found if remark.slot == self.state.index and remark.simpler]
-        of_hand = (remark for remark in own if remark.hand == self.state.hand)
-        return next(of_hand, own[0] if own else None)
+        remarks = [remark for remark in self.found if remark.slot == self.state.index and remark.simpler]
+        of_hand = (remark for remark in remarks if remark.hand == self.state.hand)
+        return next(of_hand, remarks[0] if remarks else None)
 
     @command(
         "simpler",

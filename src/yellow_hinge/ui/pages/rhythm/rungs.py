@@ -67,10 +67,10 @@ def paint_picture(
     strokes = laid(pattern, meter, Fraction(0), quarters)
     scale = area.width() / float(quarters)
     ladder = area.height() - 16
-    width = max(3.0, min(16.0, _least_step([one.at for one in strokes], quarters) * scale - 2))
+    width = max(3.0, min(16.0, _least_step([stroke.at for stroke in strokes], quarters) * scale - 2))
     by_place: dict[Fraction, list[str]] = {}
-    for one in strokes:
-        by_place.setdefault(one.at, []).append(one.what)
+    for stroke in strokes:
+        by_place.setdefault(stroke.at, []).append(stroke.what)
     lasting = _lengths(strokes, quarters)
     for at, whats in by_place.items():
         rungs = frozenset(rung for what in whats for rung in rungs_of(what, PICTURE_SIZE))
@@ -88,15 +88,15 @@ def paint_picture(
 
 def _lengths(strokes: Sequence[Stroke], quarters: Fraction) -> dict[Fraction, Fraction]:
     """How long what is struck at each place lasts, at the most."""
-    places = [*sorted({one.at for one in strokes}), quarters]
-    found: dict[Fraction, Fraction] = {}
-    for one in strokes:
-        following = next(place for place in places if place > one.at)
-        lasts = following - one.at if one.counts is None else one.counts
-        if one.short:
-            lasts = min(lasts, 1 - one.at % 1) / 2
-        found[one.at] = max(found.get(one.at, Fraction(0)), lasts)
-    return found
+    places = [*sorted({stroke.at for stroke in strokes}), quarters]
+    lengths: dict[Fraction, Fraction] = {}
+    for stroke in strokes:
+        following = next(place for place in places if place > stroke.at)
+        lasts = following - stroke.at if stroke.counts is None else stroke.counts
+        if stroke.short:
+            lasts = min(lasts, 1 - stroke.at % 1) / 2
+        lengths[stroke.at] = max(lengths.get(stroke.at, Fraction(0)), lasts)
+    return lengths
 
 
 def _least_step(places: Sequence[Fraction], quarters: Fraction) -> float:

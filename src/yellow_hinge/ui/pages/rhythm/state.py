@@ -119,16 +119,18 @@ class RhythmState:
         keys = self.walk.grip(index, hand).keys
         begin = self.song.slots[index].start_quarters
         by_place: dict[Fraction, list[NoteEvent]] = {}
-        small = {(one.at + begin, one.key) for one in self.small(index) if one.hand == hand}
+        small = {
+            (lane_note.at + begin, lane_note.key) for lane_note in self.small(index) if lane_note.hand == hand
+        }
         for note in self.walk.of_slot(index, hand):
             if note.way != "grace" and (note.start_quarters, note.key) not in small:
                 by_place.setdefault(note.start_quarters - begin, []).append(note)
-        found = []
+        marks = []
         for at, notes in sorted(by_place.items()):
             rungs = frozenset(keys.index(note.key) for note in notes if note.key in keys)
             outside = tuple(note.key for note in notes if note.key not in keys)
-            found.append(StrokeMark(at, max(note.quarters for note in notes), rungs, outside))
-        return found
+            marks.append(StrokeMark(at, max(note.quarters for note in notes), rungs, outside))
+        return marks
 
     def riff(self, index: int) -> list[LaneNote]:
         """The riff over a chord."""
@@ -140,20 +142,20 @@ class RhythmState:
         """The small notes on the way from a chord."""
         unit = self.song.slots[index].meter.quarters_per_beat
         return [
-            LaneNote(one.offset_beats * unit, one.beats * unit, one.key, hand)
+            LaneNote(fill.offset_beats * unit, fill.beats * unit, fill.key, hand)
             for hand in HANDS
-            for one in fills_sounding(self.song, index)
-            if one.hand == hand
+            for fill in fills_sounding(self.song, index)
+            if fill.hand == hand
         ]
 
     def lane_notes(self, index: int) -> list[LaneNote]:
         """What stands in the upper lane over a chord."""
-        return sorted([*self.riff(index), *self.small(index)], key=lambda one: one.at)
+        return sorted([*self.riff(index), *self.small(index)], key=lambda note: note.at)
 
     def pedal(self, index: int) -> tuple[tuple[Fraction, ...], bool]:
         """Where the pedal is changed on a chord, in quarters, and whether it stays from the one before."""
-        one = self.walk.pedal_of(self.song.slots[index])
-        return one.changes, one.hold
+        pedalled = self.walk.pedal_of(self.song.slots[index])
+        return pedalled.changes, pedalled.hold
 
     def pedal_until(self, index: int) -> Fraction | None:
         """From where on the pedal is up on a chord, in quarters; None: not before its end."""
@@ -170,8 +172,8 @@ class RhythmState:
     def _grid(self, index: int) -> Fraction:
         slot = self.song.slots[index]
         offset = stretch_of(slot).offset
-        places = [offset + one.at for hand in HANDS for one in self.strokes(index, hand)]
-        places += [offset + one.at for one in self.lane_notes(index)]
+        places = [offset + mark.at for hand in HANDS for mark in self.strokes(index, hand)]
+        places += [offset + note.at for note in self.lane_notes(index)]
         return grid_of(places, slot.meter)
 
     def places(self, index: int) -> list[tuple[Fraction, str]]:
@@ -206,19 +208,23 @@ class RhythmState:
             strokes = strokes_of(
                 self.pattern(self.index, hand), stretch_of(self.slot), self.walk.form(self.index)
             )
-            row = [f"{said_at(offset + one.at, meter) or '-'} {SAY[one.what]}" for one in strokes]
+            row = [f"{said_at(offset + stroke.at, meter) or '-'} {SAY[stroke.what]}" for stroke in strokes]
             said.append(f"{hand}: {', '.join(row)}")
         return f"Aloud, {'; '.join(said)}." if said else ""
 
     def cycle(self) -> str:
         """What is struck at the cursor, and what "." and "," go on to."""
-        now = self.stroke_here()
+        stroke_here = self.stroke_here()
         if not self.song.slots or self.lane not in HANDS or not self.size(self.index, self.hand):
             return ""
-        place = _WHAT_ROW.index(now) if now in _WHAT_ROW else -1
+        place = _WHAT_ROW.index(stroke_here) if stroke_here in _WHAT_ROW else -1
         after = [WHAT[_WHAT_ROW[(place + k) % len(_WHAT_ROW)]] for k in (1, 2)]
         before = WHAT[_WHAT_ROW[(place - 1) % len(_WHAT_ROW)]]
-        here = "nothing is struck" if now is None else f"{WHAT[now]} is struck{self._way_words()}"
+        here = (
+            "nothing is struck"
+            if stroke_here is None
+            else f"{WHAT[stroke_here]} is struck{self._way_words()}"
+        )
         return f"Here {here}.  . goes on to {', '.join(after)} ...   , back to {before}"
 
     def _way_words(self) -> str:
@@ -231,7 +237,7 @@ class RhythmState:
             return ""
         pattern = self.pattern(self.index, self.hand)
         strokes = strokes_of(pattern, stretch_of(self.slot), self.walk.form(self.index))
-        return next((one.way for one in strokes if one.at == self.place), "")
+        return next((stroke.way for stroke in strokes if stroke.at == self.place), "")
 
     def compared(self, held: Sequence[Held], whole: bool) -> str:
         """The bar (or the whole round of the section) of the cursor against the one that was marked; what is
@@ -243,16 +249,16 @@ class RhythmState:
             self.marked = self.index
             words = here.words[:1].upper() + here.words[1:]
             return f"{words} is marked: go to another one and ask again, to compare them."
-        found = compare(self.song, held, marked, here)
-        lines = [f"  {words}" for words in found.details[:_MOST_DETAILS] if words]
-        return "\n".join([found.words, *lines])
+        compared = compare(self.song, held, marked, here)
+        lines = [f"  {words}" for words in compared.details[:_MOST_DETAILS] if words]
+        return "\n".join([compared.words, *lines])
 
     def next_way(self) -> Edit | None:
         """The stroke at the cursor plainly, rolled, shaken, crushed or slid into, in turn."""
         if self.stroke_here() is None:
             return None
         way = WAYS[(WAYS.index(self.way_here()) + 1) % len(WAYS)]
-        return self._edit(lambda one, at: restruck(one, at, way=way))
+        return self._edit(lambda pattern, at: restruck(pattern, at, way=way))
 
     def _hand_words(self, hand: Hand) -> str:
         slot = self.slot
@@ -261,9 +267,9 @@ class RhythmState:
             return "plays a line" if hand in self.song.in_line(self.index) else "rests"
         offset = stretch_of(slot).offset
         if slot.beats == slot.meter.beats:
-            places = in_words([offset + one.at for one in strokes], slot.meter)
+            places = in_words([offset + mark.at for mark in strokes], slot.meter)
         else:
-            said = [said_at(offset + one.at, slot.meter) or "-" for one in strokes]
+            said = [said_at(offset + mark.at, slot.meter) or "-" for mark in strokes]
             places = ", ".join(said)
         name = self.pattern(self.index, hand).name
         return f"on {places}: {name[0].lower()}{name[1:]}"
@@ -342,12 +348,12 @@ class RhythmState:
     def _changed(self) -> Pattern:
         """The pattern at the cursor, as one of the player's own that can be changed."""
         hand = self.hand
-        now, meter = self.pattern(self.index, hand), self.slot.meter
+        pattern, meter = self.pattern(self.index, hand), self.slot.meter
         own = {one.id for one in self.song.arrangement.groove.patterns}
-        if now.id in own and now.meters == (str(meter),):
-            return now
-        name = now.name if now.family == "mine" else f"{now.name}, changed"
-        return written_out(now, meter, free_id(name, {*own, *self.own}), name)
+        if pattern.id in own and pattern.meters == (str(meter),):
+            return pattern
+        name = pattern.name if pattern.family == "mine" else f"{pattern.name}, changed"
+        return written_out(pattern, meter, free_id(name, {*own, *self.own}), name)
 
     def _edit(self, change: Callable[[Pattern, Fraction], Pattern]) -> Edit:
         """A change of the strokes at the cursor: of the short form, where the chord has that."""
@@ -367,24 +373,26 @@ class RhythmState:
             return None
         if rung is None:
             return self._edit(_toggled)
-        return self._edit(lambda one, at: with_rungs(one, at, rungs_at(one, at, size) ^ {rung}, size))
+        return self._edit(
+            lambda pattern, at: with_rungs(pattern, at, rungs_at(pattern, at, size) ^ {rung}, size)
+        )
 
     def strike(self, what: str) -> Edit | None:
         """Let the stroke at the cursor strike something else."""
         if not self.size(self.index, self.hand):
             return None
-        return self._edit(lambda one, at: with_what(one, at, what))
+        return self._edit(lambda pattern, at: with_what(pattern, at, what))
 
     def touch_here(self, touch: str) -> Edit | None:
         """Another touch of the strokes at the cursor."""
         if self.stroke_here() is None:
             return None
-        return self._edit(lambda one, at: restruck(one, at, touch=touch))
+        return self._edit(lambda pattern, at: restruck(pattern, at, touch=touch))
 
     def next_what(self, step: int) -> Edit | None:
         """The next thing that a stroke may strike, in turn."""
-        now = self.stroke_here()
-        place = _WHAT_ROW.index(now) if now in _WHAT_ROW else -1
+        stroke_here = self.stroke_here()
+        place = _WHAT_ROW.index(stroke_here) if stroke_here in _WHAT_ROW else -1
         return self.strike(_WHAT_ROW[(place + step) % len(_WHAT_ROW)])
 
     def stroke_here(self) -> str | None:
@@ -393,7 +401,7 @@ class RhythmState:
             return None
         pattern = self.pattern(self.index, self.hand)
         strokes = strokes_of(pattern, stretch_of(self.slot), self.walk.form(self.index))
-        return next((one.what for one in strokes if one.at == self.place), None)
+        return next((stroke.what for stroke in strokes if stroke.at == self.place), None)
 
     # --- pedal and riffs ---
 
@@ -461,5 +469,5 @@ class RhythmState:
 
 def _toggled(pattern: Pattern, at: Fraction) -> Pattern:
     """With the whole grip at a place where nothing is, without anything where something is."""
-    here = any(one.at == at for one in pattern.strokes)
+    here = any(stroke.at == at for stroke in pattern.strokes)
     return with_what(pattern, at, None if here else "all")

@@ -132,10 +132,10 @@ class StripView(Painted):
         return index, place, lane, rung
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        found = self.hit(self.place_in(event))
-        if found is None:
+        hit = self.hit(self.place_in(event))
+        if hit is None:
             return
-        index, place, lane, rung = found
+        index, place, lane, rung = hit
         state = self.state
         again = (index, place, lane) == (state.index, state.place, state.lane)
         self.chosen.emit(index, place, lane)
@@ -209,19 +209,19 @@ class StripView(Painted):
 
     def _paint_hand(self, painter: QPainter, index: int, hand: Hand) -> None:
         strokes, size = self.state.strokes(index, hand), self.state.size(index, hand)
-        places = [one.at for one in strokes]
+        places = [mark.at for mark in strokes]
         middle, height = _LANES[hand]
         foot = _TOP + middle + height / 2 + (2 if hand == "right" else 10)
-        for number, one in enumerate(strokes):
+        for number, mark in enumerate(strokes):
             following = (
                 places[number + 1] if number + 1 < len(places) else self.state.song.slots[index].quarters
             )
-            width = max(5.0, min(28.0, float(following - one.at) * _QUARTER - 5))
-            box = self._ladder(index, one.at, hand, width)
-            paint_ladder(painter, box, size, one.rungs, hand, self.theme, len(one.outside))
+            width = max(5.0, min(28.0, float(following - mark.at) * _QUARTER - 5))
+            box = self._ladder(index, mark.at, hand, width)
+            paint_ladder(painter, box, size, mark.rungs, hand, self.theme, len(mark.outside))
             painter.setPen(QPen(self.theme.color(hand), 3))
             x = box.x()
-            end = x + max(4.0, float(one.lasts) * _QUARTER - 5)
+            end = x + max(4.0, float(mark.lasts) * _QUARTER - 5)
             painter.drawLine(QPointF(x, foot), QPointF(min(end, self.card(index).right() - 4), foot))
 
     def _paint_riff(self, painter: QPainter, index: int, card: QRectF) -> None:
@@ -229,22 +229,22 @@ class StripView(Painted):
         y = _TOP + middle
         painter.setPen(QPen(self.theme.color("line"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(card.x() + 8, y), QPointF(card.right() - 8, y))
-        for _, group in groupby(self.state.lane_notes(index), key=lambda one: (one.at, one.hand)):
-            together = sorted(group, key=lambda one: one.key)
-            one, said = together[0], [self._said(index, each.key) for each in together]
+        for _, group in groupby(self.state.lane_notes(index), key=lambda note: (note.at, note.hand)):
+            together = sorted(group, key=lambda note: note.key)
+            note, said = together[0], [self._said(index, each.key) for each in together]
             name, degree = ("+".join(words) for words in zip(*said, strict=True))
-            width = max(18.0, min(float(one.lasts) * _QUARTER - 4, 40.0 if len(together) == 1 else 66.0))
-            x = min(self.x_of(index, one.at), card.right() - width - 2)
-            height = 20 if not one.hand else 17
-            box = QRectF(x, y + _BESIDE[one.hand] - height / 2, width, height)
-            painter.setPen(QPen(self.theme.color(one.hand or "ink"), 1.8 if one.hand else 1.2))
-            painter.setBrush(self.theme.color(f"{one.hand}_soft" if one.hand else "surface"))
-            ends = 2 if one.hand == "left" else 8
+            width = max(18.0, min(float(note.lasts) * _QUARTER - 4, 40.0 if len(together) == 1 else 66.0))
+            x = min(self.x_of(index, note.at), card.right() - width - 2)
+            height = 20 if not note.hand else 17
+            box = QRectF(x, y + _BESIDE[note.hand] - height / 2, width, height)
+            painter.setPen(QPen(self.theme.color(note.hand or "ink"), 1.8 if note.hand else 1.2))
+            painter.setBrush(self.theme.color(f"{note.hand}_soft" if note.hand else "surface"))
+            ends = 2 if note.hand == "left" else 8
             painter.drawRoundedRect(box, ends, ends)
             painter.setPen(self.theme.color("ink"))
             painter.setFont(drawn_fitting_font(name, 0.78, box.width() - 3))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
-            if not one.hand and degree:
+            if not note.hand and degree:
                 painter.setFont(drawn_fitting_font(degree, 0.68, box.width()))
                 painter.setPen(self.theme.color("muted"))
                 painter.drawText(box.translated(0, 16), Qt.AlignmentFlag.AlignCenter, degree)

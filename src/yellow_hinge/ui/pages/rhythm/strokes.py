@@ -145,8 +145,12 @@ class Patterns(RhythmPart):
         state = self.state
         if not any_chord(self) or not name.strip():
             return
-        now = state.pattern(state.index, state.hand)
-        kept = now if now.id in state.own else _named(now, name.strip(), free_id(name.strip(), state.own))
+        pattern = state.pattern(state.index, state.hand)
+        kept = (
+            pattern
+            if pattern.id in state.own
+            else _named(pattern, name.strip(), free_id(name.strip(), state.own))
+        )
         try:
             state.own = dict(keep_pattern(kept))
         except YellowHingeError as error:

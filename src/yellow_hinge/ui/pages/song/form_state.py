@@ -36,12 +36,12 @@ class FormLine(Struct, frozen=True):
 
     @property
     def rows(self) -> int:
-        return max((len(one.words) for one in self.bars), default=0)
+        return max((len(bar.words) for bar in self.bars), default=0)
 
     @property
     def changes(self) -> bool:
         """Whether something stands over its bars."""
-        return any(one.change or one.ending for one in self.bars)
+        return any(bar.change or bar.ending for bar in self.bars)
 
 
 def before_the_form(chart: Chart) -> str:
@@ -57,7 +57,9 @@ def before_the_form(chart: Chart) -> str:
 
 def syllables(row: tuple[Syllable, ...]) -> str:
     """A row of words as it reads: fal-ling snow."""
-    text = "".join("" if one.held else one.text + ("-" if one.joined else " ") for one in row)
+    text = "".join(
+        "" if syllable.held else syllable.text + ("-" if syllable.joined else " ") for syllable in row
+    )
     return text.strip()
 
 
@@ -78,10 +80,10 @@ def form_lines(chart: Chart, room: int) -> list[FormLine]:
 
 def _numbers(chart: Chart) -> dict[int, int]:
     """Place of a written bar -> its number where it is first played."""
-    found: dict[int, int] = {}
+    numbers: dict[int, int] = {}
     for played in chart.played:
-        found.setdefault(played.place, played.number)
-    return found
+        numbers.setdefault(played.place, played.number)
+    return numbers
 
 
 def _with_endings(section: Section) -> Iterator[tuple[Bar, str]]:

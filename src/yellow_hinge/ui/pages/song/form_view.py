@@ -74,19 +74,19 @@ class FormView(Painted):
             painter.drawText(QPointF(2, y + 15), line.heading)
             y += _HEADING
         above, x = _CHANGE if line.changes else 0, 2.0
-        for one in line.bars:
-            width = (self.wide - 4) * one.share
-            self._paint_over(painter, one, QRectF(x, y, width, above))
-            self._paint_bar(painter, one, QRectF(x, y + above, width, _RIBBON))
+        for bar in line.bars:
+            width = (self.wide - 4) * bar.share
+            self._paint_over(painter, bar, QRectF(x, y, width, above))
+            self._paint_bar(painter, bar, QRectF(x, y + above, width, _RIBBON))
             x += width
 
-    def _paint_over(self, painter: QPainter, one: FormBar, box: QRectF) -> None:
+    def _paint_over(self, painter: QPainter, bar: FormBar, box: QRectF) -> None:
         """An ending as a bracket with its number; what changes in the bar beside it."""
         if box.height() == 0:
             return
         painter.setPen(QPen(self.theme.color("muted"), 1.2))
-        words = "  ".join(filter(None, (one.ending, one.change)))
-        if one.ending:
+        words = "  ".join(filter(None, (bar.ending, bar.change)))
+        if bar.ending:
             painter.drawLine(box.topLeft(), box.topRight() - QPointF(8, 0))
             painter.drawLine(box.topLeft(), box.bottomLeft())
         if words:
@@ -95,20 +95,20 @@ class FormView(Painted):
             painter.setFont(drawn_fitting_font(words, 0.82, inner.width()))
             painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, words)
 
-    def _paint_bar(self, painter: QPainter, one: FormBar, box: QRectF) -> None:
+    def _paint_bar(self, painter: QPainter, bar: FormBar, box: QRectF) -> None:
         painter.setPen(QPen(self.theme.color("muted"), 1.4))
         painter.drawLine(box.topLeft() + QPointF(0, 2), box.bottomLeft())
         painter.setFont(drawn_font(0.72))
         painter.setPen(self.theme.color("muted"))
-        if one.number:
-            painter.drawText(box.bottomLeft() + QPointF(4, 0), str(one.number))
+        if bar.number:
+            painter.drawText(box.bottomLeft() + QPointF(4, 0), str(bar.number))
         x = box.x()
-        total = float(sum(at.beats for at in one.bar.chords)) or 1.0
-        for at in one.bar.chords:
+        total = float(sum(at.beats for at in bar.bar.chords)) or 1.0
+        for at in bar.bar.chords:
             share = box.width() * float(at.beats) / total
-            self._paint_chord(painter, QRectF(x, box.y(), share, _RIBBON), at.chord, one.bar.key)
+            self._paint_chord(painter, QRectF(x, box.y(), share, _RIBBON), at.chord, bar.bar.key)
             x += share
-        for row, words in enumerate(one.words):
+        for row, words in enumerate(bar.words):
             self._paint_words(painter, QRectF(box.x() + 4, box.bottom() + 2 + row * _WORDS,
                                               box.width() - 6, _WORDS), words)  # fmt: skip
 

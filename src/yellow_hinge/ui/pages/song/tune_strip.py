@@ -160,12 +160,12 @@ class TuneStrip(QWidget):
 
     def _notes(self) -> tuple[list[TuneNote], Fraction]:
         """The notes of all steps, and where the next one would begin."""
-        at, found = self._from(), []
+        at, notes = self._from(), []
         for quarters, key in self._steps:
             if key is not None:
-                found.append(TuneNote(at, at + quarters, key))
+                notes.append(TuneNote(at, at + quarters, key))
             at += quarters
-        return found, at
+        return notes, at
 
     def _from(self) -> Fraction:
         """Where the chosen bar begins."""
@@ -222,7 +222,7 @@ class TuneStrip(QWidget):
         for key, began in self._down.items():
             self._played.append(Played(key, self._quarters(began), self._quarters(now)))
         until = self._quarters(now)
-        notes = list(on_grid([one for one in self._played if one.end > float(self._from())],
+        notes = list(on_grid([played for played in self._played if played.end > float(self._from())],
                              self.length.currentData()))  # fmt: skip
         self._begun = None
         if notes:

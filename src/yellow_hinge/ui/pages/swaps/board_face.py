@@ -95,17 +95,17 @@ class BoardFace(ChordFace):
         self.bass.clear()
         if self.board is not None:
             self.at = self.board.best
-            for one in degrees_of(self.board):
-                words = f"{pretty_accidentals(one.number)} ({one.name.pretty}): {one.job}"
-                self.bass.addItem(words, one.number)
+            for degree in degrees_of(self.board):
+                words = f"{pretty_accidentals(degree.number)} ({degree.name.pretty}): {degree.job}"
+                self.bass.addItem(words, degree.number)
             tonic = self.board.key.tonic.pitch_class
             self.bass.setCurrentIndex((self.board.bass.pitch_class - tonic) % 12)
         self._choose()
 
     def _choose(self) -> None:
-        cell, found = self.cell, self.board
+        cell, board = self.cell, self.board
         self._turned = 0
-        self.lying = [] if cell is None or found is None else inversions(found, cell, self.document.library)
+        self.lying = [] if cell is None or board is None else inversions(board, cell, self.document.library)
         self._show()
 
     def _show(self) -> None:
@@ -127,7 +127,7 @@ class BoardFace(ChordFace):
         cell, board = self.cell, self.board
         assert cell is not None and board is not None
         over = f"{cell.upper.pretty} over {board.bass.pretty}"
-        degrees = ", ".join(pretty_degree(one) for one in cell.degrees)
+        degrees = ", ".join(pretty_degree(degree) for degree in cell.degrees)
         why = [
             words
             for words, there in (
@@ -144,7 +144,7 @@ class BoardFace(ChordFace):
         if lying is None:
             hands = "These hands cannot play it so."
         else:
-            notes = " ".join(one.name.pretty for one in lying.voicing.right.pitches(cell.chord))
+            notes = " ".join(pitch.name.pretty for pitch in lying.voicing.right.pitches(cell.chord))
             place = f"inversion {self._turned + 1} of {len(self.lying)}"
             hands = f"{notes} ({place}): {half_steps(lying.from_st)} from the chord before, {lying.to_st} on."
         return f"{over}: {cell.chord.pretty} ({degrees}); {', '.join(why)}.{tune} {hands}"
@@ -185,10 +185,10 @@ class BoardFace(ChordFace):
 
     def edit(self, whole: bool) -> Edit | None:
         del whole
-        cell, lying, found = self.cell, self._lying, self.board
-        if cell is None or lying is None or found is None or found.song is not self.document.song:
+        cell, lying, board = self.cell, self._lying, self.board
+        if cell is None or lying is None or board is None or board.song is not self.document.song:
             return None
-        return put(found, cell, lying.voicing, self.document.library)
+        return put(board, cell, lying.voicing, self.document.library)
 
     def set_theme(self, theme: Theme) -> None:
         super().set_theme(theme)

@@ -84,7 +84,9 @@ class CurveSide(QWidget):
         state = self._state
         self._show_styles()
         points = _points(state.curve)
-        others = [_points(one) for one in state.curves.values() if one is not state.curve]
+        others = [
+            _points(trade_points) for trade_points in state.curves.values() if trade_points is not state.curve
+        ]
         self.curve.show_points(points, state.turn, others)
         self.curve.setVisible(bool(points))
         swaps = state.swapped_words()

@@ -93,7 +93,7 @@ class FormulaFace(ChordFace):
         self.family = Choice()
         self.family.setAccessibleName("Kind of formula")
         self.family.addItem("every kind", "")
-        for family in dict.fromkeys((*(one.family for one in self.every.values()), MINE)):
+        for family in dict.fromkeys((*(formula.family for formula in self.every.values()), MINE)):
             self.family.addItem(family, family)
         for box in (self.where, self.family):
             box.activated.connect(lambda _: self._ask())
@@ -143,10 +143,10 @@ class FormulaFace(ChordFace):
 
         def job(progress: Progress, deliver: Deliver) -> object:
             formulas = every_formula()
-            every = [one for formula in formulas.values() if family in ("", formula.family)
-                     for one in fittings(song, formula)]  # fmt: skip
-            wanted = [one for one in every if not here or written in one.written]
-            wanted.sort(key=lambda one: (one.formula.family != MINE, one.clashes, one.bar))
+            every = [fitting for formula in formulas.values() if family in ("", formula.family)
+                     for fitting in fittings(song, formula)]  # fmt: skip
+            wanted = [fitting for fitting in every if not here or written in fitting.written]
+            wanted.sort(key=lambda fitting: (fitting.formula.family != MINE, fitting.clashes, fitting.bar))
             deliver((song, formulas, wanted, []))  # to be read, and taken, while they are weighed
             return song, formulas, wanted, weigh(song, wanted[:_MOST_WEIGHED], library, planner, progress)
 
@@ -179,9 +179,9 @@ class FormulaFace(ChordFace):
             self.words.setText(self._words())
 
     def _show(self, chosen: int = 0) -> None:
-        lines = [_line(one, cost) for one, cost in zip(self.found, self._costs, strict=True)]
+        lines = [_line(fitting, cost) for fitting, cost in zip(self.found, self._costs, strict=True)]
         if self._of_keys is not None:
-            lines = [_key_line(one) for one in self.keys]
+            lines = [_key_line(key) for key in self.keys]
         self.list.blockSignals(True)
         self.list.clear()
         self.list.addItems(lines)
@@ -197,14 +197,18 @@ class FormulaFace(ChordFace):
         if self.found:
             places = counted(len(self.found), "place")
             return f"{places}. Return puts one there as swaps; U shows it in twelve keys."
-        if self.family.currentData() == MINE and not any(one.family == MINE for one in self.every.values()):
+        if self.family.currentData() == MINE and not any(
+            formula.family == MINE for formula in self.every.values()
+        ):
             return "You have none yet: below, say how many chords from here, name them, and press Return."
         return "None fits: look anywhere in the song, or choose another chord."
 
     def _show_why(self) -> None:
-        one = self._of_keys or (None if self._chosen is None else self._chosen.formula)
+        formula = self._of_keys or (None if self._chosen is None else self._chosen.formula)
         self.why.setText(
-            "" if one is None else f"{one.name}: {one.why}{_played_words(one)}{self.kept_words()}"
+            ""
+            if formula is None
+            else f"{formula.name}: {formula.why}{_played_words(formula)}{self.kept_words()}"
         )
         self.changed.emit()
 
@@ -257,16 +261,16 @@ class FormulaFace(ChordFace):
     @property
     def own_chosen(self) -> Formula | None:
         """The player's own formula that is chosen."""
-        one = self._of_keys or (None if self._chosen is None else self._chosen.formula)
-        return one if one is not None and one.family == MINE else None
+        formula = self._of_keys or (None if self._chosen is None else self._chosen.formula)
+        return formula if formula is not None and formula.family == MINE else None
 
     def forget(self) -> None:
         """The chosen formula of the player's own goes out of the file; what was put into songs stays."""
-        one = self.own_chosen
-        if one is None:
+        formula = self.own_chosen
+        if formula is None:
             return
         try:
-            drop_formula(one.id)
+            drop_formula(formula.id)
         except YellowHingeError as error:
             self.said.emit(error.problems)
         self._ask()
@@ -278,11 +282,11 @@ class FormulaFace(ChordFace):
 
     def turn(self) -> None:
         """The chosen formula in every key, or the places again."""
-        one, song = self._chosen, self.document.song
-        if self._of_keys is not None or one is None:
+        fitting, song = self._chosen, self.document.song
+        if self._of_keys is not None or fitting is None:
             self._ask()
             return
-        formula, library, planner = one.formula, self.document.library, self._planner()
+        formula, library, planner = fitting.formula, self.document.library, self._planner()
         self._of_keys, self.keys, self._song = formula, [], song
         self.list.clear()
         self.worker.start(lambda progress, _: in_every_key(formula, song, library, planner, progress))
@@ -300,19 +304,21 @@ class FormulaFace(ChordFace):
 
     def edit(self, whole: bool) -> Edit | None:
         del whole
-        one, song = self._chosen, self.document.song
-        return None if one is None or self._song is not song else one.edit(song, self.document.library)
+        fitting, song = self._chosen, self.document.song
+        return (
+            None if fitting is None or self._song is not song else fitting.edit(song, self.document.library)
+        )
 
     def audition(self) -> None:
         """The formula in its place, with the chords around it; or by itself in the chosen key."""
-        one, key = self._chosen, self._key
+        fitting, key = self._chosen, self._key
         if key is not None and key.voiced is not None:
             own_song = key.voiced.song
             self.hear.emit(Sounding(own_song, 0))
-        edit = None if one is None else self.edit(whole=True)
-        if one is None or edit is None:
+        edit = None if fitting is None else self.edit(whole=True)
+        if fitting is None or edit is None:
             return
-        song, library, planner, written = edit.song, self.document.library, self._hearing(), one.written
+        song, library, planner, written = edit.song, self.document.library, self._hearing(), fitting.written
         self.voicing.start(lambda progress, _: (voice_song(song, library, planner, progress).song, written))
 
     def _hear_voiced(self, result: tuple[Song, frozenset[int]]) -> None:
@@ -329,36 +335,38 @@ class FormulaFace(ChordFace):
         self.voicing.close()
 
 
-def _played_words(one: Formula) -> str:
+def _played_words(formula: Formula) -> str:
     """What a formula of the player's own brings beside its chords."""
-    if not one.played:
+    if not formula.played:
         return ""
-    small = sum(len(each.small) for each in one.played)
+    small = sum(len(each.small) for each in formula.played)
     parts = ["its grips", "its rhythm"]
     if small:
         parts.append("one small note" if small == 1 else f"{small} small notes")
-    if any(each.line for each in one.played):
+    if any(each.line for each in formula.played):
         parts.append("a line")
     return f" It brings {', '.join(parts[:-1])} and {parts[-1]}."
 
 
-def _key_line(one: InKey) -> str:
-    chords = " ".join(chord.pretty for chord in one.chords)
-    if one.voiced is None:
-        return f"{one.key.pretty}: {chords}. {one.trouble}."
-    return f"{one.key.pretty}: {chords}. Effort {one.voiced.answer.cost / 100:.1f} half steps."
+def _key_line(key: InKey) -> str:
+    chords = " ".join(chord.pretty for chord in key.chords)
+    if key.voiced is None:
+        return f"{key.key.pretty}: {chords}. {key.trouble}."
+    return f"{key.key.pretty}: {chords}. Effort {key.voiced.answer.cost / 100:.1f} half steps."
 
 
 def _rank(pair: tuple[Fitting, int | None]) -> tuple[bool, int, bool, int]:
     """The player's own first; then what fits the tune, by effort; what is not weighed last."""
-    one, cost = pair
-    return one.formula.family != MINE, one.clashes, cost is None, cost or 0
+    fitting, cost = pair
+    return fitting.formula.family != MINE, fitting.clashes, cost is None, cost or 0
 
 
-def _line(one: Fitting, cost: int | None) -> str:
-    chords = [chord.pretty for chord, _ in groupby(one.formula.in_key(one.key))]
+def _line(fitting: Fitting, cost: int | None) -> str:
+    chords = [chord.pretty for chord, _ in groupby(fitting.formula.in_key(fitting.key))]
     tune = (
-        "the tune fits" if not one.clashes else f"it rubs against {counted(one.clashes, 'note')} of the tune"
+        "the tune fits"
+        if not fitting.clashes
+        else f"it rubs against {counted(fitting.clashes, 'note')} of the tune"
     )
     effort = "not weighed" if cost is None else f"{more_words(cost)} half steps of effort"
-    return f"{one.formula.name}, bar {one.bar}: {' '.join(chords)}. {effort}; {tune}."
+    return f"{fitting.formula.name}, bar {fitting.bar}: {' '.join(chords)}. {effort}; {tune}."

@@ -93,7 +93,7 @@ class GridFace(ChordFace):
             self.grid = replace(grid, by_bass=self._by_bass)
             self._for = grid.song.chart, marked
             before = None if self.chosen is None else self.chosen.on
-            same = (one for one in self.grid.combinations if one.on == before)
+            same = (combination for combination in self.grid.combinations if combination.on == before)
             self.chosen = self.grid.now or next(same, None) or next(iter(self.grid.combinations), None)
         self._show()
 
@@ -110,10 +110,10 @@ class GridFace(ChordFace):
         self.changed.emit()
 
     def _show_switches(self, switches: tuple[Switch, ...]) -> None:
-        if [box.text() for box in self.boxes] != [one.words for one in switches]:
+        if [box.text() for box in self.boxes] != [switch.words for switch in switches]:
             for box in self.boxes:
                 box.deleteLater()
-            self.boxes = [QCheckBox(one.words) for one in switches]
+            self.boxes = [QCheckBox(switch.words) for switch in switches]
             for place, box in enumerate(self.boxes):
                 box.setToolTip("With this swap or without it: goes to that combination")
                 box.clicked.connect(lambda _, place=place: self._switch(place))
@@ -126,12 +126,12 @@ class GridFace(ChordFace):
         """The combination with one switch turned; where these hands cannot play it, nothing changes."""
         if self.grid is not None and self.chosen is not None:
             on = tuple(there != (at == place) for at, there in enumerate(self.chosen.on))
-            other = next((one for one in self.grid.combinations if one.on == on), None)
-            self.choose(other or self.chosen)
+            combination = next((one for one in self.grid.combinations if one.on == on), None)
+            self.choose(combination or self.chosen)
 
-    def choose(self, one: Combination) -> None:
+    def choose(self, combination: Combination) -> None:
         """Another combination."""
-        self.chosen = one
+        self.chosen = combination
         self._show()
 
     # --- acting ---
@@ -206,31 +206,45 @@ def _grid_words(grid: SwapGrid | None, marked: int, there: bool) -> str:
     left = marked - MOST_SWITCHES
     more = f" {left} marked ones are left out: six is the most." if left > 0 else ""
     out = f" {grid.unplayable} cannot be played by these hands." if grid.unplayable else ""
-    own = "" if marked else " M on Proposals (E) marks swaps of your own choice."
+    words = "" if marked else " M on Proposals (E) marks swaps of your own choice."
     first = "the way of the bass" if grid.by_bass else "effort"
     hold = " Every right hand is the one that the song has now." if grid.held else ""
     return (
         f"A row for each number of swaps, the best at the left: first what the tune says, then {first}. "
         "Up and Down, comma and full stop walk. The line in a tile is the bass, the number half steps of "
-        f"effort against no swaps.{hold}{own}{more}{out}"
+        f"effort against no swaps.{hold}{words}{more}{out}"
     )
 
 
-def combination_words(grid: SwapGrid, one: Combination) -> str:
+def combination_words(grid: SwapGrid, combination: Combination) -> str:
     """A combination in words: effort against none, half steps, bass and tune."""
     plain = grid.best(0)
-    against = "" if plain is None or plain is one else f" ({more_words(one.cost - plain.cost)})"
-    ends = (min(one.bass, default=0), max(one.bass, default=0))
+    against = (
+        "" if plain is None or plain is combination else f" ({more_words(combination.cost - plain.cost)})"
+    )
+    ends = (min(combination.bass, default=0), max(combination.bass, default=0))
     low, high = (pretty_accidentals(note_name(key, grid.song.key_here)) for key in ends)
-    bass = f"the bass moves {half_steps(one.bass_st)}, between {low} and {high}" if one.bass else "no bass"
+    bass = (
+        f"the bass moves {half_steps(combination.bass_st)}, between {low} and {high}"
+        if combination.bass
+        else "no bass"
+    )
     tune = (
-        "nothing in the tune clashes" if not one.clashes
-        else "one note of the tune clashes" if one.clashes == 1 else f"{one.clashes} notes of the tune clash"
+        "nothing in the tune clashes" if not combination.clashes
+        else "one note of the tune clashes"
+        if combination.clashes == 1
+        else f"{combination.clashes} notes of the tune clash"
     )  # fmt: skip
-    held = f" {counted(one.rubs, 'note')} of the held hands rub against a swap." if one.rubs else ""
-    now = " This is how the song is now." if grid.now is one else ""
-    best = " The best of its size." if one.swaps and grid.best(one.swaps) is one else ""
+    held = (
+        f" {counted(combination.rubs, 'note')} of the held hands rub against a swap."
+        if combination.rubs
+        else ""
+    )
+    now = " This is how the song is now." if grid.now is combination else ""
+    best = (
+        " The best of its size." if combination.swaps and grid.best(combination.swaps) is combination else ""
+    )
     return (
-        f"{swaps_words(one.swaps)}: effort {one.cost / 100:.1f} half steps{against}, "
-        f"{half_steps(one.motion_st)} moved; {bass}; {tune}.{held}{best}{now}"
+        f"{swaps_words(combination.swaps)}: effort {combination.cost / 100:.1f} half steps{against}, "
+        f"{half_steps(combination.motion_st)} moved; {bass}; {tune}.{held}{best}{now}"
     )

@@ -49,9 +49,9 @@ class GridView(Painted):
         wide = min(scaled(_WIDEST), (self.width() - left) / max(1, *(len(row) for row in rows)))
         high = min(scaled(_TALLEST), self.height() / sizes)
         return [
-            (QRectF(left + place * wide, size * high, wide - _GAP, high - _GAP), one)
+            (QRectF(left + place * wide, size * high, wide - _GAP, high - _GAP), combination)
             for size, row in enumerate(rows)
-            for place, one in enumerate(row)
+            for place, combination in enumerate(row)
         ]
 
     def paintEvent(self, _: QPaintEvent) -> None:
@@ -60,14 +60,14 @@ class GridView(Painted):
         grid = self._grid
         if grid is not None:
             plain = grid.best(0)
-            notes = [key for one in grid.combinations for key in one.bass] or [0]
-            bounds, now = (min(notes), max(notes)), grid.now
+            notes = [key for combination in grid.combinations for key in combination.bass] or [0]
+            bounds, combination = (min(notes), max(notes)), grid.now
             named: set[int] = set()
             for box, one in self.tiles():
                 if one.swaps not in named:
                     named.add(one.swaps)
                     self._paint_label(painter, box, one.swaps)
-                self._paint_tile(painter, box, one, grid.best(one.swaps) is one, one is now)
+                self._paint_tile(painter, box, one, grid.best(one.swaps) is one, one is combination)
                 self._paint_bass(painter, box, one, bounds)
                 more = 0 if plain is None else one.cost - plain.cost
                 figure = f"{one.cost / 100:.0f}" if one is plain else more_words(more)
@@ -84,10 +84,12 @@ class GridView(Painted):
         painter.setFont(fitting_font(words, 0.82, label.width(), bold=False))
         painter.drawText(label, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
 
-    def _paint_tile(self, painter: QPainter, box: QRectF, one: Combination, best: bool, now: bool) -> None:
-        style = Qt.PenStyle.DotLine if one.clashes else Qt.PenStyle.SolidLine
+    def _paint_tile(
+        self, painter: QPainter, box: QRectF, combination: Combination, best: bool, now: bool
+    ) -> None:
+        style = Qt.PenStyle.DotLine if combination.clashes else Qt.PenStyle.SolidLine
         painter.setPen(QPen(self.theme.color("ink" if best else "line"), 1.6 if best else 1, style))
-        chosen = one is self._chosen
+        chosen = combination is self._chosen
         painter.setBrush(self.theme.color("line" if chosen else "raised"))
         painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 4, 4)
         if now:
@@ -95,15 +97,17 @@ class GridView(Painted):
             painter.setBrush(self.theme.color("ink"))
             painter.drawEllipse(QPointF(box.x() + 7, box.y() + 7), 2.6, 2.6)
 
-    def _paint_bass(self, painter: QPainter, box: QRectF, one: Combination, bounds: tuple[int, int]) -> None:
-        if len(one.bass) < 2:
+    def _paint_bass(
+        self, painter: QPainter, box: QRectF, combination: Combination, bounds: tuple[int, int]
+    ) -> None:
+        if len(combination.bass) < 2:
             return
         low, high = bounds
         room = box.adjusted(4, 6, -4, -scaled(17))
         tall = max(1, high - low)
         painter.setPen(QPen(self.theme.color("ink"), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        last = len(one.bass) - 1
+        last = len(combination.bass) - 1
         painter.drawPolyline(
             QPolygonF(
                 [
@@ -111,12 +115,12 @@ class GridView(Painted):
                         room.x() + room.width() * at / last,
                         room.bottom() - room.height() * (key - low) / tall,
                     )
-                    for at, key in enumerate(one.bass)
+                    for at, key in enumerate(combination.bass)
                 ]
             )
         )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for box, one in self.tiles():
+        for box, combination in self.tiles():
             if box.contains(event.position()):
-                self.picked.emit(one)
+                self.picked.emit(combination)

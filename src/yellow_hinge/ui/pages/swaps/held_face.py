@@ -124,8 +124,8 @@ class HeldFace(ChordFace):
     def _show_lines(self, looked: HeldHand) -> None:
         for line in looked.descents:
             row = looked.line(line.places)
-            notes = " ".join(one.bass.pretty for one in row)
-            chords = ", ".join(one.chord.pretty for one in row)
+            notes = " ".join(bass.bass.pretty for bass in row)
+            chords = ", ".join(bass.chord.pretty for bass in row)
             self.lines.addItem(f"{notes} ({more_words(line.more)} effort): {chords}")
         own = [line.places for line in looked.descents]
         self.lines.setCurrentRow(own.index(self.places) if self.places in own else -1)
@@ -137,7 +137,7 @@ class HeldFace(ChordFace):
         self.words.setText(f"The right hand holds {notes}. Up and Down choose a bass; comma, full stop: "
                            "the place.")  # fmt: skip
         row = looked.line(self.places)
-        chords = ", ".join(one.chord.pretty for one in row)
+        chords = ", ".join(bass.chord.pretty for bass in row)
         reading = pretty_accidentals(row[self.spot].reading)
         self.sum.setText(
             f"{chords}: {more_words(self.more)} half steps of effort around here, against what sounds now. "
@@ -187,10 +187,10 @@ class HeldFace(ChordFace):
         if looked is None or looked.song is not song:
             return None
         rows: dict[int, list[Stand]] = {}
-        for number, (spot, one) in enumerate(zip(looked.spots, looked.line(self.places), strict=True)):
+        for number, (spot, bass) in enumerate(zip(looked.spots, looked.line(self.places), strict=True)):
             row = rows.setdefault(spot.index, [])
             if whole or number == self.spot:
-                row.append(Stand(one.chord, spot.beats, one.voicing))
+                row.append(Stand(bass.chord, spot.beats, bass.voicing))
             elif len(looked.spots) > len({spot.index for spot in looked.spots}):
                 row.append(self._as_it_is(spot.index, spot.beats))
         chosen = {index: row for index, row in rows.items() if row}
@@ -259,9 +259,9 @@ class BassStairs(QWidget):
     def show_hand(self, looked: HeldHand | None, places: tuple[int, ...], spot: int) -> None:
         self._looked, self._places, self._spot = looked, places, spot
         if looked is not None:
-            one = looked.spots[spot].basses[places[spot]]
+            bass = looked.spots[spot].basses[places[spot]]
             self.setAccessibleDescription(
-                f"{one.bass.pretty}: {one.chord.pretty}. {self._said(looked, spot, places[spot])}"
+                f"{bass.bass.pretty}: {bass.chord.pretty}. {self._said(looked, spot, places[spot])}"
             )
         self.update()
 
@@ -327,8 +327,8 @@ class BassStairs(QWidget):
                 painter.drawText(place, flag, words)
 
     def _paint_bass(self, painter: QPainter, looked: HeldHand, spot: int, place: int) -> None:
-        one, box = looked.spots[spot].basses[place], self._box(spot, place)
-        chosen, now = self._places[spot] == place, looked.spots[spot].now == one.key
+        bass, box = looked.spots[spot].basses[place], self._box(spot, place)
+        chosen, now = self._places[spot] == place, looked.spots[spot].now == bass.key
         here = chosen and spot == self._spot
         style = Qt.PenStyle.DotLine if now and not chosen else Qt.PenStyle.SolidLine
         edge = "ink" if here else "left" if chosen else "muted" if now else "line"
@@ -336,20 +336,20 @@ class BassStairs(QWidget):
         painter.setBrush(self.theme.color("left_soft" if chosen else "raised"))
         painter.drawRoundedRect(box, 4, 4)
         note = QRectF(box.x() + 6, box.y(), scaled(30), box.height())
-        painter.setPen(self.theme.color("wrong" if one.clashes else "ink"))
+        painter.setPen(self.theme.color("wrong" if bass.clashes else "ink"))
         painter.setFont(font(0.82, bold=chosen))
-        painter.drawText(note, Qt.AlignmentFlag.AlignVCenter, one.bass.pretty)
+        painter.drawText(note, Qt.AlignmentFlag.AlignVCenter, bass.bass.pretty)
         rest = box.adjusted(scaled(36), 0, -6, 0)
         wide = len(looked.spots) <= _WIDE_UP_TO
         name = QRectF(rest.x(), rest.y(), rest.width() * (0.32 if wide else 1), rest.height())
-        words = one.chord.pretty + ("  clash" if one.clashes and not wide else "")
+        words = bass.chord.pretty + ("  clash" if bass.clashes and not wide else "")
         painter.setFont(fitting_font(words, 0.82, name.width(), bold=chosen))
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, words)
         if wide:
             rest.setLeft(name.right())
             said = self._said(looked, spot, place)
             painter.setFont(fitting_font(said, 0.82, rest.width(), bold=False))
-            painter.setPen(self.theme.color("wrong" if one.clashes else "muted"))
+            painter.setPen(self.theme.color("wrong" if bass.clashes else "muted"))
             painter.drawText(rest, Qt.AlignmentFlag.AlignVCenter, said)
 
     def _said(self, looked: HeldHand, spot: int, place: int) -> str:

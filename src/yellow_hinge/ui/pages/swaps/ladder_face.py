@@ -205,9 +205,9 @@ class LadderFace(ChordFace):
         if walk is None:
             self.walk_words.setText("A chord of two counts or more can walk.")
             return
-        stands = [one for _, stands in walk.rows for one in stands]
-        names = [one.chord.pretty for one in stands]
-        tops = [self.note(max(one.voicing.keys), one.chord) for one in stands]
+        stands = [stand for _, stands in walk.rows for stand in stands]
+        names = [stand.chord.pretty for stand in stands]
+        tops = [self.note(max(stand.voicing.keys), stand.chord) for stand in stands]
         self.walk_words.setText(f"{', '.join(names)}; on top {' '.join(tops)}.")
 
     def can(self, act: str) -> bool:

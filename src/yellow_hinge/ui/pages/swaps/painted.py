@@ -26,14 +26,14 @@ def _laid_out(chart: Chart, width: int) -> tuple[Boxes, int]:
     boxes: list[tuple[QRectF, int | None, str]] = []
     high, wide, head = scaled(_CHIP_HEIGHT), scaled(_CHIP_WIDTH), scaled(_HEADING)
     x, y, before = 0.0, 0.0, ""
-    for one in chart.written:
-        if one.section != before:
+    for written in chart.written:
+        if written.section != before:
             y += (high + _GAP if boxes and x > 0 else 0) + (6 if boxes else 0)
-            boxes.append((QRectF(0, y, width, head), None, one.section))
-            x, y, before = 0.0, y + head, one.section
+            boxes.append((QRectF(0, y, width, head), None, written.section))
+            x, y, before = 0.0, y + head, written.section
         if x + wide > width:
             x, y = 0.0, y + high + _GAP
-        boxes.append((QRectF(x, y, wide, high), one.index, ""))
+        boxes.append((QRectF(x, y, wide, high), written.index, ""))
         x += wide + _GAP
     return tuple(boxes), int(y + high + _GAP)
 
@@ -67,7 +67,7 @@ class ChipsView(Painted):
 
     def place_of(self, index: int) -> QRectF | None:
         """Where a chord's chip lies."""
-        return next((box for box, own, _ in self._layout()[0] if own == index), None)
+        return next((box for box, place, _ in self._layout()[0] if place == index), None)
 
     def _layout(self) -> tuple[Boxes, int]:
         """Where everything lies, and how tall all of it is."""
@@ -93,17 +93,17 @@ class ChipsView(Painted):
 
     def _paint_chip(self, painter: QPainter, box: QRectF, index: int) -> None:
         song = self.state.song
-        one = song.written[index]
-        first = song.firsts.get(one.id)
-        chosen, kept = index == self.state.chosen, one.id in song.arrangement.untouched
+        written = song.written[index]
+        first = song.firsts.get(written.id)
+        chosen, kept = index == self.state.chosen, written.id in song.arrangement.untouched
         style = Qt.PenStyle.DotLine if kept and not chosen else Qt.PenStyle.SolidLine
         painter.setPen(
             QPen(self.theme.color("ink" if chosen or kept else "line"), 2.2 if chosen else 1, style)
         )
         painter.setBrush(self.theme.color("raised"))
         painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
-        row = song.arrangement.swaps.get(one.id)
-        own = pretty_symbol(one.chord)
+        row = song.arrangement.swaps.get(written.id)
+        own = pretty_symbol(written.chord)
         symbol = own if row is None else " ".join(at.chord.pretty for at in row if at.chord is not None)
         place = "not played" if first is None else f"bar {first.bar}"
         under = f"was {own}" if row is not None else "kept" if kept else place
@@ -135,8 +135,8 @@ class BassView(Painted):
     def fit_text(self) -> None:
         self.setFixedHeight(scaled(84))
 
-    def show_lines(self, was: Sequence[NoteName], now: Sequence[NoteName]) -> None:
-        self._lines = (was, now)
+    def show_lines(self, was: Sequence[NoteName], names: Sequence[NoteName]) -> None:
+        self._lines = (was, names)
         self.update()
 
     def paintEvent(self, _: QPaintEvent) -> None:

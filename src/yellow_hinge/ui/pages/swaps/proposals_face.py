@@ -104,8 +104,8 @@ class ProposalsFace(ChordFace):
         self.key_box.clear()
         for key, words in choices:
             self.key_box.addItem(words, key)
-        own = self.state.key_set
-        self.key_box.setCurrentIndex(next((i for i, (key, _) in enumerate(choices) if key == own), 0))
+        key_set = self.state.key_set
+        self.key_box.setCurrentIndex(next((i for i, (key, _) in enumerate(choices) if key == key_set), 0))
 
     def _set_key(self) -> None:
         if self.state.at is not None:

@@ -58,7 +58,7 @@ def _question(song: Song) -> Song:
             take,
             arrangement=replace(
                 take.arrangement,
-                choices={at: one for at, one in take.arrangement.choices.items() if one.locked},
+                choices={at: choice for at, choice in take.arrangement.choices.items() if choice.locked},
             ),
         )
         for take in song.takes
@@ -97,10 +97,10 @@ class SwapsState:
         if not song.written:
             self.proposal = None
 
-    def take_found(self, found: Found, base: Voiced, weighed: Mapping[Proposal, Voiced]) -> None:
+    def take_found(self, recovered: Found, base: Voiced, weighed: Mapping[Proposal, Voiced]) -> None:
         """Proposals have been found and weighed; the chosen one stays where it is still there."""
-        if _question(found.song) == _question(self.song):
-            self.found, self.base, self.weighed = found, base, weighed
+        if _question(recovered.song) == _question(self.song):
+            self.found, self.base, self.weighed = recovered, base, weighed
             if self.proposal not in self.here:
                 self.proposal = next(iter(self.here), None)
 
@@ -165,8 +165,8 @@ class SwapsState:
     def here(self) -> tuple[Proposal, ...]:
         """The proposals of the chosen place, in their order: what a player expects there first, families
         mixed, what clashes last. Those with other qualities chosen stand as they were chosen."""
-        found = () if self.found is None else self.found.proposals
-        return tuple(self.turned.get(one, one) for one in found if one.at == self.at)
+        proposals = () if self.found is None else self.found.proposals
+        return tuple(self.turned.get(proposal, proposal) for proposal in proposals if proposal.at == self.at)
 
     @property
     def shown(self) -> tuple[Proposal, ...]:
@@ -193,7 +193,9 @@ class SwapsState:
     def next_variant(self) -> bool:
         """The chosen proposal with other qualities of its twos and dominants, in turn; False where
         there is nothing to choose."""
-        base = next((one for one, other in self.turned.items() if other == self.proposal), self.proposal)
+        base = next(
+            (proposal for proposal, other in self.turned.items() if other == self.proposal), self.proposal
+        )
         if base is None or self.found is None:
             return False
         rows = variants(base, self._after(base), self.key)
@@ -278,16 +280,23 @@ class SwapsState:
     def lines(self) -> list[Line]:
         """The list, the best first, each with its group; at its end how many more there are."""
         rows = [
-            Line(chords_words(one), one.reason, self.figure(one), self._aside(one), one) for one in self.shown
+            Line(
+                chords_words(proposal),
+                proposal.reason,
+                self.figure(proposal),
+                self._aside(proposal),
+                proposal,
+            )
+            for proposal in self.shown
         ]
         more = len(self.here) - len(rows)
         if more:
             rows.append(Line(f"{more} more: press A to see them all"))
         return rows
 
-    def _aside(self, one: Proposal) -> str:
-        marked = " · marked for the grid" if self._in_grid(one) else ""
-        return f"{one.group} · {melody_words(one)}{marked}"
+    def _aside(self, proposal: Proposal) -> str:
+        marked = " · marked for the grid" if self._in_grid(proposal) else ""
+        return f"{proposal.group} · {melody_words(proposal)}{marked}"
 
     def figure(self, proposal: Proposal) -> str:
         """What the proposal adds to or takes from the effort of the whole song, in half steps."""
@@ -320,10 +329,10 @@ class SwapsState:
             return []
         if not self.proposal.notes:
             return ["No melody here: judge by ear."]
-        notes = sorted(self.proposal.notes, key=lambda one: one.fit.kind != FitKind.CLASH)
+        notes = sorted(self.proposal.notes, key=lambda fit: fit.fit.kind != FitKind.CLASH)
         return [
-            f"{one.note.pitch.pretty} over {one.chord.pretty}: {one.fit.kind.value} ({one.fit.reason})"
-            for one in notes
+            f"{fit.note.pitch.pretty} over {fit.chord.pretty}: {fit.fit.kind.value} ({fit.fit.reason})"
+            for fit in notes
         ]
 
     def bass_lines(self) -> tuple[str, str]:
@@ -344,11 +353,11 @@ class SwapsState:
 
     def key_choices(self) -> list[tuple[Key | None, str]]:
         """Keys that the player can set for the chosen chord."""
-        found = "as found"
+        choices = "as found"
         if self.found is not None and self.key_set is None:
-            found = f"as found: {self.key.pretty}"
+            choices = f"as found: {self.key.pretty}"
         usual = sorted((key for key in ALL_KEYS if abs(key.fifths) <= 6), key=lambda key: key.tonic.step)
-        return [(None, found), *((key, key.pretty) for key in usual)]
+        return [(None, choices), *((key, key.pretty) for key in usual)]
 
 
 def _shown(chord: ChordSymbol | None) -> str:
@@ -360,7 +369,9 @@ def chords_words(proposal: Proposal) -> str:
     if len(proposal.every_chord) == 1:
         return proposal.chords[0].chord.pretty
     rows = (proposal.chords, *(row for _, row in proposal.then))
-    return " | ".join("  ".join(f"{one.chord.pretty}·{beats_text(one.beats)}" for one in row) for row in rows)
+    return " | ".join(
+        "  ".join(f"{timed.chord.pretty}·{beats_text(timed.beats)}" for timed in row) for row in rows
+    )
 
 
 def melody_words(proposal: Proposal) -> str:
@@ -369,7 +380,7 @@ def melody_words(proposal: Proposal) -> str:
         return "no melody"
     if proposal.safe:
         return "fits the melody"
-    notes = {one.note.pitch.pretty for one in proposal.notes if one.fit.kind == FitKind.CLASH}
+    notes = {fit.note.pitch.pretty for fit in proposal.notes if fit.fit.kind == FitKind.CLASH}
     return f"clashes: {', '.join(sorted(notes))}"
 
 

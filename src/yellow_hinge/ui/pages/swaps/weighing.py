@@ -99,7 +99,7 @@ class Weighing(Part):
 
     def take_point(self, swaps: int) -> None:
         """Take the swaps of a point on the curve."""
-        point = next((one for one in self.state.curve if one.swaps == swaps), None)
+        point = next((trade_point for trade_point in self.state.curve if trade_point.swaps == swaps), None)
         if point is not None:
             kept = self.state.curves
             self.apply(Edit(point.voiced.song, f"{swaps} swaps"))

@@ -100,7 +100,7 @@ class LadderPanel(QWidget):
         beside it ask nothing new."""
         song = self._document.song
         found = next((take for take in song.takes if take.id == self._foot), song.take)
-        locked = {at: one for at, one in found.arrangement.choices.items() if one.locked}
+        locked = {at: choice for at, choice in found.arrangement.choices.items() if choice.locked}
         arrangement = replace(found.arrangement, choices=locked)
         return song.chart, song.hands, found.id, arrangement, self.most.value(), id(self._document.library)
 
@@ -127,8 +127,8 @@ class LadderPanel(QWidget):
         row = max(0, self.list.currentRow())
         self.steps = tuple(steps)
         self.list.clear()
-        for one in steps:
-            self.list.addItem(step_words(one))
+        for step in steps:
+            self.list.addItem(step_words(step))
         self.list.setCurrentRow(min(row, len(steps) - 1))
         self._show_why()
         if words:
@@ -139,15 +139,15 @@ class LadderPanel(QWidget):
         self.list.setCurrentRow(max(0, min(len(self.steps) - 1, self.list.currentRow() + direction)))
 
     def _show_why(self) -> None:
-        one = self.chosen
-        self.why.setText("" if one is None else f"{one.name}: {one.why}.")
+        step = self.chosen
+        self.why.setText("" if step is None else f"{step.name}: {step.why}.")
         self.changed.emit()
 
 
-def step_words(one: LadderStep) -> str:
+def step_words(step: LadderStep) -> str:
     """A step in a line."""
-    if not one.new and not one.changed:
-        return f"{one.name}: the same grips"
-    new = "no new grip" if not one.new else "1 new grip" if one.new == 1 else f"{one.new} new grips"
-    chords = "1 chord changes" if one.changed == 1 else f"{one.changed} chords change"
-    return f"{one.name}: {new}, {chords}; effort {one.effort / 100:.0f}, {half_steps(one.motion_st)}"
+    if not step.new and not step.changed:
+        return f"{step.name}: the same grips"
+    new = "no new grip" if not step.new else "1 new grip" if step.new == 1 else f"{step.new} new grips"
+    chords = "1 chord changes" if step.changed == 1 else f"{step.changed} chords change"
+    return f"{step.name}: {new}, {chords}; effort {step.effort / 100:.0f}, {half_steps(step.motion_st)}"

@@ -54,9 +54,9 @@ class LanesView(Drawing):
         return self.minimumSize()
 
     def _quarters(self, place: int) -> Fraction:
-        slots, one = self.state.song.slots, self.state.rounds[place]
-        last = slots[one.last]
-        return last.start_quarters + last.quarters - slots[one.first].start_quarters
+        slots, take_round = self.state.song.slots, self.state.rounds[place]
+        last = slots[take_round.last]
+        return last.start_quarters + last.quarters - slots[take_round.first].start_quarters
 
     def cell(self, lane: int, place: int) -> QRectF:
         """Where a take and a round meet."""
@@ -94,9 +94,9 @@ class LanesView(Drawing):
         painter.end()
 
     def _paint_form(self, painter: QPainter) -> None:
-        for place, one in enumerate(self.state.rounds):
+        for place, take_round in enumerate(self.state.rounds):
             box = self.cell(0, place)
-            words = (one.section or "Song") + (f" {one.turn}" if one.turn > 1 else "")
+            words = (take_round.section or "Song") + (f" {take_round.turn}" if take_round.turn > 1 else "")
             painter.setPen(self.theme.color("ink" if place == self.state.round else "muted"))
             painter.setFont(drawn_fitting_font(words, 0.9, box.width(), bold=place == self.state.round))
             painter.drawText(
@@ -151,12 +151,12 @@ class LanesView(Drawing):
         painter.setBrush(self.theme.color("raised"))
         painter.setPen(QPen(self.theme.color("ink" if chosen else "line"), 2 if chosen else 1))
         painter.drawRoundedRect(box, 5, 5)
-        found, one = state.lane_of(state.song.takes[lane].id), state.rounds[place]
+        found, take_round = state.lane_of(state.song.takes[lane].id), state.rounds[place]
         if found is None or found.effort is None:
             return
-        begin = state.song.slots[one.first].start_quarters
+        begin = state.song.slots[take_round.first].start_quarters
         for slot in found.song.slots:
-            if (slot.section, slot.round) != (one.section, one.turn):
+            if (slot.section, slot.round) != (take_round.section, take_round.turn):
                 continue
             x = box.x() + 3 + float(slot.start_quarters - begin) * self._per
             width = max(2.0, min(5.0, float(slot.quarters) * self._per - 3))
@@ -178,18 +178,18 @@ class LanesView(Drawing):
         ids = [take.id for take in self.state.song.takes]
         painter.setPen(QPen(self.theme.color("ink"), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         before: QPointF | None = None
-        for place, one in enumerate(self.state.rounds):
-            box = self.cell(ids.index(one.take), place)
+        for place, take_round in enumerate(self.state.rounds):
+            box = self.cell(ids.index(take_round.take), place)
             left, right = QPointF(box.x() + 2, box.y() + 7), QPointF(box.right() - 2, box.y() + 7)
             if before is not None:
                 painter.drawLine(before, left)
             painter.drawLine(left, right)
             before = right
         joints = {one.slot: one for one in self.state.joints}
-        for place, one in enumerate(self.state.rounds):
-            joint = joints.get(one.first)
+        for place, take_round in enumerate(self.state.rounds):
+            joint = joints.get(take_round.first)
             if joint is not None:
-                self._paint_joint(painter, self.cell(ids.index(one.take), place), joint.motion)
+                self._paint_joint(painter, self.cell(ids.index(take_round.take), place), joint.motion)
 
     def _paint_joint(self, painter: QPainter, box: QRectF, motion: int) -> None:
         disc = QRectF(box.x() - 16, box.y() - 4, 24, 22)

@@ -45,7 +45,7 @@ class TakesState:
 
     def lane_of(self, take_id: int) -> Lane | None:
         """What is known of a take."""
-        return next((one for one in self.lanes if one.take.id == take_id), None)
+        return next((lane for lane in self.lanes if lane.take.id == take_id), None)
 
     def strokes(self, lane: Lane, index: int) -> tuple[Fraction, ...]:
         """When the hands strike on a slot of a lane, in quarters from its beginning."""
@@ -92,28 +92,28 @@ class TakesState:
         """The take that is worked on and the chosen one, chord by chord."""
         from yellow_hinge.tasks.takes.desk import pairs  # noqa: PLC0415 - brings NumPy
 
-        one, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
-        return [] if one is None or other is None or one is other else pairs(one, other)
+        lane, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
+        return [] if lane is None or other is None or lane is other else pairs(lane, other)
 
     def words(self) -> str:
         """What is to be said of the chosen take."""
         from yellow_hinge.tasks.takes.desk import pair_words  # noqa: PLC0415
 
-        one, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
+        lane, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
         if other is not None and other.trouble:
             return f"It cannot be played: {other.trouble}"
-        if one is None or other is None:
+        if lane is None or other is None:
             return "It is being worked out..." if self.song.slots else "Type a chart on the Song page first."
-        if one is other:
-            effort = "" if one.effort is None else f"Effort {one.effort / 100:.1f}, "
+        if lane is other:
+            effort = "" if lane.effort is None else f"Effort {lane.effort / 100:.1f}, "
             alone = len(self.song.takes) == 1
             then = (
                 "Copy it or make a new take, to compare them"
                 if alone
                 else "Choose another lane to compare it"
             )
-            return f"{effort}{half_steps(sum(one.motion))} all through. {then}."
-        return pair_words(one, other)
+            return f"{effort}{half_steps(sum(lane.motion))} all through. {then}."
+        return pair_words(lane, other)
 
     def taken_over(self, scope: str) -> Edit | None:
         """Into the take that is worked on, from the chosen one: the chord that is chosen in the comparison,
@@ -121,27 +121,27 @@ class TakesState:
         rows = self.compared()
         if not rows or self.chosen == self.song.current:
             return None
-        section_of = {one.id: one.section for one in self.song.chart.written}
+        section_of = {written.id: written.section for written in self.song.chart.written}
         row = rows[min(self.chord, len(rows) - 1)]
         if scope == "chord":
             ids = {row.written}
         elif scope == "run":
             behind = rows[rows.index(row) :]
-            ids = {one.written for one in behind if section_of[one.written] == section_of[row.written]}
+            ids = {pair.written for pair in behind if section_of[pair.written] == section_of[row.written]}
         else:
-            ids = {one.written for one in rows if section_of[one.written] == section_of[row.written]}
+            ids = {pair.written for pair in rows if section_of[pair.written] == section_of[row.written]}
         return take_over(self.song, self.chosen, frozenset(ids))
 
 
-def pair_words(one: Pair, flats: bool) -> str:
+def pair_words(pair: Pair, flats: bool) -> str:
     """A chord in two takes, in a line."""
-    a, b = (_grip_words(grip, flats) for grip in one.grips)
-    same = "the same" if not one.differ else f"{a}  |  {b}"
-    new = ", a new grip" if one.new and one.differ else ""
-    steps = f"; half steps on {one.motion[0]} | {one.motion[1]}"
-    wide = f"; stretch {one.stretch_mm[0]:.0f} | {one.stretch_mm[1]:.0f} mm"
-    low = "; muddier" if one.mud[1] > one.mud[0] + 40 else ""
-    symbol = " | ".join(dict.fromkeys(one.symbols))
+    a, b = (_grip_words(grip, flats) for grip in pair.grips)
+    same = "the same" if not pair.differ else f"{a}  |  {b}"
+    new = ", a new grip" if pair.new and pair.differ else ""
+    steps = f"; half steps on {pair.motion[0]} | {pair.motion[1]}"
+    wide = f"; stretch {pair.stretch_mm[0]:.0f} | {pair.stretch_mm[1]:.0f} mm"
+    low = "; muddier" if pair.mud[1] > pair.mud[0] + 40 else ""
+    symbol = " | ".join(dict.fromkeys(pair.symbols))
     return f"{symbol}: {same}{new}{steps}{wide}{low}"
 
 
@@ -151,5 +151,5 @@ def _grip_words(grip: Voicing | None, flats: bool) -> str:
     hands = []
     for hand in (grip.left, grip.right):
         pitches = (pitch_for_key(key, flats) for key in hand.keys)
-        hands.append(" ".join(one.pretty for one in pitches) or "-")
+        hands.append(" ".join(pitch.pretty for pitch in pitches) or "-")
     return " ; ".join(hands)
