@@ -34,7 +34,8 @@ def slots(count: int) -> tuple[Planner, list[list[Option]], float]:
     found = find_swaps(song)
     seconds = time.perf_counter() - started
     planner = Planner(library)
-    rows = reharmonise._options(song, library, planner, found, reharmonise._groups(song), "anything")[1]
+    groups = reharmonise._groups(song)
+    rows = reharmonise._options(song, library, planner, found, groups, appetite="anything")[1]
     return planner, [row[: PROPOSALS + 1] for row in rows], seconds
 
 

@@ -313,7 +313,8 @@ def test_every_pattern_plays_the_shapes_of_every_school(school: str) -> None:
             stretch = Stretch(Fraction(0), Fraction(0), beats * meter.quarters_per_beat, meter, 0)
             for pattern in builtin_patterns().values():
                 notes = [note for hand, grip in (("left", left), ("right", right)) if hand in pattern.hands
-                         for note in realise(pattern, grip, right, stretch, hand, 64).notes]  # fmt: skip
+                         for note in realise(pattern, grip, right, stretch, hand,
+                                             velocity=64).notes]  # fmt: skip
                 clear = untangled(notes)
                 assert clear and all(
                     0 <= note.start_quarters < stretch.end >= note.end_quarters for note in clear

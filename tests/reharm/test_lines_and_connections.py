@@ -186,7 +186,7 @@ HALF = Fraction(1, 2)
 
 
 def between(before: Voicing, after: Voicing, free: dict[str, Places]) -> list[Connection]:
-    return connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"), free)
+    return connections(before, after, (chord("C"), chord("F")), Fraction(4), parse_key("C"), free=free)
 
 
 def test_lead_in_notes_fall_on_counts_that_the_pattern_leaves_free() -> None:

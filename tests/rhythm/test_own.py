@@ -30,7 +30,9 @@ METERS = [
 def test_written_out_it_is_played_as_it_was(pattern: Pattern, meter: Meter) -> None:
     out = written_out(pattern, meter, "mine", "Mine")
     bar = Stretch(Fraction(0), Fraction(0), meter.quarters, meter)
-    assert realise(out, GRIP, AFTER, bar, "left", 64) == realise(pattern, GRIP, AFTER, bar, "left", 64)
+    assert realise(out, GRIP, AFTER, bar, "left", velocity=64) == realise(
+        pattern, GRIP, AFTER, bar, "left", velocity=64
+    )
     assert pattern_in(pattern_out(out)) == out and out.meters == (str(meter),) and out.family == "mine"
 
 

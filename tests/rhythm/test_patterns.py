@@ -59,7 +59,9 @@ def test_what_a_pattern_strikes(name: str, meter: str, strokes: str) -> None:
         place, *keys = stroke.split()
         start, length = map(Fraction, place.split(":"))
         wanted[start, length] = set(map(int, keys))
-    one = realise(builtin_patterns()[name], GRIP, AFTER, bar(Meter(*map(int, meter.split("/")))), "left", 64)
+    one = realise(
+        builtin_patterns()[name], GRIP, AFTER, bar(Meter(*map(int, meter.split("/")))), "left", velocity=64
+    )
     found: dict[tuple[Fraction, Fraction], set[int]] = defaultdict(set)
     for note in untangled(one.notes):
         found[note.start_quarters, note.quarters].add(note.key)
@@ -74,8 +76,8 @@ def test_there_are_forty_that_differ_on_one_grip() -> None:
         for a, b in combinations(own, 2):
             for meter in {*a.meters} & {*b.meters}:
                 stretch = bar(Meter(*map(int, meter.split("/"))))
-                assert realise(a, GRIP, AFTER, stretch, hand, 64) != realise(
-                    b, GRIP, AFTER, stretch, hand, 64
+                assert realise(a, GRIP, AFTER, stretch, hand, velocity=64) != realise(
+                    b, GRIP, AFTER, stretch, hand, velocity=64
                 )
 
 
@@ -93,7 +95,10 @@ def test_a_pattern_is_made_for_its_meters(pattern: Pattern) -> None:
 def test_every_named_count_is_struck_in_its_own_meters(pattern: Pattern) -> None:
     for text in pattern.meters:
         meter = Meter(*map(int, text.split("/")))
-        found = {note.start_quarters for note in realise(pattern, GRIP, AFTER, bar(meter), "left", 64).notes}
+        found = {
+            note.start_quarters
+            for note in realise(pattern, GRIP, AFTER, bar(meter), "left", velocity=64).notes
+        }
         for stroke in pattern.strokes:
             assert stroke.at * 4 / pattern.unit in found
 
@@ -124,7 +129,7 @@ def stretches(draw: st.DrawFn) -> Stretch:
 def test_whatever_is_played_is_sensible(
     pattern: Pattern, grip: Grip, after: Grip, stretch: Stretch, form: str
 ) -> None:
-    one = realise(pattern, grip, after, stretch, "left", 64, form)  # type: ignore[arg-type]
+    one = realise(pattern, grip, after, stretch, "left", velocity=64, form=form)  # type: ignore[arg-type]
     assert bool(one.notes) == bool(grip.keys)
     for note in one.notes:
         assert stretch.start <= note.start_quarters < stretch.end
@@ -174,9 +179,14 @@ def test_an_off_beat_pattern_strikes_a_chord_that_is_too_short_for_it() -> None:
 def test_an_early_chord_is_tied_into_its_own() -> None:
     pattern = builtin_patterns()["pushed"]
     row = [
-        realise(pattern, GRIP, AFTER, bar(Meter(4, 4)), "right", 64),
+        realise(pattern, GRIP, AFTER, bar(Meter(4, 4)), "right", velocity=64),
         realise(
-            pattern, AFTER, None, Stretch(Fraction(4), Fraction(0), Fraction(4), Meter(4, 4), 1), "right", 64
+            pattern,
+            AFTER,
+            None,
+            Stretch(Fraction(4), Fraction(0), Fraction(4), Meter(4, 4), 1),
+            "right",
+            velocity=64,
         ),
     ]
     notes = joined(row)

@@ -98,8 +98,11 @@ def played(name: str, text: str, grip: str, form: str) -> str:
     """The notes of a stretch in the second half of a bar and one after it, joined and untangled."""
     own, meter, after = PATTERNS[name], meter_of(text), GRIPS["three"]
     half = meter.quarters / 2
-    first = realise(own, GRIPS[grip], after, Stretch(half, half, half, meter, 3), "left", 70, form)  # type: ignore[arg-type]
-    second = realise(own, after, None, Stretch(meter.quarters, F(0), half, meter, 4), "left", 126, "")
+    stretch = Stretch(half, half, half, meter, 3)
+    first = realise(own, GRIPS[grip], after, stretch, "left", velocity=70, form=form)  # type: ignore[arg-type]
+    second = realise(
+        own, after, None, Stretch(meter.quarters, F(0), half, meter, 4), "left", velocity=126, form=""
+    )
     return " ".join(map(note, untangled(joined([first, second]))))
 
 

@@ -191,7 +191,7 @@ def test_keys_are_marked_in_their_place(keys: list[int], data: st.DataObject) ->
     stays = data.draw(st.lists(st.sampled_from(keys), unique=True))
     span = span_of([keys])
     assert span[0] <= keys[0] and keys[-1] <= span[1]
-    items = keyboard(keys[:cut], keys[cut:], stays, span, 40, 10)
+    items = keyboard(keys[:cut], keys[cut:], stays, span, 40, height=10)
     squares = [item.x + item.w / 2 for item in items if isinstance(item, Box) and item.fill == "left"]
     discs = [item.x for item in items if isinstance(item, Disc)]
     pins = [item for item in items if isinstance(item, Box) and item.fill == "held"]

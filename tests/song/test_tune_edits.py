@@ -93,21 +93,21 @@ def test_the_rest_of_the_text_stays_as_it_was_typed() -> None:
     grip = Voicing(HandShape((41,), ("R",)), HandShape((57, 60), ("3", "5")))
     song = choose(song, 0, grip).song
     notes = [TuneNote(F(8), F(10), 70), TuneNote(F(10), F(13), 67)]
-    edit = play_in(song, notes, F(8), F(16), "tune 1", song)
+    edit = play_in(song, notes, F(8), F(16), "tune 1", since=song)
     assert edit.lost == () and edit.song.voicing(0) == grip and edit.song.locked(0)
     text = edit.song.chart.text
     assert "# my own remark" in text and "lyrics: la" in text and "melody: C5:4 | D5:4" in text
     assert text.splitlines()[7] == "melody: Bb4:2 G4:2~ | G4:1 r:3"
     assert parse_chart(text).tune == edit.song.chart.tune
-    gone = play_in(song, [], F(0), F(8), "tune 2", song)
+    gone = play_in(song, [], F(0), F(8), "tune 2", since=song)
     assert "melody" not in gone.song.chart.text and "# my own remark" in gone.song.chart.text
-    again = play_in(edit.song, notes[:1], F(8), F(16), "tune 1", song)
+    again = play_in(edit.song, notes[:1], F(8), F(16), "tune 1", since=song)
     assert [pitch.key for _, _, pitch in again.song.tune] == [72, 74, 70]
 
 
 def test_text_that_cannot_be_kept_is_written_out() -> None:
     song = Song(parse_chart("| C | % |\n"))
-    edit = play_in(song, [TuneNote(F(4), F(8), 64)], F(0), F(8), "tune", song)
+    edit = play_in(song, [TuneNote(F(4), F(8), 64)], F(0), F(8), "tune", since=song)
     assert [pitch.key for _, _, pitch in edit.song.tune] == [64]
 
 

@@ -78,7 +78,7 @@ def simulate(options: argparse.Namespace) -> None:
     log = None if options.log is None else _log(options)
     report = simulate_report(
         _pieces(options), options.minutes, options.days, options.order, options.seed,
-        progress_of("days"), log,
+        progress=progress_of("days"), log=log,
     )  # fmt: skip
     if options.json:
         print_json(report)

@@ -51,7 +51,7 @@ def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> 
     if not options.swaps:
         return voice_song(song, library, planner, progress_of("voicing")), []
     proposals = find_swaps(song)
-    curve = trade_curve(song, library, planner, options.swaps, progress_of("swaps"), proposals)
+    curve = trade_curve(song, library, planner, options.swaps, progress_of("swaps"), proposals=proposals)
     voiced = point_with(curve, options.swaps).voiced
     return voiced, explain_swaps(song, voiced.song, proposals)
 

@@ -90,8 +90,9 @@ def read_kind(kind: str, degrees: list[Degree], root: NoteName, bass: NoteName |
     if chord["7"]:
         extension, adds = _stacked(extension, adds, set(sus), chord["3"])
     return ChordSymbol(
-        root, chord["3"], chord["5"], chord["7"], extension if chord["7"] else 0, sixth,
-        frozenset(sus), frozenset(alters), frozenset(adds),
+        root, chord["3"], chord["5"], seventh=chord["7"], extension=extension if chord["7"] else 0,
+        sixth=sixth,
+        sus=frozenset(sus), alters=frozenset(alters), adds=frozenset(adds),
         bass=None if bass == root else bass,
     )  # fmt: skip
 

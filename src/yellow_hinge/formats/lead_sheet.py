@@ -116,8 +116,8 @@ class LeadSheet:
         bar = next(iter(bars.values()))
         start = replace(bar, meter=self.measures[next(iter(bars))].meter)
         chart = Chart(
-            self.title, self.composer, start.key, start.meter, start.tempo,
-            beats, pickup_tune, self._pickup_words(pickup),
+            self.title, self.composer, start.key, meter=start.meter, tempo=start.tempo,
+            pickup=beats, pickup_melody=pickup_tune, pickup_words=self._pickup_words(pickup),
             sections=tuple(sections), form=() if form is None else tuple(names[number] for number in form),
         )  # fmt: skip
         chart = _with_text(_with_ties(chart))
@@ -184,7 +184,7 @@ class LeadSheet:
             chords, tune = self._put_together(row)
             meter = self._meter_of(measure, sum((self.measures[at].length for at in row), Fraction(0)))
             chart_tempo = min(MAX_TEMPO, max(MIN_TEMPO, round(tempo / unit)))
-            bars[first] = self._bar(measure, chords, tune, meter, chart_tempo, going_on.get(first))
+            bars[first] = self._bar(measure, chords, tune, meter, chart_tempo, before=going_on.get(first))
             tempo = (
                 next((self.measures[at].later for at in reversed(row) if self.measures[at].later), None)
                 or tempo
@@ -220,6 +220,7 @@ class LeadSheet:
         tune: list[Sung],
         meter: Meter,
         tempo: int,
+        *,
         before: ChordSymbol | None,
     ) -> Bar:
         """Chords last until the next one; ``before`` goes on up to the first."""
@@ -240,8 +241,8 @@ class LeadSheet:
         lengths = [end - start for start, end in zip(places, [*places[1:], total], strict=True)]
         return Bar(
             tuple(ChordAt(starts[start], length) for start, length in zip(places, lengths, strict=True)),
-            meter, measure.key, tempo, meter != measure.meter, _tune(tune, per_beat, total),
-            _words([sung for sung in tune if sung.place < meter.quarters]),
+            meter, measure.key, tempo, meter != measure.meter, melody=_tune(tune, per_beat, total),
+            words=_words([sung for sung in tune if sung.place < meter.quarters]),
         )  # fmt: skip
 
     def _names(self, firsts: Sequence[int], needed: bool) -> list[str]:

@@ -38,7 +38,7 @@ def write(song: Song, bass_keys: tuple[int | None, ...] = ()) -> bytes:
         note_events = [event for event in events if event.part == part]
         if note_events or part in ("left", "right"):
             pedal = heard.pedal if part in _PEDALLED else ()
-            file.tracks.append(_part(song, name, channel, part == "bass", note_events, pedal))
+            file.tracks.append(_part(song, name, channel, part == "bass", note_events, pedal=pedal))
     buffer = io.BytesIO()
     file.save(file=buffer)
     return buffer.getvalue()
@@ -116,6 +116,7 @@ def _part(
     channel: int,
     is_bass: bool,
     events: Iterable[NoteEvent],
+    *,
     pedal: Iterable[PedalEvent],
 ) -> mido.MidiTrack:
     import mido  # noqa: PLC0415

@@ -92,8 +92,8 @@ def read(data: bytes, place: str = "project") -> Opened:
         project.current if project.current in known else project.takes[0].id,
         {(leg.section, leg.round): leg.take for leg in project.route if leg.take in known},
         profile_from(project.hands),
-        project.lift_st,
-        reader.keys_chosen(project.keys_chosen),
+        lift_st=project.lift_st,
+        keys_chosen=reader.keys_chosen(project.keys_chosen),
         id=project.id,
     )
     return Opened(_with_unknown(song, raw), tuple(reader.problems), project.draft)
@@ -146,16 +146,19 @@ class _Reader:
 
     def take(self, read_in: TakeIn, known: Set[int]) -> Take:
         arrangement = Arrangement(
-            read_in.school, read_in.colour, read_in.bass, read_in.melody, read_in.playing,
-            read_in.inverted, read_in.loop, tuple(sorted(read_in.levels.items())), read_in.rules_off,
-            {name: _taste(taste) for name, taste in read_in.tastes.items()},
-            self._by_chord(read_in.choices, _choice, "the voicing"),
-            self._by_chord(read_in.asks, _ask, "the wishes"),
-            self._swaps(read_in),
-            {at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
-            frozenset(self._chart.by_id) & frozenset(read_in.untouched), rules_in(read_in.rules),
-            groove_in(read_in.groove, self._by_chord), read_in.shift_st, read_in.top_line, read_in.plan,
-            read_in.style,
+            read_in.school, read_in.colour, read_in.bass, melody=read_in.melody, hands=read_in.playing,
+            inverted=read_in.inverted, loop=read_in.loop, levels=tuple(sorted(read_in.levels.items())),
+            rules_off=read_in.rules_off,
+            tastes={name: _taste(taste) for name, taste in read_in.tastes.items()},
+            choices=self._by_chord(read_in.choices, _choice, "the voicing"),
+            asks=self._by_chord(read_in.asks, _ask, "the wishes"),
+            swaps=self._swaps(read_in),
+            keys_set={at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
+            untouched=frozenset(self._chart.by_id) & frozenset(read_in.untouched),
+            rules=rules_in(read_in.rules),
+            groove=groove_in(read_in.groove, self._by_chord), shift_st=read_in.shift_st,
+            top_line=read_in.top_line, plan=read_in.plan,
+            style=read_in.style,
         )  # fmt: skip
         return Take(
             read_in.id, read_in.name, arrangement, twin=read_in.twin if read_in.twin in known else None
@@ -201,9 +204,10 @@ def read_at(name: str) -> At | None:
 def _taste(read_in: TasteIn) -> Taste:
     pedal = None if read_in.pedal is None else read_note(read_in.pedal)
     return Taste(
-        read_in.school, read_in.colour, read_in.melody, pedal, read_in.held_top,
-        read_in.hands, read_in.inverted, rules_in(read_in.rules), frozenset(read_in.off), read_in.top_line,
-        read_in.plan, read_in.style,
+        read_in.school, read_in.colour, read_in.melody, pedal=pedal, held_top=read_in.held_top,
+        hands=read_in.hands, inverted=read_in.inverted, rules=rules_in(read_in.rules),
+        off=frozenset(read_in.off), top_line=read_in.top_line,
+        plan=read_in.plan, style=read_in.style,
     )  # fmt: skip
 
 
@@ -219,7 +223,7 @@ def _ask(read_in: AskIn) -> Ask:
     values: dict[str, Any] = {name: getattr(read_in, name) for name in plain}
     hold = Hold(left, right, **values, off=frozenset(read_in.off))
     fills = tuple(
-        Fill(f.hand, f.start_key, f.end_key, f.key, read_beats(f.offset_beats), read_beats(f.beats))
+        Fill(f.hand, f.start_key, f.end_key, f.key, read_beats(f.offset_beats), beats=read_beats(f.beats))
         for f in read_in.fills
     )
     return Ask(_taste(read_in.taste), hold, fills)

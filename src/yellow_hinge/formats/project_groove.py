@@ -114,11 +114,13 @@ def groove_in(read_in: GrooveIn, by_chord: ByChord) -> Groove:
         _texture(read_in.whole),
         {(part_in.section, part_in.round): _texture(part_in) for part_in in read_in.sections},
         by_chord(read_in.chords, _texture, "the pattern"),
-        tuple(patterns.values()),
-        by_chord(read_in.riffs, _riff, "the riff"),
-        by_chord(read_in.pedal_marks, _marks, "the pedal"),
-        read_in.swing, read_in.swing_by_tempo, read_in.roll_ms, read_in.build, read_in.slowing,
-        read_in.ending, read_in.count_in, read_in.drums, read_in.bass_line, read_in.person, read_in.arc_of,
+        patterns=tuple(patterns.values()),
+        riffs=by_chord(read_in.riffs, _riff, "the riff"),
+        pedal_marks=by_chord(read_in.pedal_marks, _marks, "the pedal"),
+        swing=read_in.swing, swing_by_tempo=read_in.swing_by_tempo, roll_ms=read_in.roll_ms,
+        build=read_in.build, slowing=read_in.slowing,
+        ending=read_in.ending, count_in=read_in.count_in, drums=read_in.drums, bass_line=read_in.bass_line,
+        person=read_in.person, arc_of=read_in.arc_of,
     )  # fmt: skip
 
 

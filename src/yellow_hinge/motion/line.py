@@ -60,7 +60,12 @@ def step_between(before: Wish, after: Wish) -> Step:
         left, right = (_roles_between(symbol, chord_symbol, side) for side in ("left", "right"))
         roles = left, right
     return Step(
-        change_between(symbol, chord_symbol), has_bass, root, leading(symbol, chord_symbol), basses, roles
+        change_between(symbol, chord_symbol),
+        has_bass,
+        root,
+        leading(symbol, chord_symbol),
+        basses,
+        roles=roles,
     )
 
 

@@ -100,9 +100,9 @@ class Planner:
         )
         states = tuple(int(np.count_nonzero(self.column(place)[0].cost < FORBIDDEN)) for place in places)
         return Answer(
-            voicings, path.path.cost, states, time.perf_counter() - started, path.exact,
-            max(0, path.path.cost - path.bound), tuple(place.wish for place in places),
-            self._problem.loop and len(self._problem.plays) > 1, self._problem.plays,
+            voicings, path.path.cost, states, seconds=time.perf_counter() - started, optimal=path.exact,
+            gap=max(0, path.path.cost - path.bound), wishes=tuple(place.wish for place in places),
+            loop=self._problem.loop and len(self._problem.plays) > 1, plays=self._problem.plays,
         )  # fmt: skip
 
     def resolved(self, place: Place) -> Place:

@@ -44,6 +44,6 @@ def found_again(row: Mapping[str, Any], pieces: Sequence[Piece]) -> Block | None
             return None
         drill = Drill(kind, place, spans, hands)
         return Block(drill, str(row["what"]), int(row["from"]), int(row["to"]), float(row["minutes"]),
-                     str(row["why"]))  # fmt: skip
+                     why=str(row["why"]))  # fmt: skip
     except (KeyError, TypeError, ValueError):
         return None

@@ -73,7 +73,7 @@ class Learner:
         start = 1 / (1 + np.exp(-odds))
         floor = start * rng.uniform(0.02, 0.12, len(openings))
         need = _NEED * (0.6 + 1.6 * start) * rng.lognormal(0, 0.3, len(openings))
-        return Learner(law, start, floor, need, days, rng)
+        return Learner(law, start, floor, need, days, rng=rng)
 
     def fading(self, ages: Floats) -> Floats:
         """How much of what was gained so many days ago is still there."""

@@ -137,7 +137,7 @@ def judged(
     off = median(times) - at if times and at is not None else None
     spread = max(times) - min(times) if times else 0.0
     held = tuple(sorted(right - struck))
-    return Verdict(stroke, tuple(notes), off, spread, held, tolerance)
+    return Verdict(stroke, tuple(notes), off, spread, held, tolerance=tolerance)
 
 
 def _octaves(missing: list[int], others: list[int]) -> list[Note]:

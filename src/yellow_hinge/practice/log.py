@@ -186,7 +186,7 @@ class Log:
             rows = db.execute("SELECT id, begun, minutes, songs, blocks, ended FROM sessions ORDER BY id")
             return [
                 Session(number, datetime.fromisoformat(begun), minutes, tuple(json.loads(songs)),
-                        tuple(json.loads(blocks)), tuple(done.get(number, ())), ended is not None)
+                        tuple(json.loads(blocks)), done=tuple(done.get(number, ())), ended=ended is not None)
                 for number, begun, minutes, songs, blocks, ended in rows
             ]  # fmt: skip
 
@@ -218,7 +218,16 @@ def _row(attempt: Try) -> tuple[Any, ...]:
 def _try(row: Sequence[Any]) -> Try:
     at, song, take, start, start_part, end, end_part, key, hands, drill, tempo, share, clean, words = row
     change = ChangeId(song, take, At(start, start_part), At(end, end_part), key)
-    return Try(datetime.fromisoformat(at), change, hands, drill, tempo, share, bool(clean), words)
+    return Try(
+        datetime.fromisoformat(at),
+        change,
+        hands,
+        drill=drill,
+        tempo=tempo,
+        share=share,
+        clean=bool(clean),
+        words=words,
+    )
 
 
 def _opened(path: Path) -> sqlite3.Connection:

@@ -70,7 +70,7 @@ class Block(Struct, frozen=True):
         return "none" if self.drill is None else self.drill.hands
 
 
-REST = Block(None, "Rest", 0, 0, BREAK, "loosen hands and shoulders; stand up once")
+REST = Block(None, "Rest", 0, 0, BREAK, why="loosen hands and shoulders; stand up once")
 
 
 class Wishes(Struct, frozen=True):
@@ -333,7 +333,7 @@ def _blocks(shelf: Shelf, drill: Drill, minutes: float, wishes: Wishes, turn: in
 def _block(shelf: Shelf, drill: Drill, minutes: float, why: str = "") -> Block:
     start, goal = tempi(shelf, drill)
     words = what_words(shelf.pieces[drill.piece], drill)
-    return Block(drill, words, start, goal, minutes, why or why_words(shelf, drill))
+    return Block(drill, words, start, goal, minutes, why=why or why_words(shelf, drill))
 
 
 def tempi(shelf: Shelf, drill: Drill) -> tuple[int, int]:

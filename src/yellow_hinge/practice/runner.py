@@ -203,8 +203,8 @@ class Runner:
         next chord came, and what was said of them."""
         moment = self.wall()
         self.write([
-            Try(moment, self.piece.changes[change].id, self.drill.hands, self.drill.kind,
-                round(self.piece.tempo * share / pace, 1), share, clean, words)
+            Try(moment, self.piece.changes[change].id, self.drill.hands, drill=self.drill.kind,
+                tempo=round(self.piece.tempo * share / pace, 1), share=share, clean=clean, words=words)
             for change, clean, (share, pace), words in rows
         ])  # fmt: skip
 

@@ -49,7 +49,9 @@ def _card(memory: Memory | None) -> Card:
 
     if memory is None:
         return Card(card_id=1)
-    return Card(1, State.Review, None, memory.stability, memory.difficulty, memory.due, memory.last)
+    return Card(
+        1, State.Review, None, memory.stability, memory.difficulty, due=memory.due, last_review=memory.last
+    )
 
 
 @lru_cache(maxsize=65536)

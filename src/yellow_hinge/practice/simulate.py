@@ -127,7 +127,7 @@ class Simulation:
         for at, number, share, clean, drill in self.played:
             piece = self.pieces[bisect_right(self._offsets, number) - 1]
             change = piece.changes[number - self._offsets[bisect_right(self._offsets, number) - 1]]
-            yield Try(at, change.id, "both", drill, piece.tempo * share, share, clean)
+            yield Try(at, change.id, "both", drill, piece.tempo * share, share=share, clean=clean)
 
     @property
     def _playing_s(self) -> float:

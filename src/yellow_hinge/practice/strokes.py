@@ -112,7 +112,7 @@ def _block(piece: Piece, drill: Drill, stand: int, at: Fraction) -> Stroke:
     left = one.voicing.left.keys if drill.hands != "right" else ()
     right = one.voicing.right.keys if drill.hands != "left" else ()
     free = {"left": "right", "right": "left"}.get(drill.hands, "")
-    return Stroke(at, drill.lasts(piece, stand), left, right, one.held, stand, free=free)
+    return Stroke(at, drill.lasts(piece, stand), left, right, one.held, stand=stand, free=free)
 
 
 def _with_line(stand: Stand, block: Stroke) -> Iterator[Stroke]:
@@ -198,7 +198,7 @@ def demonstration(strokes: Sequence[Stroke]) -> list[NoteEvent]:
     """A round as it should sound."""
     parts: tuple[Part, Part] = ("left", "right")
     return sorted(
-        NoteEvent(stroke.at, key, stroke.quarters, 68, part, stroke.stand)
+        NoteEvent(stroke.at, key, stroke.quarters, 68, part, slot=stroke.stand)
         for stroke in strokes
         for part, keys in zip(parts, (stroke.left, stroke.right), strict=True)
         for key in keys

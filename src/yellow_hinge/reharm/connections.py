@@ -58,6 +58,7 @@ def connections(
     chords: tuple[ChordSymbol, ChordSymbol],
     beats: Fraction,
     key: Key,
+    *,
     free: Free = _ANYWHERE,
 ) -> list[Connection]:
     """What may lead from one voicing, that lasts ``beats``, into the next: bass first, then the
@@ -74,7 +75,7 @@ def connections(
             octave = hand == "left" and before.left.keys == (start, start + _OCTAVE_ST)
             connections += [
                 _in_octaves(connection) if octave else connection
-                for connection in _bass(hand, start, to, beats, scale, key)
+                for connection in _bass(hand, start, to, beats, scale, key=key)
             ]
         elif place == len(voices) - 1 and start != to:
             connections += _top(hand, start, to, beats, key)
@@ -93,7 +94,7 @@ def _grip_before(before: Voicing, after: Voicing, beats: Fraction) -> list[Conne
     if len(moving) < 2 or len(moving) < len(after.right.keys) or beats <= _HALF:
         return []
     at = beats - _HALF
-    fills = tuple(Fill("right", start, to, to - 1, at, _HALF) for start, to in moving)
+    fills = tuple(Fill("right", start, to, to - 1, at, beats=_HALF) for start, to in moving)
     words = f"The next grip from a half step below, on count {beats_text(at + 1)} of the chord, half a beat"
     return [Connection("grip before", fills, words)]
 
@@ -156,13 +157,13 @@ def _placed(hand: str, start: int, to: int, keys: tuple[int, ...], beats: Fracti
         begin = beats - unit * len(keys)
         if begin >= max(Fraction(1, 2), unit):
             return tuple(
-                Fill(hand, start, to, key, begin + unit * count, unit) for count, key in enumerate(keys)
+                Fill(hand, start, to, key, begin + unit * count, beats=unit) for count, key in enumerate(keys)
             )
     return ()
 
 
 def _bass(
-    hand: str, start: int, to: int, beats: Fraction, scale: frozenset[int], key: Key
+    hand: str, start: int, to: int, beats: Fraction, scale: frozenset[int], *, key: Key
 ) -> list[Connection]:
     way = 1 if to > start else -1
     between = [one for one in range(start + way, to, way) if one % 12 in scale]
@@ -171,22 +172,28 @@ def _bass(
     chromatic = tuple(to - way * step for step in range(count, 0, -1))
     if chromatic != rows[0][1]:
         rows.append(("passing bass", chromatic, "by half steps"))
-    return _said(rows, hand, start, to, beats, key)
+    return _said(rows, hand, start, to, beats, key=key)
 
 
 def _top(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:
     below = to - 1 if start != to - 1 else to + 1
-    connections = _said([("lead-in note", (below,), "from a half step away")], hand, start, to, beats, key)
+    connections = _said(
+        [("lead-in note", (below,), "from a half step away")], hand, start, to, beats, key=key
+    )
     at = beats - _SLIDE_BEATS
     if at >= _HALF:
         words = f"Slide from {_name(below, key)} into {_name(to, key)}, just before it"
-        connections.append(Connection("slide", (Fill(hand, start, to, below, at, _SLIDE_BEATS),), words))
+        connections.append(
+            Connection("slide", (Fill(hand, start, to, below, at, beats=_SLIDE_BEATS),), words)
+        )
     return connections
 
 
 def _inner(hand: str, start: int, to: int, beats: Fraction, key: Key) -> list[Connection]:
     middle = (start + to) // 2
-    return _said([("inner line", (middle,), "through the half step between")], hand, start, to, beats, key)
+    return _said(
+        [("inner line", (middle,), "through the half step between")], hand, start, to, beats, key=key
+    )
 
 
 def _said(
@@ -195,6 +202,7 @@ def _said(
     start: int,
     to: int,
     beats: Fraction,
+    *,
     key: Key,
 ) -> list[Connection]:
     connections = []

@@ -136,10 +136,11 @@ class PlayedIn(msgspec.Struct, forbid_unknown_fields=True):
         small = [_note(text, 3) for text in self.small]
         line = [_note(text, 1) for text in self.line]
         return Played(
-            tuple(self.left), tuple(self.right), self.left_pattern, self.right_pattern, self.pedal,
-            self.touch,
-            tuple(Fill(hand, st[0], st[1], st[2], at, beats) for hand, st, at, beats in small),
-            tuple(Line(at, beats, st[0], hand) for hand, st, at, beats in line),
+            tuple(self.left), tuple(self.right), self.left_pattern, right_pattern=self.right_pattern,
+            pedal=self.pedal,
+            touch=self.touch,
+            small=tuple(Fill(hand, st[0], st[1], st[2], at, beats=beats) for hand, st, at, beats in small),
+            line=tuple(Line(at, beats, st[0], hand) for hand, st, at, beats in line),
         )  # fmt: skip
 
 
@@ -204,11 +205,11 @@ def _formula(raw: dict[str, Any], _: object) -> Formula:
         formula_in.id,
         formula_in.name.strip(),
         formula_in.family,
-        formula_in.read(),
-        formula_in.why.strip(),
-        formula_in.minor,
-        tuple(each.read() for each in formula_in.played),
-        tuple(each.pattern for each in formula_in.pattern),
+        chords=formula_in.read(),
+        why=formula_in.why.strip(),
+        minor=formula_in.minor,
+        played=tuple(each.read() for each in formula_in.played),
+        patterns=tuple(each.pattern for each in formula_in.pattern),
     )
 
 

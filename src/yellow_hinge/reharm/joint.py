@@ -82,7 +82,7 @@ class _Part(Struct, frozen=True, eq=False):
         left, right = (slice(one, one + 1) for one in state)
         return _Part(
             self.place, self.cost[left, right], self.left[left], self.right[right],
-            self.left_rows[left], self.right_rows[right],
+            self.left_rows[left], right_rows=self.right_rows[right],
         )  # fmt: skip
 
 
@@ -315,7 +315,9 @@ class JointSearch:
             column, shapes = planner.column(place)
             left = self._steps.rows("left", shapes.left, place.wish)
             right = self._steps.rows("right", shapes.right, place.wish)
-            parts.append(_Part(place, _times(column.cost, times), shapes.left, shapes.right, left, right))
+            parts.append(
+                _Part(place, _times(column.cost, times), shapes.left, shapes.right, left, right_rows=right)
+            )
         return parts
 
     @property
@@ -380,7 +382,7 @@ class JointSearch:
         ]
         gates = self._gates(place, sources, firsts, most, kernel)
         return [
-            self._arrival(place, option, part, gates.get(_root(part)), sources, most, kernel)
+            self._arrival(place, option, part, gates.get(_root(part)), sources, most=most, kernel=kernel)
             for option, part in enumerate(firsts)
         ]
 
@@ -391,6 +393,7 @@ class JointSearch:
         part: _Part,
         gate: _Gate | None,
         sources: Sequence[_Source],
+        *,
         most: int,
         kernel: Kernel,
     ) -> Costs:
@@ -492,7 +495,7 @@ class JointSearch:
             chosen.insert(0, option)
             voicings.insert(0, tuple(row))
             if place:
-                option, state = self._came_from(place, option, left_over, parts[0], state, wanted)
+                option, state = self._came_from(place, option, left_over, parts[0], state, wanted=wanted)
         paid = sum(
             self._slots[place][option].price * self._times[place] for place, option in enumerate(chosen)
         )
@@ -506,7 +509,7 @@ class JointSearch:
         return np.asarray(sheet + self._steps.link(before, after.only(state), times).into((0, 0)))
 
     def _came_from(
-        self, place: int, option: int, swaps: int, after: _Part, state: tuple[int, int], wanted: int
+        self, place: int, option: int, swaps: int, after: _Part, state: tuple[int, int], *, wanted: int
     ) -> tuple[int, tuple[int, int]]:
         for before, sheets in enumerate(self._sheets[place - 1]):
             part = self._parts[place - 1][before][-1]

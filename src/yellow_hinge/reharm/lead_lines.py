@@ -64,7 +64,7 @@ class LineNote(Struct, frozen=True):
 
 
 def propose(
-    spans: Sequence[LineSpan], kind: str, density: int, low: int, high: int, start: int | None, seed: int
+    spans: Sequence[LineSpan], kind: str, density: int, low: int, high: int, *, start: int | None, seed: int
 ) -> list[tuple[LineNote, ...]]:
     """A line for each span, within ``low``..``high``. ``start`` is the key it begins near (None: the middle);
     an empty tuple over "no chord"."""
@@ -73,7 +73,7 @@ def propose(
     if kind == "run":
         return _runs(spans, density, low, high, near)
     if kind == "riff":
-        return _riffs(spans, density, low, high, near, chance)
+        return _riffs(spans, density, low, high, near, chance=chance)
     goals = _goals(spans, low, high, near, chance)
     found: list[tuple[LineNote, ...]] = []
     for place, span in enumerate(spans):
@@ -88,10 +88,10 @@ def propose(
         elif kind == "tune":
             found.append(_broken_tune(span, density, low, high))
         elif kind == "approach":
-            found.append(_approached(span, density, goal, after, (low, high), chance))
+            found.append(_approached(span, density, goal, after, (low, high), chance=chance))
         else:
             keys = _pool(span, following, kind, low, high)
-            found.append(_run(span, density, goal, after, keys, chance))
+            found.append(_run(span, density, goal, after, keys, chance=chance))
     return found
 
 
@@ -129,7 +129,13 @@ def _along(bass: int | None, new_bass: int | None, near: int, key: int) -> int:
 
 
 def _approached(
-    span: LineSpan, density: int, goal: int, after: int | None, bounds: tuple[int, int], chance: random.Random
+    span: LineSpan,
+    density: int,
+    goal: int,
+    after: int | None,
+    bounds: tuple[int, int],
+    *,
+    chance: random.Random,
 ) -> tuple[LineNote, ...]:
     """A chord tone on every beat, on the way from one target to the next; between two beats a step into the
     second one: of the scale or of a half step, as chance has it. One note to a count has its step at the
@@ -245,7 +251,7 @@ _RIFF_STEPS = (-2, -1, -1, 1, 1, 2)
 
 
 def _riffs(
-    spans: Sequence[LineSpan], density: int, low: int, high: int, near: int, chance: random.Random
+    spans: Sequence[LineSpan], density: int, low: int, high: int, near: int, *, chance: random.Random
 ) -> list[tuple[LineNote, ...]]:
     """One figure over every chord, in the scale: the same notes where they fit, each moved by a step where it
     would rub. ``density`` 4 plays it twice as fast and twice."""
@@ -295,7 +301,7 @@ def _pool(span: LineSpan, following: ChordSymbol | None, kind: str, low: int, hi
 
 
 def _run(
-    span: LineSpan, density: int, goal: int, after: int | None, keys: list[int], chance: random.Random
+    span: LineSpan, density: int, goal: int, after: int | None, keys: list[int], *, chance: random.Random
 ) -> tuple[LineNote, ...]:
     """From a target to the next one: the cheapest walk over the keys."""
     step = Fraction(1, density)

@@ -202,7 +202,7 @@ def proposals(
         place = Place(spot.chord, spot.beats, before, after, keys[index])
         over = [note for note in melody if _overlaps(note, spot)]
         style = styles[index] if styles else None
-        own = [_judged(rule, draft, place, spot, over, style) for rule, draft in _kept(place, rules)]
+        own = [_judged(rule, draft, place, spot, over, style=style) for rule, draft in _kept(place, rules)]
         if _OVER_TWO in rules and index + 2 < len(spots) and spots[index + 1].written not in untouched:
             own += _over_two(spots[index : index + 3], place, melody, style)
         proposals += mixed(own)
@@ -229,7 +229,7 @@ def _over_two(
     names = ", ".join(chord.pretty for chord in four)
     draft = Draft(rows[0], f"four fifths fall into {goal.pretty}, two in each of two places: {names}")
     over = [[note for note in melody if _overlaps(note, spot)] for spot in (one, other)]
-    first = _judged(RULES[_OVER_TWO], draft, replace(place, after=four[2]), one, over[0], style)
+    first = _judged(RULES[_OVER_TWO], draft, replace(place, after=four[2]), one, over[0], style=style)
     notes = (*first.notes, *melody_fit(rows[1], other, over[1], place.key))
     ends = () if place.before is None else (place.before.bass_name,)
     yield replace(
@@ -424,6 +424,7 @@ def _judged(
     place: Place,
     spot: Spot,
     over: Sequence[NoteOver],
+    *,
     style: Style | None,
 ) -> Proposal:
     chords = draft.chords
@@ -433,10 +434,12 @@ def _judged(
     was = (*ends[0], place.chord.bass_name, *ends[1])
     twins = any(same_kind(timed.chord, other.chord) for timed, other in pairwise(chords))
     return Proposal(
-        spot.written, spot.part, rule.id, rule.group, rule.price if style is None else style.price(rule),
-        rule.joint and not twins,
-        chords, draft.reason, bass, was, notes, clash_share(notes), draft.first,
-        is_pull(place) and base_kind(place.chord) in ("dominant", "major"),
+        spot.written, spot.part, rule.id, group=rule.group,
+        price=rule.price if style is None else style.price(rule),
+        joint=rule.joint and not twins,
+        chords=chords, reason=draft.reason, bass=bass, bass_was=was, notes=notes, clash=clash_share(notes),
+        first=draft.first,
+        of_dominant=is_pull(place) and base_kind(place.chord) in ("dominant", "major"),
     )  # fmt: skip
 
 

@@ -48,11 +48,11 @@ class Fullness(Struct, frozen=True):
 
 
 LEVELS: Mapping[int, Fullness] = {
-    1: Fullness("bare", (1, 1), (2, 2), 0.75, -22, -1, -7, (47, 0)),
-    2: Fullness("light", (1, 2), (3, 3), 1.5, -11, 0, -4, (43, 0)),
-    3: Fullness("moderate", (2, 3), (3, 3), 2.75, 0, 0, 0, (0, 0)),
-    4: Fullness("full", (3, 3), (3, 4), 4.25, 11, 0, 5, (0, 46)),
-    5: Fullness("fullest", (3, 4), (4, 5), 6.0, 22, 1, 11, (0, 41)),
+    1: Fullness("bare", (1, 1), (2, 2), per_quarter=0.75, touch=-22, colour=-1, lift_st=-7, low=(47, 0)),
+    2: Fullness("light", (1, 2), (3, 3), per_quarter=1.5, touch=-11, colour=0, lift_st=-4, low=(43, 0)),
+    3: Fullness("moderate", (2, 3), (3, 3), per_quarter=2.75, touch=0, colour=0, lift_st=0, low=(0, 0)),
+    4: Fullness("full", (3, 3), (3, 4), per_quarter=4.25, touch=11, colour=0, lift_st=5, low=(0, 46)),
+    5: Fullness("fullest", (3, 4), (4, 5), per_quarter=6.0, touch=22, colour=1, lift_st=11, low=(0, 41)),
 }
 #: Shapes of an arc, in words.
 ARCS: Mapping[str, str] = {
@@ -187,6 +187,7 @@ def textures(
     tempo: float,
     swing: bool,
     patterns: Patterns,
+    *,
     fixed: Mapping[Hand, str] | None = None,
 ) -> dict[int, Texture]:
     """For each level of an arc (``row``, by section as played) its patterns: of all choices among the pairs

@@ -229,9 +229,10 @@ class PatternIn(msgspec.Struct, forbid_unknown_fields=True):
         rows = (self.strokes, self.short, self.ending, self.fill)
         strokes, short, ending, fill = (_row(map(read_stroke, row)) for row in rows)
         return Pattern(
-            self.id, self.name.strip(), strokes, self.family, self.hands, tuple(self.meters), self.unit,
-            self.counts, self.level, self.feel, short, ending, fill,
-            notes_for(strokes) if self.needs is None else self.needs, self.pedal,
+            self.id, self.name.strip(), strokes, family=self.family, hands=self.hands,
+            meters=tuple(self.meters), unit=self.unit,
+            counts=self.counts, level=self.level, feel=self.feel, short=short, ending=ending, fill=fill,
+            needs=notes_for(strokes) if self.needs is None else self.needs, pedal=self.pedal,
         )  # fmt: skip
 
 

@@ -112,6 +112,7 @@ def realise(
     after: Grip | None,
     stretch: Stretch,
     part: Part,
+    *,
     velocity: int,
     form: Form = "",
 ) -> Realised:
@@ -133,7 +134,18 @@ def realise(
             if stroke.tied:
                 tied.add(len(events))
             outside = key not in grip.keys or stroke.what == "next"
-            events.append(NoteEvent(start, key, lasts, hard, part, stretch.slot, _way(stroke, keys), outside))
+            events.append(
+                NoteEvent(
+                    start,
+                    key,
+                    lasts,
+                    velocity=hard,
+                    part=part,
+                    slot=stretch.slot,
+                    way=_way(stroke, keys),
+                    ornament=outside,
+                )
+            )
         events += _grace(stroke, keys, events[-1], grip) if keys else ()
     return Realised(tuple(events), frozenset(tied))
 

@@ -136,9 +136,10 @@ def shaped(
             more += VOICED[edges[event.slot].voice(event.key)]
         note_events.append(
             NoteEvent(
-                event.start_quarters, event.key, event.quarters, _hard(event.velocity + more), event.part,
-                event.slot,
-                event.way, event.ornament,
+                event.start_quarters, event.key, event.quarters, velocity=_hard(event.velocity + more),
+                part=event.part,
+                slot=event.slot,
+                way=event.way, ornament=event.ornament,
             )
         )  # fmt: skip
     return note_events

@@ -171,7 +171,7 @@ class _Crib:
             height = min(11.0 * scale, self._cell / 4)
             stays = self._held_before(slot.index)
             drawn = keyboard(
-                held.voicing.left.keys, held.voicing.right.keys, stays, self._span, self._cell, height
+                held.voicing.left.keys, held.voicing.right.keys, stays, self._span, self._cell, height=height
             )
             items += [shifted(item, 0, y) for item in drawn]
             y += height + PIN_MM + 0.3

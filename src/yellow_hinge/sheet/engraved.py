@@ -53,7 +53,14 @@ class _Run(Struct, frozen=True):
 
 
 def engraved_sheet(
-    score: bytes, title: str, composer: str, under: str, options: Options, metrics: Metrics, percent: int = 86
+    score: bytes,
+    title: str,
+    composer: str,
+    under: str,
+    options: Options,
+    *,
+    metrics: Metrics,
+    percent: int = 86,
 ) -> Sheet:
     """A score over as many pages as it needs; ``percent`` is how large its staves are. Raises
     :class:`BadInput` where the score cannot be engraved."""

@@ -46,30 +46,48 @@ def _place(key: int, low: int) -> float:
 
 def keyboard(
     left: Sequence[int], right: Sequence[int], held: Sequence[int], span: tuple[int, int], width: float,
-    height: float,
+    *, height: float,
 ) -> list[Item]:  # fmt: skip
     """The keys from ``span[0]`` to ``span[1]`` in a frame, and the grip."""
     low, high = span
     one = width / _whites(low, high)
-    items: list[Item] = [Box(0, 0, width, height, "paper", "ink", 0.2)]
-    items += [Rule(n * one, 0, n * one, height, 0.12, "line") for n in range(1, _whites(low, high))]
+    items: list[Item] = [Box(0, 0, width, height, "paper", outline="ink", width=0.2)]
+    items += [Rule(n * one, 0, n * one, height, 0.12, ink="line") for n in range(1, _whites(low, high))]
     for key in range(low, high + 1):
         if key % 12 in _BLACK:
-            items.append(Box(_place(key, low) * one, 0, one * 0.62, height * 0.6, "soft", "ink", 0.1))
+            items.append(
+                Box(_place(key, low) * one, 0, one * 0.62, height * 0.6, "soft", outline="ink", width=0.1)
+            )
     for keys, side in ((left, "left"), (right, "right")):
         for key in keys:
-            items += _mark(key, side, key in held, low, one, height)
+            items += _mark(key, side, key in held, low, one, height=height)
     return items
 
 
-def _mark(key: int, side: str, held: bool, low: int, one: float, height: float) -> Iterator[Item]:
+def _mark(key: int, side: str, held: bool, low: int, one: float, *, height: float) -> Iterator[Item]:
     black = key % 12 in _BLACK
     wide = one * (0.62 if black else 1.0)
     x, y = _place(key, low) * one + wide / 2, height * (0.38 if black else 0.8)
     radius = min(one * 0.4, height * 0.17)
     if held:
-        yield Box(x - one * 0.55, height + PIN_MM * 0.35, one * 1.1, PIN_MM * 0.65, "held", "ink", 0.12)
+        yield Box(
+            x - one * 0.55,
+            height + PIN_MM * 0.35,
+            one * 1.1,
+            PIN_MM * 0.65,
+            "held",
+            outline="ink",
+            width=0.12,
+        )
     if side == "left":
-        yield Box(x - radius * 0.8, y - radius * 0.8, radius * 1.6, radius * 1.6, "left", "paper", 0.12)
+        yield Box(
+            x - radius * 0.8,
+            y - radius * 0.8,
+            radius * 1.6,
+            radius * 1.6,
+            "left",
+            outline="paper",
+            width=0.12,
+        )
     else:
-        yield Disc(x, y, radius * 0.92, "right", "paper", 0.12)
+        yield Disc(x, y, radius * 0.92, "right", "paper", width=0.12)

@@ -281,7 +281,10 @@ def heading(words: str, width: float, options: Options, metrics: Metrics, aside:
     size = 12 * options.scale
     y = size * POINT_MM * 1.5
     own = fitted(words, width * 0.6, size, metrics, bold=True)
-    items: list[Item] = [Text(0, y, words, own, bold=True), Rule(0, y + 1.2, width, y + 1.2, 0.25, "line")]
+    items: list[Item] = [
+        Text(0, y, words, own, bold=True),
+        Rule(0, y + 1.2, width, y + 1.2, 0.25, ink="line"),
+    ]
     if aside:
         small = fitted(aside, width * 0.38, 8.5 * options.scale, metrics)
         items.append(Text(width, y, aside, small, ink="quiet", side="right"))

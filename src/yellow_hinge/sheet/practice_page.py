@@ -70,7 +70,16 @@ def _task(task: Task, width: float, options: Options, metrics: Metrics) -> Block
         items.append(Text(0, y, line, small, ink="quiet"))
     top = line_mm(size) - box * 0.9
     items += [
-        Box(width - (number + 1) * (box + 1.5), top, box, box, None, "ink", 0.3, 0.6)
+        Box(
+            width - (number + 1) * (box + 1.5),
+            top,
+            box,
+            h=box,
+            fill=None,
+            outline="ink",
+            width=0.3,
+            round=0.6,
+        )
         for number in range(task.times)
     ]
     return Block(max(y, top + box) + 2.5, tuple(items))

@@ -54,7 +54,7 @@ def _rows(keys: InKeys, width: float, options: Options, metrics: Metrics) -> lis
     least = CELL_MM * options.scale
     _, cell = columns(width, least)
     span = span_of([voicing.keys for _, voicing in keys.rows])
-    cells = [_cell(chord, voicing, span, cell, options, metrics) for chord, voicing in keys.rows]
+    cells = [_cell(chord, voicing, span, cell, options, metrics=metrics) for chord, voicing in keys.rows]
     return in_rows(cells, width, least)
 
 
@@ -64,6 +64,7 @@ def _cell(
     span: tuple[int, int],
     width: float,
     options: Options,
+    *,
     metrics: Metrics,
 ) -> Block:
     scale = options.scale
@@ -72,7 +73,7 @@ def _cell(
     items: list[Item] = [Text(0, y, chord.pretty, size, bold=True)]
     y += 1.2
     height = min(11.0 * scale, width / 4)
-    drawn = keyboard(voicing.left.keys, voicing.right.keys, (), span, width, height)
+    drawn = keyboard(voicing.left.keys, voicing.right.keys, (), span, width, height=height)
     items += [shifted(item, 0, y) for item in drawn]
     y += height
     left, right = (

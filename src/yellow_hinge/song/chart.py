@@ -191,7 +191,15 @@ class Chart(Struct, frozen=True, dict=True):
                     own = self.ids[index] if index < len(self.ids) else index
                     chords.append(
                         Written(
-                            own, index, section.name, number, beat, at.beats, at.chord, bar.key, bar.meter
+                            own,
+                            index,
+                            section.name,
+                            bar=number,
+                            beat=beat,
+                            beats=at.beats,
+                            chord=at.chord,
+                            key=bar.key,
+                            meter=bar.meter,
                         )
                     )
                     beat += at.beats
@@ -211,7 +219,7 @@ class Chart(Struct, frozen=True, dict=True):
             for own in places:
                 bar = section.every_bar[own]
                 place, first = self._firsts[section.name][own]
-                bars.append(PlayedBar(len(bars) + 1, section, turn, bar, start, place, first))
+                bars.append(PlayedBar(len(bars) + 1, section, turn, bar, start, place=place, first=first))
                 start += bar.quarters
         return tuple(bars)
 

@@ -53,7 +53,7 @@ class Texture(Struct, frozen=True):
 
 _PLAIN = Texture()
 #: What is played where nothing is said.
-USUAL = Texture(HELD, HELD, "auto", 0, False, False)
+USUAL = Texture(HELD, HELD, "auto", 0, False, fill=False)
 
 
 class RiffNote(Struct, frozen=True):

@@ -68,7 +68,7 @@ def with_pattern(song: Song, pattern: Pattern, take_id: int | None = None) -> So
 
 
 def use_pattern(
-    song: Song, where: Where, hand: str, pattern: Pattern, own: bool, take_id: int | None = None
+    song: Song, where: Where, hand: str, pattern: Pattern, own: bool, *, take_id: int | None = None
 ) -> Edit:
     """A hand plays a pattern at a place; the player's ``own`` goes into the project with it."""
     if own:

@@ -283,9 +283,12 @@ class Song(Struct, frozen=True, dict=True):
                 chord = with_bass(chord, pedal)
             unit = plain.meter.quarters_per_beat
             yield Slot(
-                index + part, at, plain.take, plain.section, plain.round, plain.bar, beat, chord_at.beats,
-                plain.start_quarters + (beat - plain.beat) * unit, chord_at.beats * unit, chord,
-                plain.chord if chord != plain.chord else None, plain.meter, plain.key, plain.place,
+                index + part, at, plain.take, section=plain.section, round=plain.round, bar=plain.bar,
+                beat=beat, beats=chord_at.beats,
+                start_quarters=plain.start_quarters + (beat - plain.beat) * unit,
+                quarters=chord_at.beats * unit, chord=chord,
+                was=plain.chord if chord != plain.chord else None, meter=plain.meter, key=plain.key,
+                place=plain.place,
             )  # fmt: skip
             beat += chord_at.beats
 
@@ -303,10 +306,12 @@ class Song(Struct, frozen=True, dict=True):
             written = rows[take][placed.written.index]
             slots.append(
                 Slot(
-                    len(slots), At(written.id), take, name, played.round, played.number, written.beat,
-                    written.beats, placed.start_quarters, placed.quarters, written.chord, None,
-                    played.bar.meter,
-                    written.key, len(slots),
+                    len(slots), At(written.id), take, section=name, round=played.round, bar=played.number,
+                    beat=written.beat,
+                    beats=written.beats, start_quarters=placed.start_quarters, quarters=placed.quarters,
+                    chord=written.chord, was=None,
+                    meter=played.bar.meter,
+                    key=written.key, place=len(slots),
                 )
             )  # fmt: skip
         return tuple(slots)

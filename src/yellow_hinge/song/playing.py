@@ -285,7 +285,7 @@ class Playing(Struct, frozen=True, dict=True):
                     ]
                 notes = list(_yielding(notes, fill.start_key, start, end))
                 notes.append(NoteEvent(start, fill.key, fill.beats * unit, self.velocity(slot.index, hand),
-                                       hand, slot.index, ornament=True))  # fmt: skip
+                                       hand, slot=slot.index, ornament=True))  # fmt: skip
         return notes
 
     def riffs(self, slots: Sequence[Slot] | None = None) -> Iterator[NoteEvent]:
@@ -298,7 +298,7 @@ class Playing(Struct, frozen=True, dict=True):
                 if note.at_beats < slot.beats:
                     lasts = min(note.beats * unit, end - start)
                     yield NoteEvent(start, note.key, lasts, self.velocity(slot.index, "riff"), "riff",
-                                    slot.index, ornament=True)  # fmt: skip
+                                    slot=slot.index, ornament=True)  # fmt: skip
 
     def written(self) -> list[NoteEvent]:
         """What both hands play, as it is written, in time order."""
@@ -436,6 +436,7 @@ def _from_zero(
     after: Grip | None,
     stretch: Stretch,
     hand: Hand,
+    *,
     velocity: int,
     form: Form,
     reach_mm: float,
@@ -443,7 +444,7 @@ def _from_zero(
 ) -> Realised:
     """A stretch as if it began the song: the same chords come again and again. Strokes wider than the hand
     are rolled."""
-    realised = realise(pattern, grip, after, stretch, hand, velocity, form)
+    realised = realise(pattern, grip, after, stretch, hand, velocity=velocity, form=form)
     wide = set()
     for at in {note.start_quarters for note in realised.notes}:
         keys = [note.key for note in realised.notes if note.start_quarters == at and not note.way]
@@ -462,7 +463,16 @@ def _moved(realised: Realised, to: Stretch) -> Realised:
     """The same where a stretch is."""
     start, slot = to.start, to.slot
     notes = tuple(
-        NoteEvent(start + n.start_quarters, n.key, n.quarters, n.velocity, n.part, slot, n.way, n.ornament)
+        NoteEvent(
+            start + n.start_quarters,
+            n.key,
+            n.quarters,
+            velocity=n.velocity,
+            part=n.part,
+            slot=slot,
+            way=n.way,
+            ornament=n.ornament,
+        )
         for n in realised.notes
     )
     return Realised(notes, realised.tied)

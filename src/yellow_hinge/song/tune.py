@@ -55,7 +55,7 @@ def melody_within(song: Song, spans: Iterable[tuple[Fraction, Fraction]]) -> tup
             around = (tune[i][2].key for i in (place - 1, place + 1) if 0 <= i < len(tune))
             stepwise = any(1 <= abs(pitch.key - other) <= 2 for other in around)
             strong = begins in strong_at or begins == start
-            over.append(NoteOver(pitch.key, pitch, begins, stops - begins, strong, stepwise))
+            over.append(NoteOver(pitch.key, pitch, begins, stops - begins, strong, stepwise=stepwise))
         found.append(tuple(over))
     return tuple(found)
 

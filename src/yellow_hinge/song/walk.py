@@ -109,7 +109,9 @@ def _bass(playing: Playing, bass_keys: tuple[int | None, ...], own: bool = True)
         after = None if following is None else Grip((following,))
         grip = Grip((key,), fifth_of(slot.chord), _BASS_LOWEST, 60)
         form: Form = "ending" if playing.form(slot.index) == "ending" else ""
-        rows.append(realise(pattern, grip, after, stretch_of(slot), "bass", VELOCITY["bass"], form))
+        rows.append(
+            realise(pattern, grip, after, stretch_of(slot), "bass", velocity=VELOCITY["bass"], form=form)
+        )
     yield from untangled(joined(rows))
 
 

@@ -215,12 +215,12 @@ def _strokes(
         first = sample(start)
         last = max(first + 1, sample(start + float(event.quarters)) - lift)
         channel = CHANNELS[event.part]
-        strokes.append(_Stroke(first, True, channel, event.key, event.velocity, event.slot))
-        strokes.append(_Stroke(last, False, channel, event.key, 0, event.slot))
+        strokes.append(_Stroke(first, True, channel, event.key, event.velocity, slot=event.slot))
+        strokes.append(_Stroke(last, False, channel, event.key, 0, slot=event.slot))
     for pedal_event in pedals:
         if pedal_event.start_quarters >= start_quarters:
             at = sample(float(pedal_event.start_quarters))
-            strokes.append(_Stroke(at, pedal_event.down, CHANNELS["left"], _PEDAL, 0, pedal_event.slot))
+            strokes.append(_Stroke(at, pedal_event.down, CHANNELS["left"], _PEDAL, 0, slot=pedal_event.slot))
     return sorted(strokes)
 
 

@@ -112,7 +112,7 @@ def identify(
         return [Name(alone, "a single note, third and fifth left out", _BEST / 2)]
     held = held_root(order[: _lower(order, left)])
     found: dict[str, Name] = {}
-    for name in _every_name(order, bass, sounding, spelled, left, held):
+    for name in _every_name(order, bass, sounding, spelled, left, held=held):
         symbol = str(name.chord)
         if symbol not in found or found[symbol].score < name.score:
             found[symbol] = name
@@ -126,6 +126,7 @@ def _every_name(
     sounding: frozenset[int],
     spelled: Mapping[int, NoteName],
     left: int | None,
+    *,
     held: int | None,
 ) -> Iterable[Name]:
     usual_ones = [name for root in range(12) for name in _names_on(root, bass, sounding, spelled)]

@@ -166,7 +166,17 @@ class _Row(Struct, frozen=True):
         enabled = always if self.when is None else partial(self.when, owner)
         checked = None if self.checked is None else partial(self.checked, owner)
         now = None if self.now is None else partial(self.now, owner)
-        return Command(self.id, self.words, run, self.keys, self.menu, self.tip, enabled, checked, now)
+        return Command(
+            self.id,
+            self.words,
+            run,
+            keys=self.keys,
+            menu=self.menu,
+            tip=self.tip,
+            enabled=enabled,
+            checked=checked,
+            now=now,
+        )
 
 
 def command(
@@ -179,7 +189,9 @@ def command(
 
     def said(method: Method) -> Method:
         rows: list[_Row] = method.__dict__.setdefault("_commands", [])
-        rows.insert(0, _Row(id, words, keys, given, menu, tip, when, checked, now))
+        rows.insert(
+            0, _Row(id, words, keys, given=given, menu=menu, tip=tip, when=when, checked=checked, now=now)
+        )
         return method
 
     return said

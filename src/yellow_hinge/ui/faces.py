@@ -38,8 +38,10 @@ class Faces(Part, Generic[Row]):
 
     def make_commands(self) -> Sequence[Command]:
         return [
-            Command(f"face-{face.id}", face.words, partial(self.turn_to, face), (face.key,), self._menu,
-            face.tip, self._when, partial(self.shows, face)) for face in self.faces ]  # fmt: skip
+            Command(f"face-{face.id}", face.words, partial(self.turn_to, face), keys=(face.key,),
+                    menu=self._menu,
+            tip=face.tip, enabled=self._when, checked=partial(self.shows,
+                                                              face)) for face in self.faces ]  # fmt: skip
 
     def turn_to(self, face: Row) -> None:
         """Open it; the first one where it is open already."""

@@ -49,12 +49,12 @@ class Looks(QObject):
     def commands(self) -> Sequence[Command]:
         scales = theme.TEXT_SCALES
         return [
-            Command("theme", "Light or dark", self.switch_theme, ("Ctrl+D",), "View", "Other colours"),
+            Command("theme", "Light or dark", self.switch_theme, ("Ctrl+D",), "View", tip="Other colours"),
             Command("larger", "Larger text", partial(self.change_text, 1), ("Ctrl++", "Ctrl+="), "View",
-                    "Text a quarter larger, up to twice its size",
+                    tip="Text a quarter larger, up to twice its size",
                     enabled=lambda: theme.text_scale() < scales[-1]),
             Command("smaller", "Smaller text", partial(self.change_text, -1), ("Ctrl+-",), "View",
-                    "Text a quarter smaller, down to its usual size",
+                    tip="Text a quarter smaller, down to its usual size",
                     enabled=lambda: theme.text_scale() > scales[0]),
             *(
                 Command(f"names-{naming}", words, partial(self.name_as, naming), menu="View/Note names",
@@ -63,7 +63,7 @@ class Looks(QObject):
                 for naming, words in NAMINGS.items()
             ),
             Command("calm", "Nothing moves by itself", self.switch_calm, (), "View",
-                    "While a song plays pages stand still, and the text cursor does not blink",
+                    tip="While a song plays pages stand still, and the text cursor does not blink",
                     checked=lambda: self.calm),
         ]  # fmt: skip
 

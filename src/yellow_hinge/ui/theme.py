@@ -52,12 +52,16 @@ class Theme(Struct, frozen=True):
 
 
 LIGHT = Theme(
-    "light", "#e6e3dc", "#f4f2ed", "#fbfaf7", "#25282c", "#5a5f66", "#c8c3b8", "#c4930a",
-    "#0f6466", "#cfe3e0", "#7b2d6c", "#ecd9e7", "#ffffff", "#a2331b", "#fdfcfa", "#43474d",
+    "light", "#e6e3dc", "#f4f2ed", raised="#fbfaf7", ink="#25282c", muted="#5a5f66", line="#c8c3b8",
+    held="#c4930a",
+    left="#0f6466", left_soft="#cfe3e0", right="#7b2d6c", right_soft="#ecd9e7", on_hand="#ffffff",
+    wrong="#a2331b", key_white="#fdfcfa", key_black="#43474d",
 )  # fmt: skip
 DARK = Theme(
-    "dark", "#1b1d20", "#24272b", "#2d3136", "#ece8df", "#a8aba7", "#41464c", "#e4b43c",
-    "#5bbcb3", "#22403f", "#d592c9", "#46303f", "#14171a", "#ef9078", "#d9d6cf", "#33373c",
+    "dark", "#1b1d20", "#24272b", raised="#2d3136", ink="#ece8df", muted="#a8aba7", line="#41464c",
+    held="#e4b43c",
+    left="#5bbcb3", left_soft="#22403f", right="#d592c9", right_soft="#46303f", on_hand="#14171a",
+    wrong="#ef9078", key_white="#d9d6cf", key_black="#33373c",
 )  # fmt: skip
 THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
 #: What is written with, and on which grounds: each pair has a contrast of 4.5 to 1 at least.

@@ -172,8 +172,8 @@ class Window(QMainWindow):
     def _file_commands(self) -> list[Command]:
         desk = self.files
         return [
-            Command("new", "New", self.new_song, ("Ctrl+N",), "File", "A new song"),
-            Command("open", "Open...", desk.ask_open, ("Ctrl+O",), "File", "Open a song"),
+            Command("new", "New", self.new_song, ("Ctrl+N",), "File", tip="A new song"),
+            Command("open", "Open...", desk.ask_open, ("Ctrl+O",), "File", tip="Open a song"),
             *(
                 Command(f"demo-{name}", _title(name), partial(desk.open_demo, name),
                         menu="File/Open demo song", tip=f"The demo song {_title(name)}")
@@ -191,46 +191,46 @@ class Window(QMainWindow):
                 for place in range(MOST_RECENT)
             ),
             Command("paste", "Paste as a song...", self.paste_song, ("Ctrl+Shift+V",), "File",
-                    "Chords over words, ChordPro, ABC or a chart from the clipboard"),
+                    tip="Chords over words, ChordPro, ABC or a chart from the clipboard"),
             Command("copy-chart", "Copy the chart text", self.copy_chart, ("Ctrl+Shift+C",), "File",
-                    "The chart as text, for other programs"),
-            Command("save", "Save", desk.save, ("Ctrl+S",), "File", "Save the project"),
+                    tip="The chart as text, for other programs"),
+            Command("save", "Save", desk.save, ("Ctrl+S",), "File", tip="Save the project"),
             Command("save-as", "Save as...", desk.ask_save, ("Ctrl+Shift+S",), "File",
-                    "Save the project under another name"),
+                    tip="Save the project under another name"),
             Command("export", "Export...", desk.ask_export, ("Ctrl+E",), "File",
-                    "Export MIDI, MusicXML, ChordPro, ABC, chart text or a table"),
+                    tip="Export MIDI, MusicXML, ChordPro, ABC, chart text or a table"),
             Command("sound", "Sound file...", desk.ask_sound, ("Ctrl+Shift+E",), "File",
-                    "WAV, FLAC or OGG to play along with: rounds, tempi, hands left out",
+                    tip="WAV, FLAC or OGG to play along with: rounds, tempi, hands left out",
                     enabled=lambda: bool(self.document.song.slots)),
             Command("stop-sound", "Cancel the sound file", self._stop_sound, (), "File",
-                    "Nothing is written", enabled=lambda: desk.sound_worker.running),
-            Command("quit", "Quit", self.close, ("Ctrl+Q",), "File", "Close the window"),
+                    tip="Nothing is written", enabled=lambda: desk.sound_worker.running),
+            Command("quit", "Quit", self.close, ("Ctrl+Q",), "File", tip="Close the window"),
         ]  # fmt: skip
 
     def _other_commands(self) -> list[Command]:
         history = lambda: self.document.history  # noqa: E731 - read anew: another song has its own
         return [
-            Command("undo", "Undo", self.undo, ("Ctrl+Z",), "Edit", "Take the last change back",
+            Command("undo", "Undo", self.undo, ("Ctrl+Z",), "Edit", tip="Take the last change back",
                     enabled=lambda: history().undo_label is not None,
                     now=lambda: _with_label("Undo", history().undo_label)),
-            Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z",), "Edit", "Do it again",
+            Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z",), "Edit", tip="Do it again",
                     enabled=lambda: history().redo_label is not None,
                     now=lambda: _with_label("Redo", history().redo_label)),
             *(
                 Command(f"page-{row.name}", row.name, partial(self.go_to, row.name),
-                        _page_keys(number), "View", f"Go to {row.name}")
+                        _page_keys(number), "View", tip=f"Go to {row.name}")
                 for number, row in enumerate(self._rows)
             ),
             *self.looks.commands(),
             Command("play", "Play", self.toggle_play, ("Space", "Ctrl+Space"), "Play",
-                    "Play from the chosen chord, or stop; Ctrl+Space also while typing",
+                    tip="Play from the chosen chord, or stop; Ctrl+Space also while typing",
                     enabled=lambda: bool(self.document.song.slots),
                     now=lambda: "Stop" if self.playback.playing else "Play"),
             Command("devices", "Keyboard", self.panel.toggle, ("Ctrl+K",), "Play",
-                    "Choose a MIDI keyboard or the simulated one, and see what comes in",
+                    tip="Choose a MIDI keyboard or the simulated one, and see what comes in",
                     checked=self.panel.isVisible),
             Command("keys", "This page and its keys", self.show_keys, ("F1",), "Help",
-                    "What this page is for, and everything that can be done with its keys"),
+                    tip="What this page is for, and everything that can be done with its keys"),
             Command("about", "About", lambda: self.message.tell(ABOUT), menu="Help",
                     tip="Version, licence and cautions"),
         ]  # fmt: skip

@@ -123,10 +123,21 @@ def _classified(
     if not keys:
         return HandShape()
     ids = tuple(r.id for r in library.recipes.values() if side in r.hands and r.build != "any")
-    school = School("all", "", "", "bassist", MAX_COLOUR, ids, ids, ids, _ANY_NOTES, 127)
+    school = School(
+        "all",
+        "",
+        "",
+        bass="bassist",
+        colour=MAX_COLOUR,
+        left_self=ids,
+        left_bassist=ids,
+        right=ids,
+        notes=_ANY_NOTES,
+        widest_gap_st=127,
+    )
     profile = HandProfile()
     hand = replace(profile.left, reach_mm=400.0, most_notes=5, lowest_key=keys[0], highest_key=keys[-1])
     profile = replace(profile, left=hand, right=hand)
-    wish = Wish(chord, key, school, MAX_COLOUR, "bassist", profile)
+    wish = Wish(chord, key, school, MAX_COLOUR, "bassist", profile=profile)
     shape = next((s for s in hand_shapes(wish, library, side, strict=False) if s.keys == keys), None)
     return shape or HandShape(keys, labels, "")

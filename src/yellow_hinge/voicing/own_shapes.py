@@ -25,7 +25,7 @@ _KINDS = ("major", "minor", "dominant", "half-diminished", "diminished", "augmen
 
 
 def recipe_of(
-    shape: HandShape, side: str, chord: ChordSymbol, name: str, library: Library, turned: bool = True
+    shape: HandShape, side: str, chord: ChordSymbol, name: str, library: Library, *, turned: bool = True
 ) -> Recipe:
     """The recipe that makes this shape, for chords of the same kind; ``turned``: in every inversion.
 

@@ -52,7 +52,7 @@ class Complaints:
         if self.enough:
             return
         where = f"line {place.line}, column {place.column}"
-        problem = Problem(where, what, remedy, place.line, place.column, place.length)
+        problem = Problem(where, what, remedy, place.line, place.column, length=place.length)
         if problem not in self._said:
             self._said.add(problem)
             self.found.append(problem)

@@ -31,6 +31,7 @@ class StaffWriter:
         staff: int,
         spelled: Spelled,
         signs: Accidentals,
+        *,
         fingers: Mapping[tuple[Fraction, int], int],
         words: Mapping[Fraction, Sequence[tuple[int, Syllable]]],
     ) -> None:

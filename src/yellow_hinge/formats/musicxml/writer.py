@@ -231,7 +231,9 @@ class _PartWriter:
         words = score.words_in(sheet) if self._part.words else {}
         fingers = score.fingers if self._part.pedal else {}
         signs = Accidentals(score.song.key_of(played))
-        writer = StaffWriter(self._measure, score.divisions, staff.number, spelled, signs, fingers, words)
+        writer = StaffWriter(
+            self._measure, score.divisions, staff.number, spelled, signs, fingers=fingers, words=words
+        )
 
         def back() -> None:
             self._go_to(start)

@@ -77,12 +77,12 @@ GROUPS = (PULL, PASSING, SAME, BORROWED, LINE, COLOUR, BASS)
 
 
 def rule(
-    rule_id: str, name: str, group: str, price: int, joint: bool = True, holds: bool = False
+    rule_id: str, name: str, group: str, price: int, joint: bool = True, *, holds: bool = False
 ) -> Callable[[Find], Find]:
     """Put a function into the list of rules."""
 
     def register(find: Find) -> Find:
-        RULES[rule_id] = Rule(rule_id, name, group, price, joint, find, holds)
+        RULES[rule_id] = Rule(rule_id, name, group, price, joint, find=find, holds=holds)
         return find
 
     return register

@@ -107,7 +107,7 @@ def sound_of(
 
 def _round(
     instrument: Instrument, events: list[NoteEvent], tempo: TempoMap, pedal: tuple[PedalEvent, ...],
-    song: Song, last: bool,
+    song: Song, *, last: bool,
 ) -> Frames:  # fmt: skip
     """One time through; all but the last end where the next one begins."""
     sound = render(instrument, sorted(events), tempo, pedal)

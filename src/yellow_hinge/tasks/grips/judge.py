@@ -123,9 +123,11 @@ def judged(grip: Grip, wish: Wish, key: Key, library: Library) -> Judged:
         for side in SIDES
     )
     return Judged(
-        grip, wish, voicing, brokens, tuple(missing), tuple(doubled), _names(grip, wish, voicing),
-        explain_voicing(wish, voicing), _beyond(brokens, marks([wish], [voicing], closes=False)[0]),
-        (fingers[0], fingers[1]),
+        grip, wish, voicing, broken=brokens, missing=tuple(missing), doubled=tuple(doubled),
+        names=_names(grip, wish, voicing),
+        terms=explain_voicing(wish, voicing), marks=_beyond(brokens,
+                                                            marks([wish], [voicing], closes=False)[0]),
+        fingers=(fingers[0], fingers[1]),
     )  # fmt: skip
 
 
@@ -195,7 +197,7 @@ def _in_their_places(wishes: Sequence[Wish], player: Player) -> list[Wish]:
     song = Song(chart, (Take(0, FIRST_TAKE, player.arrangement),), hands=player.hands)
     lines, nothing = Lines(song), Ask()
     return [
-        placed(wish, song, slot, nothing, lines, (True, True))
+        placed(wish, song, slot, nothing, lines, part=(True, True))
         for wish, slot in zip(wishes, song.slots, strict=True)
     ]
 

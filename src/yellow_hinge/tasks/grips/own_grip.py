@@ -211,7 +211,7 @@ class GripDesk:
             changes[here] if here + 1 < len(own) and own[here + 1].keys else None,
             _cost(terms),
             None if theirs is None else _cost(theirs),
-            () if theirs is None else _difference(terms, theirs),
+            reasons=() if theirs is None else _difference(terms, theirs),
         )
 
 

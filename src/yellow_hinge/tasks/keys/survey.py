@@ -107,11 +107,13 @@ def figures_of(voiced: Voiced) -> KeyFigures:
              for voicing in voicings for side in _SIDES if (shape := voicing.hand(side)).keys]  # fmt: skip
     return KeyFigures(
         song.key, voiced, sum(report.motion_st for report in changes),
-        max((report.largest_st for report in changes), default=0), min(keys, default=0), max(keys, default=0),
-        max((wide for wide, _ in spans), default=0.0),
-        max((wide / reach for wide, reach in spans), default=0.0),
-        sum(map(is_black, keys)) / max(1, len(keys)), sum(mud(tuple(sorted(v.keys))) for v in voicings),
-        tuple(report.motion_st for report in changes), _start(song),
+        largest=max((report.largest_st for report in changes), default=0), lowest=min(keys, default=0),
+        highest=max(keys, default=0),
+        stretch_mm=max((wide for wide, _ in spans), default=0.0),
+        stretch_share=max((wide / reach for wide, reach in spans), default=0.0),
+        black=sum(map(is_black, keys)) / max(1, len(keys)),
+        mud=sum(mud(tuple(sorted(v.keys))) for v in voicings),
+        profile=tuple(report.motion_st for report in changes), start=_start(song),
     )  # fmt: skip
 
 

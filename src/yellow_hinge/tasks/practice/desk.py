@@ -98,6 +98,7 @@ def simulate_report(
     days: int,
     order: Order,
     seed: int,
+    *,
     progress: Progress = always,
     log: Log | None = None,
 ) -> dict[str, Any]:

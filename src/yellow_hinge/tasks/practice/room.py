@@ -29,8 +29,8 @@ def piece_of(song: Song, library: Library) -> Piece:
     stands = tuple(_stand(song, slot, held) for slot, held in zip(song.slots, found.held, strict=True))
     changes, places = _changes(song, stands, found)
     return Piece(
-        song.own_id, song.title or "Untitled", str(song.key_here), song.current, song.tempo,
-        song.meter.quarters_per_beat, stands, changes, places,
+        song.own_id, song.title or "Untitled", str(song.key_here), take=song.current, tempo=song.tempo,
+        quarters_per_beat=song.meter.quarters_per_beat, stands=stands, changes=changes, row=places,
     )  # fmt: skip
 
 

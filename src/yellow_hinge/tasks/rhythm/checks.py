@@ -281,4 +281,6 @@ def _alone(playing: Playing, index: int, hand: Hand, pattern: Pattern) -> list[N
     slots = playing.song.slots
     after = playing.grip(index + 1, hand) if index + 1 < len(slots) else None
     grip, stretch = playing.grip(index, hand), stretch_of(slots[index])
-    return untangled(realise(pattern, grip, after, stretch, hand, playing.velocity(index, hand)).notes)
+    return untangled(
+        realise(pattern, grip, after, stretch, hand, velocity=playing.velocity(index, hand)).notes
+    )

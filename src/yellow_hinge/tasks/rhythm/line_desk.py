@@ -70,6 +70,7 @@ def propose_line(
     kind: str,
     density: int,
     hand: Hand = "right",
+    *,
     bounds: tuple[int, int] | None = None,
     start: int | None = None,
     seed: int = 1,
@@ -80,7 +81,7 @@ def propose_line(
     low, high = bounds or RANGES[hand]
     keys, tune = local_keys(song), melody_over(song)
     spans = [replace(_span(song, song.slots[index], keys, tune, hand), scale=scale) for index in slots]
-    rows = propose(spans, kind, density, low, high, start, seed)
+    rows = propose(spans, kind, density, low, high, start=start, seed=seed)
     found: dict[At, tuple[RiffNote, ...]] = {}
     for index, row in zip(slots, rows, strict=True):
         at = song.slots[index].at
@@ -93,8 +94,10 @@ def _span(
     song: Song, slot: Slot, keys: Sequence[Key], tune: Sequence[tuple[NoteOver, ...]], hand: Hand
 ) -> LineSpan:
     return LineSpan(
-        slot.chord, slot.beats, keys[slot.place], other_keys(song, slot.index, hand), tune[slot.index],
-        slot.start_quarters, slot.meter.quarters_per_beat, _bass_over(song, slot),
+        slot.chord, slot.beats, keys[slot.place], others=other_keys(song, slot.index, hand),
+        tune=tune[slot.index],
+        start_quarters=slot.start_quarters, quarters_per_beat=slot.meter.quarters_per_beat,
+        bass=_bass_over(song, slot),
     )  # fmt: skip
 
 
@@ -150,7 +153,8 @@ def read_riff(song: Song, index: int) -> list[RiffReading]:
         for hand, row in by_hand.items()
         for note, finger in zip(row, line_fingers(tuple(n.key for n in row), hand == "left"), strict=True)
     }
-    return [_read(song, slot, note, tonality, strong, fingers[id(note)], _by_step(song, index, note))
+    return [_read(song, slot, note, tonality, strong, finger=fingers[id(note)],
+                  by_step=_by_step(song, index, note))
             for note in notes]  # fmt: skip
 
 
@@ -173,24 +177,42 @@ def _by_step(song: Song, index: int, note: RiffNote) -> bool:
 
 
 def _read(
-    song: Song, slot: Slot, note: RiffNote, key: Key, strong: frozenset[Fraction], finger: int, by_step: bool
+    song: Song,
+    slot: Slot,
+    note: RiffNote,
+    key: Key,
+    strong: frozenset[Fraction],
+    *,
+    finger: int,
+    by_step: bool,
 ) -> RiffReading:
     unit = slot.meter.quarters_per_beat
     at = slot.start_quarters + note.at_beats * unit
     lands = at in strong
     if slot.chord is None:
         name = Pitch(note.key, name_for_pitch_class(note.key % 12, key.prefers_flats)).pretty
-        return RiffReading(note, name, "", FitKind.TENSION, "", lands, False, False, finger)
+        return RiffReading(
+            note,
+            name,
+            "",
+            kind=FitKind.TENSION,
+            why="",
+            strong=lands,
+            target=False,
+            meets=False,
+            finger=finger,
+        )
     sits = fit(note.key % 12, slot.chord, key, quarters=note.beats * unit, strong=lands, stepwise=by_step)
     name, degree = over_chord(slot.chord, note.key, key)
     return RiffReading(
-        note, name, degree, sits.kind, sits.reason, lands, degree in _TARGETS,
-        note.key in other_keys(song, slot.index, note.hand), finger, _leads(song, slot, note),
-        _reason(song, slot, note, degree, sits.kind, lands),
+        note, name, degree, kind=sits.kind, why=sits.reason, strong=lands, target=degree in _TARGETS,
+        meets=note.key in other_keys(song, slot.index, note.hand), finger=finger,
+        leads=_leads(song, slot, note),
+        reason=_reason(song, slot, note, degree, sits.kind, strong=lands),
     )  # fmt: skip
 
 
-def _reason(song: Song, slot: Slot, note: RiffNote, degree: str, kind: FitKind, strong: bool) -> str:
+def _reason(song: Song, slot: Slot, note: RiffNote, degree: str, kind: FitKind, *, strong: bool) -> str:
     """Why a note of a line is where it is."""
     if kind == FitKind.CHORD_TONE and strong:
         return "a target on a strong count" if degree in _TARGETS else "a chord tone on a strong count"

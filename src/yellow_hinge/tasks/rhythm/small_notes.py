@@ -33,7 +33,7 @@ def small_notes(song: Song, index: int, key: Key | None = None) -> list[Connecti
         if playing.pattern(index, hand).id != HELD
     }
     key = local_keys(song)[slot.place] if key is None else key
-    return connections(here, there, (slot.chord, following.chord), slot.beats, key, free)
+    return connections(here, there, (slot.chord, following.chord), slot.beats, key, free=free)
 
 
 def take_small_notes(song: Song, slots: Sequence[int]) -> Edit:

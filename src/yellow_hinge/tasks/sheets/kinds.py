@@ -58,7 +58,7 @@ class Asked(Struct, frozen=True):
 
 
 def sheet_of(
-    song: Song, library: Library, kind: str, options: Options, metrics: Metrics, shape: str | int = ""
+    song: Song, library: Library, kind: str, options: Options, metrics: Metrics, *, shape: str | int = ""
 ) -> Sheet:
     """A sheet of one of :data:`sheet.kinds.KINDS`. Raises :class:`BadInput` where there is nothing to write
     down."""
@@ -89,14 +89,18 @@ def _score(asked: Asked) -> Sheet:
     fingers = [(held.left_fingers, held.right_fingers) for held in found.held] if options.fingers else ()
     own = song if options.words else replace(song, chart=_wordless(song))
     score = musicxml.write(own, found.bassist, fingers, "" if options.tune else "hands", engraved=True)
-    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, asked.metrics)
+    return engraved_sheet(
+        score, _title(song), song.chart.composer, _under(song), options, metrics=asked.metrics
+    )
 
 
 def _lead(asked: Asked) -> Sheet:
     song, options = asked.song, asked.options
     own = song if options.words else replace(song, chart=_wordless(song))
     score = musicxml.write(own, only="lead", engraved=True)
-    return engraved_sheet(score, _title(song), song.chart.composer, _under(song), options, asked.metrics, 100)
+    return engraved_sheet(
+        score, _title(song), song.chart.composer, _under(song), options, metrics=asked.metrics, percent=100
+    )
 
 
 def _wordless(song: Song) -> Chart:

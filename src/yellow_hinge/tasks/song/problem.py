@@ -36,6 +36,7 @@ def wish_for(
     arrangement: Arrangement,
     hands: HandProfile,
     library: Library,
+    *,
     melody: int | None = None,
     ask: Ask = NOTHING_ASKED,
     after: ChordSymbol | None = None,
@@ -59,7 +60,7 @@ def wish_for(
         school,
         school.colour if colour is None else colour,
         arrangement.bass or school.bass,
-        hands,
+        profile=hands,
         hold=ask.hold.awake if ask.hold.names else None,
         to_minor=leads_to_minor(chord, after),
         hands=_hands(ask, arrangement),
@@ -88,7 +89,7 @@ def top_line_of(arrangement: Arrangement, ask: Ask, school: School) -> TopLine:
     return ask.taste.top_line or arrangement.top_line or school.top
 
 
-def placed(wish: Wish, song: Song, slot: Slot, ask: Ask, lines: Lines, part: tuple[bool, bool]) -> Wish:
+def placed(wish: Wish, song: Song, slot: Slot, ask: Ask, lines: Lines, *, part: tuple[bool, bool]) -> Wish:
     """The wish with what a slot's place asks of the top line and of the ending; ``part`` as in
     :meth:`Lines.at`."""
     arrangement = song.decided(slot.index)
@@ -155,12 +156,13 @@ def progression(song: Song, library: Library) -> Progression:
         wish = None
         if slot.chord is not None:
             wish = wish_for(
-                slot.chord, keys[slot.place], song.decided(slot.index), song.hands, library, over, ask,
-                afters[slot.index],
+                slot.chord, keys[slot.place], song.decided(slot.index), song.hands, library, melody=over,
+                ask=ask,
+                after=afters[slot.index],
             )  # fmt: skip
         lock = song.voicing(slot.index) if song.locked(slot.index) else None
         if wish is not None:
-            wish = placed(wish, song, slot, ask, lines, part_of_swap(song, slot))
+            wish = placed(wish, song, slot, ask, lines, part=part_of_swap(song, slot))
             wish = replace(wish, struck=struck_in(playing, song.columns[song.column_of[slot.index]]))
         if wish is not None and lock is not None:
             wish = for_grip(wish, lock)

@@ -59,8 +59,8 @@ class RuleDesk:
         stronger = (each for index in cannot for each in _stronger(ruled, index, rule, wishes))
         return Priced(
             rule, stretch, voiced.answer.cost - before.cost, len(firsts), cannot,
-            tuple((hand_rule, tuple(slots)) for hand_rule, slots in yields.items()),
-            tuple(dict.fromkeys(stronger)),
+            yields=tuple((hand_rule, tuple(slots)) for hand_rule, slots in yields.items()),
+            beaten_by=tuple(dict.fromkeys(stronger)),
         )  # fmt: skip
 
 

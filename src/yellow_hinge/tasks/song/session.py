@@ -31,7 +31,15 @@ def offer_of(voiced: Voiced, first: Voiced) -> Offer:
     own, base = figures(row, voiced.answer.loop), figures(others, voiced.answer.loop)
     differ = sum(a.keys != b.keys for a, b in zip(voiced.answer.voicings, first.answer.voicings, strict=True))
     trade = "" if voiced is first else trade_words(own, base, row, others)
-    return Offer(voiced.answer.voicings, voiced.effort, own.motion_st, own.held, own.changing, differ, trade)
+    return Offer(
+        voiced.answer.voicings,
+        voiced.effort,
+        own.motion_st,
+        own.held,
+        own.changing,
+        differ=differ,
+        trade=trade,
+    )
 
 
 #: Half steps, in the mean, from which a line is said to lie higher or lower; notes in the mean from

@@ -17,7 +17,7 @@ from yellow_hinge.song.tune_edits import with_tune
 
 
 def play_in(
-    song: Song, notes: Sequence[TuneNote], start: Fraction, end: Fraction, gesture: str, since: Song
+    song: Song, notes: Sequence[TuneNote], start: Fraction, end: Fraction, gesture: str, *, since: Song
 ) -> Edit:
     """The song with other notes in the bars from ``start`` to ``end`` (quarters); the rest of the text stays
     where that can be. Steps of one ``gesture``, which began with the song ``since``, are undone together."""

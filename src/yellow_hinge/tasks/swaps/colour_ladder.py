@@ -95,7 +95,7 @@ class LadderDesk:
         row = tuple(sorted((*hands.left, *hands.right)))
         place = len(row) - 1 if not 0 <= voice < len(row) else voice
         rungs = tuple(self._rungs(song, index, hands, row, place))
-        return Ladder(song, index, form, row, place, rungs)
+        return Ladder(song, index, form, row, place, rungs=rungs)
 
     def _rungs(self, song: Song, index: int, hands: Keys, row: tuple[int, ...], voice: int) -> Iterator[Rung]:
         low = row[voice - 1] + 1 if voice else max(LOWEST_PIANO_KEY, row[0] - _FARTHEST_ST)
@@ -122,7 +122,7 @@ class LadderDesk:
             for hand, keys in ((profile.left, hands.left), (profile.right, hands.right))
             if keys
         ]
-        return Rung(step, to, chord, reading, voicing, mud(row), max(reaches, key=_REACHES.index))
+        return Rung(step, to, chord, reading, voicing, mud=mud(row), reach=max(reaches, key=_REACHES.index))
 
     def _bassist(self, song: Song, index: int) -> bool:
         """Whether somebody else has the bass of a slot."""

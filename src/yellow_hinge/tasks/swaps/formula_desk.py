@@ -46,7 +46,7 @@ class Fitting(Struct, frozen=True):
         if not self.formula.played:
             return edit
         places = list(self._places(edit.song))
-        played = with_played(edit.song, self.formula, places, self.longer, self.key, library)
+        played = with_played(edit.song, self.formula, places, self.longer, self.key, library=library)
         return replace(edit, song=played)
 
     def _places(self, song: Song) -> Iterator[tuple[At, int, Fraction, Fraction]]:
@@ -84,7 +84,7 @@ def fittings(song: Song, formula: Formula) -> list[Fitting]:
         rows = _rows(run, place)
         clashes = _clashes(song, rows, written)
         key = keys[run[0].place]
-        fittings.append(Fitting(formula, written, run[0].bar, rows, clashes, key, place.stretched))
+        fittings.append(Fitting(formula, written, run[0].bar, rows, clashes, key=key, longer=place.stretched))
     return fittings
 
 

@@ -71,7 +71,7 @@ def formula_song(formula: Formula, key: Key, like: Song, library: Library) -> So
         for written, (number, begun) in zip(chart.written, numbers, strict=True)
         if number < len(formula.chords)
     ]
-    return with_played(song, formula, places, Fraction(1), key, library)
+    return with_played(song, formula, places, Fraction(1), key, library=library)
 
 
 def _bars(

@@ -144,10 +144,10 @@ def board(
     before = song.slots[index - 1].chord if index else None
     notes = melody_within(song, [(slot.start_quarters, slot.quarters)])[0]
     rows = tuple(
-        tuple(_cell(quality, st, bass, base, key, (before, wanted), notes) for st in range(12))
+        tuple(_cell(quality, st, bass, base, key, around=(before, wanted), notes=notes) for st in range(12))
         for quality in UPPER
     )
-    return Board(song, index, key, bass, wanted, stays, base, rows)
+    return Board(song, index, key, bass=bass, goal=wanted, stays=stays, base=base, cells=rows)
 
 
 def _base(symbol: ChordSymbol, bass: NoteName, goal: ChordSymbol, key: Key) -> ChordSymbol:
@@ -167,6 +167,7 @@ def _cell(
     bass: NoteName,
     base: ChordSymbol,
     key: Key,
+    *,
     around: tuple[ChordSymbol | None, ChordSymbol | None],
     notes: Sequence[NoteOver],
 ) -> Cell:
@@ -184,10 +185,10 @@ def _cell(
     )
     degrees = tuple(one.degree or any_label(base, tone) for one, tone in zip(fits, tones, strict=True))
     return Cell(
-        upper, chord, reading, degrees,
-        _inside(tones, base, key),
-        bool(guides) and guides <= labels and "R" not in labels,
-        _by_half_steps(tones, around[1]), _by_half_steps(tones, around[0]), clashes,
+        upper, chord, reading, degrees=degrees,
+        inside=_inside(tones, base, key),
+        rootless=bool(guides) and guides <= labels and "R" not in labels,
+        leads=_by_half_steps(tones, around[1]), comes=_by_half_steps(tones, around[0]), clashes=clashes,
     )  # fmt: skip
 
 

@@ -172,6 +172,7 @@ def swap_grid(
     library: Library,
     planner: Planner,
     progress: Progress = always,
+    *,
     hold: bool = False,
 ) -> SwapGrid:
     """All combinations of up to six switches, each the least effort there is with it; right hands that are

@@ -210,18 +210,20 @@ class HeldDesk:
             ask()
             start = spot.start_quarters + count * each * spot.unit
             here = replace(spot, start_quarters=start, beats=each)
-            basses = tuple(self._over(bass, right, slot.chord, key, here, over) for bass in reversed(window))
+            basses = tuple(
+                self._over(bass, right, slot.chord, key, here, over=over) for bass in reversed(window)
+            )
             yield Spot(index, each, basses, now)
 
     def _over(
         self, bass: int, right: tuple[int, ...], symbol: ChordSymbol | None, key: Key, here: TuneSpot,
-        over: Sequence[NoteOver],
+        *, over: Sequence[NoteOver],
     ) -> OtherBass:  # fmt: skip
         assert symbol is not None
         chord, reading = called((bass, *right), symbol, key)
         voicing = classify((bass,), right, chord, key, self._library)
         notes = tuple(melody_fit([Timed(chord, here.beats)], here, over, key))
-        return OtherBass(bass, chord.bass_name, chord, reading, voicing, notes)
+        return OtherBass(bass, chord.bass_name, chord, reading, voicing, notes=notes)
 
 
 def as_called(wish: Wish | None, chord: ChordSymbol) -> Wish | None:

@@ -29,6 +29,7 @@ def held_through(
     hands: Hands,
     library: Library,
     planner: Planner,
+    *,
     clashing: bool = False,
 ) -> Song:
     """``after`` with right hands of ``before`` (those that ``hands`` gives) held where other chords stand in
@@ -55,11 +56,13 @@ def held_through(
     for index, was in held.items():
         place = places[asked.column_of[index]]
         if place.wish is not None and place.wish.plays("right") and not planner.playable(place):
-            fixed = _locked(fixed, after, index, before.voicing(was), place.wish, library)
+            fixed = _locked(fixed, after, index, before.voicing(was), place.wish, library=library)
     return fixed
 
 
-def _locked(song: Song, after: Song, index: int, was: Voicing | None, wish: Wish, library: Library) -> Song:
+def _locked(
+    song: Song, after: Song, index: int, was: Voicing | None, wish: Wish, *, library: Library
+) -> Song:
     """The held hand locked in a slot over a left hand, and no wish of the slot changed."""
     slot, hold = song.slots[index], wish.hold
     assert slot.chord is not None and hold is not None and hold.right is not None

@@ -122,9 +122,9 @@ def formula_of(song: Song, first: int, last: int, name: str, known: Mapping[str,
         pattern.id: pattern for index in range(first, last + 1) for pattern in _own_patterns(song, index)
     }
     return Formula(
-        id_for(name, {*known, *builtin_formulas()}), name, MINE, chords,
-        f"Kept from {song.title or 'a song'}, bar {slots[0].bar}, in {key.pretty}.", key.minor,
-        tuple(_played(song, slot, home_key(key)) for slot in slots), tuple(patterns.values()),
+        id_for(name, {*known, *builtin_formulas()}), name, MINE, chords=chords,
+        why=f"Kept from {song.title or 'a song'}, bar {slots[0].bar}, in {key.pretty}.", minor=key.minor,
+        played=tuple(_played(song, slot, home_key(key)) for slot in slots), patterns=tuple(patterns.values()),
     )  # fmt: skip
 
 
@@ -162,8 +162,9 @@ def _played(song: Song, slot: Slot, home: int) -> Played:
     line = (Line(note.at_beats, note.beats, note.key - home, note.hand) for note in riffs.get(slot.at, ()))
     return Played(
         tuple(key - home for key in voicing.left.keys), tuple(key - home for key in voicing.right.keys),
-        texture.left or "", texture.right or "", texture.pedal or "", texture.touch or 0,
-        tuple(small), tuple(line),
+        texture.left or "", right_pattern=texture.right or "", pedal=texture.pedal or "",
+        touch=texture.touch or 0,
+        small=tuple(small), line=tuple(line),
     )  # fmt: skip
 
 
@@ -211,6 +212,7 @@ def with_played(
     places: Sequence[tuple[At, int, Fraction, Fraction]],
     longer: Fraction,
     key: Key,
+    *,
     library: Library,
 ) -> Song:
     """A song in which a formula stands already, with its grips locked and its rhythm, small notes and lines.
@@ -246,7 +248,7 @@ def _within(notes: Iterable[_Note], beats: Fraction, start: Callable[[_Note], Fr
 def _small(note: Fill, home: int, longer: Fraction, begun: Fraction) -> Fill:
     return Fill(
         note.hand, home + note.start_key, home + note.end_key, home + note.key,
-        note.offset_beats * longer - begun, note.beats * longer,
+        note.offset_beats * longer - begun, beats=note.beats * longer,
     )  # fmt: skip
 
 

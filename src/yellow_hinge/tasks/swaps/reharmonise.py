@@ -42,7 +42,7 @@ def spots(song: Song) -> list[Spot]:
     return [
         Spot(
             slot.chord, slot.start_quarters, slot.beats, slot.at.written, slot.at.part,
-            slot.meter.quarters_per_beat,
+            unit=slot.meter.quarters_per_beat,
         )
         for slot in song.slots
     ]  # fmt: skip
@@ -181,6 +181,7 @@ def trade_curve(
     planner: Planner,
     most: int,
     progress: Progress = always,
+    *,
     proposals: Sequence[Proposal] | None = None,
     appetite: Appetite = "fits",
 ) -> list[TradePoint]:
@@ -196,7 +197,7 @@ def trade_curve(
     planner.refuse_empty(problem)
     row = _groups(song)
     touched = [proposal for proposal in proposals if wanted(proposal, appetite)]
-    rows, slots = _options(song, library, planner, touched, row, appetite)
+    rows, slots = _options(song, library, planner, touched, row, appetite=appetite)
     times, ways = _played(problem, row)
     loop = problem.loop and len(slots) > 1
     if loop:  # in front stands what leads back, for the sake of that change alone
@@ -232,6 +233,7 @@ def _options(
     planner: Planner,
     proposals: Sequence[Proposal],
     groups: Sequence[Sequence[int]],
+    *,
     appetite: Appetite,
 ) -> tuple[list[list[Proposal | None]], list[list[Option]]]:
     """For each written place its proposals, and the same as options of the joint search."""
@@ -259,8 +261,8 @@ def _options(
             struck = struck_in(playing, song.columns[group[0]])
             for proposal in by_chord.get(written, ()):
                 ask()
-                ends = keys[own[0].place], goal[own[-1].index]
-                there = _places_of(song, library, lines, proposal, own[0], *ends)
+                key, leads_to = keys[own[0].place], goal[own[-1].index]
+                there = _places_of(song, library, lines, proposal, own[0], key=key, goal=leads_to)
                 there = tuple(one.for_rhythm(struck) for one in there)
                 option = _option(planner, proposal, there, own[0].chord)
                 if option is not None and len(row) <= MOST_OPTIONS:
@@ -293,7 +295,7 @@ def identity_of(song: Song) -> Identity:
         again = before is not None and (before.section, before.round) == (slot.section, slot.round)
         stretch += before is not None and not again
         whole = slot.quarters >= slot.meter.quarters
-        row.append(Heard(slot.chord, slot.bar, stretch, slot.quarters, keys[slot.place], whole))
+        row.append(Heard(slot.chord, slot.bar, stretch, slot.quarters, keys[slot.place], whole_bar=whole))
     walked: dict[int, frozenset[int]] = {}
     for slot, notes in zip(slots, lines_in(row), strict=True):
         walked[slot.at.written] = walked.get(slot.at.written, frozenset()) | notes
@@ -325,6 +327,7 @@ def _places_of(
     lines: Lines,
     proposal: Proposal,
     slot: Slot,
+    *,
     key: Key,
     goal: ChordSymbol | None,
 ) -> tuple[Place, ...]:
@@ -339,9 +342,9 @@ def _places_of(
     places = []
     for k, (chord, after) in enumerate(zip(chords, [*chords[1:], goal], strict=True)):
         over = tunes[k][0].key if tunes[k] else None
-        wish = wish_for(chord, key, arrangement, song.hands, library, over, ask, after)
+        wish = wish_for(chord, key, arrangement, song.hands, library, melody=over, ask=ask, after=after)
         part = replace(slot, start_quarters=spans[k][0])
-        wish = placed(wish, song, part, ask, lines, (k == 0, k == len(chords) - 1))
+        wish = placed(wish, song, part, ask, lines, part=(k == 0, k == len(chords) - 1))
         places.append(Place(wish, None, str(chord)))
     return tuple(places)
 

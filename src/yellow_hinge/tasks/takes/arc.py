@@ -90,7 +90,7 @@ def laid_arc(
     groove = base.arrangement.groove
     patterns = known_patterns(groove)
     tempo = float(start.chart.tempos[0][1])
-    chosen = textures(levels, start.meter, tempo, groove.swing > 0, patterns, fixed)
+    chosen = textures(levels, start.meter, tempo, groove.swing > 0, patterns, fixed=fixed)
     made = {}
     for level in sorted(set(levels)):
         pair = chosen[level]

@@ -96,7 +96,7 @@ class TakeDesk:
         try:
             voiced = voice_song(one, self._library, self._planner, lambda _: progress(0.0))
         except NoSolution as error:
-            return Lane(take, one, (), (), None, str(error.problems[0]))
+            return Lane(take, one, (), (), None, trouble=str(error.problems[0]))
         row = tuple(voiced.song.voicing(slot.index) or Voicing() for slot in voiced.song.slots)
         motion = tuple(motion_st(a, b) for a, b in pairwise(row))
         return Lane(take, voiced.song, row, motion, voiced.answer.cost)
@@ -244,8 +244,9 @@ def _pair(written: int, lanes: tuple[Lane, Lane], places: tuple[int, int], known
     wide = [_stretch(lane.song, grip) for lane, grip in zip(lanes, grips, strict=True)]
     low = [0 if grip is None else mud(tuple(sorted(grip.keys))) for grip in grips]
     return Pair(
-        written, places[0], (a, b), (grips[0], grips[1]), (motion[0], motion[1]), (wide[0], wide[1]),
-        (low[0], low[1]), _keys(grips[1]) not in known,
+        written, places[0], (a, b), grips=(grips[0], grips[1]), motion=(motion[0], motion[1]),
+        stretch_mm=(wide[0], wide[1]),
+        mud=(low[0], low[1]), new=_keys(grips[1]) not in known,
     )  # fmt: skip
 
 

@@ -70,21 +70,22 @@ _BASS = ("single-bass", "slash-bass-tone")
 #: The order in which players are taught: a bass and triads; root with third or seventh; the chord as it is
 #: written; ninths, without the root where a bassist has it, over a wide left hand where not.
 TRIADS = Level("triads", "Single bass and triads", "One note below, a triad above: the outline of the song",
-               "solo", 0, _BASS, ("close-triad", "close-suspended-both", "root-fifth-power"))  # fmt: skip
+               "solo", 0, left=_BASS, right=("close-triad", "close-suspended-both",
+                                             "root-fifth-power"))  # fmt: skip
 SHELLS = Level(
     "shells", "Shells", "Root with third or seventh below, the other above: what tells them apart", "solo", 0,
-    ("shell-root-seventh", "shell-root-third", *_BASS),
-    ("single-tone", "two-tones", "guide-third-seventh", "guide-seventh-third"),
+    left=("shell-root-seventh", "shell-root-third", *_BASS),
+    right=("single-tone", "two-tones", "guide-third-seventh", "guide-seventh-third"),
 )  # fmt: skip
 SEVENTHS = Level(
     "sevenths", "Sevenths", "The whole chord above its bass, as it is written", "solo", 0,
-    ("octave-bass", "root-fifth", *_BASS),
-    ("close-seventh", "close-seventh-without-fifth", "close-diminished-seventh", "added-tone-triad",
+    left=("octave-bass", "root-fifth", *_BASS),
+    right=("close-seventh", "close-seventh-without-fifth", "close-diminished-seventh", "added-tone-triad",
      "close-triad", "close-suspended-both", "drop2-seventh"),
 )  # fmt: skip
 ROOTLESS = Level(
     "rootless", "Rootless with ninths", "The bassist has the root, the left hand the colour", "band", 2,
-    ("rootless-from-third", "rootless-from-seventh", "rootless-three", "rootless-triad-ninth",
+    left=("rootless-from-third", "rootless-from-seventh", "rootless-three", "rootless-triad-ninth",
      "rootless-eleventh", "rootless-ninth-eleventh"),
 )  # fmt: skip
 SPREAD = Level("spread", "Spread with ninths", "A wide left hand, ninths above it", "spread", 2)
@@ -287,7 +288,7 @@ class _Climb:
     def _add(self, name: str, why: str, voiced: Voiced, rows: Rows, changed: int) -> None:
         fresh = self._new(rows)
         song = self._wanting(_unlocked(voiced.song, self._locks), self._level.school)
-        self.steps.append(LadderStep(name, why, replace(voiced, song=song), len(fresh), changed, rows))
+        self.steps.append(LadderStep(name, why, replace(voiced, song=song), len(fresh), changed, rows=rows))
         self._known |= fresh
 
 

@@ -46,21 +46,21 @@ class Changing(HingesPart):
         inverting = [
             Command(f"inversion-{way}-{side}", f"{words} inversion, {side}",
                     partial(self.invert, side, way == "up"), (f"{shift}{key}",), "Grip",
-                    f"The {side} hand in its {words.lower()} inversion; heard at once, undone with Ctrl+Z",
-                    can)
+                    tip=f"The {side} hand in its {words.lower()} inversion; heard at once; Ctrl+Z undoes",
+                    enabled=can)
             for side, shift in _HANDS.items()
             for way, words, key in (("up", "Next", "PgUp"), ("down", "Previous", "PgDown"))
         ]  # fmt: skip
         octaves = [
             Command(f"octave-{way}-{side}", f"Octave {way}, {side}",
                     partial(self.octave, side, octaves), (f"{shift}{key}",), "Grip",
-                    f"The {side} hand an octave {way}", can)
+                    tip=f"The {side} hand an octave {way}", enabled=can)
             for side, shift in _HANDS.items() for way, octaves, key in (("up", 1, "U"), ("down", -1, "D"))
         ]  # fmt: skip
         slides = [
             Command(f"slide-{way.replace(' ', '-')}-{to}", f"Grip {to}, {way}",
                     partial(self.slide, way, to == "up"), (key,), "Grip",
-                    f"Both hands {words} {to}; heard at once, undone with Ctrl+Z", can)
+                    tip=f"Both hands {words} {to}; heard at once, undone with Ctrl+Z", enabled=can)
             for way, words, keys in _SLIDES for to, key in zip(("up", "down"), keys, strict=True)
         ]  # fmt: skip
         return [*inverting, *octaves, *slides, *super().make_commands()]

@@ -26,6 +26,7 @@ def make_desk(
     library: Library,
     settings: Settings,
     log_path: Path,
+    *,
     moment: datetime,
     progress: Progress,
 ) -> tuple[Desk, tuple[Problem, ...]]:
@@ -47,7 +48,7 @@ def make_desk(
     sure = sure_of(every, tries, moment)
     known = Shelf(every, sure, moment, len(pieces))
     plans = make_plans(known, settings)
-    desk = Desk((*songs, *in_keys), known, plans, session, tuple(tries), tuple(sessions))
+    desk = Desk((*songs, *in_keys), known, plans, session, tuple(tries), sessions=tuple(sessions))
     return desk, (*problems, *trouble)
 
 

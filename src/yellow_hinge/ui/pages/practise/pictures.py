@@ -102,7 +102,7 @@ class LeavesView(Drawing):
             self._paint_line(painter, stand, box)
         for number, (side, start, to) in enumerate(rows):
             y = boxes[0].bottom() - 8 - step * (number + 0.5)
-            self._paint_voice(painter, boxes, y, side, (start, to), step)
+            self._paint_voice(painter, boxes, y, side, (start, to), height=step)
             for box, stand, key in zip(boxes, pair, (start, to), strict=True):
                 if key is not None:
                     tab = QRectF(
@@ -142,6 +142,7 @@ class LeavesView(Drawing):
         y: float,
         side: str,
         ends: tuple[int | None, int | None],
+        *,
         height: float,
     ) -> None:
         start, to = ends

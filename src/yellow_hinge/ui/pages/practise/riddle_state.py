@@ -85,7 +85,7 @@ class RiddleState:
         stand = piece.stands[at]
         where = f"{stand.words}, bar {stand.bar}"
         stroke = Stroke(
-            NO_TIME, stand.quarters, stand.voicing.left.keys, stand.voicing.right.keys, stand.held, at
+            NO_TIME, stand.quarters, stand.voicing.left.keys, stand.voicing.right.keys, stand.held, stand=at
         )
         if kind == "find":
             return Riddle(kind, f"From {where}, find {piece.stands[at + 1].words}: play it, then Space.", at)

@@ -214,7 +214,7 @@ class PractiseState:
         piece = self.desk.shelf.pieces[drill.piece]
         start, goal = tempi(self.desk.shelf, drill)
         self.own = Block(
-            drill, what_words(piece, drill), start, goal, _OWN_MINUTES, why_words(self.desk.shelf, drill)
+            drill, what_words(piece, drill), start, goal, _OWN_MINUTES, why=why_words(self.desk.shelf, drill)
         )
         self.hands, self._keys = None, []
         self._say("", "")
@@ -248,7 +248,7 @@ class PractiseState:
         what = (
             f"{self.own.what.partition(' · ')[0]} · {song.key.pretty}, {counted(len(self._keys), 'key')} left"
         )
-        self.own = Block(drill, what, start, goal, self.own.minutes, self.own.why)
+        self.own = Block(drill, what, start, goal, self.own.minutes, why=self.own.why)
         return True
 
     # --- running ---
@@ -274,8 +274,9 @@ class PractiseState:
         tolerance = Tolerance(settings.early_ms / 1000, settings.late_ms / 1000, settings.roll_ms / 1000)
         count_in = piece.stands[drill.first].meter.quarters
         self.runner = Runner(
-            piece, played, strokes, length_of(piece, played), ladder, way, self._wall, self._write, tolerance,
-            count_in, (settings.latency_ms or 0) / 1000 if settings.way == "time" else 0.0,
+            piece, played, strokes, length=length_of(piece, played), ladder=ladder, way=way,
+            wall=self._wall, write=self._write, tolerance=tolerance,
+            count_in=count_in, latency=(settings.latency_ms or 0) / 1000 if settings.way == "time" else 0.0,
         )  # fmt: skip
         return self.runner
 

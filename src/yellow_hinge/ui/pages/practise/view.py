@@ -141,7 +141,9 @@ class PractisePage(WorkedPage):
         self.rounds.reset()
         library, settings = self.document.library, self.state.settings
         self.worker.start(
-            lambda progress, _: make_desk(song, files, library, settings, log_path(), now(), progress)
+            lambda progress, _: make_desk(
+                song, files, library, settings, log_path(), moment=now(), progress=progress
+            )
         )
 
     def take_in(self, result: tuple[Desk, tuple[Problem, ...]]) -> None:

@@ -83,7 +83,7 @@ class PatternDelegate(QStyledItemDelegate):
         inner = rect.adjusted(9, 4, -9, -4)
         self._paint_words(painter, inner, pattern)
         area = QRectF(inner.x(), inner.bottom() - _PICTURE, inner.width(), _PICTURE)
-        paint_picture(painter, area, pattern, self._model.meter, self._model.side, self.theme)
+        paint_picture(painter, area, pattern, self._model.meter, self._model.side, theme=self.theme)
         painter.restore()
 
     def _paint_words(self, painter: QPainter, inner: QRectF, pattern: Pattern) -> None:

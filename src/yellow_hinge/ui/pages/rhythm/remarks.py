@@ -110,7 +110,7 @@ class Remarks(RhythmPart):
         if simpler is not None:
             self.state.other = None
             slot, own = self.state.slot, self.state.is_own(simpler)
-            self.apply(use_pattern(self.state.song, slot.at, _hand(remark), simpler, own, slot.take))
+            self.apply(use_pattern(self.state.song, slot.at, _hand(remark), simpler, own, take_id=slot.take))
 
 
 def _hand(remark: Remark) -> Hand:

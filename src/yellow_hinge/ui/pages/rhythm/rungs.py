@@ -27,6 +27,7 @@ def paint_ladder(
     size: int,
     rungs: frozenset[int],
     side: str,
+    *,
     theme: Theme,
     outside: int = 0,
     thin: bool = True,
@@ -60,7 +61,7 @@ def paint_ladder(
 
 
 def paint_picture(
-    painter: QPainter, area: QRectF, pattern: Pattern, meter: Meter, side: str, theme: Theme
+    painter: QPainter, area: QRectF, pattern: Pattern, meter: Meter, side: str, *, theme: Theme
 ) -> None:
     """A bar of a pattern, with the counts under it."""
     quarters = meter.quarters
@@ -77,7 +78,13 @@ def paint_picture(
         beyond = sum(not rungs_of(what, PICTURE_SIZE) or what == "octaves" for what in whats)
         x = area.x() + float(at) * scale
         paint_ladder(
-            painter, QRectF(x, area.y(), width, ladder - 14), PICTURE_SIZE, rungs, side, theme, beyond
+            painter,
+            QRectF(x, area.y(), width, ladder - 14),
+            PICTURE_SIZE,
+            rungs,
+            side,
+            theme=theme,
+            outside=beyond,
         )
         painter.setPen(QPen(theme.color(side), 2))
         foot = area.y() + ladder - 2

@@ -95,7 +95,8 @@ class Arc(RhythmPart):
         first, *others = super().make_commands()
         shapes = [
             Command(f"arc-{kind}", f"Arc: {words}", partial(self._shape, kind), (), "Arc",
-                    "Every level has texture, notes, register and touch of its own", partial(any_chord, self))
+                    tip="Every level has texture, notes, register and touch of its own",
+                    enabled=partial(any_chord, self))
             for kind, words in ARCS.items()
         ]  # fmt: skip
         return [first, *shapes, *others]

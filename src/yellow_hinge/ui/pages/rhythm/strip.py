@@ -218,7 +218,7 @@ class StripView(Painted):
             )
             width = max(5.0, min(28.0, float(following - mark.at) * _QUARTER - 5))
             box = self._ladder(index, mark.at, hand, width)
-            paint_ladder(painter, box, size, mark.rungs, hand, self.theme, len(mark.outside))
+            paint_ladder(painter, box, size, mark.rungs, hand, theme=self.theme, outside=len(mark.outside))
             painter.setPen(QPen(self.theme.color(hand), 3))
             x = box.x()
             end = x + max(4.0, float(mark.lasts) * _QUARTER - 5)

@@ -92,7 +92,7 @@ class SheetPage(WorkedPage):
 
     def _make(self, wanted: tuple[Song, str, Options, str | int], *_: object) -> object:
         song, kind, options, shape = wanted
-        return wanted, sheet_of(song, self.document.library, kind, options, self.metrics, shape)
+        return wanted, sheet_of(song, self.document.library, kind, options, self.metrics, shape=shape)
 
     def take_in(self, result: tuple[object, Sheet]) -> None:
         self.state.take(*result)

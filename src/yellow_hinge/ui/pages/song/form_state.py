@@ -128,7 +128,7 @@ def _lines_of(section: Section, own: list[tuple[Bar, int, str, str]], room: int)
             yield FormLine(heading, tuple(line))
             line, heading, length = [], "", Fraction(0)
         share = min(1.0, float(bar.quarters / full))
-        line.append(FormBar(bar, number, ending, change, share, _words(bar)))
+        line.append(FormBar(bar, number, ending, change, share, words=_words(bar)))
         length += bar.quarters
     yield FormLine(heading, tuple(line))
 

@@ -183,7 +183,7 @@ class TuneStrip(QWidget):
         end = min(end, self._since.chart.length_quarters)
         inside = [note for note in notes if note.start < end]
         gesture = f"tune {self._session}"
-        self._document.apply(play_in(self._document.song, inside, start, end, gesture, self._since))
+        self._document.apply(play_in(self._document.song, inside, start, end, gesture, since=self._since))
 
     # --- to the click ---
 

@@ -50,20 +50,21 @@ def _ladder(given: Given) -> ChordFace:
 
 FACES = (
     SwapFace("proposals", "Proposals", "E", "Chords that may stand here, with reason and melody fit",
-             ProposalsFace, ("mark",), {"mark": "Mark for the grid"}),
+             ProposalsFace, buttons=("mark",), says={"mark": "Mark for the grid"}),
     SwapFace("bass", "Other bass", "B", "The right hand stays; another bass, or a line, goes under it",
-             _bass, ("hear", "accept", "take-whole")),
+             _bass, buttons=("hear", "accept", "take-whole")),
     SwapFace("formulas", "Formulas", "F", "Runs of chords that work, and where they fit",
-             _formulas, ("hear", "accept", "turn-face", "keep-run", "forget"), {"turn-face": "Twelve keys"}),
+             _formulas, buttons=("hear", "accept", "turn-face", "keep-run", "forget"),
+             says={"turn-face": "Twelve keys"}),
     SwapFace("grid", "Grid", "G", "A few swaps as switches: every combination with what it costs",
-             _grid, ("hear", "accept", "take-whole", "turn-face", "mark"),
-             {"take-whole": "Keep as a take", "turn-face": "By effort, by bass",
+             _grid, buttons=("hear", "accept", "take-whole", "turn-face", "mark"),
+             says={"take-whole": "Keep as a take", "turn-face": "By effort, by bass",
               "mark": "Hold the right hands"}),
     SwapFace("board", "Board", "I", "A degree, where it goes, and every upper chord that may stand over it",
-             _board, ("hear", "accept", "turn-face"), {"turn-face": "Next inversion"}),
+             _board, buttons=("hear", "accept", "turn-face"), says={"turn-face": "Next inversion"}),
     SwapFace("ladder", "Colour ladder", "O", "One voice moves: every chord that it passes through; walks",
-             _ladder, ("hear", "accept", "mark", "take-whole"),
-             {"take-whole": "Take marked", "turn-face": "Close, spread", "mark": "Mark"}),
+             _ladder, buttons=("hear", "accept", "mark", "take-whole"),
+             says={"take-whole": "Take marked", "turn-face": "Close, spread", "mark": "Mark"}),
 )  # fmt: skip
 #: What the commands of faces are called where a face does not say otherwise.
 _USUALLY = {"take-whole": "Take the line", "turn-face": "Held longer", "mark": "Next line"}

@@ -81,7 +81,7 @@ class GridFace(ChordFace):
 
         def job(progress: Any, _: object) -> object:
             switches = kept or switches_of(song, marked, library, planner, progress)
-            return marked, swap_grid(song, switches, library, planner, progress, hold)
+            return marked, swap_grid(song, switches, library, planner, progress, hold=hold)
 
         self.worker.start(job)
 
