@@ -7,7 +7,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from msgspec.structs import replace
 
 from made import charts, song_of
@@ -123,10 +123,11 @@ def test_other_texts_are_no_pages_of_grips(text: str) -> None:
 
 
 @given(charts())
-@settings(max_examples=30)
+@settings(max_examples=10)
 def test_what_is_written_is_read_again(chart: Chart) -> None:
     """Chords, lengths, form, tune, words and every grip."""
     library, song = builtin_library(), Song(chart)
+    assume(any(slot.chord for slot in song.slots))
     voiced = voice_song(song, library, Planner(library)).song
     first = read_song(write(voiced), "x.grips", library).song
     assert [(s.chord, s.beats, s.bar) for s in first.slots] == [

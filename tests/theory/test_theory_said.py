@@ -27,7 +27,7 @@ def chord_of(symbol: str) -> ChordSymbol:
 
 
 def sets(groups: object) -> str:
-    return ",".join("/".join(sorted(group)) for group in groups)  # type: ignore[attr-defined]
+    return ",".join(sorted("/".join(sorted(group)) for group in groups))  # type: ignore[attr-defined]
 
 
 def needed(symbol: str) -> str:
