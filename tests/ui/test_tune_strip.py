@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -11,7 +12,7 @@ from yellow_hinge.ui.pages.song.tune_strip import TuneStrip
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import HandClock, click, pick, settle, type_chart, undo
+from .conftest import HandClock, click, click_in_menu, pick, settle, type_chart, undo
 
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
 CHART = "key: C\n# mine\n[A]\n| C | F |\n| G7 | C |\n"
@@ -73,7 +74,10 @@ def test_the_tune_is_clicked_on_the_screen(window: Window, qtbot: QtBot) -> None
     assert [pitch.key for _, _, pitch in window.document.song.tune] == [64, 66, 67]
 
 
-def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot, clock: HandClock) -> None:
+@pytest.mark.parametrize("calm", [False, True])
+def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot, clock: HandClock, calm: bool) -> None:
+    if calm:  # nothing follows what plays, but its end is told all the same
+        click_in_menu(qtbot, window.menus["View"], "Nothing moves by itself")
     page, strip = opened(window, qtbot)
     pick(qtbot, strip.how, True)
     pick(qtbot, strip.length, Fraction(1))
@@ -104,3 +108,16 @@ def test_text_that_is_to_be_mended_is_not_played_over(window: Window, qtbot: QtB
     qtbot.keyClick(page.editor, K.Key_T, CTRL)
     assert not page.tune.isVisible() and "mend them" in window.message.text.text()
     assert page.editor.toPlainText().endswith("| Xyz |\n")
+
+
+def test_a_click_that_is_stopped_before_it_sounds_takes_nothing(window: Window, qtbot: QtBot) -> None:
+    page, strip = opened(window, qtbot)
+    pick(qtbot, strip.how, True)
+    waiting = strip.words.text()
+    click(qtbot, strip.start_button)
+    assert "Listening" in strip.words.text()
+    qtbot.keyClick(window, K.Key_Space, CTRL)
+    assert not window.playback.playing and strip.words.text() == waiting
+    qtbot.keyClick(strip, K.Key_Z)
+    settle(window, qtbot)
+    assert not window.document.song.tune and page.editor.toPlainText() == CHART

@@ -192,8 +192,11 @@ class Playing(Struct, frozen=True, dict=True):
         stretch, form = stretch_of(slot), self.form(slot.index)
         pattern, velocity = self.pattern(slot.index, hand), self.velocity(slot.index, hand)
         begun = replace(stretch, start=Fraction(0), slot=-1)
-        wide = self._wide(hand), self.song.hands.octave_mm
-        realised = _moved(_from_zero(pattern, grip, after, begun, hand, velocity, form, *wide), stretch)
+        from_zero = _from_zero(
+            pattern, grip, after, begun, hand,
+            velocity=velocity, form=form, reach_mm=self._wide(hand), octave_mm=self.song.hands.octave_mm,
+        )  # fmt: skip
+        realised = _moved(from_zero, stretch)
         if form == "ending" and self.song.decided(slot.index).groove.ending == "rolled":
             realised = Realised(tuple(replace(note, way="rolled") for note in realised.notes))
         return realised
