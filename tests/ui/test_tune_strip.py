@@ -12,7 +12,7 @@ from yellow_hinge.ui.pages.song.tune_strip import TuneStrip
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import HandClock, click, click_in_menu, pick, settle, type_chart, undo
+from .conftest import HandClock, click, click_in_menu, come_back, pick, settle, type_chart, undo
 
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
 CHART = "key: C\n# mine\n[A]\n| C | F |\n| G7 | C |\n"
@@ -76,9 +76,10 @@ def test_the_tune_is_clicked_on_the_screen(window: Window, qtbot: QtBot) -> None
 
 @pytest.mark.parametrize("calm", [False, True])
 def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot, clock: HandClock, calm: bool) -> None:
+    page, strip = opened(window, qtbot)
     if calm:  # nothing follows what plays, but its end is told all the same
         click_in_menu(qtbot, window.menus["View"], "Nothing moves by itself")
-    page, strip = opened(window, qtbot)
+        come_back(window, qtbot)
     pick(qtbot, strip.how, True)
     pick(qtbot, strip.length, Fraction(1))
     with qtbot.waitSignal(window.playback.began, timeout=5000):
