@@ -12,8 +12,8 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parent.parent
-TASKS = ROOT / "src" / "yellow_hinge" / "tasks"
-PAGES = ROOT / "src" / "yellow_hinge" / "ui" / "pages"
+SOURCE = ROOT / "src" / "yellow_hinge"
+TASKS, PAGES = SOURCE / "tasks", SOURCE / "ui" / "pages"
 
 
 def lint(folder: Path) -> subprocess.CompletedProcess[str]:
@@ -94,3 +94,29 @@ def test_pages_and_their_parts_stay_small(path: Path) -> None:
             methods = [node for node in found.body if isinstance(node, ast.FunctionDef)]
             assert len(methods) <= 20, f"{found.name}: {len(methods)} methods"
             assert found.end_lineno is not None and found.end_lineno - found.lineno < 200, found.name
+
+
+#: Written for a compiler, which knows arguments by their places alone.
+COMPILED = {"lattice/compiled.py", "motion/compiled.py"}
+
+
+def test_no_call_gives_more_than_five_arguments_by_their_place() -> None:
+    bad = []
+    for path in sorted(SOURCE.rglob("*.py")):
+        if path.relative_to(SOURCE).as_posix() in COMPILED:
+            continue
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if isinstance(node, ast.Call) and sum(not isinstance(arg, ast.Starred) for arg in node.args) > 5:
+                bad.append(f"{path}:{node.lineno}")
+    assert not bad
+
+
+def test_names_are_nouns_of_the_trade() -> None:
+    """What a thing is called that could be anything stays rare among what is bound."""
+    bound, vague = 0, 0
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if isinstance(node, ast.arg) or (isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store)):
+                name = node.arg if isinstance(node, ast.arg) else node.id
+                bound, vague = bound + 1, vague + (name in ("one", "own", "found", "other", "now"))
+    assert vague <= 0.024 * bound, (vague, bound)

@@ -167,8 +167,9 @@ class _Reader:
         if said.form is not None:
             form = read_form(self.complaints, *said.form, [section.name for section in sections])
         chart = Chart(
-            said.title, said.composer, *(self.start or said.now), said.pickup or Fraction(0),
-            self.pickup_notes, self.pickup_words, sections, form, said.numbering, (), self.text,
+            said.title, said.composer, *(self.start or said.now), pickup=said.pickup or Fraction(0),
+            pickup_melody=self.pickup_notes, pickup_words=self.pickup_words, sections=sections, form=form,
+            numbering=said.numbering, text=self.text,
         )  # fmt: skip
         if chart.bars_played > MAX_BARS:
             what = f"{chart.bars_played} bars with all repeats are more than {MAX_BARS}"
