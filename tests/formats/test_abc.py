@@ -162,4 +162,4 @@ def test_tunes_that_others_ship_are_read_as_they_read_them() -> None:
         notes = [max(p.midi for p in one.pitches) for one in part.stripTies().flatten().notes
                  if not isinstance(one, harmony.Harmony) and not one.duration.isGrace]  # fmt: skip
         same += notes == [pitch.key for _, _, pitch in own.tune]
-    assert found >= 20 and same / found >= 0.7, (same, found)
+    assert found >= 20 and same / found >= 0.65, (same, found)
