@@ -14,16 +14,18 @@ from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.line import step_between
 from yellow_hinge.motion.links import LinkTables
+from yellow_hinge.motion.pairing import _by_groups
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import Store
 from yellow_hinge.motion.terms import hinge_costs, pair_costs
-from yellow_hinge.motion.weights import CONCERNS, stressed, weights_of
+from yellow_hinge.motion.weights import BASS_TOP_KEY, CONCERNS, LEVELS, bass_top_key, stressed, weights_of
+from yellow_hinge.rhythm.struck import BELOW_ST, Struck
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.candidates import candidates
 from yellow_hinge.voicing.recipes import builtin_library
-from yellow_hinge.voicing.shape import Hold, Voicing
+from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 from yellow_hinge.voicing.wish import Wish
 
 LIBRARY = builtin_library()
@@ -209,3 +211,42 @@ def test_takes_of_a_vamp_all_lead_back() -> None:
     assert len(takes) == 3 and takes[0].cost <= min(take.cost for take in takes[1:])
     rows: set[tuple[Voicing, ...]] = {take.voicings for take in takes}
     assert len(rows) == 3
+
+
+@pytest.mark.parametrize("level", [-2, -1, 1, 2])
+def test_a_level_is_the_school_s_price_times_its_factor_to_the_nearest_half_step(level: int) -> None:
+    for school in LIBRARY.schools.values():
+        base = weights_of(school)
+        for concern in CONCERNS:
+            made = weights_of(stressed(school, ((concern.id, level),)))
+            for name in concern.fields:
+                exact = getattr(base, name) * LEVELS[level][1]
+                price = getattr(made, name)
+                if level > 0 and exact < concern.least * level:
+                    assert price == concern.least * level
+                else:
+                    assert abs(price - exact) <= 0.5
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "bass"),
+    [
+        ((60, 62), (61,), 1),
+        ((61,), (60, 62), 1),
+        ((60, 62), (62,), 0),
+        ((60, 64), (61, 70), 1),
+        ((), (60,), 0),
+    ],
+)
+def test_of_pairings_that_cost_the_same_the_lowest_notes_go_together(
+    before: tuple[int, ...], after: tuple[int, ...], bass: int
+) -> None:
+    shapes = [(HandShape(keys, ("R",) * len(keys), "x"),) for keys in (before, after)]
+    assert _by_groups(shapes[0], shapes[1])[2][0, 0] == bass
+
+
+@pytest.mark.parametrize(("below", "key"), [(0, BASS_TOP_KEY), (1, BASS_TOP_KEY + BELOW_ST)])
+def test_a_bass_struck_below_the_grip_lets_the_grip_lie_higher(below: int, key: int) -> None:
+    plain = wish("C7", "solo", HandProfile())
+    struck = Struck(below=bool(below))
+    assert bass_top_key(replace(plain, struck=(struck, Struck()))) == key

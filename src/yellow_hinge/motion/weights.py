@@ -15,6 +15,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.rhythm.struck import BELOW_ST
 from yellow_hinge.voicing.recipes import School
 from yellow_hinge.voicing.shape import TopLine
 from yellow_hinge.voicing.wish import Wish
@@ -27,8 +28,6 @@ EASY_GAP_ST, HOLE_FROM_ST = 12, 15
 MELODY_ROOM_ST = 4
 #: Above this key (D3) a left hand's bass no longer carries the chord.
 BASS_TOP_KEY = 50
-#: Half steps by which that is higher where the bass is struck an octave below the grip.
-BELOW_ST = 8
 #: The highest key (B2) of a bass that the song ends on.
 END_BASS_KEY = 47
 #: What of the price of an ending a section pays that is not the song's last, in hundredths.

@@ -8,7 +8,7 @@ from msgspec import Struct
 
 #: Half steps by which a left hand over a bassist lies higher, and by which a grip does whose bass is struck
 #: an octave below it.
-_OVER_BASSIST_ST, _BELOW_ST = 7, 8
+_OVER_BASSIST_ST, BELOW_ST = 7, 8
 
 
 class Struck(Struct, frozen=True):
@@ -29,7 +29,7 @@ class Struck(Struct, frozen=True):
     def off_st(self, low: int, over_bassist: bool) -> int:
         """How many half steps the lowest key of a left hand lies outside of where it is wanted."""
         lifted = _OVER_BASSIST_ST * over_bassist
-        high = self.ceiling + lifted + _BELOW_ST * self.below
+        high = self.ceiling + lifted + BELOW_ST * self.below
         too_high = max(0, low - high) if self.ceiling else 0
         return (max(0, self.floor + lifted - low) if self.floor else 0) + too_high
 
