@@ -86,10 +86,12 @@ def test_the_tune_is_played_to_the_click(window: Window, qtbot: QtBot, clock: Ha
         click(qtbot, strip.start_button)
         assert "Listening" in strip.words.text()
     beat = 60 / window.document.song.tempo
+    qtbot.waitUntil(lambda: window.isActiveWindow() and window.focusWidget() is strip)
     begun = clock.at + 0.06 + 4 * beat  # a bar is counted in
     for count, key in ((0, K.Key_Z), (1.1, K.Key_X), (1.9, K.Key_C)):
         clock.at = begun + count * beat
         qtbot.keyPress(strip, key)
+        assert len(window.devices.held.down) == 1 and window.playback.playing
         clock.at += 0.9 * beat
         qtbot.keyRelease(strip, key)
     clock.at = begun + 3.5 * beat
