@@ -99,11 +99,12 @@ def plant(text: str, tree: Path) -> int:
             continue
         target = tree / (found["file"] or found["end"])
         before = target.read_text("utf-8")
+        whole = not found["text"].startswith(" ")  # and no row of a table: two lines are left free around it
         if found["end"]:
-            after = before.rstrip("\n") + "\n" + found["text"]
+            after = before.rstrip("\n") + "\n\n\n" + found["text"]
         else:
             assert before.count(found["anchor"]) == 1, f"{found['anchor']!r} in {target}"
-            after = before.replace(found["anchor"], found["text"] + found["anchor"])
+            after = before.replace(found["anchor"], found["text"] + "\n\n" * whole + found["anchor"])
         target.write_text(after, "utf-8")
     return count
 
