@@ -128,8 +128,9 @@ def test_what_is_no_file_is_refused(data: bytes) -> None:
     assert "x.mid" in caught.value.problems[0].place
 
 
+@pytest.mark.long
 @given(st.binary(max_size=80), st.integers(0, 200))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=150, deadline=None)
 def test_bent_files_are_read_or_refused(junk: bytes, at: int) -> None:
     data = bytearray(file_of(*blocks()))
     data[at : at + len(junk)] = junk

@@ -124,8 +124,9 @@ def _shifted(voicing: Voicing, st_: int) -> Voicing:
     return replace(voicing, left=left, right=right)
 
 
+@pytest.mark.long
 @given(symbols, st.sampled_from(["solo", "band", "sixes"]), st.sampled_from(["C", "Cm", "G", "Ab", "F#m"]))
-@settings(max_examples=15)
+@settings(max_examples=40)
 def test_wishes_that_mean_the_same_have_the_same_voicings_at_the_same_prices(
     symbol: str, school: str, key: str
 ) -> None:

@@ -91,12 +91,13 @@ options = st.builds(
 )  # fmt: skip
 
 
+@pytest.mark.long
 @given(
     st.sampled_from(sorted(DEMO_SONGS)),
     options,
     st.sampled_from([kind for kind in KIND_IDS if kind not in ("score", "lead")]),
 )
-@settings(deadline=None, max_examples=30)
+@settings(deadline=None, max_examples=120)
 def test_nothing_is_off_the_page(name: str, options: Options, kind: str) -> None:
     check(sheet_of(demo_song(name), LIBRARY, kind, options, METRICS))
 
