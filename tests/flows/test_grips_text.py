@@ -122,8 +122,20 @@ def test_other_texts_are_no_pages_of_grips(text: str) -> None:
     assert not looks_like(text) and recognise(text).page is None
 
 
+def test_a_song_without_a_chord_has_no_page_of_grips(library: Library) -> None:
+    """A tune over bars of no chord: it would be a file that nobody can open."""
+    for text, there in (("| N.C. | N.C. |", False), ("| N.C. | C |", True)):
+        song = song_of(text)
+        if there:
+            encode(song, ".grips", library)
+        else:
+            with pytest.raises(BadInput, match="no chords to hold"):
+                encode(song, ".grips", library)
+
+
+@pytest.mark.long
 @given(charts())
-@settings(max_examples=10)
+@settings(max_examples=30)
 def test_what_is_written_is_read_again(chart: Chart) -> None:
     """Chords, lengths, form, tune, words and every grip."""
     library, song = builtin_library(), Song(chart)

@@ -413,7 +413,9 @@ def _sound(chord: ChordSymbol | None) -> tuple[object, ...]:
 
 def write(song: Song) -> bytes:
     """The chords with their grips, a bar a line, as the take that is worked on has them. Reading it gives
-    the chords and grips again."""
+    the chords and grips again. Raises :class:`BadInput` for a song without any."""
+    if not any(slot.chord for slot in song.slots):
+        raise BadInput(Problem("grips", "there are no chords to hold", "write a chart with chords first"))
     arrangement = song.arrangement
     chart = _with_swaps(song)
     held: list[Voicing | None] = []
