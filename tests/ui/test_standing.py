@@ -122,6 +122,19 @@ def test_every_control_has_a_name_and_the_keyboard(
 
 
 @every_screen
+def test_every_panel_stands_on_its_ground(
+    window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
+) -> None:
+    """A class of our own paints none unless it is told to."""
+    page = opened(window, qtbot, kind, key)
+    shown = window.grab().toImage()
+    for panel in page.findChildren(QWidget, "panel"):
+        if panel.isVisibleTo(page):
+            inside = panel.mapTo(window, QPoint(4, 8))
+            assert shown.pixelColor(inside).name() == window.theme.surface, type(panel).__name__
+
+
+@every_screen
 def test_the_keyboard_goes_round_all_of_them(
     window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
 ) -> None:

@@ -31,14 +31,6 @@ def page_row(page: QWidget) -> QHBoxLayout:
     return row
 
 
-def panel_column(panel: QWidget) -> QVBoxLayout:
-    """The rows of a panel at the side of a page, with its ground and margins."""
-    panel.setObjectName("panel")
-    column = QVBoxLayout(panel)
-    column.setContentsMargins(14, 12, 14, 12)
-    return column
-
-
 def column(owner: QWidget | None = None, spacing: int | None = None) -> QVBoxLayout:
     """Rows one below the other, without margins."""
     made = QVBoxLayout() if owner is None else QVBoxLayout(owner)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QSpinBox, QWidget
+from PySide6.QtWidgets import QGridLayout, QLabel, QSpinBox
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.ui.kit import heading, label
 from yellow_hinge.ui.pages.hands.state import hand_of, hand_words, key_words
+from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.voicing.handling import HIGHEST_PIANO_KEY, LOWEST_PIANO_KEY
 
 _REGISTER = (LOWEST_PIANO_KEY, HIGHEST_PIANO_KEY)
@@ -19,14 +20,13 @@ _LIMITS = (
 )
 
 
-class LimitsPanel(QWidget):
+class LimitsPanel(Ground):
     """A row for each hand; ``changed`` carries side, field and value."""
 
     changed = Signal(str, str, int)
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("panel")
+        super().__init__("panel")
         grid = QGridLayout(self)
         grid.setContentsMargins(16, 12, 16, 12)
         grid.setHorizontalSpacing(14)

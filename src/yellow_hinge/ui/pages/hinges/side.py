@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLabel, QStackedWidget, QVBoxLayout, QWidget
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.hinges.leaf_side import LeafSide
 from yellow_hinge.ui.pages.hinges.part import Bench
+from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.theme import LIGHT, Theme, scaled
 
 if TYPE_CHECKING:
@@ -24,7 +25,7 @@ _SIDE_WIDTH = 330
 Panel = TypeVar("Panel", bound=QWidget)
 
 
-class BenchSide(QWidget):
+class BenchSide(Ground):
     """Shows the bench. Only the leaves' side is made at once: they come first. ``grip_made``: the one for
     grips of one's own is there; ``name_wanted`` carries a name for the chosen chord."""
 
@@ -32,8 +33,7 @@ class BenchSide(QWidget):
     name_wanted = Signal(object)
 
     def __init__(self, bench: Bench, commands: CommandList) -> None:
-        super().__init__()
-        self.setObjectName("panel")
+        super().__init__("panel")
         self._bench, self._commands = bench, commands
         self._theme = LIGHT
         layout = QVBoxLayout(self)

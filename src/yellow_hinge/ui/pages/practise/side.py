@@ -6,26 +6,25 @@ from collections.abc import Callable, Sequence
 from typing import Literal
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QListWidget, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QStackedWidget, QVBoxLayout
 
 from yellow_hinge.ui.commands import CommandList, command
 from yellow_hinge.ui.faces import Face, Faces
 from yellow_hinge.ui.pages.practise.choosing import Choosing
 from yellow_hinge.ui.pages.practise.part import PractisePart, Room
 from yellow_hinge.ui.pages.practise.sides import DrillsSide, MapSide, SetSide, TodaySide, WeeksSide
-from yellow_hinge.ui.quiet import QuietSide
+from yellow_hinge.ui.quiet import Ground, QuietSide
 from yellow_hinge.ui.theme import Theme, scaled
 
 _SIDE_WIDTH = 300
 
 
-class PractiseSide(QWidget):
+class PractiseSide(Ground):
     """Shows the room."""
 
     def __init__(self, room: Room, faces: Faces[Face], commands: CommandList) -> None:
-        super().__init__()
+        super().__init__("panel")
         self._state, self._faces = room.state, faces
-        self.setObjectName("panel")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 10, 12, 10)
         layout.addWidget(faces.row(commands))

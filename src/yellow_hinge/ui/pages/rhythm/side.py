@@ -6,22 +6,22 @@ from collections.abc import Iterable
 from functools import cached_property
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QStackedWidget, QWidget
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout
 
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.faces import Face, Faces
-from yellow_hinge.ui.kit import panel_column
 from yellow_hinge.ui.pages.rhythm.feel_side import FeelSide
 from yellow_hinge.ui.pages.rhythm.line_side import LineSide
 from yellow_hinge.ui.pages.rhythm.pattern_side import PatternSide
 from yellow_hinge.ui.pages.rhythm.state import RhythmState
+from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.theme import Theme, scaled
 
 _SIDE_WIDTH = 330
 
 
-class RhythmSide(QWidget):
+class RhythmSide(Ground):
     """Shows the open face; feel and lines are made when they are first wanted. ``typed`` carries a riff."""
 
     typed = Signal(str)
@@ -29,9 +29,10 @@ class RhythmSide(QWidget):
     def __init__(
         self, document: Document, state: RhythmState, faces: Faces[Face], commands: CommandList
     ) -> None:
-        super().__init__()
+        super().__init__("panel")
         self._document, self._state, self._faces, self._commands = document, state, faces, commands
-        layout = panel_column(self)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 12, 14, 12)
         layout.addWidget(faces.row(commands))
         self.stack = QStackedWidget()
         self.patterns = PatternSide(state, commands)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.tasks.keys.moved import to_key
@@ -21,6 +21,7 @@ from yellow_hinge.ui.pages.song.state import (
     reach_label,
     school_label,
 )
+from yellow_hinge.ui.quiet import Ground
 
 _COLOURS = "Colour: how far past the symbols a voicing may go\n" + "\n".join(
     f"{word}: {what}" for word, what in zip(COLOUR_WORDS, COLOUR_HELP, strict=True)
@@ -28,15 +29,14 @@ _COLOURS = "Colour: how far past the symbols a voicing may go\n" + "\n".join(
 _BASSES = (("By school", None), ("My left hand", "self"), ("The bassist", "bassist"))
 
 
-class Decisions(QWidget):
+class Decisions(Ground):
     """Boxes that show the song, and change it. Text that is still typed is read before; ``readable`` says
     whether it can be, and tells the player where not."""
 
     readable: Callable[[str], bool]
 
     def __init__(self, document: Document) -> None:
-        super().__init__()
-        self.setObjectName("panel")
+        super().__init__("panel")
         self._document = document
         library = document.library
         self.school = _box(

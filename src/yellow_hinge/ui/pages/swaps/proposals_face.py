@@ -41,6 +41,7 @@ class ProposalsFace(ChordFace):
         layout.addWidget(self.list, 1)
         layout.addLayout(self._build_query())
         self.words = Words()
+        self.words.setObjectName("")  # what was asked for, and no remark
         layout.addWidget(self.words)
 
     def _build_bar(self, rules: Rules) -> QHBoxLayout:

@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
 
 from yellow_hinge.reharm.rules import RULES
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.swaps.curve_side import CurveSide
 from yellow_hinge.ui.pages.swaps.painted import BassView
 from yellow_hinge.ui.pages.swaps.weighing import Weighing
+from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.theme import Theme, scaled
 
 _SIDE_WIDTH = 350
 
 
-class SwapSide(QWidget):
+class SwapSide(Ground):
     """Shows the state, and whether anything is being weighed."""
 
     def __init__(self, weighing: Weighing, commands: CommandList) -> None:
-        super().__init__()
-        self.setObjectName("panel")
+        super().__init__("panel")
         self._weighing, self._state = weighing, weighing.state
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 14, 12)
