@@ -167,3 +167,20 @@ def test_setting_up_waits_for_whoever_installs_packages(
     assert ("waiting for it" in done.stdout) == (words == LOCKED and patience_s > 0)
     assert done.stderr.strip() == (words if code else "")
     assert len((tmp_path / "runs").read_text()) == (attempts + 1 if code == 0 else 1)
+
+
+SHOTS = re.findall(
+    r'^    \("([a-z-]+)", "[a-z-]+", ', (ROOT / "tools/make_screenshots.py").read_text(), re.MULTILINE
+)
+
+
+def test_every_picture_is_one_that_is_taken() -> None:
+    assert {f"{name}.png" for name in SHOTS} == {path.name for path in (ROOT / "docs/screenshots").iterdir()}
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("name", SHOTS)
+def test_pictures_can_be_taken_anew(name: str, tmp_path: Path) -> None:
+    command = [sys.executable, "tools/make_screenshots.py", str(tmp_path), name]
+    done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False, timeout=120)
+    assert done.returncode == 0 and (tmp_path / f"{name}.png").stat().st_size > 20_000, done.stderr[-2000:]

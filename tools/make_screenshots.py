@@ -106,7 +106,7 @@ def ladder(window: Window) -> None:
     settle(window)
     view = window.page
     assert isinstance(view, SwapsPage)
-    view.commands["ladder"].run()
+    view.commands["face-ladder"].run()
     settle(window)
     for _ in range(2):
         view.commands["mark"].run()
@@ -119,9 +119,8 @@ def swaps_face(window: Window, name: str) -> SwapsPage:
     settle(window)
     view = window.page
     assert isinstance(view, SwapsPage)
-    view.commands[name].run()
-    while view.weighing:
-        settle(window)
+    view.commands[f"face-{name}"].run()
+    settle(window)
     return view
 
 
