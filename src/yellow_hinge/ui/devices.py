@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidg
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.theory.pitch import pitch_for_key
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.computer_keys import ComputerKeys
 from yellow_hinge.ui.quiet import Ground
@@ -199,15 +200,14 @@ class DevicePanel(Ground):
         rows.addLayout(row)
         rows.addLayout(self._build_out())
         rows.addWidget(devices.screen)
-        label = QLabel("Keyboard")
-        label.setObjectName("quiet")
-        self.box = Choice()
-        self.box.setAccessibleName("Keyboard that is heard")
-        self.box.setToolTip(
+        label = kit.label("quiet", "Keyboard", wraps=False)
+        self.box = kit.named(
+            Choice(),
+            "Keyboard that is heard",
             "A MIDI keyboard of this machine, one on the screen, two rows of letters of the computer, or the "
             "simulated one, "
             "which another program plays: "
-            "python -m yellow_hinge.sound.simulated"
+            "python -m yellow_hinge.sound.simulated",
         )
         self.box.setMinimumWidth(220)
         self.box.activated.connect(lambda _: self.choose(self.box.currentText()))
@@ -220,9 +220,7 @@ class DevicePanel(Ground):
         self.sounds.toggled.connect(self._set_sounds)
         self.last = QLabel()
         self.last.setToolTip("The last notes that came in")
-        self.words = QLabel()
-        self.words.setObjectName("quiet")
-        self.words.setWordWrap(True)
+        self.words = kit.label("quiet")
         for widget in (label, self.box, self.sounds, self.last):
             row.addWidget(widget)
         row.addWidget(self.words, 1)
@@ -236,13 +234,12 @@ class DevicePanel(Ground):
     def _build_out(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(10)
-        label = QLabel("Notes go to")
-        label.setObjectName("quiet")
-        self.out_box = Choice()
-        self.out_box.setAccessibleName("Where notes go")
-        self.out_box.setToolTip(
+        label = kit.label("quiet", "Notes go to", wraps=False)
+        self.out_box = kit.named(
+            Choice(),
+            "Where notes go",
             "What is played, the click, and what you play yourself with the pedal, to a MIDI port of this "
-            "machine, or to the simulated one: python -m yellow_hinge.sound.simulated_listener"
+            "machine, or to the simulated one: python -m yellow_hinge.sound.simulated_listener",
         )
         self.out_box.setMinimumWidth(220)
         self.out_box.addItem(_HERE)
@@ -250,9 +247,7 @@ class DevicePanel(Ground):
         self.here = QCheckBox("Sound here too")
         self.here.setToolTip("Whether this program sounds as well while notes go to a port")
         self.here.toggled.connect(self._playback.sound_here)
-        self.out_words = QLabel()
-        self.out_words.setObjectName("quiet")
-        self.out_words.setWordWrap(True)
+        self.out_words = kit.label("quiet")
         for widget in (label, self.out_box, self.here):
             row.addWidget(widget)
         row.addWidget(self.out_words, 1)

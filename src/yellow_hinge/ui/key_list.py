@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFrame, QLabel, QScrollArea, QWidget
 
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import Command
 
 Groups = Sequence[tuple[str, Sequence[Command]]]
@@ -30,8 +31,7 @@ class KeyList(QDialog):
         area.setWidgetResizable(True)
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setAccessibleName("This page, and all commands with their keys")
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         layout.addWidget(area)
         self.resize(880, 620)
 

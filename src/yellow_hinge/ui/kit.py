@@ -21,6 +21,14 @@ from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 
 Layout = TypeVar("Layout", bound=QBoxLayout)
+Widget = TypeVar("Widget", bound=QWidget)
+
+
+def named(widget: Widget, name: str, tip: str = "") -> Widget:
+    """A widget with its name for those who do not see it, and its tip."""
+    widget.setAccessibleName(name)
+    widget.setToolTip(tip)
+    return widget
 
 
 def page_row(page: QWidget) -> QHBoxLayout:
@@ -91,9 +99,7 @@ def choice(
     choices: Iterable[tuple[str, object]] = (),
 ) -> Choice:  # fmt: skip
     """A box to choose from: (words, value) each; ``chosen`` is called when the player has."""
-    made = Choice()
-    made.setAccessibleName(name)
-    made.setToolTip(tip)
+    made = named(Choice(), name, tip)
     for words, value in choices:
         made.addItem(words, value)
     if chosen is not None:
@@ -103,11 +109,9 @@ def choice(
 
 def number(name: str, bounds: tuple[int, int], tip: str = "", suffix: str = "") -> QSpinBox:
     """A box for a number within bounds."""
-    made = QSpinBox()
+    made = named(QSpinBox(), name, tip)
     made.setRange(*bounds)
     made.setSuffix(suffix)
-    made.setAccessibleName(name)
-    made.setToolTip(tip)
     return made
 
 
@@ -121,8 +125,7 @@ def tick(words: str, clicked: Callable[[bool], object], tip: str = "") -> QCheck
 
 def listing(name: str, activated: Callable[[int], object] | None = None) -> QListWidget:
     """A list; ``activated`` gets the row that was clicked, or taken by Return."""
-    made = QListWidget()
-    made.setAccessibleName(name)
+    made = named(QListWidget(), name)
     if activated is not None:
         for signal in (made.itemClicked, made.itemActivated):
             signal.connect(lambda _: activated(made.currentRow()))

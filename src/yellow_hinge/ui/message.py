@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from yellow_hinge.errors import Problem
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.quiet import Ground
 
 #: Problems that are shown; the first few are enough to go on with.
@@ -22,8 +23,7 @@ class MessageBar(Ground):
         self._passing = False
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 8, 12, 8)
-        self.text = QLabel()
-        self.text.setWordWrap(True)
+        self.text = kit.label()
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.undo = QPushButton("Undo")
         self.undo.setToolTip("Take the change back")

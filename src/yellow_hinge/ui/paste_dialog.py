@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 from yellow_hinge.tasks.files.pasted import Recognised, recognise
 from yellow_hinge.tasks.grips.page import Page
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.words import Words
 
 _MOST_PROBLEMS = 4
@@ -31,14 +32,12 @@ class PasteDialog(QDialog):
         layout.addWidget(
             QLabel("Chords over words, rows of chords, grips (Dm7: D3 C4 ; F4), ChordPro, ABC, chart text:")
         )
-        self.text = QPlainTextEdit(text)
-        self.text.setAccessibleName("Text that becomes a song")
+        self.text = kit.named(QPlainTextEdit(text), "Text that becomes a song")
         self.text.textChanged.connect(self._look)
         layout.addWidget(self.text, 3)
         self.words = Words()
         layout.addWidget(self.words)
-        self.lines = QListWidget()
-        self.lines.setAccessibleName("What each line was taken for")
+        self.lines = kit.named(QListWidget(), "What each line was taken for")
         layout.addWidget(self.lines, 2)
         self.buttons = QDialogButtonBox()
         self.make = self.buttons.addButton("Make it a song", QDialogButtonBox.ButtonRole.AcceptRole)

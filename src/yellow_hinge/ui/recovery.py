@@ -8,12 +8,13 @@ from contextlib import suppress
 from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMessageBox, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QMessageBox, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.tasks.files.opening import Unsaved
 from yellow_hinge.tasks.files.recovery import Found, Keeper, discard, find
 from yellow_hinge.tasks.settings.state_folder import clean_up
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.worker import Worker
@@ -146,10 +147,8 @@ class FoundBar(Ground):
 
     def _row(self, recovered: Found) -> QWidget:
         row = QWidget()
-        layout = QHBoxLayout(row)
-        layout.setContentsMargins(0, 0, 0, 0)
-        label = QLabel(f"Not saved when the program stopped: {recovered.words}")
-        label.setWordWrap(True)
+        layout = kit.row(owner=row)
+        label = kit.label("", f"Not saved when the program stopped: {recovered.words}")
         layout.addWidget(label, 1)
         for button in self._buttons(recovered):
             layout.addWidget(button)

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.tasks.files.sound_file import MOST_ROUNDS, SoundWishes
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.words import Words
 
 
@@ -42,8 +43,13 @@ class SoundDialog(QDialog):
             self.boxes[name] = QCheckBox(words)
             self.boxes[name].setChecked(on)
             layout.addWidget(self.boxes[name])
-        layout.addWidget(QLabel("Without a hand it is for that hand to play along."))
-        layout.addWidget(Words("Listen at a low volume, and rest your ears and hands between rounds."))
+        kit.add_all(
+            layout,
+            (
+                QLabel("Without a hand it is for that hand to play along."),
+                Words("Listen at a low volume, and rest your ears and hands between rounds."),
+            ),
+        )
         buttons = QDialogButtonBox()
         buttons.addButton("Choose a file...", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.addButton(QDialogButtonBox.StandardButton.Cancel)

@@ -9,7 +9,6 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
-    QLabel,
     QProgressBar,
     QPushButton,
     QSlider,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import Ground
@@ -49,8 +49,7 @@ class Transport(Ground):
             line.setSpacing(10)
             lines.addLayout(line)
         self._build_sound(commands)
-        self.devices_button = QPushButton()
-        commands.bind(self.devices_button, "devices")
+        self.devices_button = kit.button(commands, "devices")
         self._build_search(worker)
         self._first = (self.play_button, self.tempo, self.melody, self.click, self.band)
         self._second = (
@@ -61,8 +60,7 @@ class Transport(Ground):
         self.fit()
 
     def _build_sound(self, commands: CommandList) -> None:
-        self.play_button = QPushButton()
-        commands.bind(self.play_button, "play")
+        self.play_button = kit.button(commands, "play")
         self.tempo = QSpinBox()
         self.tempo.setRange(MIN_TEMPO, MAX_TEMPO)
         self.tempo.setSuffix(" beats/min")
@@ -75,8 +73,7 @@ class Transport(Ground):
         self.click.setObjectName("quiet")
         self.click.setToolTip("A click on every count, the first of the bar higher")
         self.click.toggled.connect(self._set_click)
-        self.volume_label = QLabel("Volume")
-        self.volume_label.setObjectName("quiet")
+        self.volume_label = kit.label("quiet", "Volume", wraps=False)
         self.volume = QSlider(Qt.Orientation.Horizontal)
         self.volume.setRange(0, 100)
         self.volume.setValue(int(self._playback.volume * 100))

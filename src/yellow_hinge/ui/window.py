@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QPushButton,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -31,7 +30,7 @@ from yellow_hinge.tasks.files.opening import DEMO_SONGS
 from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.tasks.settings.recent import MOST as MOST_RECENT
 from yellow_hinge.tasks.song.templates import TEMPLATES
-from yellow_hinge.ui import theme
+from yellow_hinge.ui import kit, theme
 from yellow_hinge.ui.access import FocusRing
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
@@ -122,19 +121,14 @@ class Window(QMainWindow):
     def _build(self) -> None:
         self.stack = QStackedWidget()
         body = QWidget()
-        outer = QVBoxLayout(body)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(0)
+        outer = kit.column(body, spacing=0)
         upper = QHBoxLayout()
         upper.setSpacing(0)
         self.rail = self._build_rail()
         upper.addWidget(self.rail)
         upper.addWidget(self.stack, 1)
         outer.addLayout(upper, 1)
-        outer.addWidget(self.found)
-        outer.addWidget(self.message)
-        outer.addWidget(self.panel)
-        outer.addWidget(self.transport)
+        kit.add_all(outer, (self.found, self.message, self.panel, self.transport))
         self.setCentralWidget(body)
 
     def _build_rail(self) -> QuietSide:

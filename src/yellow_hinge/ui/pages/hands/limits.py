@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSpinBox
 
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.hinge import SIDES
-from yellow_hinge.ui.kit import heading, label
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.pages.hands.state import hand_of, hand_words, key_words
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.voicing.handling import HIGHEST_PIANO_KEY, LOWEST_PIANO_KEY
@@ -33,11 +33,11 @@ class LimitsPanel(Ground):
         self.summaries: dict[str, QLabel] = {}
         self.spins: dict[tuple[str, str], QSpinBox] = {}
         for row, side in enumerate(SIDES):
-            self.summaries[side] = heading("")
+            self.summaries[side] = kit.heading("")
             grid.addWidget(self.summaries[side], 2 * row, 0, 1, 7)
             for column, (field, words, bounds) in enumerate(_LIMITS):
                 spin = self.spins[side, field] = self._spin(side, field, words, bounds)
-                grid.addWidget(label("quiet", words, wraps=False), 2 * row + 1, 2 * column)
+                grid.addWidget(kit.label("quiet", words, wraps=False), 2 * row + 1, 2 * column)
                 grid.addWidget(spin, 2 * row + 1, 2 * column + 1)
         grid.setColumnStretch(6, 1)
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.kit import button, buttons, choice, label
 from yellow_hinge.ui.page import Page, Part
 from yellow_hinge.ui.pages.hands.limits import LimitsPanel
 from yellow_hinge.ui.pages.hands.state import CAUTIONS, KEYBOARDS
@@ -46,27 +46,25 @@ class HandsPage(Page):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(22, 16, 22, 16)
         layout.setSpacing(12)
-        layout.addWidget(label("title", "How far do your hands reach with ease?", wraps=False))
+        layout.addWidget(kit.label("title", "How far do your hands reach with ease?", wraps=False))
         layout.addLayout(self._build_sides())
-        self.instruction = QLabel()
-        self.instruction.setWordWrap(True)
+        self.instruction = kit.label()
         self.limits = LimitsPanel()
         self.limits.changed.connect(self.habits.set_limit)
         for widget in (self.instruction, self.keyboard, self.limits):
             layout.addWidget(widget)
         layout.addLayout(self._build_habits())
         for words in CAUTIONS:
-            layout.addWidget(label("quiet", words))
+            layout.addWidget(kit.label("quiet", words))
         layout.addStretch(1)
 
     def _build_sides(self) -> QHBoxLayout:
-        row = buttons(self.commands, *(f"try-{number}" for number, _ in enumerate(TRIES)))
-        self.octave = choice(
+        row = kit.buttons(self.commands, *(f"try-{number}" for number, _ in enumerate(TRIES)))
+        self.octave = kit.choice(
             "Keyboard size", "On narrow keys the same hand reaches farther", self._octave_chosen, KEYBOARDS
         )
         row.addStretch(1)
-        row.addWidget(label("quiet", "Keyboard", wraps=False))
-        row.addWidget(self.octave)
+        kit.add_all(row, (kit.label("quiet", "Keyboard", wraps=False), self.octave))
         return row
 
     def _build_habits(self) -> QHBoxLayout:
@@ -74,7 +72,7 @@ class HandsPage(Page):
         row = QHBoxLayout()
         for habit in ("roll", "interlock"):
             row.addWidget(self.commands.bind(QCheckBox(), habit))
-        self.profile_box = choice(
+        self.profile_box = kit.choice(
             "Kept hand profiles", "Choose kept hands to take them over, or write a name and keep these",
             self.kept.take_over,
         )  # fmt: skip
@@ -84,10 +82,9 @@ class HandsPage(Page):
         assert edit is not None
         edit.setPlaceholderText("whose hands?")
         row.addStretch(1)
-        row.addWidget(label("quiet", "Kept hands", wraps=False))
-        row.addWidget(self.profile_box)
+        kit.add_all(row, (kit.label("quiet", "Kept hands", wraps=False), self.profile_box))
         for act in ("keep-hands", "forget-hands"):
-            row.addWidget(button(self.commands, act))
+            row.addWidget(kit.button(self.commands, act))
         self.kept.written = self.profile_box.currentText
         self.kept.listed.connect(self._list_profiles)
         self.kept.look()

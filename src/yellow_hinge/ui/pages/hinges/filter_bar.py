@@ -7,12 +7,13 @@ from functools import partial
 from typing import TYPE_CHECKING, overload
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.stopping import Progress
 from yellow_hinge.theory.pitch import as_letters
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.entry_field import EntryField
@@ -78,23 +79,20 @@ class FilterBar(QWidget):
         self.worker = Worker(self, "all shapes")
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self._say(str(error.problems[0].what)))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
+        layout = kit.column(self, spacing=4)
         self.field = EntryField()
         self.field.setPlaceholderText("All shapes: root position, 3 on top...")
-        self.field.setAccessibleName("Filter all voicings of this chord")
-        self.field.setToolTip(
+        kit.named(
+            self.field,
+            "Filter all voicings of this chord",
             "Looks through every voicing of this chord, not only the best. Several filters with commas: "
             "root position, 3 on top, contains A4, without 9, left octave, four notes, right two notes, "
-            "or the name of a shape."
+            "or the name of a shape.",
         )
         self.field.setClearButtonEnabled(True)
         self.field.textChanged.connect(lambda _: self.changed.emit())
         layout.addWidget(self.field)
-        self.words = QLabel()
-        self.words.setObjectName("quiet")
-        self.words.setWordWrap(True)
+        self.words = kit.label("quiet")
         layout.addWidget(self.words)
         grid = QGridLayout()
         grid.setSpacing(3)

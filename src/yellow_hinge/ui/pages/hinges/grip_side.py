@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -19,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.theory.pitch import as_letters, as_named
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.entry_field import EntryField
@@ -42,27 +42,20 @@ class GripSide(QWidget):
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._document, self._state, self._grips = document, state, grips
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        about = QLabel("Click the keys below, or type: left hand ; right hand")
-        about.setObjectName("quiet")
-        about.setWordWrap(True)
+        layout = kit.column(self)
+        about = kit.label("quiet", "Click the keys below, or type: left hand ; right hand")
         layout.addWidget(about)
-        self.field = EntryField()
-        self.field.setAccessibleName("Notes of my grip, left hand ; right hand")
+        self.field = kit.named(EntryField(), "Notes of my grip, left hand ; right hand")
         self.field.setPlaceholderText(as_named("D3 G3 B3 ; F#4 B4"))
         self.field.setToolTip("Notes with their octaves, or key numbers; a semicolon between the hands")
         self.field.textEdited.connect(self._text_edited)
         self.field.kept.connect(self._return_pressed)
         self._keep = commands["keep-grip"]
         layout.addWidget(self.field)
-        self.trouble = QLabel()
-        self.trouble.setObjectName("wrong")
-        self.trouble.setWordWrap(True)
+        self.trouble = kit.label("wrong")
         layout.addWidget(self.trouble)
         layout.addLayout(self._build_hands(commands))
-        self.words = QLabel()
-        self.words.setWordWrap(True)
+        self.words = kit.label()
         self.words.setTextFormat(Qt.TextFormat.RichText)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -72,8 +65,7 @@ class GripSide(QWidget):
         room.setContentsMargins(0, 2, 8, 2)
         self.ways = WaysOut()
         self.ways.chosen.connect(lambda keys: self.typed.emit(keys, ()))
-        room.addWidget(self.ways)
-        room.addWidget(self.words)
+        kit.add_all(room, (self.ways, self.words))
         room.addStretch(1)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
@@ -96,9 +88,7 @@ class GripSide(QWidget):
             self.hands.addButton(button, number)
             row.addWidget(button)
         self.hands.idClicked.connect(self._hand_clicked)
-        clear = QPushButton()
-        clear.setObjectName("take")
-        commands.bind(clear, "clear-grip")
+        clear = kit.button(commands, "clear-grip", "take")
         row.addStretch(1)
         row.addWidget(clear)
         return row
@@ -107,14 +97,11 @@ class GripSide(QWidget):
         grid = QGridLayout()
         grid.setSpacing(4)
         for number, command in enumerate(_KEEP):
-            button = QPushButton()
-            button.setObjectName("take")
-            commands.bind(button, command)
+            button = kit.button(commands, command, "take")
             grid.addWidget(button, number // 2, number % 2)
             if command == "keep-where":
                 self.where_button = button
-        self.name = EntryField()
-        self.name.setAccessibleName("Name of my shape")
+        self.name = kit.named(EntryField(), "Name of my shape")
         self.name.setPlaceholderText("A name for the shape")
         self.name.setMaxLength(40)
         grid.addWidget(self.name, 2, 0, 1, 2)

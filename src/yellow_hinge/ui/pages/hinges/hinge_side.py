@@ -8,12 +8,12 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from yellow_hinge.song.edits import wish_for_chord
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.leaf_side import reasons_label
@@ -30,23 +30,18 @@ class HingeSide(QuietSide):
         super().__init__(parent)
         self._document, self._state = document, state
         layout = self.rows
-        self.words = QLabel()
-        self.words.setWordWrap(True)
+        self.words = kit.label()
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.words)
-        hear = QPushButton()
-        commands.bind(hear, "hear")
+        hear = kit.button(commands, "hear")
         layout.addWidget(hear)
         layout.addSpacing(10)
         layout.addLayout(self._build_figures())
         self.reasons = reasons_label(layout, "Its share of the effort")
-        self.better_label = QLabel()
-        self.better_label.setWordWrap(True)
-        self.better_button = QPushButton()
-        commands.bind(self.better_button, "better")
+        self.better_label = kit.label()
+        self.better_button = kit.button(commands, "better")
         layout.addSpacing(10)
-        layout.addWidget(self.better_label)
-        layout.addWidget(self.better_button)
+        kit.add_all(layout, (self.better_label, self.better_button))
         self._build_fills(layout)
         layout.addStretch(1)
 
@@ -66,16 +61,14 @@ class HingeSide(QuietSide):
         return grid
 
     def _build_fills(self, layout: QVBoxLayout) -> None:
-        self.fills_heading = QLabel("Small notes on the way")
-        self.fills_heading.setObjectName("heading")
-        self.fills_heading.setToolTip("Ticked ones are played and exported to MIDI with the chords")
-        self.fills = QListWidget()
-        self.fills.setAccessibleName("Small notes on the way to the next chord")
+        self.fills_heading = kit.heading(
+            "Small notes on the way", "Ticked ones are played and exported to MIDI with the chords"
+        )
+        self.fills = kit.named(QListWidget(), "Small notes on the way to the next chord")
         self.fills.setWordWrap(True)
         self.fills.itemChanged.connect(self._fill_ticked)
         layout.addSpacing(6)
-        layout.addWidget(self.fills_heading)
-        layout.addWidget(self.fills)
+        kit.add_all(layout, (self.fills_heading, self.fills))
 
     def refresh(self) -> None:
         """The chosen hinge as it is now."""

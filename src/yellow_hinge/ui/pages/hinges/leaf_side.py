@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.hinge import SIDES
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.alternatives import AlternativeDelegate, AlternativesModel
@@ -18,15 +19,12 @@ from yellow_hinge.voicing.shape import Voicing
 
 def reasons_label(layout: QVBoxLayout, words: str) -> QLabel:
     """A heading with a label under it for the reasons."""
-    heading = QLabel(words)
-    heading.setObjectName("heading")
-    heading.setToolTip("Reasons with their shares, in half steps: what the search has added up here.")
-    label = QLabel()
-    label.setObjectName("quiet")
-    label.setWordWrap(True)
+    heading = kit.heading(
+        words, "Reasons with their shares, in half steps: what the search has added up here."
+    )
+    label = kit.label("quiet")
     layout.addSpacing(4)
-    layout.addWidget(heading)
-    layout.addWidget(label)
+    kit.add_all(layout, (heading, label))
     return label
 
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.identify import over_number
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.grip_state import GripState, pretty_reading
 from yellow_hinge.ui.pages.hinges.state import HingesState
@@ -40,8 +41,7 @@ class NamesSide(QuietSide):
         super().__init__(parent)
         self._document, self._state, self._grips = document, state, grips
         layout = self.rows
-        self.agreement = QLabel()
-        self.agreement.setWordWrap(True)
+        self.agreement = kit.label()
         layout.addWidget(self.agreement)
         into = "A click or Return puts the name into the chart."
         self.names = self._list(layout, "What it can be called", into)
@@ -50,12 +50,9 @@ class NamesSide(QuietSide):
         self.basses = self._list(layout, "The right hand over every bass", f"{over} {into}")
 
     def _list(self, layout: QVBoxLayout, words: str, tip: str) -> QListWidget:
-        heading = QLabel(words)
-        heading.setObjectName("heading")
-        heading.setToolTip(tip)
+        heading = kit.heading(words, tip)
         made = _Names()
-        made.setAccessibleName(words)
-        made.setToolTip(tip)
+        kit.named(made, words, tip)
         made.setWordWrap(True)
         made.itemClicked.connect(self._put)
         layout.addWidget(heading)

@@ -7,11 +7,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -19,6 +17,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.song.sentences import Sentence, sentences
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
@@ -62,27 +61,22 @@ class RulesPanel(QWidget):
         self._build()
 
     def _build(self) -> None:
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        heading = QLabel("Wishes and rules of this take")
-        heading.setObjectName("heading")
+        layout = kit.column(self, spacing=4)
+        heading = kit.heading("Wishes and rules of this take")
         layout.addWidget(heading)
         self.list = SentenceList(self)
         self.list.itemChanged.connect(self._switched)
         layout.addWidget(self.list)
         self.hint = Words("None yet. Set a rule here, or choose a wish below.")
         layout.addWidget(self.hint)
-        new = QLabel("A new rule")
-        new.setObjectName("heading")
+        new = kit.heading("A new rule")
         layout.addWidget(new)
         self.side_box, self.kind_box, self.value_box = Choice(), Choice(), Choice()
         for box, words in (
             (self.side_box, "Hand that the rule is for"), (self.kind_box, "What the rule says"),
             (self.value_box, "Value of the rule"),
         ):  # fmt: skip
-            box.setAccessibleName(words)
-            box.setToolTip(words)
+            kit.named(box, words, words)
             box.setMinimumContentsLength(12)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             layout.addWidget(box)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QWidget
+from PySide6.QtWidgets import QWidget
 
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.pages.hinges.soloing import soloing_words
 from yellow_hinge.ui.pages.hinges.state import HingesState
 from yellow_hinge.ui.quiet import QuietSide
@@ -17,8 +18,7 @@ class SoloSide(QuietSide):
         super().__init__(parent)
         self._state = state
         layout = self.rows
-        self.words = QLabel()
-        self.words.setWordWrap(True)
+        self.words = kit.label()
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.words)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QButtonGroup, QComboBox, QPushButton, QWidget
 
 from yellow_hinge.song.edits import go_to_take, rename_take
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
@@ -22,25 +23,23 @@ class TakesBar(QWidget):
     ) -> None:
         super().__init__(parent)
         self._document, self._state = document, state
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        label = QLabel("Take")
-        label.setObjectName("quiet")
+        layout = kit.row(owner=self, spacing=4)
+        label = kit.label("quiet", "Take", wraps=False)
         self.box = Choice()
         self.box.setEditable(True)
         self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.box.setMinimumWidth(150)
-        self.box.setAccessibleName("Take that is worked on")
-        self.box.setToolTip("Choose a take, or write another name for this one and press Return")
+        kit.named(
+            self.box,
+            "Take that is worked on",
+            "Choose a take, or write another name for this one and press Return",
+        )
         self.box.activated.connect(lambda _: self._chosen())
         edit = self.box.lineEdit()
         assert edit is not None
         edit.editingFinished.connect(self._named)
-        layout.addWidget(label)
-        layout.addWidget(self.box)
-        self.rows_label = QLabel("Rows by effort")
-        self.rows_label.setObjectName("quiet")
+        kit.add_all(layout, (label, self.box))
+        self.rows_label = kit.label("quiet", "Rows by effort", wraps=False)
         self.rows_label.setToolTip("Other rows for the same chords that the search found, and their effort")
         layout.addSpacing(6)
         layout.addWidget(self.rows_label)
@@ -51,14 +50,10 @@ class TakesBar(QWidget):
             button.setObjectName("take")
             self.rows.addButton(button, number)
             layout.addWidget(button)
-        self.keep = QPushButton()
-        self.keep.setObjectName("take")
-        commands.bind(self.keep, "keep-row")
+        self.keep = kit.button(commands, "keep-row", "take")
         layout.addWidget(self.keep)
         layout.addStretch(1)
-        self.loop = QPushButton()
-        self.loop.setObjectName("take")
-        commands.bind(self.loop, "loop")
+        self.loop = kit.button(commands, "loop", "take")
         layout.addWidget(self.loop)
 
     def refresh(self) -> None:

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QGridLayout,
-    QLabel,
     QListWidget,
     QVBoxLayout,
     QWidget,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.hands.geometry import is_black, span_mm
 from yellow_hinge.hands.profile import HandProfile
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.keyboard import key_rect, white_bounds
 from yellow_hinge.ui.pages.hinges.grip_state import keys_of
 from yellow_hinge.ui.theme import LIGHT, Theme, font, scaled
@@ -45,11 +45,8 @@ class WaysOut(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        self.caution = QLabel(_CAUTION)
-        self.caution.setWordWrap(True)
+        layout = kit.column(self, spacing=4)
+        self.caution = kit.label("", _CAUTION)
         layout.addWidget(self.caution)
         self._grid = QGridLayout()
         self._grid.setSpacing(4)
@@ -91,11 +88,9 @@ class AllWaysOut(QDialog):
         self.setWindowTitle("Ways out for all grips out of reach")
         self.resize(640, 420)
         layout = QVBoxLayout(self)
-        caution = QLabel(_CAUTION)
-        caution.setWordWrap(True)
+        caution = kit.label("", _CAUTION)
         layout.addWidget(caution)
-        self.list = QListWidget()
-        self.list.setAccessibleName("What would be done, grip by grip")
+        self.list = kit.named(QListWidget(), "What would be done, grip by grip")
         self.list.setWordWrap(True)
         self.list.setSpacing(4)
         self.list.addItems([out.words for out in rows])

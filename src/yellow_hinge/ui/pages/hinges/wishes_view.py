@@ -23,6 +23,7 @@ from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import Edit, settle, vary_round, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.swaps.held_through import as_it_is
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.rules_panel import RulesPanel
@@ -67,8 +68,7 @@ class WishesView(QWidget):
     # --- building ---
 
     def _build(self) -> None:
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         scopes = QHBoxLayout()
         scopes.setSpacing(4)
         self.scopes = QButtonGroup(self)
@@ -86,14 +86,12 @@ class WishesView(QWidget):
         rows = QVBoxLayout(inner)
         rows.setContentsMargins(0, 4, 8, 4)
         rows.addWidget(self.rules)
-        wishes = QLabel("Wishes")
-        wishes.setObjectName("heading")
+        wishes = kit.heading("Wishes")
         rows.addWidget(wishes)
         rows.addLayout(self._build_tastes())
         self.fixes = self._build_fixes()
         self.concerns = self._build_concerns()
-        rows.addWidget(self.fixes)
-        rows.addWidget(self.concerns)
+        kit.add_all(rows, (self.fixes, self.concerns))
         rows.addStretch(1)
         scroll = QuietScroll()
         scroll.setWidgetResizable(True)
@@ -125,8 +123,7 @@ class WishesView(QWidget):
         ):
             label, box = QLabel(words), Choice()
             label.setObjectName("quiet")
-            box.setAccessibleName(words)
-            box.setToolTip(tip)
+            kit.named(box, words, tip)
             box.setMinimumWidth(120)
             box.activated.connect(lambda _, field=field: self._taste_chosen(field))
             grid.addWidget(label, row, 0)
@@ -139,9 +136,10 @@ class WishesView(QWidget):
         panel.setObjectName("bare")
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(0, 8, 0, 0)
-        heading = QLabel("Keep of this voicing")
-        heading.setObjectName("heading")
-        heading.setToolTip("What is ticked stays; the rest of the chord and the song is solved around it.")
+        heading = kit.heading(
+            "Keep of this voicing",
+            "What is ticked stays; the rest of the chord and the song is solved around it.",
+        )
         layout.addWidget(heading)
         self.ticks: dict[str, QCheckBox] = {}
         for field, _ in FIXABLE:
@@ -159,8 +157,7 @@ class WishesView(QWidget):
         panel.setObjectName("bare")
         grid = QGridLayout(panel)
         grid.setContentsMargins(0, 8, 0, 0)
-        heading = QLabel("How much each thing matters")
-        heading.setObjectName("heading")
+        heading = kit.heading("How much each thing matters")
         grid.addWidget(heading, 0, 0, 1, 2)
         self.levels: dict[str, QComboBox] = {}
         for row, concern in enumerate(CONCERNS, 1):

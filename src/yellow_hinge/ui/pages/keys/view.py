@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
 from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.kit import button, heading, label, page_row
 from yellow_hinge.ui.page import Part, Sounding
 from yellow_hinge.ui.pages.keys.state import KeysState
 from yellow_hinge.ui.pages.keys.survey_view import SurveyView
@@ -51,7 +51,7 @@ class KeysPage(WorkedPage):
         middle, head = QVBoxLayout(), QHBoxLayout()
         self.title = OneLine("title")
         head.addWidget(self.title, 1)
-        head.addWidget(button(self.commands, "order"))
+        head.addWidget(kit.button(self.commands, "order"))
         middle.addLayout(head)
         self.drawing = self.rows = SurveyView(self.state)
         self.rows.chosen.connect(self._clicked)
@@ -62,7 +62,7 @@ class KeysPage(WorkedPage):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         middle.addWidget(self.progress)
-        layout = page_row(self)
+        layout = kit.page_row(self)
         layout.addLayout(middle, 1)
         layout.addWidget(self._build_side())
         self._show_busy(False)
@@ -70,15 +70,15 @@ class KeysPage(WorkedPage):
     def _build_side(self) -> QWidget:
         self.side = SidePanel()
         self.fit_text()
-        self.key_title = label("title", wraps=False)
+        self.key_title = kit.label("title", wraps=False)
         self.figures, self.start, self.why, self.carried = Words(), Words(), Words(), Words()
         for widget in (
-            self.key_title, self.figures, heading("It begins"), self.start, heading("Why"), self.why,
-            heading("The grips of the song's own key"), self.carried,
+            self.key_title, self.figures, kit.heading("It begins"), self.start, kit.heading("Why"), self.why,
+            kit.heading("The grips of the song's own key"), self.carried,
         ):  # fmt: skip
             self.side.rows.addWidget(widget)
         for act in ("carried", "hear", "mark", "take-key", "open-key"):
-            self.side.rows.addWidget(button(self.commands, act))
+            self.side.rows.addWidget(kit.button(self.commands, act))
         self.side.rows.addStretch(1)
         return self.side
 

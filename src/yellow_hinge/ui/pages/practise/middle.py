@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.sound import clock
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.keyboard import KeyboardView
@@ -38,22 +39,18 @@ class Middle(QWidget):
         self._room, self._state, self._rounds = room, room.state, room.rounds
         self._wrong = "#000000"
         self.keyboard_name = ""
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(5)
+        layout = kit.column(self, spacing=5)
         self.title = QLabel()
         self.title.setAccessibleName("Change at hand")
         self.under = OneLine()
         self.leaves = LeavesView()
         self.leaves.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.counts = CountsView()
-        self.answer = EntryField()
-        self.answer.setAccessibleName("Your answer")
+        self.answer = kit.named(EntryField(), "Your answer")
         self.answer.hide()
         self.keyboard = _Keys()
         self.keyboard.setAccessibleName("Keyboard with the keys that are wanted")
-        layout.addWidget(self.title)
-        layout.addWidget(self.under)
+        kit.add_all(layout, (self.title, self.under))
         layout.addWidget(self.leaves, 1)
         for widget in (self.counts, self.answer, self._build_verdict(), self.keyboard):
             layout.addWidget(widget)

@@ -13,14 +13,12 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QPushButton,
     QSpinBox,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -29,6 +27,7 @@ from yellow_hinge.tasks.practice.desk import CAUTION
 from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.practise.map_state import sureness, weakest
@@ -94,8 +93,7 @@ _WRAPPED = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft | Qt.Alignm
 
 
 def _list(name: str) -> QListWidget:
-    made = QListWidget()
-    made.setAccessibleName(name)
+    made = kit.named(QListWidget(), name)
     made.setWordWrap(True)
     made.setItemDelegate(_TwoLines(made))
     made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -112,22 +110,23 @@ class TodaySide(QWidget):
     def __init__(self, state: PractiseState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         row = QHBoxLayout()
         self.minutes = QSpinBox()
         self.minutes.setRange(3, 120)
         self.minutes.setSuffix(" minutes")
-        self.minutes.setAccessibleName("Minutes today")
-        self.minutes.setToolTip(
-            "How long you want to practise today; more than a quarter of an hour has breaks"
+        kit.named(
+            self.minutes,
+            "Minutes today",
+            "How long you want to practise today; more than a quarter of an hour has breaks",
         )
         self.minutes.editingFinished.connect(lambda: self.minutes_set.emit(float(self.minutes.value())))
         self.days = QSpinBox()
         self.days.setRange(1, 14)
         self.days.valueChanged.connect(self._name_days)
-        self.days.setAccessibleName("Days ahead")
-        self.days.setToolTip("Today alone, or further days too: a guess, as if each went as expected")
+        kit.named(
+            self.days, "Days ahead", "Today alone, or further days too: a guess, as if each went as expected"
+        )
         self._name_days(1)
         self.days.editingFinished.connect(lambda: self.days_set.emit(self.days.value()))
         row.addWidget(self.minutes, 3)
@@ -169,17 +168,17 @@ class DrillsSide(QWidget):
     def __init__(self, state: PractiseState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         self.words = Words()
         layout.addWidget(self.words)
         self.list = _list("Drills and riddles")
         self.list.itemClicked.connect(lambda _: self._activated())
         self.list.itemActivated.connect(lambda _: self._activated())
         layout.addWidget(self.list, 2)
-        heading = QLabel("Songs of the evening")
-        heading.setObjectName("heading")
-        heading.setToolTip("Plans and practice sheets run over all of them; the open song comes first")
+        heading = kit.heading(
+            "Songs of the evening",
+            "Plans and practice sheets run over all of them; the open song comes first",
+        )
         layout.addWidget(heading)
         self.alone = Words("The open song alone. Add the others, and plans run over all of them.")
         layout.addWidget(self.alone)
@@ -226,15 +225,13 @@ class MapSide(QWidget):
     def __init__(self, state: PractiseState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         self.map = MapView()
         self.map.chosen.connect(self.chosen)
         layout.addWidget(self.map, 1)
         self.words = Words()
         layout.addWidget(self.words)
-        heading = QLabel("The weakest")
-        heading.setObjectName("heading")
+        heading = kit.heading("The weakest")
         layout.addWidget(heading)
         self.list = _list("The weakest changes")
         self._stands: list[int] = []
@@ -271,8 +268,7 @@ class WeeksSide(QWidget):
     def __init__(self, state: PractiseState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         self.words, self.passage_words = Words(), Words()
         self.weeks, self.passage = WeeksView("All of it", minutes=True), WeeksView("The chosen change")
         for words, view in ((self.words, self.weeks), (self.passage_words, self.passage)):
@@ -309,8 +305,7 @@ class SetSide(QWidget):
     def __init__(self, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._shown = Settings()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         form = QFormLayout()
         form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
         self.spins: dict[str, QSpinBox] = {}
@@ -318,8 +313,7 @@ class SetSide(QWidget):
             spin = QSpinBox()
             spin.setRange(low, high)
             spin.setSuffix(suffix)
-            spin.setAccessibleName(words)
-            spin.setToolTip(tip)
+            kit.named(spin, words, tip)
             spin.editingFinished.connect(self._edited)
             self.spins[name] = spin
             form.addRow(words, spin)
@@ -328,9 +322,9 @@ class SetSide(QWidget):
             ("again_key", "Key for again", _LOW_KEYS),
             ("next_key", "Key for next", _HIGH_KEYS),
         ):
-            box = Choice()
-            box.setAccessibleName(words)
-            box.setToolTip("A key at the end of the keyboard that does this, for busy hands")
+            box = kit.named(
+                Choice(), words, "A key at the end of the keyboard that does this, for busy hands"
+            )
             box.addItem("none", None)
             for key in keys:
                 box.addItem(pitch_for_key(key, flats=True).pretty, key)

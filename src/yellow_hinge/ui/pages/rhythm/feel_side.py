@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFormLayout,
-    QLabel,
     QSpinBox,
     QVBoxLayout,
     QWidget,
@@ -23,6 +22,7 @@ from yellow_hinge.rhythm.perform import SWING_EVEN_AT, SWING_FULL_AT
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.groove import MOST_PERSON, MOST_ROLL_MS, MOST_SLOWING, PEDALS
 from yellow_hinge.song.groove_edits import change_groove, set_texture, texture_at
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.pages.rhythm.state import RhythmState
 from yellow_hinge.ui.quiet import QuietSide
@@ -50,13 +50,10 @@ class FeelSide(QuietSide):
         super().__init__(parent)
         self._state = state
         layout = self.rows
-        self._stretch_heading = QLabel()
-        self._stretch_heading.setObjectName("heading")
-        self._stretch_heading.setWordWrap(True)
+        self._stretch_heading = kit.label("heading")
         layout.addWidget(self._stretch_heading)
         self._build_stretch(layout)
-        heading = QLabel("The whole take")
-        heading.setObjectName("heading")
+        heading = kit.heading("The whole take")
         layout.addWidget(heading)
         self._build_feel(layout)
         self._build_ending(layout)
@@ -73,9 +70,7 @@ class FeelSide(QuietSide):
         return form
 
     def _box(self, form: QFormLayout, words: str, rows: Sequence[tuple[Any, str]], tip: str) -> QComboBox:
-        box = Choice()
-        box.setAccessibleName(words)
-        box.setToolTip(tip)
+        box = kit.named(Choice(), words, tip)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(8)
         for value, said in rows:
@@ -136,8 +131,7 @@ class FeelSide(QuietSide):
         self.roll = QSpinBox()
         self.roll.setRange(0, MOST_ROLL_MS)
         self.roll.setSuffix(" ms a note")
-        self.roll.setAccessibleName("Rolls")
-        self.roll.setToolTip("Time from one note of a rolled chord to the next, whatever the tempo")
+        kit.named(self.roll, "Rolls", "Time from one note of a rolled chord to the next, whatever the tempo")
         self.roll.setKeyboardTracking(False)
         self.roll.valueChanged.connect(lambda ms: self._groove("Rolls", roll_ms=ms))
         form.addRow("Rolls", self.roll)
@@ -158,8 +152,9 @@ class FeelSide(QuietSide):
         self.slowing.setRange(0, MOST_SLOWING)
         self.slowing.setSuffix(" chords")
         self.slowing.setSpecialValueText("not at all")
-        self.slowing.setAccessibleName("Slowing down")
-        self.slowing.setToolTip("Over so many of the last chords, down to two thirds of the tempo")
+        kit.named(
+            self.slowing, "Slowing down", "Over so many of the last chords, down to two thirds of the tempo"
+        )
         self.slowing.setKeyboardTracking(False)
         self.slowing.valueChanged.connect(lambda count: self._groove("Slowing down", slowing=count))
         form.addRow("Slows down", self.slowing)

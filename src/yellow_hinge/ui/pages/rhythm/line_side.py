@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QPushButton,
     QSpinBox,
@@ -25,6 +24,7 @@ from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.tasks.rhythm.line_desk import RANGES, read_riff, scale_words, scales_over
 from yellow_hinge.tasks.rhythm.riff_text import MOST_SIGNS, read_riff_text, riff_text
 from yellow_hinge.theory.pitch import as_letters, as_named, pitch_for_key
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.entry_field import EntryField
@@ -48,8 +48,7 @@ class LineSide(QWidget):
         super().__init__(parent)
         self._state = state
         self._texts: dict[At, str] = {}  #: riffs as they were typed
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         self._build_riff(layout)
         self._build_proposal(layout, commands)
         self._heading(layout, "Small notes on the way")
@@ -63,8 +62,7 @@ class LineSide(QWidget):
 
     @staticmethod
     def _heading(layout: QVBoxLayout, words: str) -> None:
-        label = QLabel(words)
-        label.setObjectName("heading")
+        label = kit.heading(words)
         layout.addWidget(label)
 
     def _build_riff(self, layout: QVBoxLayout) -> None:
@@ -78,25 +76,20 @@ class LineSide(QWidget):
         self.field.kept.connect(self._keep)
         layout.addWidget(self.field)
         row = QHBoxLayout()
-        self.hand = Choice()
-        self.hand.setAccessibleName("Hand that plays the line")
+        self.hand = kit.named(Choice(), "Hand that plays the line")
         for hand in reversed(HANDS):
             self.hand.addItem(f"{hand} hand", hand)
         self.hand.activated.connect(lambda _: self._show_range())
-        self.length = Choice()
-        self.length.setAccessibleName("Length of a played note")
+        self.length = kit.named(Choice(), "Length of a played note")
         for value, words in _LENGTHS:
             self.length.addItem(words, value)
         row.addWidget(self.hand)
         row.addWidget(self.length, 1)
         layout.addLayout(row)
-        self.wrong = QLabel()
-        self.wrong.setObjectName("wrong")
-        self.wrong.setWordWrap(True)
+        self.wrong = kit.label("wrong")
         self.wrong.hide()
         layout.addWidget(self.wrong)
-        self.notes = QListWidget()
-        self.notes.setAccessibleName("Notes of the riff, in words")
+        self.notes = kit.named(QListWidget(), "Notes of the riff, in words")
         self.notes.setWordWrap(True)
         self.notes.setMaximumHeight(74)
         layout.addWidget(self.notes)
@@ -121,8 +114,7 @@ class LineSide(QWidget):
         bounds = QHBoxLayout()
         for spin, words in ((self.low, "Lowest key"), (self.high, "Highest key")):
             spin.setRange(21, 108)
-            spin.setAccessibleName(words)
-            spin.setToolTip(f"{words}, as MIDI key number: 60 is C4")
+            kit.named(spin, words, f"{words}, as MIDI key number: 60 is C4")
             spin.valueChanged.connect(lambda _: self._name_range())
             bounds.addWidget(spin, 1)
         self.scale.activated.connect(lambda _: self._say_care())
@@ -131,8 +123,9 @@ class LineSide(QWidget):
         form.addRow("Between", bounds)
         self.seed = QSpinBox()
         self.seed.setRange(1, 999)
-        self.seed.setAccessibleName("Number of the line")
-        self.seed.setToolTip("Each number is another line; the same number gives the same one")
+        kit.named(
+            self.seed, "Number of the line", "Each number is another line; the same number gives the same one"
+        )
         form.addRow("Number", self.seed)
         layout.addLayout(form)
         row = QHBoxLayout()

@@ -9,12 +9,12 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QListView,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
 from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.entry_field import EntryField
@@ -55,8 +55,7 @@ class PatternSide(QWidget):
     def __init__(self, state: RhythmState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         layout.addLayout(self._build_choice(commands))
         self.words = Words()
         layout.addWidget(self.words)
@@ -81,9 +80,11 @@ class PatternSide(QWidget):
     def _build_choice(self, commands: CommandList) -> QHBoxLayout:
         row = QHBoxLayout()
         self.hand = commands.bind(QPushButton(), "hand")
-        self.scope = Choice()
-        self.scope.setAccessibleName("Where the pattern is played")
-        self.scope.setToolTip("What is chosen below holds here; what is nearer to a chord goes before it")
+        self.scope = kit.named(
+            Choice(),
+            "Where the pattern is played",
+            "What is chosen below holds here; what is nearer to a chord goes before it",
+        )
         self.scope.activated.connect(self._scope_chosen)
         row.addWidget(self.hand)
         row.addWidget(self.scope, 1)
@@ -92,8 +93,7 @@ class PatternSide(QWidget):
     def _build_own(self) -> QWidget:
         self.own = QWidget()
         self.own.setObjectName("bare")
-        row = QHBoxLayout(self.own)
-        row.setContentsMargins(0, 0, 0, 0)
+        row = kit.row(owner=self.own)
         self.name = EntryField()
         self.name.setMaxLength(MOST_NAME)
         self.name.setAccessibleName("Name of the changed pattern")

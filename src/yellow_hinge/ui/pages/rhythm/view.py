@@ -12,10 +12,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVB
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.tasks.settings.patterns import own_patterns
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.arc_view import ArcView, lay_arc
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.faces import Face, Faces
-from yellow_hinge.ui.kit import add_all, page_row
 from yellow_hinge.ui.page import Page, Part
 from yellow_hinge.ui.pages.rhythm.remarks import Remarks
 from yellow_hinge.ui.pages.rhythm.side import RhythmSide
@@ -84,11 +84,11 @@ class RhythmPage(Page):
         self.compared.hide()
         self.heading, self.list = QLabel(), QListWidget()
         self.remarks.build(self.heading, self.list)
-        add_all(middle, (self.area, self.words, self.cycle, self.arc, self.compared, self.heading))
+        kit.add_all(middle, (self.area, self.words, self.cycle, self.arc, self.compared, self.heading))
         middle.addWidget(self.list, 1)
         middle.addStretch(0)
         self.side = RhythmSide(self.document, self.state, self.faces, self.commands)
-        layout = page_row(self)
+        layout = kit.page_row(self)
         layout.addLayout(middle, 1)
         layout.addWidget(self.side)
 

@@ -11,8 +11,8 @@ from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.reharm.formulas import builtin_formulas
 from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.tasks.swaps.own_formulas import every_formula
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
-from yellow_hinge.ui.kit import button, choice, heading, tick
 from yellow_hinge.ui.pages.sheet.paging import Paging
 from yellow_hinge.ui.pages.sheet.state import PAPER_WORDS, SHOWN
 from yellow_hinge.ui.quiet import SidePanel
@@ -28,14 +28,15 @@ class SheetSide(SidePanel):
         super().__init__()
         self._paging, self._state = paging, paging.state
         papers = ((words, paper) for paper, words in PAPER_WORDS.items())
-        self.paper_box = choice("Paper", chosen=self._settle_paper, choices=papers)
+        self.paper_box = kit.choice("Paper", chosen=self._settle_paper, choices=papers)
         self.boxes: dict[str, QCheckBox] = {}
-        self.dated = tick("today's date", self._set_date)
-        self.shown_heading = heading("It shows")
+        self.dated = kit.tick("today's date", self._set_date)
+        self.shown_heading = kit.heading("It shows")
         tip = "Every grip of the song, one of them, or a formula, in all keys"
-        self.shape_box = choice("What is shown in all keys", tip, self._choose_shape)
+        self.shape_box = kit.choice("What is shown in all keys", tip, self._choose_shape)
         for widget in (
-            *(button(commands, f"sheet-{kind}") for kind in KIND_IDS), heading("Paper"), self.paper_box,
+            *(kit.button(commands, f"sheet-{kind}") for kind in KIND_IDS), kit.heading("Paper"),
+            self.paper_box,
             *(self._tick(name, words) for name, words in _PAPER_TICKS), self.dated, self.shown_heading,
             *(self._tick(name, words) for name, words, _ in SHOWN), self.shape_box,
         ):  # fmt: skip
@@ -44,11 +45,11 @@ class SheetSide(SidePanel):
         self.words = Words()
         self.foot.addWidget(self.words)
         for act in ("save-sheet", "print-sheet", "copy-sheet"):
-            self.foot.addWidget(button(commands, act))
+            self.foot.addWidget(kit.button(commands, act))
         paging.kind_chosen.connect(self._kind_chosen)
 
     def _tick(self, name: str, words: str) -> QCheckBox:
-        box = self.boxes[name] = tick(words, partial(self._settle, name))
+        box = self.boxes[name] = kit.tick(words, partial(self._settle, name))
         box.setChecked(bool(getattr(self._state.options, name)))
         return box
 

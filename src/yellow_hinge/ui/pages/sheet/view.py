@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from yellow_hinge.sheet.page import Options, Sheet
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.sheets.kinds import sheet_of
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.kit import button, page_row, row
 from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.sheet.paging import Paging
 from yellow_hinge.ui.pages.sheet.paper_view import PaperView
@@ -58,15 +58,15 @@ class SheetPage(WorkedPage):
         self.paging.turned.connect(lambda: self.area.verticalScrollBar().setValue(0))
         middle.addWidget(self.area, 1)
         self.where = QLabel()
-        below = row(*(button(self.commands, act) for act in ("back", "forward")), self.where)
+        below = kit.row(*(kit.button(self.commands, act) for act in ("back", "forward")), self.where)
         below.addStretch(1)
         for act in ("further", "closer", "fit"):
-            below.addWidget(button(self.commands, act))
+            below.addWidget(kit.button(self.commands, act))
         middle.addLayout(below)
         self.side = SheetSide(self.paging, self.commands)
         self.printing.done.connect(self.side.words.setText)
         self.fit_text()
-        layout = page_row(self)
+        layout = kit.page_row(self)
         layout.addLayout(middle, 1)
         layout.addWidget(self.side)
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtGui import QColor, QTextCharFormat, QTextCursor
-from PySide6.QtWidgets import QLabel, QTextEdit, QWidget
+from PySide6.QtWidgets import QTextEdit, QWidget
 
 from yellow_hinge.errors import Problem
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.kit import add_all, column, heading, label, listing
 from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.song.editor import ChartEditor
 from yellow_hinge.ui.theme import LIGHT, Theme
@@ -30,16 +30,15 @@ class ChartPanel(QWidget):
         self.editor = ChartEditor()
         self.editor.setMinimumHeight(110)  # some lines, in a small window too
         self.editor.edited.connect(document.type_text)
-        self.verdict = QLabel()
-        self.verdict.setWordWrap(True)
-        self.problems = listing("What is to mend in the chart", self._go_to_row)
+        self.verdict = kit.label()
+        self.problems = kit.listing("What is to mend in the chart", self._go_to_row)
         self.problems.setWordWrap(True)
         self.problems.setMaximumHeight(132)
-        self.help = label("quiet", _HELP)
-        layout = column(self)
-        layout.addWidget(heading("Chart"))
+        self.help = kit.label("quiet", _HELP)
+        layout = kit.column(self)
+        layout.addWidget(kit.heading("Chart"))
         layout.addWidget(self.editor, 1)
-        add_all(layout, (self.verdict, self.problems, self.help))
+        kit.add_all(layout, (self.verdict, self.problems, self.help))
 
     def set_theme(self, theme: Theme) -> None:
         self._theme = theme

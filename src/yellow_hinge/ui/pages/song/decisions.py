@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QComboBox, QGridLayout
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.tasks.keys.moved import to_key
 from yellow_hinge.theory.keys import ALL_KEYS
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.kit import choice, label
 from yellow_hinge.ui.pages.song.state import (
     CAUTION,
     COLOUR_HELP,
@@ -76,13 +76,13 @@ class Decisions(Ground):
                 ("Key", self.key), ("In another key, own grips", self.register),
             )
         ):  # fmt: skip
-            name = label("quiet", words, wraps=False)
+            name = kit.label("quiet", words, wraps=False)
             name.setBuddy(box)
             box.setAccessibleName(words)
             grid.addWidget(name, 0, place)
             grid.addWidget(box, 1, place)
             grid.setColumnStretch(place, 3 if box is self.school else 2)
-        grid.addWidget(label("quiet", CAUTION), 2, 0, 1, 7)
+        grid.addWidget(kit.label("quiet", CAUTION), 2, 0, 1, 7)
 
     def refresh(self) -> None:
         """The song as it is now."""
@@ -118,7 +118,7 @@ class Decisions(Ground):
 
 
 def _box(choices: Sequence[tuple[str, object]], tip: str, chosen: Callable[[QComboBox], None]) -> QComboBox:
-    box = choice("", tip, choices=choices)
+    box = kit.choice("", tip, choices=choices)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
     box.activated.connect(lambda _: chosen(box))
     return box

@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSpinBox, QWidget
+from PySide6.QtWidgets import QPushButton, QSpinBox, QWidget
 
 from yellow_hinge.rhythm.played_in import Played, TuneNote, on_grid
 from yellow_hinge.song.model import Song
@@ -14,6 +14,7 @@ from yellow_hinge.song.walk import tempo_map
 from yellow_hinge.sound import clock
 from yellow_hinge.tasks.song.tune_in import play_in
 from yellow_hinge.theory.pitch import pitch_for_key
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.document import Document
 
@@ -60,17 +61,16 @@ class TuneStrip(QWidget):
         self.hide()
 
     def _build(self) -> None:
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        self.how = Choice()
-        self.how.setAccessibleName("How the tune is played in")
+        row = kit.row(owner=self, spacing=6)
+        self.how = kit.named(Choice(), "How the tune is played in")
         self.how.addItem("by step", False)
         self.how.addItem("to the click", True)
         self.how.activated.connect(lambda _: self._how_chosen())
-        self.length = Choice()
-        self.length.setAccessibleName("Length of a note, or the grid")
-        self.length.setToolTip("By step: how long the next note is. To the click: the finest place of a note")
+        self.length = kit.named(
+            Choice(),
+            "Length of a note, or the grid",
+            "By step: how long the next note is. To the click: the finest place of a note",
+        )
         for quarters, words in LENGTHS:
             self.length.addItem(words, quarters)
         self.length.setCurrentIndex(_QUARTER)
@@ -85,9 +85,7 @@ class TuneStrip(QWidget):
         self.back_button.clicked.connect(self.back)
         self.done_button = QPushButton("Done (Esc)")
         self.done_button.clicked.connect(self.close_strip)
-        self.words = QLabel()
-        self.words.setObjectName("quiet")
-        self.words.setWordWrap(True)
+        self.words = kit.label("quiet")
         for widget in (self.how, self.length, self.bar, self.start_button, self.rest_button, self.back_button,
                        self.done_button):  # fmt: skip
             row.addWidget(widget)

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.kit import buttons, label
 from yellow_hinge.ui.page import Page, Part, Sounding
 from yellow_hinge.ui.pages.song.chart_panel import ChartPanel, Mending
 from yellow_hinge.ui.pages.song.decisions import Decisions
@@ -65,17 +65,16 @@ class SongPage(Page):
         top.addWidget(self.form_title)
         top.addWidget(self.form_facts, 1)
         layout.addLayout(top)
-        self.form_order = label("quiet")
+        self.form_order = kit.label("quiet")
         layout.addWidget(self.form_order)
         self.form = FormView()
-        scroll = QScrollArea()
-        scroll.setAccessibleName("The form as it was read")
+        scroll = kit.named(QScrollArea(), "The form as it was read")
         scroll.setWidget(self.form)
         scroll.setWidgetResizable(True)
         scroll.viewport().setAutoFillBackground(False)
         self.form.setAutoFillBackground(False)
         layout.addWidget(scroll, 1)
-        layout.addLayout(buttons(self.commands, "tune-in", "onwards"))
+        layout.addLayout(kit.buttons(self.commands, "tune-in", "onwards"))
         return layout
 
     @cached_property

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QLabel
 
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.reharm.regions import function_of
@@ -22,6 +22,7 @@ from yellow_hinge.tasks.swaps.function_board import (
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.pages.swaps.board_view import BoardView
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
@@ -39,22 +40,21 @@ class BoardFace(ChordFace):
         self.lying: list[Lying] = []
         self._turned = 0
         self._goals: list[tuple[ChordSymbol, bool]] = []
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         top = QHBoxLayout()
         self.bass, self.goal = Choice(), Choice()
         self.bass.setMinimumContentsLength(14)
         self.bass.setAccessibleName("Degree in the bass")
-        self.goal.setAccessibleName("Where it goes")
-        self.goal.setToolTip(
+        kit.named(
+            self.goal,
+            "Where it goes",
             "The next chord of the song; or this chord itself or another one, which then takes the second "
-            "half of this chord's time"
+            "half of this chord's time",
         )
         self.bass.activated.connect(lambda _: self._ask(keep_bass=True))
         self.goal.activated.connect(lambda _: self._ask(keep_bass=False))
         for words, box in (("Over", self.bass), ("going to", self.goal)):
-            top.addWidget(QLabel(words))
-            top.addWidget(box)
+            kit.add_all(top, (QLabel(words), box))
         top.addStretch(1)
         layout.addLayout(top)
         self.words = Words()

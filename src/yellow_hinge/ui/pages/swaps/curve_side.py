@@ -6,10 +6,11 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from yellow_hinge.reharm.appetite import APPETITES
 from yellow_hinge.tasks.settings.own_styles import known_styles
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.swaps.painted import CurveView
@@ -33,19 +34,17 @@ class CurveSide(QWidget):
     def __init__(self, state: SwapsState, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        heading = QLabel("What swaps buy in the whole song")
-        heading.setObjectName("heading")
-        heading.setToolTip("Exact over the best swaps that fit the melody, and over all voicings")
+        layout = kit.column(self)
+        heading = kit.heading(
+            "What swaps buy in the whole song",
+            "Exact over the best swaps that fit the melody, and over all voicings",
+        )
         layout.addWidget(heading)
         layout.addLayout(self._build_choices())
         self.curve = CurveView()
         self.curve.picked.connect(self.picked)
         layout.addWidget(self.curve)
-        self.words = QLabel()
-        self.words.setObjectName("quiet")
-        self.words.setWordWrap(True)
+        self.words = kit.label("quiet")
         layout.addWidget(self.words)
         buttons, waiting = QHBoxLayout(), QHBoxLayout()
         for command in ("curve", "turn"):
@@ -53,18 +52,18 @@ class CurveSide(QWidget):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.cancel = commands.bind(QPushButton(), "stop")
-        waiting.addWidget(self.progress)
-        waiting.addWidget(self.cancel)
+        kit.add_all(waiting, (self.progress, self.cancel))
         layout.addLayout(buttons)
         layout.addLayout(waiting)
         self.show_busy(False)
 
     def _build_choices(self) -> QHBoxLayout:
         self.appetite, self.style_box = Choice(), Choice()
-        self.appetite.setAccessibleName("What swaps may touch")
-        self.appetite.setToolTip(
+        kit.named(
+            self.appetite,
+            "What swaps may touch",
             "The song keeps its first and last chords, the goals of its phrases, its loops, pedal points and "
-            "lines, unless anything may be touched"
+            "lines, unless anything may be touched",
         )
         for name, words in APPETITES.items():
             self.appetite.addItem(f"{words[0].upper()}{words[1:]}", name)

@@ -168,10 +168,3 @@ class ChordFace(QWidget):
 
     def close_face(self) -> None:
         self.worker.close()
-
-
-def heading(words: str) -> QLabel:
-    """A heading of a group."""
-    made = QLabel(words)
-    made.setObjectName("heading")
-    return made

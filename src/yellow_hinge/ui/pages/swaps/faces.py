@@ -6,8 +6,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QStackedWidget, QWidget
 
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.faces import Faces
@@ -165,8 +166,7 @@ class FaceStack(QWidget):
     def __init__(self, given: Given, acts: OnFace) -> None:
         super().__init__()
         self._given, self._acts, self._theme = given, acts, LIGHT
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         self.heading = OneLine("title")
         self.heading.setWordWrap(True)
         layout.addWidget(self.heading)

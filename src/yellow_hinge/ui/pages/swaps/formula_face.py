@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QSpinBox,
-    QVBoxLayout,
 )
 
 from yellow_hinge.errors import YellowHingeError
@@ -34,6 +33,7 @@ from yellow_hinge.tasks.swaps.own_formulas import (
 )
 from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.entry_field import EntryField
@@ -65,13 +65,11 @@ class FormulaFace(ChordFace):
         self._costs: list[int | None] = []
         self._song: Song | None = None
         self.every = dict(builtin_formulas())
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         layout.addLayout(self._build_top())
         self.words = Words()
         layout.addWidget(self.words)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Formulas that fit, each with its place")
+        self.list = kit.named(QListWidget(), "Formulas that fit, each with its place")
         self.list.setWordWrap(True)
         self.list.currentRowChanged.connect(lambda _: self._show_why())
         layout.addWidget(self.list, 1)
@@ -86,20 +84,16 @@ class FormulaFace(ChordFace):
 
     def _build_top(self) -> QHBoxLayout:
         top = QHBoxLayout()
-        self.where = Choice()
-        self.where.setAccessibleName("Where formulas are looked for")
+        self.where = kit.named(Choice(), "Where formulas are looked for")
         self.where.addItem("that hold this chord", _HERE)
         self.where.addItem("anywhere in the song", _ANYWHERE)
-        self.family = Choice()
-        self.family.setAccessibleName("Kind of formula")
+        self.family = kit.named(Choice(), "Kind of formula")
         self.family.addItem("every kind", "")
         for family in dict.fromkeys((*(formula.family for formula in self.every.values()), MINE)):
             self.family.addItem(family, family)
         for box in (self.where, self.family):
             box.activated.connect(lambda _: self._ask())
-        top.addWidget(QLabel("Formulas"))
-        top.addWidget(self.where)
-        top.addWidget(self.family)
+        kit.add_all(top, (QLabel("Formulas"), self.where, self.family))
         top.addStretch(1)
         return top
 
@@ -115,12 +109,10 @@ class FormulaFace(ChordFace):
         self.name = EntryField()
         self.name.setMaxLength(MOST_NAME)
         self.name.setPlaceholderText("a name for it")
-        self.name.setAccessibleName("Name of the formula of your own")
-        self.name.setToolTip("Return keeps the run under this name")
+        kit.named(self.name, "Name of the formula of your own", "Return keeps the run under this name")
         self.name.textChanged.connect(lambda _: self.changed.emit())
         self.name.kept.connect(self.keep_run)
-        row.addWidget(QLabel("Your own:"))
-        row.addWidget(self.run)
+        kit.add_all(row, (QLabel("Your own:"), self.run))
         row.addWidget(self.name, 1)
         return row
 

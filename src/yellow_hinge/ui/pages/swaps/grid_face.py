@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QCheckBox, QGridLayout, QLabel, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QGridLayout
 
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.motion.plan import Planner
@@ -23,6 +23,7 @@ from yellow_hinge.tasks.swaps.grid import (
     switches_of,
 )
 from yellow_hinge.theory.pretty import counted, pretty_accidentals
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
@@ -48,10 +49,8 @@ class GridFace(ChordFace):
         self._for: tuple[Chart, dict[int, Row]] | None = None
         self.boxes: list[QCheckBox] = []
         self._hold = self._by_bass = False
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        heading = QLabel("Every combination of a few swaps")
-        heading.setObjectName("heading")
+        layout = kit.column(self)
+        heading = kit.heading("Every combination of a few swaps")
         layout.addWidget(heading)
         self.words = Words()
         layout.addWidget(self.words)

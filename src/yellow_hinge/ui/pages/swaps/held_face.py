@@ -6,16 +6,17 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QWidget
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import Stand, stand_in
 from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk, HeldHand, Run
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
-from yellow_hinge.ui.pages.swaps.face import ChordFace, Given, heading
+from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.theme import LIGHT, Theme, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
 
@@ -54,27 +55,24 @@ class HeldFace(ChordFace):
         self._build()
 
     def _build(self) -> None:
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         top = QHBoxLayout()
         self.words = Words()
-        self.run_box = Choice()
-        self.run_box.setAccessibleName("How long the hand is held")
-        self.run_box.setToolTip("Over one chord, its counts, or the chords that follow")
+        self.run_box = kit.named(
+            Choice(), "How long the hand is held", "Over one chord, its counts, or the chords that follow"
+        )
         for run in RUNS:
             self.run_box.addItem(run_words(run), run)
         self.run_box.activated.connect(lambda _: self._run_chosen())
         top.addWidget(self.words, 1)
-        top.addWidget(QLabel("Held through"))
-        top.addWidget(self.run_box)
+        kit.add_all(top, (QLabel("Held through"), self.run_box))
         layout.addLayout(top)
         self.drawing = BassStairs()
         self.drawing.chosen.connect(self.choose)
         layout.addWidget(self.drawing, 3)
-        self.lines_heading = heading("Lines that walk down under the hand (M: the next one)")
+        self.lines_heading = kit.heading("Lines that walk down under the hand (M: the next one)")
         layout.addWidget(self.lines_heading)
-        self.lines = QListWidget()
-        self.lines.setAccessibleName("Lines that walk down under the hand")
+        self.lines = kit.named(QListWidget(), "Lines that walk down under the hand")
         self.lines.setWordWrap(True)
         self.lines.currentRowChanged.connect(self._line_chosen)
         layout.addWidget(self.lines, 2)

@@ -25,10 +25,11 @@ from yellow_hinge.tasks.swaps.colour_ladder import FORMS, Ladder, LadderDesk, Ru
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
-from yellow_hinge.ui.pages.swaps.face import ChordFace, Given, heading
+from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.quiet import QuietList
 from yellow_hinge.ui.theme import Theme, cut, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
@@ -59,17 +60,18 @@ class LadderFace(ChordFace):
         self._build()
 
     def _build(self) -> None:
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         self.words = Words()
         layout.addWidget(self.words)
         bar = QHBoxLayout()
         self.voice_box, self.form_box = Choice(), Choice()
-        self.voice_box.setAccessibleName("The voice that moves")
-        self.voice_box.setToolTip("One note of the grip moves; the others are held")
+        kit.named(self.voice_box, "The voice that moves", "One note of the grip moves; the others are held")
         self.voice_box.activated.connect(lambda _: self._voice_chosen())
-        self.form_box.setAccessibleName("How the voices lie")
-        self.form_box.setToolTip("As the grip has them, close within an octave, or spread (drop 2)")
+        kit.named(
+            self.form_box,
+            "How the voices lie",
+            "As the grip has them, close within an octave, or spread (drop 2)",
+        )
         for form in FORMS:
             self.form_box.addItem(form, form)
         self.form_box.activated.connect(lambda _: self._form_chosen())
@@ -88,9 +90,8 @@ class LadderFace(ChordFace):
         self.list.clicked.connect(lambda index: self.go_to(self._rung_of(index.row())))
         sides.addWidget(self.list, 3)
         right = QVBoxLayout()
-        right.addWidget(heading("Walks inside the chord, in counts"))
-        self.walk_list = QListWidget()
-        self.walk_list.setAccessibleName("Walks inside the chord")
+        right.addWidget(kit.heading("Walks inside the chord, in counts"))
+        self.walk_list = kit.named(QListWidget(), "Walks inside the chord")
         self.walk_list.setWordWrap(True)
         self.walk_list.currentRowChanged.connect(lambda _: self._show_walk())
         right.addWidget(self.walk_list, 1)

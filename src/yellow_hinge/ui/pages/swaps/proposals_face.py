@@ -4,9 +4,10 @@ chords that fit a melody note."""
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QMenu, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QListView, QMenu, QPushButton
 
 from yellow_hinge.song.edits import Edit, set_local_key
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import fill_menu, refresh_menu
 from yellow_hinge.ui.page import Sounding
@@ -28,8 +29,7 @@ class ProposalsFace(ChordFace):
         self.state, self._weighing, self._commands = given.state, given.weighing, given.commands
         self.model = ProposalsModel()
         self._delegate = ProposalDelegate(self.model)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         layout.addLayout(self._build_bar(given.rules))
         self.list = QuietList()
         self.list.setModel(self.model)
@@ -46,12 +46,14 @@ class ProposalsFace(ChordFace):
 
     def _build_bar(self, rules: Rules) -> QHBoxLayout:
         bar = QHBoxLayout()
-        label = QLabel("Key here")
-        label.setObjectName("quiet")
+        label = kit.label("quiet", "Key here", wraps=False)
         self.key_box = Choice()
         self.key_box.setMinimumWidth(180)
-        self.key_box.setAccessibleName("Local key of the chosen chord")
-        self.key_box.setToolTip("The key that the rules count from here; yours goes before what was found")
+        kit.named(
+            self.key_box,
+            "Local key of the chosen chord",
+            "The key that the rules count from here; yours goes before what was found",
+        )
         self.key_box.activated.connect(lambda _: self._set_key())
         self.rules_button = QPushButton("Rules")
         self.rules_button.setToolTip("Switch single rules on or off")
@@ -61,21 +63,20 @@ class ProposalsFace(ChordFace):
         for widget in (label, self.key_box):
             bar.addWidget(widget)
         bar.addStretch(1)
-        bar.addWidget(self._commands.bind(QPushButton(), "keep"))
-        bar.addWidget(self.rules_button)
+        kit.add_all(bar, (self._commands.bind(QPushButton(), "keep"), self.rules_button))
         return bar
 
     def _build_query(self) -> QHBoxLayout:
         """What chords fit this melody note?"""
         query = QHBoxLayout()
-        asked = QLabel("Chords that fit a melody note")
-        asked.setObjectName("quiet")
-        self.note_box = Choice()
-        self.note_box.setAccessibleName("Melody note to find chords for")
-        self.note_box.setToolTip("Chord tones first, then tensions; chords of the key first in each")
+        asked = kit.label("quiet", "Chords that fit a melody note", wraps=False)
+        self.note_box = kit.named(
+            Choice(),
+            "Melody note to find chords for",
+            "Chord tones first, then tensions; chords of the key first in each",
+        )
         self.note_box.activated.connect(lambda _: self._show_fitting())
-        query.addWidget(asked)
-        query.addWidget(self.note_box)
+        kit.add_all(query, (asked, self.note_box))
         query.addStretch(1)
         return query
 

@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QSpinBox, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.stopping import Progress
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.words import Words
 from yellow_hinge.ui.worker import Deliver, Worker
@@ -42,23 +43,22 @@ class LadderPanel(QWidget):
         self.worker.done.connect(self._show)
         self.worker.failed.connect(self._fail)
         self.worker.busy.connect(lambda _: self.changed.emit())
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout = kit.column(self)
         self.top = top = QHBoxLayout()
         top.addWidget(QLabel("New grips that a step may bring"))
         self.most = QSpinBox()
         self.most.setRange(0, _MOST_NEW)
         self.most.setSpecialValueText("as many as it takes")
-        self.most.setAccessibleName("New grips that a step may bring")
-        self.most.setToolTip(
-            "A kind of grips that needs more comes in parts, in the order of the song; the first comes whole"
+        kit.named(
+            self.most,
+            "New grips that a step may bring",
+            "A kind of grips that needs more comes in parts, in the order of the song; the first comes whole",
         )
         self.most.valueChanged.connect(lambda _: self.look())
         top.addWidget(self.most)
         top.addStretch(1)
         layout.addLayout(top)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Steps from plain to rich")
+        self.list = kit.named(QListWidget(), "Steps from plain to rich")
         self.list.currentRowChanged.connect(lambda _: self._show_why())
         layout.addWidget(self.list, 1)
         self.why = Words()

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QPushButton, QVBoxLayout
 
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.entry_field import EntryField
-from yellow_hinge.ui.kit import button, buttons, choice, heading, number, row
 from yellow_hinge.ui.pages.takes.making import Making
 from yellow_hinge.ui.quiet import SidePanel
 
@@ -18,42 +18,40 @@ class TakesSide(SidePanel):
     def __init__(self, document: Document, making: Making, commands: CommandList) -> None:
         super().__init__()
         self._making, self._commands = making, commands
-        self.name_field = EntryField()
-        self.name_field.setAccessibleName("Name of the take")
-        self.name_field.setToolTip("Return keeps the name")
+        self.name_field = kit.named(EntryField(), "Name of the take", "Return keeps the name")
         self.name_field.kept.connect(lambda: making.rename(self.name_field.text()))
         self.rows.addWidget(self.name_field)
         schools = ((school.name, school.id) for school in document.library.schools.values())
-        self.school = choice("School of a new take", choices=schools)
+        self.school = kit.choice("School of a new take", choices=schools)
         self.make = QPushButton("New take")
         self.make.setToolTip("A take of this school; locked chords stay")
         self.make.clicked.connect(lambda _=False: self._make())
-        self.seed = number("Number of the shuffle", (1, 999), "The same number gives the same route")
+        self.seed = kit.number("Number of the shuffle", (1, 999), "The same number gives the same route")
         self._fill(self.rows)
 
     def _fill(self, rows: QVBoxLayout) -> None:
         self._add("route", "work")
         self._add("hear", "ab")
-        rows.addWidget(heading("Takes"))
+        rows.addWidget(kit.heading("Takes"))
         self._add("copy", "drop")
         for act in ("earlier", "later", "offer"):
             self._add(act)
-        school = row(self.school, self.make)
+        school = kit.row(self.school, self.make)
         school.setStretch(0, 1)
         rows.addLayout(school)
         self._add("pair", "in-step")
         self._add("ladder")
-        rows.addWidget(heading("The route"))
+        rows.addWidget(kit.heading("The route"))
         self._add("smooth")
-        rows.addLayout(row(button(self._commands, "shuffle"), self.seed))
+        rows.addLayout(kit.row(kit.button(self._commands, "shuffle"), self.seed))
         self._add("keep")
-        rows.addWidget(heading("From the chosen take"))
+        rows.addWidget(kit.heading("From the chosen take"))
         for act in ("take-chord", "take-run", "take-section"):
             self._add(act)
         rows.addStretch(1)
 
     def _add(self, *acts: str) -> None:
-        self.rows.addLayout(buttons(self._commands, *acts))
+        self.rows.addLayout(kit.buttons(self._commands, *acts))
 
     def _make(self) -> None:
         self._making.from_school(self.school.currentData(), self.school.currentText())

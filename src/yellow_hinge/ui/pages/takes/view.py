@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.arc_view import ArcView, lay_arc
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.kit import button, listing, page_row
 from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.takes.climbing import Climbing
 from yellow_hinge.ui.pages.takes.lanes_view import LanesView
@@ -70,13 +70,13 @@ class TakesPage(WorkedPage):
         self.area = QuietScroll()
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.lanes)
-        self.list = listing("The two takes chord by chord")
+        self.list = kit.listing("The two takes chord by chord")
         self.list.currentRowChanged.connect(self._chord_chosen)
         self.ladder = self.climbing.panel
         self.ladder.said.connect(self.said)
         self.ladder.changed.connect(self.commands.refresh)
         for act in ("hear-step", "keep-step"):
-            self.ladder.top.addWidget(button(self.commands, act))
+            self.ladder.top.addWidget(kit.button(self.commands, act))
         self.below = QStackedWidget()
         self.below.addWidget(self.list)
         self.below.addWidget(self.ladder)
@@ -89,7 +89,7 @@ class TakesPage(WorkedPage):
         self.route.seed = self.side.seed.value
         self.route.shuffled.connect(self.side.next_seed)
         self.fit_text()
-        layout = page_row(self)
+        layout = kit.page_row(self)
         layout.addLayout(middle, 1)
         layout.addWidget(self.side)
 
