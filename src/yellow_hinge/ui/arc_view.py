@@ -14,7 +14,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.takes.arc import laid_arc, levels_of
 from yellow_hinge.tasks.takes.desk import rounds_of
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.theme import cut, drawn_font, scaled
+from yellow_hinge.ui.theme import color, cut, drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
@@ -170,10 +170,10 @@ class ArcView(Drawing):
         painter.setFont(drawn_font(0.72))
         for level, fullness in LEVELS.items():
             y = self._y(level)
-            painter.setPen(QPen(self.theme.color("line"), 1))
+            painter.setPen(QPen(color("line"), 1))
             painter.drawLine(QPointF(_LEFT, y), QPointF(self.wide - 4, y))
             if level in (LEAST, _MIDDLE, MOST):
-                painter.setPen(self.theme.color("muted"))
+                painter.setPen(color("muted"))
                 box = QRectF(0, y - 8, _LEFT - 8, 16)
                 flags = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
                 painter.drawText(box, flags, cut(painter, f"{level} {fullness.words}", _LEFT - 8))
@@ -182,17 +182,17 @@ class ArcView(Drawing):
         faint = not (self._set or self._drawing)
         style = Qt.PenStyle.DashLine if faint else Qt.PenStyle.SolidLine
         points = [self.place_of(place, level) for place, level in enumerate(self._levels)]
-        painter.setPen(QPen(self.theme.color("muted" if faint else "ink"), 2, style))
+        painter.setPen(QPen(color("muted" if faint else "ink"), 2, style))
         for point_f, other in pairwise(points):
             painter.drawLine(point_f, other)
         width = (self.wide - _LEFT) / len(points)
         for place, point in enumerate(points):
             here = place == self.chosen and self.hasFocus()
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.color("muted" if faint else "ink"))
+            painter.setBrush(color("muted" if faint else "ink"))
             radius = 6.0 if here else 4.0
             painter.drawEllipse(point, radius, radius)
-            painter.setPen(self.theme.color("ink" if here else "muted"))
+            painter.setPen(color("ink" if here else "muted"))
             painter.setFont(drawn_font(0.75, bold=here))
             box = QRectF(point.x() - width / 2 + 2, self.high - _NAMES, width - 4, _NAMES)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, cut(painter, self._names[place], width - 4))

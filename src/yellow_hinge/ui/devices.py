@@ -17,7 +17,6 @@ from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.computer_keys import ComputerKeys
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.screen_keys import ScreenKeys
-from yellow_hinge.ui.theme import Theme
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys, Keyboard, KeyEvent, SimulatedKeyboard
@@ -273,11 +272,6 @@ class DevicePanel(Ground):
             self.out_box.setCurrentText(self._playback.goes_to or _HERE)
             return
         self.out_words.setText("")
-
-    def set_theme(self, theme: Theme) -> None:
-        """Other colours."""
-        self._devices.screen.theme = theme
-        self._devices.screen.update()
 
     def toggle(self) -> None:
         """Open or close the panel."""

@@ -13,7 +13,7 @@ from yellow_hinge.hands.profile import Hand
 from yellow_hinge.theory.pitch import octave_name
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font, scaled, text_scale
+from yellow_hinge.ui.theme import color, drawn_fitting_font, drawn_font, scaled, text_scale, worn
 
 _WHITE_MM = STANDARD_OCTAVE_MM / 7
 _BLACK_WIDTH = 0.58
@@ -42,7 +42,6 @@ def paint_keys(
     area: QRectF,
     keys: tuple[int, int],
     marks: Mapping[int, KeyMark],
-    theme: Theme,
 ) -> None:
     """Draw the keys of a range; marked ones are filled in their hand's colour."""
     low, high = keys
@@ -51,20 +50,18 @@ def paint_keys(
     for key in order:
         rect = key_rect(key, low, high, area)
         mark = marks.get(key)
-        fill = theme.color("key_black" if is_black(key) else "key_white")
+        fill = color("key_black" if is_black(key) else "key_white")
         if mark is not None:
-            fill = theme.color("muted" if mark.side == "bass" else mark.side)
-        painter.setPen(QPen(theme.color("muted"), 0.8))
+            fill = color("muted" if mark.side == "bass" else mark.side)
+        painter.setPen(QPen(color("muted"), 0.8))
         painter.setBrush(fill)
         painter.drawRect(rect)
 
 
-def paint_held(
-    painter: QPainter, area: QRectF, bounds: tuple[int, int], held: Sequence[int], theme: Theme
-) -> None:
+def paint_held(painter: QPainter, area: QRectF, bounds: tuple[int, int], held: Sequence[int]) -> None:
     """A bar at the front of the keys that a player holds down now."""
-    painter.setPen(QPen(theme.color("key_white"), 1))
-    painter.setBrush(theme.color("muted"))
+    painter.setPen(QPen(color("key_white"), 1))
+    painter.setBrush(color("muted"))
     rects = [key_rect(key, *bounds, area) for key in held if bounds[0] <= key <= bounds[1]]
     if rects:
         painter.drawRects(
@@ -73,12 +70,12 @@ def paint_held(
 
 
 def paint_mark_words(
-    painter: QPainter, area: QRectF, keys: tuple[int, int], marks: Mapping[int, KeyMark], theme: Theme
+    painter: QPainter, area: QRectF, keys: tuple[int, int], marks: Mapping[int, KeyMark]
 ) -> None:
     """Words on the marked keys: the name near the front edge, finger below it."""
     for key, mark in marks.items():
         rect = key_rect(key, *keys, area)
-        painter.setPen(theme.color("on_hand"))
+        painter.setPen(color("on_hand"))
         words = QRectF(rect.x(), rect.bottom() - 44, rect.width(), 20)
         painter.setFont(drawn_fitting_font(mark.word, 0.95, rect.width() - 2))
         painter.drawText(words, Qt.AlignmentFlag.AlignCenter, mark.word)
@@ -95,7 +92,6 @@ class KeyboardView(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._keys = (36, 84)
         self._marks: Mapping[int, KeyMark] = {}
         self._ghosts: Sequence[Ghost] = ()
@@ -178,7 +174,7 @@ class KeyboardView(Painted):
         """Keys that are held come and go much more often than all the rest, which is painted once: every
         stroke of a painter may have to wait for a search."""
         about: object = (
-            self.size(), self.devicePixelRatio(), text_scale(), self.theme, self._keys, dict(self._marks),
+            self.size(), self.devicePixelRatio(), text_scale(), worn(), self._keys, dict(self._marks),
             list(self._ghosts), self._caption, self._scale, self._register, self._chosen,
         )  # fmt: skip
         if self._picture is None or self._picture[0] != about:
@@ -187,7 +183,7 @@ class KeyboardView(Painted):
         painter.drawPixmap(0, 0, self._picture[1])
         painter.scale(text_scale(), text_scale())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        paint_held(painter, self._area(), self._keys, self._held, self.theme)
+        paint_held(painter, self._area(), self._keys, self._held)
         painter.end()
 
     def _painted(self) -> QPixmap:
@@ -199,15 +195,15 @@ class KeyboardView(Painted):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
         painter.setFont(drawn_font(0.82))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         painter.drawText(QPointF(2, 13), self._caption)
-        paint_keys(painter, area, self._keys, self._marks, self.theme)
-        paint_mark_words(painter, area, self._keys, self._marks, self.theme)
+        paint_keys(painter, area, self._keys, self._marks)
+        paint_mark_words(painter, area, self._keys, self._marks)
         self._paint_octaves(painter, area)
         self._paint_scale(painter, area)
         if self._chosen is not None and self._chosen in self._marks:
             rect = key_rect(self._chosen, *self._keys, area)
-            painter.setPen(QPen(self.theme.color("on_hand"), 2))
+            painter.setPen(QPen(color("on_hand"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(rect.adjusted(3, 3, -3, -3), 3, 3)
         for ghost in self._ghosts:
@@ -217,7 +213,7 @@ class KeyboardView(Painted):
 
     def _paint_octaves(self, painter: QPainter, area: QRectF) -> None:
         painter.setFont(drawn_font(0.75))
-        painter.setPen(self.theme.color("key_black"))
+        painter.setPen(color("key_black"))
         for key in range(self._keys[0], self._keys[1] + 1):
             if key % 12 == 0 and key not in self._marks:
                 rect = key_rect(key, *self._keys, area)
@@ -228,13 +224,13 @@ class KeyboardView(Painted):
         """Above the keys: a bar for a held note, an arc with a head for a move, a small mark for
         a note that comes or goes."""
         held = ghost.start is not None and ghost.start == ghost.to
-        color = self.theme.color("held" if held else ghost.side)
+        ink = color("held" if held else ghost.side)
         top = area.y()
         if ghost.to is None or ghost.start is None:
             key = ghost.start if ghost.to is None else ghost.to
             assert key is not None
             x = key_rect(key, *self._keys, area).center().x()
-            painter.setPen(QPen(color, 1.4, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(ink, 1.4, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(x, top - 4), QPointF(x, top - 22))
             painter.setFont(drawn_font(0.78))
             word = "off" if ghost.to is None else "on"
@@ -243,22 +239,22 @@ class KeyboardView(Painted):
         to = key_rect(ghost.to, *self._keys, area)
         if held:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(color)
+            painter.setBrush(ink)
             painter.drawRoundedRect(QRectF(to.center().x() - 9, top - 12, 18, 7), 2, 2)
             return
-        self._paint_arrow(painter, key_rect(ghost.start, *self._keys, area).center().x(), to, top, color)
+        self._paint_arrow(painter, key_rect(ghost.start, *self._keys, area).center().x(), to, top, ink)
 
-    def _paint_arrow(self, painter: QPainter, start_x: float, to: QRectF, top: float, color: QColor) -> None:
+    def _paint_arrow(self, painter: QPainter, start_x: float, to: QRectF, top: float, ink: QColor) -> None:
         end_x = to.center().x()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(color, 2))
+        painter.setPen(QPen(ink, 2))
         height = min(34.0, 14 + abs(end_x - start_x) * 0.25)
         box = QRectF(min(start_x, end_x), top - height, abs(end_x - start_x), height * 2 - 8)
         painter.drawArc(box, 0, 180 * 16)
-        painter.setBrush(color)
+        painter.setBrush(ink)
         painter.setPen(Qt.PenStyle.NoPen)
         tip = QPointF(end_x, top - 1)
         painter.drawPolygon([tip, tip + QPointF(-4.5, -8), tip + QPointF(4.5, -8)])
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(color, 1.6, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(ink, 1.6, Qt.PenStyle.DashLine))
         painter.drawRect(to.adjusted(2, 2, -2, -2))

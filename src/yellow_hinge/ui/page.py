@@ -14,7 +14,7 @@ from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui.commands import Command, CommandList, declared
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.theme import LIGHT, Theme, dress
+from yellow_hinge.ui.theme import dress, worn
 
 if TYPE_CHECKING:
     from PySide6.QtGui import QShowEvent
@@ -90,7 +90,7 @@ class Page(QWidget):
         self.setObjectName("page")
         self.setAccessibleName(self.name)
         self.document = document
-        self.theme = LIGHT
+        self.theme = worn()  #: that it was dressed in
         self.parts = tuple(self.make_parts())
         for part in self.parts:
             part.hear.connect(self.hear)
@@ -176,10 +176,10 @@ class Page(QWidget):
     def left(self) -> None:
         """Another page is shown now."""
 
-    def set_theme(self, theme: Theme) -> None:
+    def dress(self) -> None:
         """Other colours; for a page that is not shown when it is shown next: of the song as it is then."""
-        self.theme = theme
-        dress(self, theme)
+        self.theme = worn()
+        dress(self)
         if self._stale:
             self._stale = False
             self.refresh()

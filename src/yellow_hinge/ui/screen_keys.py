@@ -12,7 +12,7 @@ from yellow_hinge.hands.geometry import is_black
 from yellow_hinge.theory.pitch import octave_name, pitch_for_key
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.keyboard import key_rect, paint_held, paint_keys
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_font, scaled, text_scale
+from yellow_hinge.ui.theme import color, drawn_font, scaled, text_scale
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import Hear
@@ -34,7 +34,6 @@ class ScreenKeys(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme: Theme = LIGHT
         self._hear: Hear | None = None
         self._down: set[int] = set()
         self._struck: int | None = None  #: goes up with the button of the mouse, or with Return
@@ -147,16 +146,16 @@ class ScreenKeys(Painted):
         painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         area = self._area()
-        paint_keys(painter, area, (_LOW, _HIGH), {}, self.theme)
+        paint_keys(painter, area, (_LOW, _HIGH), {})
         painter.setFont(drawn_font(0.72))
-        painter.setPen(self.theme.color("key_black"))
+        painter.setPen(color("key_black"))
         for key in range(_LOW, _HIGH + 1, 12):
             rect = key_rect(key, _LOW, _HIGH, area)
             place = QRectF(rect.x(), rect.bottom() - 26, rect.width(), 14)
             painter.drawText(place, Qt.AlignmentFlag.AlignCenter, octave_name(key))
-        paint_held(painter, area, (_LOW, _HIGH), sorted(self._down), self.theme)
+        paint_held(painter, area, (_LOW, _HIGH), sorted(self._down))
         if self.hasFocus():
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(self.theme.color("muted"), 2.5))
+            painter.setPen(QPen(color("muted"), 2.5))
             painter.drawRect(key_rect(self._chosen, _LOW, _HIGH, area).adjusted(2, 2, -2, -2))
         painter.end()

@@ -56,7 +56,7 @@ def inks(plain: bool) -> dict[Ink, QColor]:
                 "paper": white, "soft": QColor("#555555")}  # fmt: skip
     return {
         "ink": QColor("#16181b"), "quiet": QColor("#4d5259"), "line": QColor("#9a968c"),
-        "left": LIGHT.color("left"), "right": LIGHT.color("right"), "held": QColor("#e0b02c"),
+        "left": QColor(LIGHT.left), "right": QColor(LIGHT.right), "held": QColor("#e0b02c"),
         "paper": QColor("#ffffff"), "soft": QColor("#3a3e44"),
     }  # fmt: skip
 

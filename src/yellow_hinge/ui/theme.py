@@ -46,10 +46,6 @@ class Theme(Struct, frozen=True):
     key_white: str
     key_black: str
 
-    def color(self, role: str) -> QColor:
-        """A colour by its field name."""
-        return QColor(getattr(self, role))
-
 
 LIGHT = Theme(
     "light", "#e6e3dc", "#f4f2ed", raised="#fbfaf7", ink="#25282c", muted="#5a5f66", line="#c8c3b8",
@@ -64,6 +60,20 @@ DARK = Theme(
     wrong="#ef9078", key_white="#d9d6cf", key_black="#33373c",
 )  # fmt: skip
 THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
+#: What the application wears: one theme, as its palette is one, so that nothing that paints has to be told.
+_worn = {"theme": LIGHT}
+
+
+def worn() -> Theme:
+    """The theme that is in force."""
+    return _worn["theme"]
+
+
+def color(role: str) -> QColor:
+    """A colour of the theme that is in force, by its field name."""
+    return QColor(getattr(worn(), role))
+
+
 #: What is written with, and on which grounds: each pair has a contrast of 4.5 to 1 at least.
 TEXT_ON: dict[str, tuple[str, ...]] = {
     "ink": ("ground", "surface", "raised", "left_soft", "right_soft"),
@@ -161,6 +171,7 @@ def apply(app: QApplication, theme: Theme) -> None:
     if not app.property("dressed"):  # each of these goes through every widget
         app.setProperty("dressed", True)
         app.setFont(font())
+    _worn["theme"] = theme
     palette = QPalette()
     for role, name in (
         (QPalette.ColorRole.Window, "ground"),
@@ -180,14 +191,14 @@ def apply(app: QApplication, theme: Theme) -> None:
         (QPalette.ColorRole.Highlight, "ink"),
         (QPalette.ColorRole.HighlightedText, "surface"),
     ):
-        palette.setColor(role, theme.color(name))
+        palette.setColor(role, color(name))
     app.setPalette(palette)
 
 
-def dress(widget: QWidget, theme: Theme) -> None:
-    """Give a widget and all in it the style of a theme. A sheet for the whole application would go
+def dress(widget: QWidget) -> None:
+    """Give a widget and all in it the style of the theme in force. A sheet for the whole application would go
     through every widget of every page at once, which takes a fifth of a second."""
-    widget.setStyleSheet(_style_sheet(theme, text_scale()))
+    widget.setStyleSheet(_style_sheet(worn(), text_scale()))
 
 
 @lru_cache(maxsize=12)

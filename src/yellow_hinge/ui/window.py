@@ -42,6 +42,7 @@ from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import PageFrame, QuietSide
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
+from yellow_hinge.ui.theme import color
 from yellow_hinge.ui.transport import Transport
 from yellow_hinge.voicing.recipes import Library
 
@@ -110,7 +111,7 @@ class Window(QMainWindow):
         self.looks.named.connect(self._rename)
         self.looks.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
-        self.ring = FocusRing(self, lambda: (self.theme.color("ink"), self.theme.color("raised")))
+        self.ring = FocusRing(self, lambda: (color("ink"), color("raised")))
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
@@ -243,7 +244,7 @@ class Window(QMainWindow):
             page = self._pages[name] = row.make(self.document)
             self._frames[name] = frame = PageFrame(page)  # in a small window nothing is cut off
             self.stack.addWidget(frame)
-            page.set_theme(self.theme)  # in its place: what is dressed and moved is dressed twice
+            page.dress()  # in its place: what is dressed and moved is dressed twice
             page.said.connect(self.say)
             page.hear.connect(self.play)
             page.backs.connect(self.play_backing)
@@ -257,7 +258,7 @@ class Window(QMainWindow):
         page = self.page_named(name)
         if page.theme is not self.theme or name in self._undressed:
             self._undressed.discard(name)
-            page.set_theme(self.theme)
+            page.dress()
         if self._shown not in ("", name):
             self.page.left()
         self._shown = name
@@ -285,11 +286,10 @@ class Window(QMainWindow):
     def _dress(self) -> None:
         """Other colours, for the page that is shown; the others follow when they are."""
         self._dress_frame()
-        self.page.set_theme(self.theme)
+        self.page.dress()
 
     def _dress_frame(self) -> None:
         """The theme for what is around the page."""
-        self.panel.set_theme(self.theme)
         around: list[QWidget] = [
             self.menuBar(),
             self.rail,
@@ -301,7 +301,7 @@ class Window(QMainWindow):
         if "key_list" in vars(self):  # it has been made
             around.append(self.key_list)
         for widget in around:
-            theme.dress(widget, self.theme)
+            theme.dress(widget)
 
     def _fit_text(self) -> None:
         """Text has another size; every page takes it up when it is shown."""
@@ -341,7 +341,7 @@ class Window(QMainWindow):
         from yellow_hinge.ui.key_list import KeyList  # noqa: PLC0415 - only when it is wanted
 
         made = KeyList(self)
-        theme.dress(made, self.theme)
+        theme.dress(made)
         return made
 
     def show_keys(self) -> None:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page
-from yellow_hinge.ui.theme import LIGHT, Theme, scaled
+from yellow_hinge.ui.theme import scaled
 from yellow_hinge.ui.worker import Worker
 
 if TYPE_CHECKING:
@@ -19,7 +19,6 @@ class Drawing(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme: Theme = LIGHT
 
 
 class WorkedPage(Page):
@@ -52,11 +51,6 @@ class WorkedPage(Page):
 
     def fit_text(self) -> None:
         self.side.setFixedWidth(scaled(self.side_width))
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.drawing.theme = theme
-        self.drawing.update()
 
     def close_page(self) -> None:
         self.worker.close()

@@ -17,7 +17,7 @@ from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.window import Window
 
-from ..conftest import HandClock, button, click, press, settle, show
+from ..conftest import HandClock, button, click, colours, press, settle, show
 from ..test_devices import Player
 from .helpers import (
     CTRL,
@@ -285,7 +285,7 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
 
 def test_all_of_it_in_the_dark(window: Window, view: PractisePage, qtbot: QtBot) -> None:
     qtbot.keyClick(window, K.Key_D, CTRL)
-    assert view.middle.leaves.theme is view.theme and view.theme.name == "dark"
+    assert view.theme.name == "dark" and {view.theme.ground, view.theme.key_white} <= colours(view)
     for key in (K.Key_M, K.Key_W, K.Key_E, K.Key_D, K.Key_T):
         press_page(view, qtbot, key)
     press(window, qtbot, K.Key_Space)

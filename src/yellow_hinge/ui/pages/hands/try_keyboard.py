@@ -11,7 +11,6 @@ from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.keyboard import key_rect, paint_held, paint_keys, paint_mark_words
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.pages.hands.state import TRY_KEYS, Try, key_words
-from yellow_hinge.ui.theme import LIGHT
 
 
 class TryKeyboard(Painted):
@@ -21,7 +20,6 @@ class TryKeyboard(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._try = Try()
         self._cursor = 60
         self._by_keys = False
@@ -60,9 +58,9 @@ class TryKeyboard(Painted):
         marks = {key: KeyMark(self._try.side, key_words(key)) for key in self._try.keys}
         if self.hasFocus() and self._by_keys and self._cursor not in marks:
             marks[self._cursor] = KeyMark("bass", key_words(self._cursor))
-        paint_keys(painter, self._area(), TRY_KEYS, marks, self.theme)
-        paint_mark_words(painter, self._area(), TRY_KEYS, marks, self.theme)
-        paint_held(painter, self._area(), TRY_KEYS, self._held, self.theme)
+        paint_keys(painter, self._area(), TRY_KEYS, marks)
+        paint_mark_words(painter, self._area(), TRY_KEYS, marks)
+        paint_held(painter, self._area(), TRY_KEYS, self._held)
         painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -14,7 +14,6 @@ from yellow_hinge.ui.pages.hands.limits import LimitsPanel
 from yellow_hinge.ui.pages.hands.state import CAUTIONS, KEYBOARDS
 from yellow_hinge.ui.pages.hands.try_keyboard import TryKeyboard
 from yellow_hinge.ui.pages.hands.trying import TRIES, Habits, KeptHands, Trying
-from yellow_hinge.ui.theme import Theme
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
@@ -99,11 +98,6 @@ class HandsPage(Page):
         self.habits.set_octave(self.octave.currentData())
 
     # --- showing ---
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.keyboard.theme = theme
-        self.keyboard.update()
 
     def refresh(self) -> None:
         """Take over the document as it is now."""

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QStyledItemDelegate
 from yellow_hinge.ui.keyboard import paint_keys, white_bounds
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.pages.hinges.state import AlternativeLine
-from yellow_hinge.ui.theme import LIGHT, font, scaled
+from yellow_hinge.ui.theme import color, font, scaled
 
 _LINE_HEIGHT = 74
 _Index = QModelIndex | QPersistentModelIndex
@@ -79,7 +79,6 @@ class AlternativeDelegate(QStyledItemDelegate):
     def __init__(self, model: AlternativesModel) -> None:
         super().__init__()
         self._model = model
-        self.theme = LIGHT
 
     def sizeHint(self, _: QStyleOptionViewItem, __: _Index) -> QSize:
         return QSize(200, scaled(_LINE_HEIGHT))
@@ -90,8 +89,8 @@ class AlternativeDelegate(QStyledItemDelegate):
         selected = bool(option.state & QtWidgets.QStyle.StateFlag.State_Selected)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(self.theme.color("surface"))
-        painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
+        painter.setBrush(color("surface"))
+        painter.setPen(QPen(color("ink" if selected else "line"), 2 if selected else 1))
         painter.drawRoundedRect(rect, 5, 5)
         marks = {
             key: KeyMark(side)
@@ -103,10 +102,9 @@ class AlternativeDelegate(QStyledItemDelegate):
             QRectF(rect.x() + 8, rect.y() + scaled(25), rect.width() - 16, scaled(22)),
             self._model.keys,
             marks,
-            self.theme,
         )
         inner = rect.adjusted(8, 4, -8, -4)
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(font(0.98, bold=True))
         top = QRectF(inner.x(), inner.y(), inner.width(), scaled(18))
         notes = painter.fontMetrics().elidedText(
@@ -115,7 +113,7 @@ class AlternativeDelegate(QStyledItemDelegate):
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, notes)
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.cost)
         painter.setFont(font(0.82))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         words = ("in use: " if line.current else "") + line.reason
         bottom = QRectF(inner.x(), inner.bottom() - scaled(16), inner.width(), scaled(17))
         words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(bottom.width()))

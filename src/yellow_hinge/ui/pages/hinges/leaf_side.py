@@ -13,7 +13,7 @@ from yellow_hinge.ui.pages.hinges.alternatives import AlternativeDelegate, Alter
 from yellow_hinge.ui.pages.hinges.filter_bar import FilterBar
 from yellow_hinge.ui.pages.hinges.state import VOICING_REASONS, HingesState
 from yellow_hinge.ui.quiet import QuietList, QuietSide
-from yellow_hinge.ui.theme import Theme
+from yellow_hinge.ui.theme import worn
 from yellow_hinge.voicing.shape import Voicing
 
 
@@ -79,15 +79,12 @@ class LeafSide(QuietSide):
         self.list.doubleClicked.connect(lambda _: commands["try"].try_run())
         layout.addWidget(self.list, 1)
 
-    def set_theme(self, theme: Theme) -> None:
-        self._delegate.theme = theme
-
-    def refresh(self, theme: Theme) -> None:
+    def refresh(self) -> None:
         """The chosen leaf as it is now."""
         state, solved, index = self._state, self._document.solved, self._state.selection.index
         for side, words in state.hand_lines(solved.families):
-            color = getattr(theme, side)
-            self.hand_labels[side].setText(f'<b style="color:{color}">{side.capitalize()}</b> {words}')
+            ink = getattr(worn(), side)
+            self.hand_labels[side].setText(f'<b style="color:{ink}">{side.capitalize()}</b> {words}')
         self.pair_label.setText(state.pair_line(solved.families))
         melody = state.melody_line()
         self.melody_label.setText(f"Melody: {melody}" if melody else "")

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from msgspec import Struct
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
-    QColor,
     QFontMetricsF,
     QMouseEvent,
     QPainter,
@@ -27,7 +26,7 @@ from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.grip_state import nearest_tone
 from yellow_hinge.ui.pages.hinges.state import HingesState, Selection
-from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font, scaled
+from yellow_hinge.ui.theme import color, drawn_fitting_font, drawn_font, scaled
 
 LEAF_WIDTH, HINGE_WIDTH = 60, 50
 _HEAD, _FOOT = 56, 62
@@ -58,7 +57,6 @@ class RowView(Painted):
     def __init__(self, state: HingesState, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state, self._document = state, document
-        self.theme = LIGHT
         self._first = 0
         self._drag: tuple[int, float] | None = None  # the note that is dragged, and where it was taken
         self.on_painted: Callable[[], None] | None = None
@@ -146,7 +144,7 @@ class RowView(Painted):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.state.empty_words:
             painter.setFont(drawn_font(1.2))
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             painter.drawText(self.room_inside, Qt.AlignmentFlag.AlignCenter, self.state.empty_words)
         else:
             self._paint_row(painter)
@@ -179,9 +177,9 @@ class RowView(Painted):
             if key % 12 == 0:
                 y, mud = self._y(key), key == _MUD_LIMIT_KEY
                 style = Qt.PenStyle.DashLine if mud else Qt.PenStyle.SolidLine
-                painter.setPen(QPen(self.theme.color("muted" if mud else "line"), 1, style))
+                painter.setPen(QPen(color("muted" if mud else "line"), 1, style))
                 painter.drawLine(QPointF(0, y), QPointF(self.wide, y))
-                painter.setPen(self.theme.color("muted"))
+                painter.setPen(color("muted"))
                 painter.drawText(QPointF(2, y - 4), octave_name(key))
                 if mud:
                     painter.drawText(QPointF(2, y + 13), "mud")
@@ -190,11 +188,11 @@ class RowView(Painted):
         rect = self._leaf_rect(index)
         chosen = self.state.selection == Selection(index)
         playing = self.state.playing == index
-        painter.setBrush(self.theme.color("raised"))
-        painter.setPen(QPen(self.theme.color("ink" if chosen else "line"), 2.4 if chosen else 1))
+        painter.setBrush(color("raised"))
+        painter.setPen(QPen(color("ink" if chosen else "line"), 2.4 if chosen else 1))
         painter.drawRoundedRect(rect, 5, 5)
         if playing:
-            painter.setBrush(self.theme.color("ink"))
+            painter.setBrush(color("ink"))
             painter.setPen(Qt.PenStyle.NoPen)
             middle = QPointF(rect.center().x(), rect.y() - 1)
             painter.drawPolygon([middle, middle + QPointF(-7, -9), middle + QPointF(7, -9)])
@@ -217,7 +215,7 @@ class RowView(Painted):
         """Behind the last leaf of a loop stands the first one again, as an outline."""
         rect = self._leaf_rect(place)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(self.theme.color("muted"), 1, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(color("muted"), 1, Qt.PenStyle.DashLine))
         painter.drawRoundedRect(rect, 5, 5)
         self._paint_head(painter, 0, rect, playing=False)
         for tab in self._tabs(0, place):
@@ -227,13 +225,13 @@ class RowView(Painted):
         slot = self.state.song.slots[index]
         symbol = pretty_symbol(slot.chord)
         box = QRectF(rect.x() - HINGE_WIDTH / 2 + 3, 2, self._pitch - 6, 22)
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(drawn_fitting_font(symbol, 1.3, box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, symbol)
         if playing:
             return
         painter.setFont(drawn_font(0.85))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         song = self.state.song
         number = "" if slot.chord is None else pretty_accidentals(song.number_of(slot.chord, slot.key))
         if slot.was is not None:
@@ -249,9 +247,9 @@ class RowView(Painted):
         for fit in self.state.row.melody[index]:
             share = float((fit.note.start_quarters - slot.start_quarters) / slot.quarters)
             at = QPointF(left + 7 + share * (self._pitch - 4), self._y(fit.note.key))
-            ink = self.theme.color("wrong" if fit.fit.kind == FitKind.CLASH else "ink")
+            ink = color("wrong" if fit.fit.kind == FitKind.CLASH else "ink")
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.color("ground"))
+            painter.setBrush(color("ground"))
             painter.drawEllipse(at, 6.5, 6.5)
             painter.setPen(QPen(ink, 1.8))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -259,7 +257,7 @@ class RowView(Painted):
                 painter.setBrush(ink)
                 painter.drawEllipse(at, 3.6, 3.6)
             elif fit.fit.kind == FitKind.TENSION:
-                painter.setBrush(self.theme.color("ground"))
+                painter.setBrush(color("ground"))
                 painter.drawEllipse(at, 3.6, 3.6)
             elif fit.fit.kind == FitKind.PASSING:
                 painter.drawLine(at - QPointF(4, 0), at + QPointF(4, 0))
@@ -270,21 +268,21 @@ class RowView(Painted):
     def _paint_foot_word(self, painter: QPainter, rect: QRectF, word: str) -> None:
         box = QRectF(rect.x() - 10, rect.bottom() + 3, rect.width() + 20, 16)
         painter.setFont(drawn_fitting_font(word, 0.8, box.width()))
-        painter.setPen(self.theme.color("wrong" if "mud" in word or "rub" in word else "ink"))
+        painter.setPen(color("wrong" if "mud" in word or "rub" in word else "ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
     def _paint_tab(self, painter: QPainter, tab: _Tab) -> None:
         """Left-hand tabs have square corners and a heavy left edge, right-hand ones are round."""
-        color = self.theme.color(tab.side)
+        ink = color(tab.side)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(color)
+        painter.setBrush(ink)
         if tab.side == "left":
             painter.drawRect(tab.rect)
-            painter.setBrush(self.theme.color("on_hand"))
+            painter.setBrush(color("on_hand"))
             painter.drawRect(QRectF(tab.rect.x() + 2.5, tab.rect.y() + 3, 2, tab.rect.height() - 6))
         else:
             painter.drawRoundedRect(tab.rect, 8, 8)
-        painter.setPen(self.theme.color("on_hand"))
+        painter.setPen(color("on_hand"))
         painter.setFont(drawn_fitting_font(tab.word, 0.92, tab.rect.width() - 6, bold=True))
         painter.drawText(tab.rect, Qt.AlignmentFlag.AlignCenter, tab.word)
 
@@ -295,7 +293,7 @@ class RowView(Painted):
             return
         box = QRectF(rect.x() + 5, self._y(bass) - _TAB_HEIGHT / 2, rect.width() - 10, _TAB_HEIGHT)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(self.theme.color("muted"), 1, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(color("muted"), 1, Qt.PenStyle.DashLine))
         painter.drawRect(box)
         painter.setFont(drawn_font(0.8))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"bass {chord.bass_name.pretty}")
@@ -304,8 +302,8 @@ class RowView(Painted):
         report = self.state.row.hinges[index]
         rect = self._hinge_rect(index)
         if self.state.selection == Selection(index, True):
-            painter.setBrush(self.theme.color("surface"))
-            painter.setPen(QPen(self.theme.color("ink"), 2.4))
+            painter.setBrush(color("surface"))
+            painter.setPen(QPen(color("ink"), 2.4))
             painter.drawRoundedRect(rect.adjusted(3, 0, -3, 0), 5, 5)
         before = {(tab.side, tab.key): tab.rect for tab in self._tabs(index)}
         behind = self.state.after(index)
@@ -325,16 +323,14 @@ class RowView(Painted):
     def _paint_voice(self, painter: QPainter, side: str, start: QRectF, end: QRectF, step: int) -> None:
         first, last = QPointF(start.right(), start.center().y()), QPointF(end.left(), end.center().y())
         if step == 0:
-            painter.setPen(
-                QPen(self.theme.color("held"), _PIN, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
-            )
+            painter.setPen(QPen(color("held"), _PIN, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
             painter.drawLine(first, last)
             return
         path = QPainterPath(first)
         middle = (first.x() + last.x()) / 2
         path.cubicTo(QPointF(middle, first.y()), QPointF(middle, last.y()), last)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(self.theme.color(side), 1.8))
+        painter.setPen(QPen(color(side), 1.8))
         painter.drawPath(path)
         word = f"{step:+d}".replace("-", "−")
         painter.setFont(drawn_font(0.88, bold=True))
@@ -342,19 +338,19 @@ class RowView(Painted):
         box = QRectF(0, 0, metrics.horizontalAdvance(word) + 7, 15)
         box.moveCenter(QPointF(middle, (first.y() + last.y()) / 2))
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.color("ground"))
+        painter.setBrush(color("ground"))
         painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(self.theme.color(side))
+        painter.setPen(color(side))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
     def _paint_fade(self, painter: QPainter, side: str, x: float, y: float, direction: int) -> None:
         """A short line that fades towards the hinge: a note that comes (-1) or goes (1)."""
-        color = QColor(self.theme.color(side))
+        ink = color(side)
         painter.setPen(Qt.PenStyle.NoPen)
         for step in range(_FADE_STEPS):  # a gradient would bring a table of 170 names with it
-            color.setAlphaF(1 - (step + 0.5) / _FADE_STEPS)
+            ink.setAlphaF(1 - (step + 0.5) / _FADE_STEPS)
             left = x + direction * (step + (direction < 0)) * _FADE_STEP
-            painter.setBrush(color)
+            painter.setBrush(ink)
             painter.drawRect(QRectF(left, y - 1.25, _FADE_STEP, 2.5))
 
     def _paint_hinge_foot(
@@ -362,14 +358,14 @@ class RowView(Painted):
     ) -> None:
         """Motion, notes held, largest move; or what the motion could be with another voicing."""
         top = rect.bottom() + 1
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(drawn_font(1.35, bold=True))
         wide = rect.adjusted(-14, 0, 14, 0)
         painter.drawText(
             QRectF(wide.x(), top, wide.width(), 24), Qt.AlignmentFlag.AlignCenter, str(report.motion_st)
         )
         painter.setFont(drawn_font(0.78))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         last = f"could be {report.motion_st - could_save}" if could_save else f"largest {report.largest_st}"
         for row, words in enumerate((f"{report.held} held", last)):
             box = QRectF(wide.x(), top + 24 + 15 * row, wide.width(), 15)
@@ -429,7 +425,6 @@ class OverviewView(Painted):
     def __init__(self, state: HingesState, row_view: RowView, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state, self._row_view = state, row_view
-        self.theme = LIGHT
         self.setAccessibleName("The whole song, each change as high as its motion")
         self.setToolTip(
             "The whole song. Each mark is a change: the higher, the more half steps move. Click to go there."
@@ -451,17 +446,17 @@ class OverviewView(Painted):
         self._paint_window(painter)
         base = self.high - 6
         most = max((report.motion_st for report in reports), default=1) or 1
-        painter.setPen(QPen(self.theme.color("line"), 1))
+        painter.setPen(QPen(color("line"), 1))
         painter.drawLine(QPointF(8, base), QPointF(self.wide - 8, base))
         marks = [
             QLineF(self._x(index + 1), base, self._x(index + 1), base - 3 - 25 * report.motion_st / most)
             for index, report in enumerate(reports)
         ]
-        painter.setPen(QPen(self.theme.color("muted"), 2.6))
+        painter.setPen(QPen(color("muted"), 2.6))
         painter.drawLines(marks)
         chosen = self.state.selection
         if chosen.on_hinge and chosen.index < len(marks):
-            painter.setPen(QPen(self.theme.color("ink"), 4))
+            painter.setPen(QPen(color("ink"), 4))
             painter.drawLine(marks[chosen.index])
         self._paint_sections(painter)
         painter.end()
@@ -470,8 +465,8 @@ class OverviewView(Painted):
         """What the row below shows."""
         first = self._row_view.first
         last = min(len(self.state.song.slots), first + self._row_view.leaves_in_view())
-        painter.setPen(QPen(self.theme.color("line"), 1))
-        painter.setBrush(self.theme.color("raised"))
+        painter.setPen(QPen(color("line"), 1))
+        painter.setBrush(color("raised"))
         painter.drawRoundedRect(
             QRectF(self._x(first), 19, self._x(last) - self._x(first), self.high - 21), 4, 4
         )
@@ -479,7 +474,7 @@ class OverviewView(Painted):
     def _paint_sections(self, painter: QPainter) -> None:
         starts = sorted(self.state.song.section_starts.items())
         painter.setFont(drawn_font(0.82))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         for (index, name), after in zip(starts, [*starts[1:], (len(self.state.song.slots), "")], strict=True):
             box = QRectF(self._x(index) + 3, 1, self._x(after[0]) - self._x(index) - 4, 17)
             if index:

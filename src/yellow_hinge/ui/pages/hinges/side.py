@@ -12,7 +12,7 @@ from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.hinges.leaf_side import LeafSide
 from yellow_hinge.ui.pages.hinges.part import Bench
 from yellow_hinge.ui.quiet import Ground
-from yellow_hinge.ui.theme import LIGHT, Theme, scaled
+from yellow_hinge.ui.theme import scaled
 
 if TYPE_CHECKING:
     from yellow_hinge.ui.pages.hinges.grip_side import GripSide
@@ -35,7 +35,6 @@ class BenchSide(Ground):
     def __init__(self, bench: Bench, commands: CommandList) -> None:
         super().__init__("panel")
         self._bench, self._commands = bench, commands
-        self._theme = LIGHT
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 14, 12)
         self.title, self.place, self.warning = QLabel(), QLabel(), QLabel()
@@ -67,7 +66,6 @@ class BenchSide(Ground):
 
         bench = self._bench
         panel = self._added(GripSide(bench.document, bench.state, bench.grips, self._commands))
-        panel.ways.set_theme(self._theme)
         vars(self)["grip"] = panel
         self.grip_made.emit()
         return panel
@@ -104,12 +102,6 @@ class BenchSide(Ground):
     def fit_text(self) -> None:
         self.setFixedWidth(scaled(_SIDE_WIDTH))
 
-    def set_theme(self, theme: Theme) -> None:
-        self._theme = theme
-        self.leaf.set_theme(theme)
-        if "grip" in vars(self):  # it has been made
-            self.grip.ways.set_theme(theme)
-
     def close_side(self) -> None:
         """The window closes."""
         self.leaf.filter.close_bar()
@@ -133,10 +125,7 @@ class BenchSide(Ground):
         self.place.setText(state.chosen_place() if leaf else "The change from one chord to the next")
         panel = self._panel()
         self.stack.setCurrentWidget(panel)
-        if isinstance(panel, LeafSide):
-            panel.refresh(self._theme)
-        else:
-            panel.refresh()
+        panel.refresh()
 
     def _panel(self) -> LeafSide | HingeSide | GripSide | NamesSide | SoloSide | WishesView:
         if self._bench.state.selection.on_hinge:

@@ -24,7 +24,6 @@ from yellow_hinge.ui.pages.hinges.state import HingesState, Selection
 from yellow_hinge.ui.pages.hinges.takes_bar import TakesBar
 from yellow_hinge.ui.pages.hinges.walking import Trying, Walking
 from yellow_hinge.ui.pages.hinges.where_menu import WhereMenu
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import OneLine, Words
 
 if TYPE_CHECKING:
@@ -141,11 +140,8 @@ class HingesPage(Page):
     def fit_text(self) -> None:
         self.side.fit_text()
 
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.side.set_theme(theme)
-        for widget in (self.row_view, self.overview, self.keyboard):
-            widget.theme = theme
+    def dress(self) -> None:
+        super().dress()
         self.show_all()
 
     def refresh(self) -> None:

@@ -23,7 +23,7 @@ from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.keyboard import key_rect, white_bounds
 from yellow_hinge.ui.pages.hinges.grip_state import keys_of
-from yellow_hinge.ui.theme import LIGHT, Theme, font, scaled
+from yellow_hinge.ui.theme import color, font, scaled
 from yellow_hinge.voicing.handling import Keys
 
 if TYPE_CHECKING:
@@ -56,12 +56,6 @@ class WaysOut(QWidget):
             card.clicked.connect(lambda _=False, card=card: self.chosen.emit(card.keys))
             self._grid.addWidget(card, number // _COLUMNS, number % _COLUMNS)
         self.hide()
-
-    def set_theme(self, theme: Theme) -> None:
-        """Other colours."""
-        for card in self.cards:
-            card.theme = theme
-            card.update()
 
     def show_ways(
         self, found: tuple[Keys, tuple[Reduction, ...]] | None, keys: Keys, hands: HandProfile
@@ -111,7 +105,6 @@ class WayCard(QAbstractButton):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme: Theme = LIGHT
         self.keys = Keys()
         self._bounds, self._words, self._now = (48, 72), "", False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -142,8 +135,8 @@ class WayCard(QAbstractButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
         strong = self._now or self.hasFocus()
-        painter.setPen(QPen(self.theme.color("ink" if strong else "line"), 2 if strong else 1))
-        painter.setBrush(self.theme.color("raised"))
+        painter.setPen(QPen(color("ink" if strong else "line"), 2 if strong else 1))
+        painter.setBrush(color("raised"))
         painter.drawRoundedRect(box, 5, 5)
         area = QRectF(box.x() + 6, box.y() + 5, box.width() - 12, 24)
         for black in (False, True):
@@ -151,10 +144,10 @@ class WayCard(QAbstractButton):
                 if is_black(key) == black:
                     side = self.keys.side_of(key)
                     plain = "key_black" if black else "key_white"
-                    painter.setBrush(self.theme.color(side or plain))
-                    painter.setPen(QPen(self.theme.color("muted"), 0.6))
+                    painter.setBrush(color(side or plain))
+                    painter.setPen(QPen(color("muted"), 0.6))
                     painter.drawRect(key_rect(key, *self._bounds, area))
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(font(0.78, bold=self._now))
         words = QRectF(box.x() + 6, area.bottom() + 3, box.width() - 12, box.bottom() - area.bottom() - 5)
         flags = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap

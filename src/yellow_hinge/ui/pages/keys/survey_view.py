@@ -10,7 +10,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from yellow_hinge.tasks.keys.survey import KeyFigures, note_name
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.pages.keys.state import KeysState
-from yellow_hinge.ui.theme import drawn_font, scaled
+from yellow_hinge.ui.theme import color, drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
@@ -58,7 +58,7 @@ class SurveyView(Drawing):
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         painter.setFont(drawn_font(0.8))
         for words, x in (*_COLUMNS, ("Half steps of each change", int(_PROFILE))):
             painter.drawText(QPointF(x, 17), words)
@@ -79,10 +79,10 @@ class SurveyView(Drawing):
 
     def _paint_row(self, painter: QPainter, number: int, row: KeyFigures, highest: int) -> None:
         box, chosen = self.box_of(number), number == self.state.chosen
-        painter.setBrush(self.theme.color("raised"))
-        painter.setPen(QPen(self.theme.color("ink" if chosen else "line"), 2 if chosen else 1))
+        painter.setBrush(color("raised"))
+        painter.setPen(QPen(color("ink" if chosen else "line"), 2 if chosen else 1))
         painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         own = row.key == self.state.song.key
         best = row.key == self.state.best
         notes = (("own", own), ("least", best), ("practise", self.state.marked(row.key)))
@@ -95,9 +95,9 @@ class SurveyView(Drawing):
         )
         if said:
             painter.setFont(drawn_font(0.68))
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             painter.drawText(QRectF(12, box.y() + 24, 62, 16), _LEFT, ", ".join(said))
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(drawn_font(1.0, bold=best))
         low = pretty_accidentals(note_name(row.lowest, row.key))
         values = (
@@ -118,7 +118,7 @@ class SurveyView(Drawing):
         room = box.right() - 10 - _PROFILE
         step = room / count
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.color("muted"))
+        painter.setBrush(color("muted"))
         foot = box.bottom() - 5
         for place, motion in enumerate(row.profile):
             height = max(1.5, (box.height() - 10) * motion / highest)

@@ -14,7 +14,7 @@ from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.pages.practise.part import Room
 from yellow_hinge.ui.pages.practise.pictures import CountsView, LeavesView
 from yellow_hinge.ui.pages.practise.state import EMPTY
-from yellow_hinge.ui.theme import Theme, fitting_font, font, scaled
+from yellow_hinge.ui.theme import fitting_font, font, scaled, worn
 from yellow_hinge.ui.words import OneLine
 
 #: The keys that are shown where any grip may come: E1 to E6.
@@ -93,15 +93,6 @@ class Middle(QWidget):
         if event.type() == QEvent.Type.StyleChange and hasattr(self, "sentence"):
             self.fit_text()  # a style sheet sets faces back
 
-    def set_theme(self, theme: Theme) -> None:
-        """Other colours."""
-        self._wrong = theme.wrong
-        for drawing in (self.leaves, self.counts):
-            drawing.theme = theme
-            drawing.update()
-        self.keyboard.theme = theme
-        self.keyboard.update()
-
     @property
     def asked(self) -> tuple[str, str] | None:
         """Title and question of the riddle; None where nothing is asked."""
@@ -133,7 +124,7 @@ class Middle(QWidget):
         if said != self.sentence.text() or self.sentence.property("good") != state.good:
             self.sentence.setText(said)
             self.sentence.setProperty("good", state.good)
-            self.sentence.setStyleSheet("" if state.good else f"color: {self._wrong}")
+            self.sentence.setStyleSheet("" if state.good else f"color: {worn().wrong}")
         following = state.next or self._why()
         if self.advice.text() != following:
             self.advice.setText(following)

@@ -13,7 +13,16 @@ from yellow_hinge.practice.history import Week
 from yellow_hinge.practice.piece import Stand
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import counted
-from yellow_hinge.ui.theme import cut, drawn_fitting_font, drawn_font, fitting_font, font, scaled, text_scale
+from yellow_hinge.ui.theme import (
+    color,
+    cut,
+    drawn_fitting_font,
+    drawn_font,
+    fitting_font,
+    font,
+    scaled,
+    text_scale,
+)
 from yellow_hinge.ui.worked_page import Drawing
 
 _LEAF_SHARE, _TAB = 0.27, 40.0
@@ -77,7 +86,7 @@ class LeavesView(Drawing):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._pair is None or self._report is None:
             painter.setFont(font(1.6))
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
             painter.drawText(self.rect().adjusted(30, 0, -30, 0), flags, self._words)
         else:
@@ -93,8 +102,8 @@ class LeavesView(Drawing):
         )
         for place, box in enumerate(boxes):
             wanted = bool(place) == self._second_wanted
-            painter.setBrush(self.theme.color("raised"))
-            painter.setPen(QPen(self.theme.color("ink" if wanted else "line"), 3 if wanted else 1))
+            painter.setBrush(color("raised"))
+            painter.setPen(QPen(color("ink" if wanted else "line"), 3 if wanted else 1))
             painter.drawRoundedRect(box, 8, 8)
         head = _LINE_HEAD if any(one.line for one in pair) else 0.0
         step = (boxes[0].height() - 16 - head) / max(1, len(rows))
@@ -119,7 +128,7 @@ class LeavesView(Drawing):
         names = ("+".join(pitch_for_key(key, flats).pretty for key in stroke.keys) for stroke in strokes)
         words = "line: " + "  ".join(names)
         painter.setFont(drawn_fitting_font(words, 0.95, box.width() - 16))
-        painter.setPen(self.theme.color(strokes[0].hand))
+        painter.setPen(color(strokes[0].hand))
         head = QRectF(box.x() + 8, box.y() + 2, box.width() - 16, 20)
         painter.drawText(head, Qt.AlignmentFlag.AlignCenter, cut(painter, words, box.width() - 16))
 
@@ -149,38 +158,38 @@ class LeavesView(Drawing):
         left, right = boxes[0].right() - 14, boxes[1].left() + 14
         painter.setBrush(Qt.BrushStyle.NoBrush)
         if start is not None and start == to:
-            painter.setPen(QPen(self.theme.color("held"), 11, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+            painter.setPen(QPen(color("held"), 11, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
             painter.drawLine(QPointF(left, y), QPointF(right, y))
             return
-        color = self.theme.color(side)
+        ink = color(side)
         middle = QRectF((left + right) / 2 - 46, y - 15, 92, 30)
         if start is None or to is None:
-            painter.setPen(QPen(color, 2, Qt.PenStyle.DotLine))
+            painter.setPen(QPen(ink, 2, Qt.PenStyle.DotLine))
             x = right if start is None else left
             painter.drawLine(QPointF(x, y), QPointF(x + (-60 if start is None else 60), y))
             words = "comes in" if start is None else "let go"
         else:
-            painter.setPen(QPen(color, 2.6))
+            painter.setPen(QPen(ink, 2.6))
             bend = -9.0 if to > start else 9.0
             path = QPainterPath(QPointF(left, y))
             path.quadTo(QPointF((left + right) / 2, y + bend), QPointF(right, y))
             painter.drawPath(path)
             words = f"{to - start:+d}".replace("-", "−")
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.color("ground"))
+        painter.setBrush(color("ground"))
         painter.drawRect(middle)
-        painter.setPen(color)
+        painter.setPen(ink)
         painter.setFont(_row_font(words, middle.width(), height))
         painter.drawText(middle, Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_tab(self, painter: QPainter, tab: QRectF, side: str, stand: Stand, key: int) -> None:
         wrong = key in self._wrong
-        painter.setPen(QPen(self.theme.color("wrong"), 4) if wrong else Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.color(side))
+        painter.setPen(QPen(color("wrong"), 4) if wrong else Qt.PenStyle.NoPen)
+        painter.setBrush(color(side))
         radius = 2 if side == "left" else tab.height() / 2
         painter.drawRoundedRect(tab, radius, radius)
         name = Pitch(key, stand.held.name(side, key)).pretty
-        painter.setPen(self.theme.color("on_hand"))
+        painter.setPen(color("on_hand"))
         finger = stand.held.finger(side, key)
         words = f"{name}   {finger.removesuffix(' finger')}"
         painter.setFont(_row_font(words, tab.width() - 12, tab.height()))
@@ -217,10 +226,10 @@ class CountsView(Drawing):
         for number in range(1, self._count + 1):
             box = QRectF(left + (number - 1) * (size + 12), 3, size, size)
             now = number == self._at
-            painter.setPen(QPen(self.theme.color("ink" if now else "line"), 2))
-            painter.setBrush(self.theme.color("ink") if now and not self._before else Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(color("ink" if now else "line"), 2))
+            painter.setBrush(color("ink") if now and not self._before else Qt.BrushStyle.NoBrush)
             painter.drawEllipse(box)
-            painter.setPen(self.theme.color("surface" if now and not self._before else "ink"))
+            painter.setPen(color("surface" if now and not self._before else "ink"))
             painter.setFont(fitting_font(str(number), 1.5, size - 8))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
         painter.end()
@@ -265,7 +274,7 @@ class MapView(Drawing):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self._bars:
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
             painter.drawText(self.rect(), flags, "No changes yet")
             painter.end()
@@ -277,21 +286,21 @@ class MapView(Drawing):
                 continue
             box = QRectF(4 + place * width + width * 0.15, 3 + room * (1 - sure), width * 0.7, room * sure)
             weak = sure < WEAK
-            color = self.theme.color("wrong" if weak else "ink")
-            painter.setPen(QPen(color, 1.4))
-            painter.setBrush(color if tries else Qt.BrushStyle.NoBrush)
+            ink = color("wrong" if weak else "ink")
+            painter.setPen(QPen(ink, 1.4))
+            painter.setBrush(ink if tries else Qt.BrushStyle.NoBrush)
             painter.drawRect(box)
             if weak:
                 painter.drawLine(QPointF(box.x() - 1, box.y() - 3), QPointF(box.right() + 1, box.y() - 3))
             if place == self._at:
-                painter.setPen(QPen(self.theme.color("ink"), 2))
+                painter.setPen(QPen(color("ink"), 2))
                 painter.drawLine(QPointF(box.x() - 2, 5 + room), QPointF(box.right() + 2, 5 + room))
         self._paint_sections(painter, width)
         painter.end()
 
     def _paint_sections(self, painter: QPainter, width: float) -> None:
         painter.setFont(font(0.8))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         taken = 0.0
         for place, name in self._sections:
             x = 4 + place * width
@@ -341,21 +350,21 @@ class WeeksView(Drawing):
             x = place * width
             high = room * self._bar(week) / most
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.color("line"))
+            painter.setBrush(color("line"))
             painter.drawRect(QRectF(x + width * 0.2, scaled(18) + room - high, width * 0.6, high))
-            painter.setPen(self.theme.color("ink"))
+            painter.setPen(color("ink"))
             painter.setFont(font(0.8))
             above = QRectF(x, scaled(18) + room - high - scaled(17), width, scaled(16))
             painter.drawText(above, Qt.AlignmentFlag.AlignCenter, str(self._bar(week)))
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             day = QRectF(x, self.height() - foot, width, foot / 2)
             painter.drawText(day, Qt.AlignmentFlag.AlignCenter, f"{week.monday.day}.{week.monday.month}.")
             if week.tempo:
                 painter.drawText(day.translated(0, foot / 2), Qt.AlignmentFlag.AlignCenter, f"♩ {week.tempo}")
             if week.tries:
                 dots.append(QPointF(x + width / 2, scaled(18) + room * (1 - week.clean)))
-        painter.setPen(QPen(self.theme.color("ink"), 2))
-        painter.setBrush(self.theme.color("ink"))
+        painter.setPen(QPen(color("ink"), 2))
+        painter.setBrush(color("ink"))
         painter.drawPolyline(dots)
         for dot in dots:
             painter.drawEllipse(dot, 3.5, 3.5)

@@ -14,7 +14,7 @@ from yellow_hinge.ui.pages.practise.choosing import Choosing
 from yellow_hinge.ui.pages.practise.part import PractisePart, Room
 from yellow_hinge.ui.pages.practise.sides import DrillsSide, MapSide, SetSide, TodaySide, WeeksSide
 from yellow_hinge.ui.quiet import Ground, QuietSide
-from yellow_hinge.ui.theme import Theme, scaled
+from yellow_hinge.ui.theme import scaled
 
 _SIDE_WIDTH = 300
 
@@ -43,11 +43,6 @@ class PractiseSide(Ground):
 
     def fit_text(self) -> None:
         self.setFixedWidth(scaled(_SIDE_WIDTH))
-
-    def set_theme(self, theme: Theme) -> None:
-        for drawing in (self.map.map, self.weeks.weeks, self.weeks.passage):
-            drawing.theme = theme
-            drawing.update()
 
     def show_all(self, songs: Sequence[str]) -> None:
         """Everything from the state; ``songs`` are those of the evening."""

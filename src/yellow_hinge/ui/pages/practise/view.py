@@ -25,7 +25,6 @@ from yellow_hinge.ui.pages.practise.riddling import Riddling
 from yellow_hinge.ui.pages.practise.setting import Setting
 from yellow_hinge.ui.pages.practise.side import PractiseSide, Walking
 from yellow_hinge.ui.pages.practise.state import Desk
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.worked_page import WorkedPage
 
 if TYPE_CHECKING:
@@ -190,11 +189,6 @@ class PractisePage(WorkedPage):
     def fit_text(self) -> None:
         self.side.fit_text()
         self.middle.fit_text()
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.middle.set_theme(theme)
-        self.side.set_theme(theme)
 
     # --- from the keyboard that is heard ---
 

@@ -20,7 +20,6 @@ from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.pages.rhythm.pictures import PatternDelegate, PatternsModel
 from yellow_hinge.ui.pages.rhythm.state import RhythmState, Scope
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import Words
 
 if TYPE_CHECKING:
@@ -121,11 +120,6 @@ class PatternSide(QWidget):
     def _clicked(self, index: QModelIndex) -> None:
         if index.isValid():
             self.wanted.emit(self.model.patterns[index.row()])
-
-    def set_theme(self, theme: Theme) -> None:
-        """Other colours."""
-        self._delegate.theme = theme
-        self.list.viewport().update()
 
     def refresh(self) -> None:
         """The patterns for the hand at the cursor."""

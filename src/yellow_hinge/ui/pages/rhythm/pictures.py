@@ -13,7 +13,7 @@ from yellow_hinge.rhythm.patterns import Pattern
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.ui.pages.rhythm.rungs import paint_picture
 from yellow_hinge.ui.pages.rhythm.state import LEVELS
-from yellow_hinge.ui.theme import LIGHT, font, scaled
+from yellow_hinge.ui.theme import color, font, scaled
 
 _Index = QModelIndex | QPersistentModelIndex
 _PICTURE = 64
@@ -66,7 +66,6 @@ class PatternDelegate(QStyledItemDelegate):
     def __init__(self, model: PatternsModel) -> None:
         super().__init__()
         self._model = model
-        self.theme = LIGHT
 
     def sizeHint(self, _: QStyleOptionViewItem, __: _Index) -> QSize:
         return QSize(200, scaled(40) + _PICTURE + 10)
@@ -77,24 +76,24 @@ class PatternDelegate(QStyledItemDelegate):
         selected = bool(option.state & QStyle.StateFlag.State_Selected)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(self.theme.color("surface"))
-        painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
+        painter.setBrush(color("surface"))
+        painter.setPen(QPen(color("ink" if selected else "line"), 2 if selected else 1))
         painter.drawRoundedRect(rect, 5, 5)
         inner = rect.adjusted(9, 4, -9, -4)
         self._paint_words(painter, inner, pattern)
         area = QRectF(inner.x(), inner.bottom() - _PICTURE, inner.width(), _PICTURE)
-        paint_picture(painter, area, pattern, self._model.meter, self._model.side, theme=self.theme)
+        paint_picture(painter, area, pattern, self._model.meter, self._model.side)
         painter.restore()
 
     def _paint_words(self, painter: QPainter, inner: QRectF, pattern: Pattern) -> None:
         left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         words = self._model.words(pattern)
         painter.setFont(font(0.82))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         below = QRectF(inner.x(), inner.y() + scaled(16), inner.width(), scaled(15))
         painter.drawText(below, left, words)
         painter.setFont(font(0.95, bold=pattern.id == self._model.now))
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         top = QRectF(inner.x(), inner.y(), inner.width(), scaled(17))
         name = painter.fontMetrics().elidedText(pattern.name, Qt.TextElideMode.ElideRight, int(top.width()))
         painter.drawText(top, left, name)

@@ -14,7 +14,7 @@ from yellow_hinge.rhythm.counts import laid, said_at
 from yellow_hinge.rhythm.patterns import Pattern, Stroke
 from yellow_hinge.rhythm.rungs import rungs_of
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.ui.theme import Theme, drawn_font
+from yellow_hinge.ui.theme import color, drawn_font
 
 #: The picture of a pattern shows it on a grip of so many notes.
 PICTURE_SIZE = 4
@@ -28,7 +28,6 @@ def paint_ladder(
     rungs: frozenset[int],
     side: str,
     *,
-    theme: Theme,
     outside: int = 0,
     thin: bool = True,
 ) -> None:
@@ -44,15 +43,15 @@ def paint_ladder(
         box = QRectF(area.x(), y, area.width(), height)
         if rung in rungs:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(theme.color(side))
+            painter.setBrush(color(side))
             radius = height / 2 if side == "right" else 0
             painter.drawRoundedRect(box, radius, radius)
         elif thin:
-            painter.setPen(QPen(theme.color("line"), 1.6))
+            painter.setPen(QPen(color("line"), 1.6))
             middle = box.center().y()
             painter.drawLine(QPointF(box.x(), middle), QPointF(box.right(), middle))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(theme.color(side), 1.8))
+    painter.setPen(QPen(color(side), 1.8))
     for number in range(outside):
         box = QRectF(
             area.x() + 1, area.bottom() + _OUTSIDE_GAP + number * (height + 2), area.width() - 2, height - 1
@@ -60,9 +59,7 @@ def paint_ladder(
         painter.drawRect(box)
 
 
-def paint_picture(
-    painter: QPainter, area: QRectF, pattern: Pattern, meter: Meter, side: str, *, theme: Theme
-) -> None:
+def paint_picture(painter: QPainter, area: QRectF, pattern: Pattern, meter: Meter, side: str) -> None:
     """A bar of a pattern, with the counts under it."""
     quarters = meter.quarters
     strokes = laid(pattern, meter, Fraction(0), quarters)
@@ -83,14 +80,13 @@ def paint_picture(
             PICTURE_SIZE,
             rungs,
             side,
-            theme=theme,
             outside=beyond,
         )
-        painter.setPen(QPen(theme.color(side), 2))
+        painter.setPen(QPen(color(side), 2))
         foot = area.y() + ladder - 2
         end = max(x + 3, x + float(lasting[at]) * scale - 3)
         painter.drawLine(QPointF(x, foot), QPointF(min(end, area.right()), foot))
-    _paint_counts(painter, area, meter, scale, theme)
+    _paint_counts(painter, area, meter, scale)
 
 
 def _lengths(strokes: Sequence[Stroke], quarters: Fraction) -> dict[Fraction, Fraction]:
@@ -111,9 +107,9 @@ def _least_step(places: Sequence[Fraction], quarters: Fraction) -> float:
     return float(min((b - a for a, b in pairwise(row) if b > a), default=quarters))
 
 
-def _paint_counts(painter: QPainter, area: QRectF, meter: Meter, scale: float, theme: Theme) -> None:
+def _paint_counts(painter: QPainter, area: QRectF, meter: Meter, scale: float) -> None:
     painter.setFont(drawn_font(0.68))
-    painter.setPen(theme.color("muted"))
+    painter.setPen(color("muted"))
     unit = meter.quarters_per_beat
     for beat in range(meter.beats):
         box = QRectF(area.x() + float(beat * unit) * scale - 4, area.bottom() - 13, 24, 13)

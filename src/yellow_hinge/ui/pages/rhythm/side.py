@@ -16,7 +16,7 @@ from yellow_hinge.ui.pages.rhythm.line_side import LineSide
 from yellow_hinge.ui.pages.rhythm.pattern_side import PatternSide
 from yellow_hinge.ui.pages.rhythm.state import RhythmState
 from yellow_hinge.ui.quiet import Ground
-from yellow_hinge.ui.theme import Theme, scaled
+from yellow_hinge.ui.theme import scaled
 
 _SIDE_WIDTH = 330
 
@@ -59,9 +59,6 @@ class RhythmSide(Ground):
 
     def fit_text(self) -> None:
         self.setFixedWidth(scaled(_SIDE_WIDTH))
-
-    def set_theme(self, theme: Theme) -> None:
-        self.patterns.set_theme(theme)
 
     def refresh(self) -> None:
         """Everything from the state."""

@@ -18,7 +18,7 @@ from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.rhythm.rungs import paint_ladder
 from yellow_hinge.ui.pages.rhythm.state import LANES, Lane, RhythmState
-from yellow_hinge.ui.theme import LIGHT, Theme, drawn_fitting_font, drawn_font, scaled
+from yellow_hinge.ui.theme import color, drawn_fitting_font, drawn_font, scaled
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -49,7 +49,6 @@ class StripView(Painted):
     def __init__(self, state: RhythmState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state = state
-        self.theme: Theme = LIGHT
         self.line: float | None = None  #: where it sounds, in quarters from the first bar line
         self._starts: list[float] = []
         self._song: object = None
@@ -148,7 +147,7 @@ class StripView(Painted):
         painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.state.song.slots:
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             painter.setFont(drawn_font(1.0))
             painter.drawText(
                 QPointF(_MARGIN, _TOP + 60), "Type a chart on the Song page first: its counts stand here."
@@ -168,7 +167,7 @@ class StripView(Painted):
         """The lanes' names before the first chord."""
         painter.setFont(drawn_font(0.8))
         for lane in LANES:
-            painter.setPen(self.theme.color(lane if lane in HANDS else "muted"))
+            painter.setPen(color(lane if lane in HANDS else "muted"))
             middle, _ = _LANES[lane]
             box = QRectF(2, _TOP + middle - 9, _MARGIN - 8, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft, LANE_WORDS[lane])
@@ -176,16 +175,16 @@ class StripView(Painted):
     def _paint_card(self, painter: QPainter, index: int) -> None:
         state, slot, card = self.state, self.state.song.slots[index], self.card(index)
         chosen = index == state.index
-        painter.setBrush(self.theme.color("raised"))
-        painter.setPen(QPen(self.theme.color("ink" if chosen else "line"), 2 if chosen else 1))
+        painter.setBrush(color("raised"))
+        painter.setPen(QPen(color("ink" if chosen else "line"), 2 if chosen else 1))
         painter.drawRoundedRect(card, 5, 5)
         symbol = pretty_symbol(slot.chord)
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(drawn_fitting_font(symbol, 1.25, card.width() + _GAP - 4))
         painter.drawText(QRectF(card.x(), 12, card.width(), 26), Qt.AlignmentFlag.AlignCenter, symbol)
         start = state.song.section_starts.get(index)
         where = f"bar {slot.bar}" + (f", {start}" if start else "")
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         painter.setFont(drawn_fitting_font(where, 0.76, card.width() + _GAP - 4, bold=False))
         painter.drawText(QRectF(card.x(), 38, card.width(), 16), Qt.AlignmentFlag.AlignCenter, where)
         self._paint_counts(painter, index)
@@ -202,7 +201,7 @@ class StripView(Painted):
             if not said:
                 continue
             number = said.isdigit()
-            painter.setPen(self.theme.color("ink" if number else "muted"))
+            painter.setPen(color("ink" if number else "muted"))
             painter.setFont(drawn_font(1.9 if number else 1.0, bold=number))
             box = QRectF(self.x_of(index, at) - 4, _TOP + _COUNTS - 20, 44, 40)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, said)
@@ -218,8 +217,8 @@ class StripView(Painted):
             )
             width = max(5.0, min(28.0, float(following - mark.at) * _QUARTER - 5))
             box = self._ladder(index, mark.at, hand, width)
-            paint_ladder(painter, box, size, mark.rungs, hand, theme=self.theme, outside=len(mark.outside))
-            painter.setPen(QPen(self.theme.color(hand), 3))
+            paint_ladder(painter, box, size, mark.rungs, hand, outside=len(mark.outside))
+            painter.setPen(QPen(color(hand), 3))
             x = box.x()
             end = x + max(4.0, float(mark.lasts) * _QUARTER - 5)
             painter.drawLine(QPointF(x, foot), QPointF(min(end, self.card(index).right() - 4), foot))
@@ -227,7 +226,7 @@ class StripView(Painted):
     def _paint_riff(self, painter: QPainter, index: int, card: QRectF) -> None:
         middle, _ = _LANES["riff"]
         y = _TOP + middle
-        painter.setPen(QPen(self.theme.color("line"), 1, Qt.PenStyle.DashLine))
+        painter.setPen(QPen(color("line"), 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(card.x() + 8, y), QPointF(card.right() - 8, y))
         for _, group in groupby(self.state.lane_notes(index), key=lambda note: (note.at, note.hand)):
             together = sorted(group, key=lambda note: note.key)
@@ -237,16 +236,16 @@ class StripView(Painted):
             x = min(self.x_of(index, note.at), card.right() - width - 2)
             height = 20 if not note.hand else 17
             box = QRectF(x, y + _BESIDE[note.hand] - height / 2, width, height)
-            painter.setPen(QPen(self.theme.color(note.hand or "ink"), 1.8 if note.hand else 1.2))
-            painter.setBrush(self.theme.color(f"{note.hand}_soft" if note.hand else "surface"))
+            painter.setPen(QPen(color(note.hand or "ink"), 1.8 if note.hand else 1.2))
+            painter.setBrush(color(f"{note.hand}_soft" if note.hand else "surface"))
             ends = 2 if note.hand == "left" else 8
             painter.drawRoundedRect(box, ends, ends)
-            painter.setPen(self.theme.color("ink"))
+            painter.setPen(color("ink"))
             painter.setFont(drawn_fitting_font(name, 0.78, box.width() - 3))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
             if not note.hand and degree:
                 painter.setFont(drawn_fitting_font(degree, 0.68, box.width()))
-                painter.setPen(self.theme.color("muted"))
+                painter.setPen(color("muted"))
                 painter.drawText(box.translated(0, 16), Qt.AlignmentFlag.AlignCenter, degree)
 
     def _said(self, index: int, key: int) -> tuple[str, str]:
@@ -262,7 +261,7 @@ class StripView(Painted):
         if not changes and not hold:
             return
         y = _TOP + _LANES["pedal"][0] + 6
-        painter.setPen(QPen(self.theme.color("ink"), 1.8))
+        painter.setPen(QPen(color("ink"), 1.8))
         start = card.x() if hold else self.x_of(index, changes[0])
         until = self.state.pedal_until(index)
         end = card.right() + _GAP - 4 if until is None else self.x_of(index, until)
@@ -279,7 +278,7 @@ class StripView(Painted):
         x = self.x_of(state.index, state.place)
         box = QRectF(x - 5, _TOP + middle - height / 2 - 4, max(16.0, min(step, 38.0)), height + 8)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        pen = QPen(self.theme.color("ink"), 2 if self.hasFocus() else 1)
+        pen = QPen(color("ink"), 2 if self.hasFocus() else 1)
         pen.setStyle(Qt.PenStyle.SolidLine if self.hasFocus() else Qt.PenStyle.DotLine)
         painter.setPen(pen)
         painter.drawRoundedRect(box, 4, 4)
@@ -287,5 +286,5 @@ class StripView(Painted):
     def _paint_line(self, painter: QPainter) -> None:
         x = None if self.line is None else self.x_at(self.line)
         if x is not None:
-            painter.setPen(QPen(self.theme.color("ink"), 2))
+            painter.setPen(QPen(color("ink"), 2))
             painter.drawLine(QPointF(x, _TOP), QPointF(x, _TOP + _CARD))

@@ -24,7 +24,6 @@ from yellow_hinge.ui.pages.rhythm.stretches import Arc, Lines
 from yellow_hinge.ui.pages.rhythm.strip_area import StripArea
 from yellow_hinge.ui.pages.rhythm.strokes import Patterns, Strokes
 from yellow_hinge.ui.pages.rhythm.walking import Walking
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import OneLine, Words
 
 if TYPE_CHECKING:
@@ -122,13 +121,6 @@ class RhythmPage(Page):
     def fit_text(self) -> None:
         self.side.fit_text()
         self.area.fit_text()
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.strip.theme = self.arc.theme = theme
-        self.side.set_theme(theme)
-        self.strip.update()
-        self.arc.update()
 
     def entered(self) -> None:
         if self._trouble:

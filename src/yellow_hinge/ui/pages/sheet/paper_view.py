@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from yellow_hinge.sheet.page import Page
 from yellow_hinge.ui.pages.sheet.state import SheetState
 from yellow_hinge.ui.sheet_painter import UNITS_MM, PagePainter
-from yellow_hinge.ui.theme import font
+from yellow_hinge.ui.theme import color, font
 from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
@@ -64,7 +64,7 @@ class PaperView(Drawing):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         page = self._page
         if page is None:
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             painter.setFont(font())
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.said)
             painter.end()
@@ -72,7 +72,7 @@ class PaperView(Drawing):
         dots = self.zoom * PIXELS_MM
         wide, high = page.width * dots, page.height * dots
         x, y = max(_AROUND, (self.width() - wide) / 2), max(_AROUND, (self.height() - high) / 2)
-        painter.setPen(QPen(self.theme.color("line"), 1))
+        painter.setPen(QPen(color("line"), 1))
         painter.setBrush(Qt.GlobalColor.white)
         painter.drawRect(QRectF(x, y, wide, high))
         painter.translate(x, y)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QColor, QTextCharFormat, QTextCursor
+from PySide6.QtGui import QTextCharFormat, QTextCursor
 from PySide6.QtWidgets import QTextEdit, QWidget
 
 from yellow_hinge.errors import Problem
@@ -11,7 +11,7 @@ from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.song.editor import ChartEditor
-from yellow_hinge.ui.theme import LIGHT, Theme
+from yellow_hinge.ui.theme import color
 
 _HELP = (
     "Bars between |, chords share a bar unless :beats is given, % repeats a bar, "
@@ -26,7 +26,6 @@ class ChartPanel(QWidget):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self._document = document
-        self._theme = LIGHT
         self.editor = ChartEditor()
         self.editor.setMinimumHeight(110)  # some lines, in a small window too
         self.editor.edited.connect(document.type_text)
@@ -40,10 +39,6 @@ class ChartPanel(QWidget):
         layout.addWidget(self.editor, 1)
         kit.add_all(layout, (self.verdict, self.problems, self.help))
 
-    def set_theme(self, theme: Theme) -> None:
-        self._theme = theme
-        self._mark()
-
     def refresh(self) -> None:
         """What came of reading the text."""
         checked = self._document.checked
@@ -55,14 +50,14 @@ class ChartPanel(QWidget):
             self.problems.addItem(f"{problem.place}: {problem.what}\n→ {problem.remedy}")
         self.problems.setVisible(bool(checked.problems))
         self.help.setVisible(not checked.problems)
-        self._mark()
+        self.mark()
 
-    def _mark(self) -> None:
+    def mark(self) -> None:
         """Underline each wrong place in the text."""
         form = QTextCharFormat()
         form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
-        form.setUnderlineColor(QColor(self._theme.wrong))
-        form.setForeground(QColor(self._theme.wrong))
+        form.setUnderlineColor(color("wrong"))
+        form.setForeground(color("wrong"))
         marks = []
         for problem in self._document.checked.problems:
             cursor = self._cursor_over(problem)

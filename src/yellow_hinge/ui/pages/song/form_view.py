@@ -13,7 +13,7 @@ from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.song.form_state import FormBar, FormLine, form_lines
-from yellow_hinge.ui.theme import LIGHT, drawn_fitting_font, drawn_font, scaled
+from yellow_hinge.ui.theme import color, drawn_fitting_font, drawn_font, scaled
 
 _RIBBON, _HEADING, _GAP, _CHANGE, _WORDS = 46, 24, 12, 15, 16
 _LEAST_CHORD = 46
@@ -24,7 +24,6 @@ class FormView(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._song = Song()
         self._lines: tuple[Chart, int, list[FormLine]] | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
@@ -70,7 +69,7 @@ class FormView(Painted):
     def _paint_line(self, painter: QPainter, line: FormLine, y: float) -> None:
         if line.heading:
             painter.setFont(drawn_font(1.0, bold=True))
-            painter.setPen(self.theme.color("ink"))
+            painter.setPen(color("ink"))
             painter.drawText(QPointF(2, y + 15), line.heading)
             y += _HEADING
         above, x = _CHANGE if line.changes else 0, 2.0
@@ -84,22 +83,22 @@ class FormView(Painted):
         """An ending as a bracket with its number; what changes in the bar beside it."""
         if box.height() == 0:
             return
-        painter.setPen(QPen(self.theme.color("muted"), 1.2))
+        painter.setPen(QPen(color("muted"), 1.2))
         words = "  ".join(filter(None, (bar.ending, bar.change)))
         if bar.ending:
             painter.drawLine(box.topLeft(), box.topRight() - QPointF(8, 0))
             painter.drawLine(box.topLeft(), box.bottomLeft())
         if words:
-            painter.setPen(self.theme.color("ink"))
+            painter.setPen(color("ink"))
             inner = box.adjusted(5, 1, 0, 0)
             painter.setFont(drawn_fitting_font(words, 0.82, inner.width()))
             painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_bar(self, painter: QPainter, bar: FormBar, box: QRectF) -> None:
-        painter.setPen(QPen(self.theme.color("muted"), 1.4))
+        painter.setPen(QPen(color("muted"), 1.4))
         painter.drawLine(box.topLeft() + QPointF(0, 2), box.bottomLeft())
         painter.setFont(drawn_font(0.72))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         if bar.number:
             painter.drawText(box.bottomLeft() + QPointF(4, 0), str(bar.number))
         x = box.x()
@@ -113,7 +112,7 @@ class FormView(Painted):
                                               box.width() - 6, _WORDS), words)  # fmt: skip
 
     def _paint_words(self, painter: QPainter, box: QRectF, words: str) -> None:
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(drawn_fitting_font(words, 0.85, box.width(), bold=False))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
@@ -123,7 +122,7 @@ class FormView(Painted):
         inner = box.adjusted(6, 0, -3, 0)
         for words, size, role, top in ((symbol, 1.12, "ink", 0), (number, 0.82, "muted", 19)):
             painter.setFont(drawn_fitting_font(words, size, inner.width(), bold=role == "ink"))
-            painter.setPen(self.theme.color(role))
+            painter.setPen(color(role))
             place = QRectF(inner.x(), inner.y() + top, inner.width(), 20)
             painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
 

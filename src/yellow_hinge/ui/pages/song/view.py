@@ -18,7 +18,6 @@ from yellow_hinge.ui.pages.song.form_state import before_the_form
 from yellow_hinge.ui.pages.song.form_view import FormView
 from yellow_hinge.ui.pages.song.state import facts
 from yellow_hinge.ui.pages.song.tune_strip import TuneStrip
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import OneLine
 
 if TYPE_CHECKING:
@@ -94,11 +93,9 @@ class SongPage(Page):
     def focus(self) -> QWidget:
         return self.editor
 
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.form.theme = theme
-        self.form.update()
-        self.chart.set_theme(theme)
+    def dress(self) -> None:
+        super().dress()
+        self.chart.mark()
 
     def refresh(self) -> None:
         """Take over the document as it is now. The text is the document's from the first key on, so

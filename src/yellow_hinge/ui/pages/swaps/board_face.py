@@ -26,7 +26,6 @@ from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.pages.swaps.board_view import BoardView
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import Words
 
 
@@ -189,8 +188,3 @@ class BoardFace(ChordFace):
         if cell is None or lying is None or board is None or board.song is not self.document.song:
             return None
         return put(board, cell, lying.voicing, self.document.library)
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.view.theme = theme
-        self.view.update()

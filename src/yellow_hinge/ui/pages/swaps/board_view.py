@@ -9,7 +9,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
 from yellow_hinge.tasks.swaps.function_board import UPPER, Board, Cell
 from yellow_hinge.ui.access import Painted
-from yellow_hinge.ui.theme import LIGHT, cut, fitting_font, scaled
+from yellow_hinge.ui.theme import color, cut, fitting_font, scaled
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -27,7 +27,6 @@ class BoardView(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._board: Board | None = None
         self._at = (0, 0)
         self.setAccessibleName("Upper chords over the bass")
@@ -70,10 +69,10 @@ class BoardView(Painted):
         painter: QPainter,
         box: QRectF,
         words: str,
-        color: str,
+        ink: str,
         side: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignHCenter,
     ) -> None:
-        painter.setPen(self.theme.color(color))
+        painter.setPen(color(ink))
         painter.setFont(fitting_font(words, 0.85, box.width() - 4, bold=False))
         painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, cut(painter, words, box.width()))
 
@@ -83,10 +82,8 @@ class BoardView(Painted):
             return
         style = Qt.PenStyle.DotLine if cell.clashes else Qt.PenStyle.SolidLine
         strong = cell.rootless and cell.inside
-        painter.setPen(
-            QPen(self.theme.color("ink" if strong or chosen else "line"), 2 if strong else 1, style)
-        )
-        painter.setBrush(self.theme.color("line" if chosen else "raised"))
+        painter.setPen(QPen(color("ink" if strong or chosen else "line"), 2 if strong else 1, style))
+        painter.setBrush(color("line" if chosen else "raised"))
         painter.drawRoundedRect(box, 4, 4)
         ink = "ink" if cell.inside else "muted"
         if box.height() < scaled(_TWO_LINES):  # no room for a second line

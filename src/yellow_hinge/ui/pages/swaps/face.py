@@ -17,7 +17,6 @@ from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.state import SwapsState
 from yellow_hinge.ui.pages.swaps.swapping import Rules
 from yellow_hinge.ui.pages.swaps.weighing import Weighing
-from yellow_hinge.ui.theme import LIGHT, Theme
 from yellow_hinge.ui.worker import Worker
 
 
@@ -56,7 +55,6 @@ class ChordFace(QWidget):
     def __init__(self, given: Given) -> None:
         super().__init__()
         self.document = document = given.document
-        self.theme = LIGHT
         self.index = -1
         self.worker = Worker(self, "grips")
         self.worker.done.connect(self._take_in)
@@ -157,10 +155,6 @@ class ChordFace(QWidget):
     def _put(self, edit: Edit | None) -> None:
         if edit is not None:
             self.document.apply(edit)
-
-    def set_theme(self, theme: Theme) -> None:
-        self.theme = theme
-        self.update()
 
     def stop(self) -> None:
         """Nothing more is worked out."""

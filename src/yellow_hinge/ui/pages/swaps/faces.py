@@ -15,7 +15,6 @@ from yellow_hinge.ui.faces import Faces
 from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given, SwapFace
 from yellow_hinge.ui.pages.swaps.proposals_face import ProposalsFace
-from yellow_hinge.ui.theme import LIGHT, Theme
 from yellow_hinge.ui.words import OneLine
 
 
@@ -165,7 +164,7 @@ class FaceStack(QWidget):
 
     def __init__(self, given: Given, acts: OnFace) -> None:
         super().__init__()
-        self._given, self._acts, self._theme = given, acts, LIGHT
+        self._given, self._acts = given, acts
         layout = kit.column(self)
         self.heading = OneLine("title")
         self.heading.setWordWrap(True)
@@ -195,17 +194,10 @@ class FaceStack(QWidget):
 
     def _make(self, row: SwapFace) -> None:
         face = self._acts.made[row.id] = row.make(self._given)
-        face.set_theme(self._theme)
         face.hear.connect(self._acts.hear)
         face.said.connect(self._acts.said)
         face.changed.connect(self._given.commands.refresh if face.alone else self._acts.shown)
         self._stack.addWidget(face)
-
-    def set_theme(self, theme: Theme) -> None:
-        """Other colours."""
-        self._theme = theme
-        for face in self._acts.made.values():
-            face.set_theme(theme)
 
     def close_faces(self) -> None:
         """The window closes."""

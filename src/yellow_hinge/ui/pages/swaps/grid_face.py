@@ -29,7 +29,6 @@ from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.pages.swaps.grid_view import GridView
 from yellow_hinge.ui.pages.swaps.held_face import more_words
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import Words
 
 
@@ -188,11 +187,6 @@ class GridFace(ChordFace):
             place = self.document.song.slots[self.index].place if self.index >= 0 else 0
             first = next((slot.index for slot in song.slots if slot.place >= place), 0)
             self.hear.emit(Sounding(song, first, len(song.slots) - 1))
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.view.theme = theme
-        self.view.update()
 
 
 def _grid_words(grid: SwapGrid | None, marked: int, there: bool) -> str:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from yellow_hinge.tasks.swaps.grid import Combination, SwapGrid
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.swaps.held_face import more_words
-from yellow_hinge.ui.theme import LIGHT, fitting_font, scaled
+from yellow_hinge.ui.theme import color, fitting_font, scaled
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -25,7 +25,6 @@ class GridView(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._grid: SwapGrid | None = None
         self._chosen: Combination | None = None
         self.setMinimumHeight(scaled(180))
@@ -72,7 +71,7 @@ class GridView(Painted):
                 more = 0 if plain is None else one.cost - plain.cost
                 figure = f"{one.cost / 100:.0f}" if one is plain else more_words(more)
                 foot = QRectF(box.x() + 1, box.bottom() - scaled(16), box.width() - 2, scaled(15))
-                painter.setPen(self.theme.color("ink"))
+                painter.setPen(color("ink"))
                 painter.setFont(fitting_font(figure, 0.78, foot.width(), bold=False))
                 painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, figure)
         painter.end()
@@ -80,7 +79,7 @@ class GridView(Painted):
     def _paint_label(self, painter: QPainter, box: QRectF, swaps: int) -> None:
         words = "no swaps" if not swaps else "1 swap" if swaps == 1 else f"{swaps} swaps"
         label = QRectF(0, box.y(), scaled(_LABEL) - 6, box.height())
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         painter.setFont(fitting_font(words, 0.82, label.width(), bold=False))
         painter.drawText(label, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, words)
 
@@ -88,13 +87,13 @@ class GridView(Painted):
         self, painter: QPainter, box: QRectF, combination: Combination, best: bool, now: bool
     ) -> None:
         style = Qt.PenStyle.DotLine if combination.clashes else Qt.PenStyle.SolidLine
-        painter.setPen(QPen(self.theme.color("ink" if best else "line"), 1.6 if best else 1, style))
+        painter.setPen(QPen(color("ink" if best else "line"), 1.6 if best else 1, style))
         chosen = combination is self._chosen
-        painter.setBrush(self.theme.color("line" if chosen else "raised"))
+        painter.setBrush(color("line" if chosen else "raised"))
         painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 4, 4)
         if now:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.color("ink"))
+            painter.setBrush(color("ink"))
             painter.drawEllipse(QPointF(box.x() + 7, box.y() + 7), 2.6, 2.6)
 
     def _paint_bass(
@@ -105,7 +104,7 @@ class GridView(Painted):
         low, high = bounds
         room = box.adjusted(4, 6, -4, -scaled(17))
         tall = max(1, high - low)
-        painter.setPen(QPen(self.theme.color("ink"), 1.2))
+        painter.setPen(QPen(color("ink"), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         last = len(combination.bass) - 1
         painter.drawPolyline(

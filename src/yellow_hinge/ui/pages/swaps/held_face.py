@@ -17,7 +17,7 @@ from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
-from yellow_hinge.ui.theme import LIGHT, Theme, fitting_font, font, scaled
+from yellow_hinge.ui.theme import color, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
 
 _COUNTS = {1: "this chord", 2: "this chord in two", 3: "this chord in three", 4: "this chord in four"}
@@ -208,10 +208,6 @@ class HeldFace(ChordFace):
         if edit is not None:
             self.hear.emit(self._around(edit.song, self.run.chords))
 
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.drawing.set_theme(theme)
-
 
 def more_words(more: int) -> str:
     """What something adds to the effort, in half steps."""
@@ -244,7 +240,6 @@ class BassStairs(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._looked: HeldHand | None = None
         self._places: tuple[int, ...] = ()
         self._spot = 0
@@ -292,9 +287,9 @@ class BassStairs(QWidget):
         step = min(scaled(14.0), (_top() - scaled(14)) / max(1, len(pitches)))
         for number, pitch in enumerate(reversed(pitches)):
             y = 6 + number * step
-            painter.setPen(QPen(self.theme.color("held"), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
+            painter.setPen(QPen(color("held"), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
             painter.drawLine(QPointF(_end(), y), QPointF(self.width() - _end(), y))
-            painter.setPen(self.theme.color("ink"))
+            painter.setPen(color("ink"))
             painter.setFont(font(0.8))
             place = QRectF(0, y - scaled(8), _end() - 6, scaled(16))
             painter.drawText(place, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, pitch.pretty)
@@ -307,7 +302,7 @@ class BassStairs(QWidget):
             starts.insert(0, QPointF(14, self._height(looked.before)))
         if looked.after is not None:
             ends.append(QPointF(self.width() - 14, self._height(looked.after)))
-        painter.setPen(QPen(self.theme.color("left"), 2.4))
+        painter.setPen(QPen(color("left"), 2.4))
         for start, end in zip(starts, ends[looked.before is None :], strict=False):
             painter.drawLine(start, end)
         painter.setFont(font(0.78))
@@ -316,7 +311,7 @@ class BassStairs(QWidget):
         ):  # fmt: skip
             if key is not None:
                 y = self._height(key)
-                painter.setPen(self.theme.color("muted"))
+                painter.setPen(color("muted"))
                 flag = Qt.AlignmentFlag.AlignCenter
                 place = QRectF(x, min(y + 4, self.height() - scaled(17)), _end(), scaled(14))
                 near = boxes[0] if words == "before" else boxes[-1]
@@ -330,11 +325,11 @@ class BassStairs(QWidget):
         here = chosen and spot == self._spot
         style = Qt.PenStyle.DotLine if now and not chosen else Qt.PenStyle.SolidLine
         edge = "ink" if here else "left" if chosen else "muted" if now else "line"
-        painter.setPen(QPen(self.theme.color(edge), 2.2 if chosen else 1, style))
-        painter.setBrush(self.theme.color("left_soft" if chosen else "raised"))
+        painter.setPen(QPen(color(edge), 2.2 if chosen else 1, style))
+        painter.setBrush(color("left_soft" if chosen else "raised"))
         painter.drawRoundedRect(box, 4, 4)
         note = QRectF(box.x() + 6, box.y(), scaled(30), box.height())
-        painter.setPen(self.theme.color("wrong" if bass.clashes else "ink"))
+        painter.setPen(color("wrong" if bass.clashes else "ink"))
         painter.setFont(font(0.82, bold=chosen))
         painter.drawText(note, Qt.AlignmentFlag.AlignVCenter, bass.bass.pretty)
         rest = box.adjusted(scaled(36), 0, -6, 0)
@@ -347,7 +342,7 @@ class BassStairs(QWidget):
             rest.setLeft(name.right())
             said = self._said(looked, spot, place)
             painter.setFont(fitting_font(said, 0.82, rest.width(), bold=False))
-            painter.setPen(self.theme.color("wrong" if bass.clashes else "muted"))
+            painter.setPen(color("wrong" if bass.clashes else "muted"))
             painter.drawText(rest, Qt.AlignmentFlag.AlignVCenter, said)
 
     def _said(self, looked: HeldHand, spot: int, place: int) -> str:
@@ -367,8 +362,3 @@ class BassStairs(QWidget):
                 if self._box(spot, place).contains(event.position()):
                     self.chosen.emit(spot, place)
                     return
-
-    def set_theme(self, theme: Theme) -> None:
-        """Other colours."""
-        self.theme = theme
-        self.update()

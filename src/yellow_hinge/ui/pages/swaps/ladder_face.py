@@ -31,7 +31,7 @@ from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.quiet import QuietList
-from yellow_hinge.ui.theme import Theme, cut, fitting_font, font, scaled
+from yellow_hinge.ui.theme import color, cut, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
 
 _Index = QModelIndex | QPersistentModelIndex
@@ -294,10 +294,6 @@ class LadderFace(ChordFace):
         if edit is not None:
             self.document.apply(edit)
 
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.list.viewport().update()
-
 
 def _voice_words(number: int, count: int) -> str:
     if number == count - 1:
@@ -361,36 +357,36 @@ class RungDelegate(QStyledItemDelegate):
         return QSize(240, scaled(_ROW))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        theme, rails = self._face.theme, [scaled(x) for x in _RAILS]
+        rails = [scaled(x) for x in _RAILS]
         rung, mark = self._face.model.rung(index.row())
         here = bool(option.state & QStyle.StateFlag.State_Selected)
         box = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(theme.color("muted"), 2))
+        painter.setPen(QPen(color("muted"), 2))
         for x in rails:
             painter.drawLine(QPointF(box.x() + x, box.top()), QPointF(box.x() + x, box.bottom()))
         middle = box.center().y()
-        painter.setPen(QPen(theme.color("ink" if here else "muted"), 5 if here else 2))
+        painter.setPen(QPen(color("ink" if here else "muted"), 5 if here else 2))
         painter.drawLine(QPointF(box.x() + rails[0], middle), QPointF(box.x() + rails[1], middle))
-        painter.setPen(theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(font(0.92, bold=here))
         left = QRectF(box.x(), box.y(), rails[0] - 10, box.height())
         flag = Qt.AlignmentFlag.AlignVCenter
         painter.drawText(left, Qt.AlignmentFlag.AlignRight | flag, self._face.note(rung.key, rung.chord))
         if mark:
-            painter.setBrush(theme.color("raised"))
+            painter.setBrush(color("raised"))
             painter.drawEllipse(QPointF(box.x() + sum(rails) / 2, middle), scaled(9), scaled(9))
             round_ = QRectF(box.x() + rails[0], box.y(), rails[1] - rails[0], box.height())
             painter.drawText(round_, Qt.AlignmentFlag.AlignCenter, str(mark))
         right = QRectF(box.x() + rails[1] + 12, box.y(), box.width() - rails[1] - 18, box.height())
         name = QRectF(right.x(), right.y(), right.width() * 0.46, right.height())
         called = rung_name(rung)
-        painter.setPen(theme.color("muted" if called == NO_NAME else "ink"))
+        painter.setPen(color("muted" if called == NO_NAME else "ink"))
         painter.setFont(fitting_font(called, 1.0, name.width(), bold=here))
         painter.drawText(name, flag, cut(painter, called, name.width()))
         words = rung_words(rung)
-        painter.setPen(theme.color("wrong" if rung.reach == "out" else "muted"))
+        painter.setPen(color("wrong" if rung.reach == "out" else "muted"))
         rest = right.adjusted(name.width() + 6, 0, 0, 0)
         painter.setFont(fitting_font(words, 0.85, rest.width(), bold=False))
         painter.drawText(rest, flag, cut(painter, words, rest.width()))

@@ -14,7 +14,7 @@ from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.swaps.state import SwapsState
-from yellow_hinge.ui.theme import LIGHT, cut, drawn_font, fitting_font, font, scaled
+from yellow_hinge.ui.theme import color, cut, drawn_font, fitting_font, font, scaled
 
 _CHIP_HEIGHT, _CHIP_WIDTH, _GAP, _HEADING = 40, 62, 5, 22
 Boxes = tuple[tuple[QRectF, int | None, str], ...]
@@ -46,7 +46,6 @@ class ChipsView(Painted):
     def __init__(self, state: SwapsState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state = state
-        self.theme = LIGHT
         self._laid: tuple[Chart | None, int, tuple[Boxes, int]] = (None, 0, ((), 0))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
@@ -85,7 +84,7 @@ class ChipsView(Painted):
                 continue
             if index is None:
                 painter.setFont(font(0.85))
-                painter.setPen(self.theme.color("muted"))
+                painter.setPen(color("muted"))
                 painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, cut(painter, words, box.width()))
             else:
                 self._paint_chip(painter, box, index)
@@ -97,10 +96,8 @@ class ChipsView(Painted):
         first = song.firsts.get(written.id)
         chosen, kept = index == self.state.chosen, written.id in song.arrangement.untouched
         style = Qt.PenStyle.DotLine if kept and not chosen else Qt.PenStyle.SolidLine
-        painter.setPen(
-            QPen(self.theme.color("ink" if chosen or kept else "line"), 2.2 if chosen else 1, style)
-        )
-        painter.setBrush(self.theme.color("raised"))
+        painter.setPen(QPen(color("ink" if chosen or kept else "line"), 2.2 if chosen else 1, style))
+        painter.setBrush(color("raised"))
         painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
         row = song.arrangement.swaps.get(written.id)
         own = pretty_symbol(written.chord)
@@ -108,11 +105,11 @@ class ChipsView(Painted):
         place = "not played" if first is None else f"bar {first.bar}"
         under = f"was {own}" if row is not None else "kept" if kept else place
         inner = box.adjusted(4, 3, -4, -3)
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(fitting_font(symbol, 1.0, inner.width()))
         top = QRectF(inner.x(), inner.y(), inner.width(), scaled(19))
         painter.drawText(top, Qt.AlignmentFlag.AlignCenter, symbol)
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         painter.setFont(fitting_font(under, 0.75, inner.width(), bold=False))
         painter.drawText(top.translated(0, scaled(17)), Qt.AlignmentFlag.AlignCenter, under)
 
@@ -127,7 +124,6 @@ class BassView(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._lines: tuple[Sequence[NoteName], Sequence[NoteName]] = ((), ())
         self.setAccessibleName("The bass line before and after")
         self.setToolTip("Dashed: the bass as it was. Solid: with the proposal. Higher is higher in pitch.")
@@ -170,7 +166,7 @@ class BassView(Painted):
             )
             for place, one in enumerate(row)
         ]
-        ink = self.theme.color("muted" if dashed else "ink")
+        ink = color("muted" if dashed else "ink")
         style = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
         painter.setPen(QPen(ink, 1.2 if dashed else 2.2, style))
         painter.drawPolyline(QPolygonF(points))
@@ -199,7 +195,6 @@ class CurveView(Painted):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = LIGHT
         self._points: list[tuple[int, int]] = []
         self._turn = -1
         self._others: Sequence[list[tuple[int, int]]] = ()
@@ -235,14 +230,14 @@ class CurveView(Painted):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._points:
             places = self._places()
-            painter.setPen(QPen(self.theme.color("line"), 1.0))
+            painter.setPen(QPen(color("line"), 1.0))
             for other in self._others:
                 painter.drawPolyline(QPolygonF(self._places(other)))
-            painter.setPen(QPen(self.theme.color("muted"), 1.6))
+            painter.setPen(QPen(color("muted"), 1.6))
             painter.drawPolyline(QPolygonF(places))
             for (swaps, steps), place in zip(self._points, places, strict=True):
-                painter.setPen(QPen(self.theme.color("ink"), 1.6))
-                painter.setBrush(self.theme.color("raised"))
+                painter.setPen(QPen(color("ink"), 1.6))
+                painter.setBrush(color("raised"))
                 painter.drawEllipse(place, 5, 5)
                 if swaps == self._turn:
                     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -252,7 +247,7 @@ class CurveView(Painted):
                     QRectF(place.x() - 20, place.y() - 22, 40, 15), Qt.AlignmentFlag.AlignCenter, str(steps)
                 )
                 painter.setFont(drawn_font(0.78))
-                painter.setPen(self.theme.color("muted"))
+                painter.setPen(color("muted"))
                 foot = QRectF(place.x() - 20, self.high - 31, 40, 14)
                 painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, str(swaps))
             painter.drawText(

@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from yellow_hinge.ui.pages.swaps.state import Line
-from yellow_hinge.ui.theme import LIGHT, font, scaled
+from yellow_hinge.ui.theme import color, font, scaled
 
 _Index = QModelIndex | QPersistentModelIndex
 
@@ -47,7 +47,6 @@ class ProposalDelegate(QStyledItemDelegate):
     def __init__(self, model: ProposalsModel) -> None:
         super().__init__()
         self._model = model
-        self.theme = LIGHT
 
     def sizeHint(self, _: QStyleOptionViewItem, index: _Index) -> QSize:
         return QSize(200, scaled(28 if self._model.lines[index.row()].proposal is None else 60))
@@ -59,7 +58,7 @@ class ProposalDelegate(QStyledItemDelegate):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if line.proposal is None:
             painter.setFont(font(0.95, bold=True))
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             painter.drawText(rect.adjusted(4, 4, 0, 0), Qt.AlignmentFlag.AlignVCenter, line.title)
         else:
             self._paint_proposal(painter, rect, line, bool(option.state & QStyle.StateFlag.State_Selected))
@@ -67,21 +66,21 @@ class ProposalDelegate(QStyledItemDelegate):
 
     def _paint_proposal(self, painter: QPainter, rect: QRectF, line: Line, selected: bool) -> None:
         clash = line.proposal is not None and not line.proposal.safe
-        painter.setBrush(self.theme.color("surface"))
-        painter.setPen(QPen(self.theme.color("ink" if selected else "line"), 2 if selected else 1))
+        painter.setBrush(color("surface"))
+        painter.setPen(QPen(color("ink" if selected else "line"), 2 if selected else 1))
         painter.drawRoundedRect(rect, 5, 5)
         inner = rect.adjusted(9, 5, -9, -5)
         top = QRectF(inner.x(), inner.y(), inner.width(), scaled(20))
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(font(1.08, bold=True))
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, line.title)
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.figure)
         painter.setFont(font(0.85, bold=clash))
-        painter.setPen(self.theme.color("wrong" if clash else "muted"))
+        painter.setPen(color("wrong" if clash else "muted"))
         middle = top.adjusted(0, 0, -scaled(44), 0)
         painter.drawText(middle, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.melody)
         painter.setFont(font(0.88))
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         bottom = QRectF(inner.x(), inner.bottom() - scaled(19), inner.width(), scaled(19))
         words = painter.fontMetrics().elidedText(
             line.detail, Qt.TextElideMode.ElideRight, int(bottom.width())

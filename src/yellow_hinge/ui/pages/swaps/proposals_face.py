@@ -15,7 +15,6 @@ from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.pages.swaps.proposals import ProposalDelegate, ProposalsModel
 from yellow_hinge.ui.pages.swaps.swapping import Rules
 from yellow_hinge.ui.quiet import QuietList
-from yellow_hinge.ui.theme import Theme
 from yellow_hinge.ui.words import Words
 
 
@@ -81,10 +80,6 @@ class ProposalsFace(ChordFace):
         return query
 
     # --- showing ---
-
-    def set_theme(self, theme: Theme) -> None:
-        self._delegate.theme = theme
-        super().set_theme(theme)
 
     def _say_to_wait(self, busy: bool) -> None:
         """The side says it."""

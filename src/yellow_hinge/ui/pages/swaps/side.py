@@ -10,7 +10,7 @@ from yellow_hinge.ui.pages.swaps.curve_side import CurveSide
 from yellow_hinge.ui.pages.swaps.painted import BassView
 from yellow_hinge.ui.pages.swaps.weighing import Weighing
 from yellow_hinge.ui.quiet import Ground
-from yellow_hinge.ui.theme import Theme, scaled
+from yellow_hinge.ui.theme import scaled
 
 _SIDE_WIDTH = 350
 
@@ -52,9 +52,6 @@ class SwapSide(Ground):
 
     def fit_text(self) -> None:
         self.setFixedWidth(scaled(_SIDE_WIDTH))
-
-    def set_theme(self, theme: Theme) -> None:
-        self.bass.theme = self.curve.curve.theme = theme
 
     def _show_busy(self, busy: bool) -> None:
         self.curve.show_busy(busy)

@@ -18,7 +18,7 @@ from yellow_hinge.ui.pages.swaps.state import SwapsState
 from yellow_hinge.ui.pages.swaps.swapping import Rules, Swapping
 from yellow_hinge.ui.pages.swaps.weighing import Weighing
 from yellow_hinge.ui.quiet import QuietScroll
-from yellow_hinge.ui.theme import Theme, scaled
+from yellow_hinge.ui.theme import scaled
 
 _CHIPS_WIDTH = 220
 
@@ -83,13 +83,6 @@ class SwapsPage(Page):
     def fit_text(self) -> None:
         self.chips_area.setFixedWidth(scaled(_CHIPS_WIDTH))
         self.side.fit_text()
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.chips.theme = theme
-        for widget in (self.side, self.face_stack):
-            widget.set_theme(theme)
-        self.show_all()
 
     def refresh(self) -> None:
         """Take over the document; search for proposals when the page is seen."""

@@ -11,7 +11,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 
 from yellow_hinge.song.model import Take
 from yellow_hinge.ui.pages.takes.state import TakesState
-from yellow_hinge.ui.theme import cut, drawn_fitting_font, drawn_font, scaled
+from yellow_hinge.ui.theme import color, cut, drawn_fitting_font, drawn_font, scaled
 from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
@@ -80,7 +80,7 @@ class LanesView(Drawing):
         painter = self.begin()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.state.rounds:
-            painter.setPen(self.theme.color("muted"))
+            painter.setPen(color("muted"))
             painter.setFont(drawn_font(1.0))
             painter.drawText(
                 QPointF(12, _HEAD + 24), "Type a chart on the Song page first: its takes stand here."
@@ -97,7 +97,7 @@ class LanesView(Drawing):
         for place, take_round in enumerate(self.state.rounds):
             box = self.cell(0, place)
             words = (take_round.section or "Song") + (f" {take_round.turn}" if take_round.turn > 1 else "")
-            painter.setPen(self.theme.color("ink" if place == self.state.round else "muted"))
+            painter.setPen(color("ink" if place == self.state.round else "muted"))
             painter.setFont(drawn_fitting_font(words, 0.9, box.width(), bold=place == self.state.round))
             painter.drawText(
                 QRectF(box.x(), 6, box.width(), 18),
@@ -112,14 +112,14 @@ class LanesView(Drawing):
         take = self.state.song.takes[lane]
         y = _HEAD + lane * _LANE
         now = take.id == self.state.song.current
-        painter.setPen(self.theme.color("ink"))
+        painter.setPen(color("ink"))
         painter.setFont(drawn_fitting_font(take.name, 0.95, _NAMES - 14, bold=now))
         painter.drawText(
             QRectF(6, y + 8, _NAMES - 10, 20),
             Qt.AlignmentFlag.AlignLeft,
             cut(painter, take.name, _NAMES - 10),
         )
-        painter.setPen(self.theme.color("muted"))
+        painter.setPen(color("muted"))
         painter.setFont(drawn_font(0.72))
         found = self.state.lane_of(take.id)
         effort = "" if found is None or found.effort is None else f"effort {found.effort / 100:.1f}"
@@ -148,8 +148,8 @@ class LanesView(Drawing):
         notes the chords have."""
         state, box = self.state, self.cell(lane, place)
         chosen = (lane, place) == (state.lane, state.round)
-        painter.setBrush(self.theme.color("raised"))
-        painter.setPen(QPen(self.theme.color("ink" if chosen else "line"), 2 if chosen else 1))
+        painter.setBrush(color("raised"))
+        painter.setPen(QPen(color("ink" if chosen else "line"), 2 if chosen else 1))
         painter.drawRoundedRect(box, 5, 5)
         found, take_round = state.lane_of(state.song.takes[lane].id), state.rounds[place]
         if found is None or found.effort is None:
@@ -161,22 +161,22 @@ class LanesView(Drawing):
             x = box.x() + 3 + float(slot.start_quarters - begin) * self._per
             width = max(2.0, min(5.0, float(slot.quarters) * self._per - 3))
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(self.theme.color("muted"))
+            painter.setBrush(color("muted"))
             motion = found.motion[slot.index] if slot.index < len(found.motion) else 0
             high = min(box.height() - 22, 2 + motion * 2.0)
             painter.drawRect(QRectF(x, box.bottom() - 14 - high, width, high))
             thick = len(found.voicings[slot.index].keys)
-            painter.setBrush(self.theme.color("ink"))
+            painter.setBrush(color("ink"))
             for at in state.strokes(found, slot.index):
                 painter.drawRect(QRectF(x - 1 + float(at) * self._per, box.bottom() - 12, 1.4, 4.0))
             span = max(1.0, float(slot.quarters) * self._per - 1)
-            painter.setBrush(self.theme.color("line"))
+            painter.setBrush(color("line"))
             painter.drawRect(QRectF(x, box.bottom() - 3 - thick, span, float(thick)))
 
     def _paint_route(self, painter: QPainter) -> None:
         """One thick line through what sounds, with the half steps where it changes lanes."""
         ids = [take.id for take in self.state.song.takes]
-        painter.setPen(QPen(self.theme.color("ink"), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
+        painter.setPen(QPen(color("ink"), 4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap))
         before: QPointF | None = None
         for place, take_round in enumerate(self.state.rounds):
             box = self.cell(ids.index(take_round.take), place)
@@ -193,9 +193,9 @@ class LanesView(Drawing):
 
     def _paint_joint(self, painter: QPainter, box: QRectF, motion: int) -> None:
         disc = QRectF(box.x() - 16, box.y() - 4, 24, 22)
-        painter.setPen(QPen(self.theme.color("surface"), 2))
-        painter.setBrush(self.theme.color("ink"))
+        painter.setPen(QPen(color("surface"), 2))
+        painter.setBrush(color("ink"))
         painter.drawEllipse(disc)
-        painter.setPen(self.theme.color("surface"))
+        painter.setPen(color("surface"))
         painter.setFont(drawn_font(0.78, bold=True))
         painter.drawText(disc, Qt.AlignmentFlag.AlignCenter, str(motion))

@@ -23,7 +23,7 @@ from yellow_hinge.ui.pages.takes.side import TakesSide
 from yellow_hinge.ui.pages.takes.state import TakesState, pair_words
 from yellow_hinge.ui.pages.takes.walking import Route, Walking
 from yellow_hinge.ui.quiet import QuietScroll
-from yellow_hinge.ui.theme import Theme, scaled, text_scale
+from yellow_hinge.ui.theme import scaled, text_scale
 from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
 from yellow_hinge.voicing.recipes import Library
@@ -120,11 +120,6 @@ class TakesPage(WorkedPage):
         self.show_all()
 
     # --- showing ---
-
-    def set_theme(self, theme: Theme) -> None:
-        super().set_theme(theme)
-        self.arc.theme = theme
-        self.arc.update()
 
     def close_page(self) -> None:
         super().close_page()
