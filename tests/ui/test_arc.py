@@ -158,12 +158,12 @@ def test_a_stroke_is_rolled_crushed_and_slid_by_key(window: Window, rhythm: Rhyt
 def test_fullness_unevenness_and_scales_at_the_side(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_F)
     feel = rhythm.side.feel
-    feel.level.setCurrentIndex(feel.level.findData(5))
-    feel.level.activated.emit(feel.level.currentIndex())
+    feel.boxes["level"].setCurrentIndex(feel.boxes["level"].findData(5))
+    feel.boxes["level"].activated.emit(feel.boxes["level"].currentIndex())
     solved(window, qtbot)
     assert window.document.song.texture(0).level == 5
-    feel.person.setCurrentIndex(feel.person.findData(2))
-    feel.person.activated.emit(feel.person.currentIndex())
+    feel.boxes["person"].setCurrentIndex(feel.boxes["person"].findData(2))
+    feel.boxes["person"].activated.emit(feel.boxes["person"].currentIndex())
     assert window.document.song.arrangement.groove.person == 2
     press(window, qtbot, K.Key_L)
     lines = rhythm.side.lines

@@ -107,7 +107,7 @@ def play_the_tune(window: Window, qtbot: QtBot) -> None:
     go(window, qtbot, K.Key_7)
     assert grips(window.document.song) == before
     press(window, qtbot, K.Key_F)
-    tick = page(window, RhythmPage).side.feel.tune
+    tick = page(window, RhythmPage).side.feel.ticks["tune"]
     tick.setFocus()
     qtbot.keyClick(tick, K.Key_Space)
     settle(window, qtbot)

@@ -273,13 +273,13 @@ def test_all_small_notes_with_one_key(window: Window, rhythm: RhythmPage, qtbot:
 def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_F)
     feel = rhythm.side.feel
-    for box, value in ((feel.pedal, "chord"), (feel.touch, -1), (feel.swing, 67), (feel.ending, "rolled"),
-                       (feel.drums, "brush"), (feel.bass, "swing-two")):  # fmt: skip
-        pick(qtbot, box, value)
-    for tick in (feel.tune, feel.build, feel.count_in):
-        tick.setFocus()
-        qtbot.keyClick(tick, K.Key_Space)
-    feel.slowing.setValue(3)
+    chosen = {"pedal": "chord", "touch": -1, "swing": 67, "ending": "rolled", "drums": "brush"}
+    for field, value in {**chosen, "bass_line": "swing-two"}.items():
+        pick(qtbot, feel.boxes[field], value)
+    for field in ("tune", "build", "count_in"):
+        feel.ticks[field].setFocus()
+        qtbot.keyClick(feel.ticks[field], K.Key_Space)
+    feel.spins["slowing"].setValue(3)
     groove = window.document.song.arrangement.groove
     assert groove.sections == {("Verse", 0): Texture(pedal="chord", touch=-1, tune=True)}
     assert (groove.swing, groove.ending, groove.drums, groove.bass_line) == (
@@ -289,13 +289,16 @@ def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBo
         "swing-two",
     )
     assert groove.build and groove.count_in and groove.slowing == 3
-    assert feel.octave.isVisible() and feel.octave.currentText() == "where most chords fit"
-    pick(qtbot, feel.octave, -1)
+    assert (
+        feel.boxes["tune_octave"].isVisible()
+        and feel.boxes["tune_octave"].currentText() == "where most chords fit"
+    )
+    pick(qtbot, feel.boxes["tune_octave"], -1)
     groove = window.document.song.arrangement.groove
     assert groove.sections["Verse", 0].tune_octave == -1
-    feel.tune.setFocus()
-    qtbot.keyClick(feel.tune, K.Key_Space)
-    assert not feel.octave.isVisible()
+    feel.ticks["tune"].setFocus()
+    qtbot.keyClick(feel.ticks["tune"], K.Key_Space)
+    assert not feel.boxes["tune_octave"].isVisible()
     assert window.transport.band.isVisible() and window.transport.band.isChecked()
     window.transport.band.setFocus()
     qtbot.keyClick(window.transport.band, K.Key_Space)

@@ -3,7 +3,7 @@ views say what they are and what is chosen in them."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import (
@@ -38,10 +38,33 @@ class Choice(QComboBox):
         super().setAccessibleName(name)
         self.setAccessibleDescription(name)
 
+    def offer(self, choices: Iterable[tuple[str, object]], value: object = None) -> None:
+        """Other things to choose from, (words, value) each; chosen is that of ``value``, else the first."""
+        rows = list(choices)
+        self.clear()
+        for words, own in rows:
+            self.addItem(words, own)
+        self.setCurrentIndex(next((place for place, (_, own) in enumerate(rows) if own == value), 0))
+
+    def choose(self, value: object) -> None:
+        """The one with a value; the first where none has it."""
+        self.setCurrentIndex(max(0, self.findData(value)))
+
 
 class Painted(QWidget):
     """A view that is painted and can be walked with keys: to assistive tools a picture with a name, which
-    says what is chosen in it."""
+    says what is chosen in it. ``enlarged``: it is drawn in the measures of text of the usual size."""
+
+    enlarged = False
+
+    def paint(self, painter: QPainter, seen: QRect) -> None:
+        """Draw it, or what is to be seen of it."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = self.begin() if self.enlarged else QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.paint(painter, event.rect())
+        painter.end()
 
     @property
     def wide(self) -> float:

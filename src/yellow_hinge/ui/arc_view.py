@@ -5,17 +5,17 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
 from yellow_hinge.rhythm.fullness import LEAST, LEVELS, MOST
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.takes.arc import laid_arc, levels_of
 from yellow_hinge.tasks.takes.desk import rounds_of
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import color, cut, drawn_font, scaled
-from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -32,9 +32,10 @@ def lay_arc(document: Document, levels: tuple[int, ...]) -> None:
     document.apply(Edit(laid, "Arc " + " ".join(map(str, levels))))
 
 
-class ArcView(Drawing):
+class ArcView(Painted):
     """``drawn`` carries a level for each round, in playing order: when the mouse lets go, or on Return."""
 
+    enlarged = True
     drawn = Signal(tuple)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -158,13 +159,10 @@ class ArcView(Drawing):
 
     # --- painting ---
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         self._paint_scale(painter)
         if self._names:
             self._paint_line(painter)
-        painter.end()
 
     def _paint_scale(self, painter: QPainter) -> None:
         painter.setFont(drawn_font(0.72))

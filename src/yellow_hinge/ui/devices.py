@@ -8,12 +8,11 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.computer_keys import ComputerKeys
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.screen_keys import ScreenKeys
@@ -200,23 +199,17 @@ class DevicePanel(Ground):
         rows.addLayout(self._build_out())
         rows.addWidget(devices.screen)
         label = kit.label("quiet", "Keyboard", wraps=False)
-        self.box = kit.named(
-            Choice(),
-            "Keyboard that is heard",
-            "A MIDI keyboard of this machine, one on the screen, two rows of letters of the computer, or the "
-            "simulated one, "
-            "which another program plays: "
-            "python -m yellow_hinge.sound.simulated",
-        )
+        self.box = kit.choice(
+            "Keyboard that is heard", "A MIDI keyboard of this machine, one on the screen, two rows of "
+            "letters of the computer, or the simulated one, which another program plays: "
+            "python -m yellow_hinge.sound.simulated", lambda: self.choose(self.box.currentText()),
+        )  # fmt: skip
         self.box.setMinimumWidth(220)
-        self.box.activated.connect(lambda _: self.choose(self.box.currentText()))
-        self.sounds = QCheckBox("Keys sound")
+        self.sounds = kit.tick(
+            "Keys sound", self._set_sounds, "Through the instrument of this program, some 60 ms later than "
+            "struck. Switch it off where the keyboard sounds by itself. Begin at moderate volume.",
+        )  # fmt: skip
         self.sounds.setChecked(devices.sounds)
-        self.sounds.setToolTip(
-            "Through the instrument of this program, some 60 ms later than struck. Switch it off where "
-            "the keyboard sounds by itself. Begin at moderate volume."
-        )
-        self.sounds.toggled.connect(self._set_sounds)
         self.last = QLabel()
         self.last.setToolTip("The last notes that came in")
         self.words = kit.label("quiet")
@@ -231,24 +224,18 @@ class DevicePanel(Ground):
         self.hide()
 
     def _build_out(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(10)
         label = kit.label("quiet", "Notes go to", wraps=False)
-        self.out_box = kit.named(
-            Choice(),
-            "Where notes go",
-            "What is played, the click, and what you play yourself with the pedal, to a MIDI port of this "
-            "machine, or to the simulated one: python -m yellow_hinge.sound.simulated_listener",
-        )
+        self.out_box = kit.choice(
+            "Where notes go", "What is played, the click, and what you play yourself with the pedal, to a "
+            "MIDI port of this machine, or to the simulated one: "
+            "python -m yellow_hinge.sound.simulated_listener",
+            self._out_chosen, ((_HERE, None),),
+        )  # fmt: skip
         self.out_box.setMinimumWidth(220)
-        self.out_box.addItem(_HERE)
-        self.out_box.activated.connect(lambda _: self._out_chosen())
-        self.here = QCheckBox("Sound here too")
-        self.here.setToolTip("Whether this program sounds as well while notes go to a port")
-        self.here.toggled.connect(self._playback.sound_here)
+        tip = "Whether this program sounds as well while notes go to a port"
+        self.here = kit.tick("Sound here too", self._playback.sound_here, tip)
         self.out_words = kit.label("quiet")
-        for widget in (label, self.out_box, self.here):
-            row.addWidget(widget)
+        row = kit.row(label, self.out_box, self.here, spacing=10)
         row.addWidget(self.out_words, 1)
         return row
 

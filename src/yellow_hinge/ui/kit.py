@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import TypeVar
 
+from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QBoxLayout,
     QCheckBox,
+    QComboBox,
+    QFormLayout,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -100,8 +103,7 @@ def choice(
 ) -> Choice:  # fmt: skip
     """A box to choose from: (words, value) each; ``chosen`` is called when the player has."""
     made = named(Choice(), name, tip)
-    for words, value in choices:
-        made.addItem(words, value)
+    made.offer(choices)
     if chosen is not None:
         made.activated.connect(lambda _: chosen())
     return made
@@ -121,6 +123,47 @@ def tick(words: str, clicked: Callable[[bool], object], tip: str = "") -> QCheck
     made.setToolTip(tip)
     made.clicked.connect(lambda on: clicked(on))  # noqa: PLW0108 - a partial gets no value
     return made
+
+
+def form(layout: QBoxLayout) -> QFormLayout:
+    """Boxes with their words before them, or above where there is little room."""
+    made = QFormLayout()
+    made.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
+    layout.addLayout(made)
+    return made
+
+
+def fill(view: QListWidget, rows: Iterable[str], at: int = -1) -> None:
+    """Rows in a list, of which nobody is told; where they are the same they are not touched."""
+    lines = list(rows)
+    with QSignalBlocker(view):
+        if [view.item(row).text() for row in range(view.count())] != lines:
+            view.clear()
+            view.addItems(lines)
+        view.setCurrentRow(min(at, len(lines) - 1))
+        if at >= 0 and view.currentItem() is not None:
+            view.scrollToItem(view.currentItem())
+
+
+def tick_rows(view: QListWidget, ticked: Iterable[bool]) -> None:
+    """Rows that can be ticked, and which are; nobody is told."""
+    with QSignalBlocker(view):
+        for row, on in enumerate(ticked):
+            item = view.item(row)
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
+
+
+def narrow(box: QComboBox, letters: int = 8) -> QComboBox:
+    """A box that takes the room there is, and not what its longest entry would like."""
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(letters)
+    return box
+
+
+def walk(view: QListWidget, steps: int) -> None:
+    """Down or up a list, not beyond its ends."""
+    view.setCurrentRow(max(0, min(view.count() - 1, view.currentRow() + steps)))
 
 
 def listing(name: str, activated: Callable[[int], object] | None = None) -> QListWidget:

@@ -6,7 +6,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QLabel,
-    QListWidget,
     QPlainTextEdit,
     QVBoxLayout,
     QWidget,
@@ -37,7 +36,7 @@ class PasteDialog(QDialog):
         layout.addWidget(self.text, 3)
         self.words = Words()
         layout.addWidget(self.words)
-        self.lines = kit.named(QListWidget(), "What each line was taken for")
+        self.lines = kit.listing("What each line was taken for")
         layout.addWidget(self.lines, 2)
         self.buttons = QDialogButtonBox()
         self.make = self.buttons.addButton("Make it a song", QDialogButtonBox.ButtonRole.AcceptRole)
@@ -74,9 +73,8 @@ class PasteDialog(QDialog):
                 f"{counted(chords, 'chord')}, {counted(bars, 'bar')} as played, "
                 f"in {chart.key.pretty}{self._grips()}.{said}"
             )
-        self.lines.clear()
         rows = (f"{kind:8} {text}" if kind else text for kind, text in recognised.lines if text.strip())
-        self.lines.addItems(list(rows))
+        kit.fill(self.lines, rows)
 
     def _grips(self) -> str:
         count = sum(grip is not None for grip in self.found.page.grips) if self.found.page else 0

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.hands.geometry import is_black
@@ -26,6 +26,7 @@ class ScreenKeys(Painted):
     """A keyboard of the window (:class:`sound.keyboards.Keyboard`). It is seen while it is heard. The right
     button of the mouse, or Shift, leaves a key down until it is struck again: so chords can be played."""
 
+    enlarged = True
     name = "Keyboard on the screen"
     words = (
         "Click a key, or walk with the arrows and strike with Return; the right button or Shift leaves it "
@@ -142,9 +143,7 @@ class ScreenKeys(Painted):
         if self._hear is not None:
             self._hear(Struck(key, velocity))
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         area = self._area()
         paint_keys(painter, area, (_LOW, _HIGH), {})
         painter.setFont(drawn_font(0.72))
@@ -158,4 +157,3 @@ class ScreenKeys(Painted):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(color("muted"), 2.5))
             painter.drawRect(key_rect(self._chosen, _LOW, _HIGH, area).adjusted(2, 2, -2, -2))
-        painter.end()

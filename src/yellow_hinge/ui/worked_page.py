@@ -14,13 +14,6 @@ if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
 
-class Drawing(Painted):
-    """What such a page draws, in the colours of its theme."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-
-
 class WorkedPage(Page):
     """A page builds its ``drawing`` and its ``side``, says in :meth:`look` what it works out of the song, and
     takes what came of it in :meth:`take_in`.
@@ -29,7 +22,7 @@ class WorkedPage(Page):
     """
 
     side_width = 300
-    drawing: Drawing
+    drawing: Painted
     side: QWidget
 
     def __init__(self, document: Document, parent: QWidget | None = None, thread: str = "search") -> None:

@@ -11,6 +11,12 @@ from yellow_hinge.errors import Problem
 from yellow_hinge.tasks.settings.own_files import own_path
 from yellow_hinge.tasks.settings.own_settings import keep, read_kept
 
+#: Field of the settings -> the least and the most that it can be.
+BOUNDS: dict[str, tuple[int, int]] = {
+    "minutes": (1, 240), "days": (1, 14), "early_ms": (20, 1000), "late_ms": (20, 1000),
+    "roll_ms": (20, 3000), "step": (1, 50), "clean_rounds": (1, 20), "slips": (1, 20),
+}  # fmt: skip
+
 
 class Settings(Struct, frozen=True):
     """``way`` of listening ("mark": nothing listens, the player says how it was); tolerances in ms; the
@@ -36,16 +42,9 @@ class Settings(Struct, frozen=True):
     next_key: int | None = None
 
     def __post_init__(self) -> None:
-        bounds = (
-            ("minutes", self.minutes, 1, 240), ("days", self.days, 1, 14),
-            ("early_ms", self.early_ms, 20, 1000),
-            ("late_ms", self.late_ms, 20, 1000),
-            ("roll_ms", self.roll_ms, 20, 3000), ("step", self.step, 1, 50),
-            ("clean_rounds", self.clean_rounds, 1, 20), ("slips", self.slips, 1, 20),
-        )  # fmt: skip
-        for name, value, least, most in bounds:
-            if not least <= value <= most:
-                raise ValueError(f"{name} must be {least}..{most}, not {value}")
+        for name, (least, most) in BOUNDS.items():
+            if not least <= getattr(self, name) <= most:
+                raise ValueError(f"{name} must be {least}..{most}, not {getattr(self, name)}")
 
 
 def settings_path() -> Path:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QSpinBox
 
 from yellow_hinge.hands.profile import HandProfile
@@ -56,9 +56,8 @@ class LimitsPanel(Ground):
             self.summaries[side].setText(hand_words(side, hand, profile.roll))
             for field, *_ in _LIMITS:
                 spin = self.spins[side, field]
-                spin.blockSignals(True)
-                spin.setValue(getattr(hand, field))
-                spin.blockSignals(False)
+                with QSignalBlocker(spin):
+                    spin.setValue(getattr(hand, field))
 
 
 class KeySpin(QSpinBox):

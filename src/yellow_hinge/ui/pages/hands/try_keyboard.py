@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.hands.geometry import is_black
@@ -52,16 +52,13 @@ class TryKeyboard(Painted):
                 return key
         return None
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         marks = {key: KeyMark(self._try.side, key_words(key)) for key in self._try.keys}
         if self.hasFocus() and self._by_keys and self._cursor not in marks:
             marks[self._cursor] = KeyMark("bass", key_words(self._cursor))
         paint_keys(painter, self._area(), TRY_KEYS, marks)
         paint_mark_words(painter, self._area(), TRY_KEYS, marks)
         paint_held(painter, self._area(), TRY_KEYS, self._held)
-        painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         key = self.key_at(event.position().x(), event.position().y())

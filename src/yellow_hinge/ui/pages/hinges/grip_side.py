@@ -43,8 +43,7 @@ class GripSide(QWidget):
         super().__init__(parent)
         self._document, self._state, self._grips = document, state, grips
         layout = kit.column(self)
-        about = kit.label("quiet", "Click the keys below, or type: left hand ; right hand")
-        layout.addWidget(about)
+        layout.addWidget(kit.label("quiet", "Click the keys below, or type: left hand ; right hand"))
         self.field = kit.named(EntryField(), "Notes of my grip, left hand ; right hand")
         self.field.setPlaceholderText(as_named("D3 G3 B3 ; F#4 B4"))
         self.field.setToolTip("Notes with their octaves, or key numbers; a semicolon between the hands")

@@ -89,22 +89,15 @@ class HingeSide(QuietSide):
         self._show_fills()
 
     def _show_fills(self) -> None:
-        self.fills.blockSignals(True)
-        self.fills.clear()
-        for connection, taken in self._state.fill_choices():
-            item = QListWidgetItem(connection.words)
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if taken else Qt.CheckState.Unchecked)
-            item.setData(Qt.ItemDataRole.UserRole, connection)
-            self.fills.addItem(item)
-        self.fills.blockSignals(False)
-        any_found = self.fills.count() > 0
+        self._offered = self._state.fill_choices()
+        kit.fill(self.fills, (connection.words for connection, _ in self._offered))
+        kit.tick_rows(self.fills, [taken for _, taken in self._offered])
         self.fills.setFixedHeight(min(150, 16 + 40 * self.fills.count()))
-        self.fills.setVisible(any_found)
-        self.fills_heading.setVisible(any_found)
+        for widget in (self.fills, self.fills_heading):
+            widget.setVisible(bool(self._offered))
 
     def _fill_ticked(self, item: QListWidgetItem) -> None:
-        connection = item.data(Qt.ItemDataRole.UserRole)
+        connection, _ = self._offered[self.fills.row(item)]
         on = item.checkState() == Qt.CheckState.Checked
         ask = self._state.with_fill(connection, on)
         self._document.apply(wish_for_chord(self._document.song, self._state.selection.index, ask))

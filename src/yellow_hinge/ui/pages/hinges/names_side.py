@@ -50,12 +50,10 @@ class NamesSide(QuietSide):
         self.basses = self._list(layout, "The right hand over every bass", f"{over} {into}")
 
     def _list(self, layout: QVBoxLayout, words: str, tip: str) -> QListWidget:
-        heading = kit.heading(words, tip)
-        made = _Names()
-        kit.named(made, words, tip)
+        made = kit.named(_Names(), words, tip)
         made.setWordWrap(True)
         made.itemClicked.connect(self._put)
-        layout.addWidget(heading)
+        layout.addWidget(kit.heading(words, tip))
         layout.addWidget(made, 1)
         return made
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from msgspec import Struct
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QFontMetricsF,
     QMouseEvent,
@@ -420,6 +420,7 @@ class RowView(Painted):
 class OverviewView(Painted):
     """The folded row: each section a strip, each hinge a mark as high as its motion."""
 
+    enlarged = True
     chosen = Signal(object)
 
     def __init__(self, state: HingesState, row_view: RowView, parent: QWidget | None = None) -> None:
@@ -436,12 +437,9 @@ class OverviewView(Painted):
     def _x(self, place: float) -> float:
         return 8 + place * (self.wide - 16) / max(1, len(self.state.song.slots))
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         slots, reports = self.state.song.slots, self.state.row.hinges
         if not slots or self.state.empty_words:
-            painter.end()
             return
         self._paint_window(painter)
         base = self.high - 6
@@ -459,7 +457,6 @@ class OverviewView(Painted):
             painter.setPen(QPen(color("ink"), 4))
             painter.drawLine(marks[chosen.index])
         self._paint_sections(painter)
-        painter.end()
 
     def _paint_window(self, painter: QPainter) -> None:
         """What the row below shows."""

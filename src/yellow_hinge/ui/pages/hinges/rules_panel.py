@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QComboBox,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -18,7 +17,6 @@ from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.song.sentences import Sentence, sentences
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.rules_state import SIDES, VALUED, kinds, usual, values
@@ -62,29 +60,21 @@ class RulesPanel(QWidget):
 
     def _build(self) -> None:
         layout = kit.column(self, spacing=4)
-        heading = kit.heading("Wishes and rules of this take")
-        layout.addWidget(heading)
+        layout.addWidget(kit.heading("Wishes and rules of this take"))
         self.list = SentenceList(self)
         self.list.itemChanged.connect(self._switched)
         layout.addWidget(self.list)
         self.hint = Words("None yet. Set a rule here, or choose a wish below.")
         layout.addWidget(self.hint)
-        new = kit.heading("A new rule")
-        layout.addWidget(new)
-        self.side_box, self.kind_box, self.value_box = Choice(), Choice(), Choice()
-        for box, words in (
-            (self.side_box, "Hand that the rule is for"), (self.kind_box, "What the rule says"),
-            (self.value_box, "Value of the rule"),
-        ):  # fmt: skip
-            kit.named(box, words, words)
-            box.setMinimumContentsLength(12)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            layout.addWidget(box)
-        for side, words in SIDES:
-            self.side_box.addItem(words, side)
-        self.side_box.activated.connect(lambda _: self._fill_kinds())
-        self.kind_box.activated.connect(lambda _: self._fill_values())
-        self.value_box.activated.connect(lambda _: self.ask_price())
+        layout.addWidget(kit.heading("A new rule"))
+        sides = ((words, side) for side, words in SIDES)
+        self.side_box, self.kind_box, self.value_box = boxes = (
+            kit.choice(*("Hand that the rule is for",) * 2, self._fill_kinds, sides),
+            kit.choice(*("What the rule says",) * 2, self._fill_values),
+            kit.choice(*("Value of the rule",) * 2, self.ask_price),
+        )
+        for box in boxes:
+            layout.addWidget(kit.narrow(box, letters=12))
         self.price = Words()
         layout.addWidget(self.price)
         self.set_button = QPushButton("Set this rule")
@@ -108,25 +98,17 @@ class RulesPanel(QWidget):
         return HandRule(self.side_box.currentData(), kind, value if kind in VALUED else None)
 
     def _fill_kinds(self, ask: bool = True) -> None:
-        before = self.kind_box.currentData()
-        self.kind_box.clear()
-        for kind, words in kinds(self.side_box.currentData()):
-            self.kind_box.addItem(words, kind)
-        self.kind_box.setCurrentIndex(max(0, self.kind_box.findData(before)))
+        every = kinds(self.side_box.currentData())
+        self.kind_box.offer(((words, kind) for kind, words in every), self.kind_box.currentData())
         self._fill_values(ask)
 
     def _fill_values(self, ask: bool = True) -> None:
         side, kind = self.side_box.currentData(), self.kind_box.currentData()
         before = self.value_box.currentData()
-        self.value_box.clear()
         song, index = self._document.song, self._state.selection.index
         rows = values(side, kind, song, index, self._document.library) if song.slots else ()
-        for value, words in rows:
-            self.value_box.addItem(words, value)
-        own = [value for value, _ in rows]
-        first = before if before in own else usual(kind)
-        if rows:
-            self.value_box.setCurrentIndex(own.index(first) if first in own else 0)
+        first = before if before in [value for value, _ in rows] else usual(kind)
+        self.value_box.offer(((words, value) for value, words in rows), first)
         self.value_box.setVisible(kind in VALUED)
         if ask:
             self.ask_price()
@@ -161,17 +143,11 @@ class RulesPanel(QWidget):
         """The song as it is now, and whose rules are made."""
         self.scope = scope
         self._said = sentences(self._document.song, self._document.library)
-        at = self.list.currentRow()
-        self.list.blockSignals(True)
-        self.list.clear()
-        for sentence in self._said:
-            item = QListWidgetItem(sentence.words)
-            item.setToolTip(f"{sentence.words}. Take the tick away to let it rest; Delete drops it.")
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if sentence.on else Qt.CheckState.Unchecked)
-            self.list.addItem(item)
-        self.list.setCurrentRow(min(at, len(self._said) - 1))
-        self.list.blockSignals(False)
+        kit.fill(self.list, (sentence.words for sentence in self._said), self.list.currentRow())
+        kit.tick_rows(self.list, [sentence.on for sentence in self._said])
+        for row, sentence in enumerate(self._said):
+            words = f"{sentence.words}. Take the tick away to let it rest; Delete drops it."
+            self.list.item(row).setToolTip(words)
         self.list.setVisible(bool(self._said))
         self.list.setFixedHeight(_ROW_HEIGHT * min(_MOST_ROWS, len(self._said)) + 6)
         self.hint.setVisible(not self._said)

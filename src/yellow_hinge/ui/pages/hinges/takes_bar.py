@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QButtonGroup, QComboBox, QPushButton, QWidget
 
 from yellow_hinge.song.edits import go_to_take, rename_take
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.state import HingesState, offer_words
@@ -25,16 +25,11 @@ class TakesBar(QWidget):
         self._document, self._state = document, state
         layout = kit.row(owner=self, spacing=4)
         label = kit.label("quiet", "Take", wraps=False)
-        self.box = Choice()
+        tip = "Choose a take, or write another name for this one and press Return"
+        self.box = kit.choice("Take that is worked on", tip, self._chosen)
         self.box.setEditable(True)
         self.box.setInsertPolicy(QComboBox.InsertPolicy.NoInsert)
         self.box.setMinimumWidth(150)
-        kit.named(
-            self.box,
-            "Take that is worked on",
-            "Choose a take, or write another name for this one and press Return",
-        )
-        self.box.activated.connect(lambda _: self._chosen())
         edit = self.box.lineEdit()
         assert edit is not None
         edit.editingFinished.connect(self._named)
@@ -62,12 +57,8 @@ class TakesBar(QWidget):
         edit = self.box.lineEdit()
         assert edit is not None
         if not edit.hasFocus():
-            self.box.blockSignals(True)
-            self.box.clear()
-            for take in song.takes:
-                self.box.addItem(take.name, take.id)
-            self.box.setCurrentIndex(self.box.findData(song.current))
-            self.box.blockSignals(False)
+            with QSignalBlocker(self.box):
+                self.box.offer(((take.name, take.id) for take in song.takes), song.current)
         for number, button in enumerate(self.rows.buttons()):
             button.setVisible(number < len(offers))
             button.setChecked(number == self._state.offer)

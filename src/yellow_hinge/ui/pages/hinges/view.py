@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.faces import Faces
 from yellow_hinge.ui.page import Page, Part, Sounding
@@ -121,7 +122,7 @@ class HingesPage(Page):
         )
         head.addWidget(self.title, 1)
         for name in ("tune", "labels"):
-            head.addWidget(self.commands.bind(QPushButton(), name))
+            head.addWidget(kit.button(self.commands, name))
         return head
 
     # --- showing ---

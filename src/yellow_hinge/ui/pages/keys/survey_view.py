@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
 from yellow_hinge.tasks.keys.survey import KeyFigures, note_name
 from yellow_hinge.theory.pretty import pretty_accidentals
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.keys.state import KeysState
 from yellow_hinge.ui.theme import color, drawn_font, scaled
-from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -29,9 +29,10 @@ _COLUMNS = (
 _PROFILE = 446.0
 
 
-class SurveyView(Drawing):
+class SurveyView(Painted):
     """Draws the rows; ``chosen`` carries the row that was clicked."""
 
+    enlarged = True
     chosen = Signal(int)
 
     def __init__(self, state: KeysState, parent: QWidget | None = None) -> None:
@@ -55,9 +56,7 @@ class SurveyView(Drawing):
         if 0 <= row < len(self.state.found):
             self.chosen.emit(row)
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         painter.setPen(color("muted"))
         painter.setFont(drawn_font(0.8))
         for words, x in (*_COLUMNS, ("Half steps of each change", int(_PROFILE))):
@@ -65,12 +64,10 @@ class SurveyView(Drawing):
         rows = self.state.rows
         if not rows:
             painter.drawText(QPointF(12, _HEAD + 30), self._waiting())
-            painter.end()
             return
         highest = max((step for row in rows for step in row.profile), default=1) or 1
         for number, row in enumerate(rows):
             self._paint_row(painter, number, row, highest)
-        painter.end()
 
     def _waiting(self) -> str:
         if not self.state.song.slots:

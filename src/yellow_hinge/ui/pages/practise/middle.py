@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.sound import clock
@@ -58,7 +58,7 @@ class Middle(QWidget):
             row = QHBoxLayout()
             row.setSpacing(6)
             for one in ids:
-                row.addWidget(commands.bind(QPushButton(), one))
+                row.addWidget(kit.button(commands, one))
             row.addStretch(1)
             layout.addLayout(row)
         self.fit_text()

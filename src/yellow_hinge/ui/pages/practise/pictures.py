@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QFontMetricsF, QMouseEvent, QPainter, QPainterPath, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.motion.hinge import SIDES, HingeReport
@@ -13,6 +13,7 @@ from yellow_hinge.practice.history import Week
 from yellow_hinge.practice.piece import Stand
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import counted
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.theme import (
     color,
     cut,
@@ -23,7 +24,6 @@ from yellow_hinge.ui.theme import (
     scaled,
     text_scale,
 )
-from yellow_hinge.ui.worked_page import Drawing
 
 _LEAF_SHARE, _TAB = 0.27, 40.0
 #: Room for a line at the head of a leaf, in pixels.
@@ -32,7 +32,7 @@ _LINE_HEAD = 18.0
 WEAK = 0.75
 
 
-class LeavesView(Drawing):
+class LeavesView(Painted):
     """The two leaves of the hinge at hand, large enough to be read from a music stand."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -81,9 +81,7 @@ class LeavesView(Drawing):
             self.setAccessibleDescription(words)
             self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         if self._pair is None or self._report is None:
             painter.setFont(font(1.6))
             painter.setPen(color("muted"))
@@ -91,7 +89,6 @@ class LeavesView(Drawing):
             painter.drawText(self.rect().adjusted(30, 0, -30, 0), flags, self._words)
         else:
             self._paint(painter, self._pair, self._report)
-        painter.end()
 
     def _paint(self, painter: QPainter, pair: tuple[Stand, Stand], report: HingeReport) -> None:
         rows = self._rows(report)
@@ -202,7 +199,7 @@ def _row_font(words: str, width: float, height: float) -> QFont:
     return drawn_fitting_font(words, min(1.5 * text_scale(), lines), width)
 
 
-class CountsView(Drawing):
+class CountsView(Painted):
     """The counts of the chord at hand; the one that sounds is filled, those of a count-in are outlined."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -218,9 +215,7 @@ class CountsView(Drawing):
             self._count, self._at, self._before = count, at, count_in
             self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         size = float(min(self.height() - 6, self.width() / max(1, self._count) - 8))
         left = (self.width() - self._count * (size + 12)) / 2
         for number in range(1, self._count + 1):
@@ -232,10 +227,9 @@ class CountsView(Drawing):
             painter.setPen(color("surface" if now and not self._before else "ink"))
             painter.setFont(fitting_font(str(number), 1.5, size - 8))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
-        painter.end()
 
 
-class MapView(Drawing):
+class MapView(Painted):
     """The changes of the song, each as high as it is sure; weak ones are marked, untried ones hollow."""
 
     chosen = Signal(int)
@@ -270,14 +264,11 @@ class MapView(Drawing):
         if 0 <= place < len(self._bars):
             self.chosen.emit(place)
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         if not self._bars:
             painter.setPen(color("muted"))
             flags = int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap)
             painter.drawText(self.rect(), flags, "No changes yet")
-            painter.end()
             return
         foot, width = scaled(20), self._width()
         room = self.height() - foot - 6
@@ -296,7 +287,6 @@ class MapView(Drawing):
                 painter.setPen(QPen(color("ink"), 2))
                 painter.drawLine(QPointF(box.x() - 2, 5 + room), QPointF(box.right() + 2, 5 + room))
         self._paint_sections(painter, width)
-        painter.end()
 
     def _paint_sections(self, painter: QPainter, width: float) -> None:
         painter.setFont(font(0.8))
@@ -309,7 +299,7 @@ class MapView(Drawing):
                 taken = x + painter.fontMetrics().horizontalAdvance(name) + 8
 
 
-class WeeksView(Drawing):
+class WeeksView(Painted):
     """Weeks side by side: minutes or tries as bars, the share of clean tries as a line, and the tempo."""
 
     def __init__(self, of: str, minutes: bool = False, parent: QWidget | None = None) -> None:
@@ -338,9 +328,7 @@ class WeeksView(Drawing):
     def _bar(self, week: Week) -> int:
         return round(week.minutes) if self._minutes else week.tries
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         foot = scaled(36)
         room = self.height() - foot - scaled(18)
         most = max(map(self._bar, self._weeks), default=0) or 1
@@ -368,4 +356,3 @@ class WeeksView(Drawing):
         painter.drawPolyline(dots)
         for dot in dots:
             painter.drawEllipse(dot, 3.5, 3.5)
-        painter.end()

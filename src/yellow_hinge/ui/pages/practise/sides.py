@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import datetime
 
 import msgspec
@@ -10,11 +10,8 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt,
 from PySide6.QtGui import QFontMetrics, QPainter
 from PySide6.QtWidgets import (
     QCheckBox,
-    QComboBox,
-    QFormLayout,
     QHBoxLayout,
     QListWidget,
-    QPushButton,
     QSpinBox,
     QStyle,
     QStyledItemDelegate,
@@ -24,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.practice.history import weeks
 from yellow_hinge.tasks.practice.desk import CAUTION
-from yellow_hinge.tasks.settings.practice_settings import Settings
+from yellow_hinge.tasks.settings.practice_settings import BOUNDS, Settings
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui import kit
@@ -92,8 +89,8 @@ def _no_longer(painter: QPainter, words: str, width: int) -> str:
 _WRAPPED = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop)
 
 
-def _list(name: str) -> QListWidget:
-    made = kit.named(QListWidget(), name)
+def _list(name: str, activated: Callable[[int], object] | None = None) -> QListWidget:
+    made = kit.listing(name, activated)
     made.setWordWrap(True)
     made.setItemDelegate(_TwoLines(made))
     made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -112,38 +109,21 @@ class TodaySide(QWidget):
         self._state = state
         layout = kit.column(self)
         row = QHBoxLayout()
-        self.minutes = QSpinBox()
-        self.minutes.setRange(3, 120)
-        self.minutes.setSuffix(" minutes")
-        kit.named(
-            self.minutes,
-            "Minutes today",
-            "How long you want to practise today; more than a quarter of an hour has breaks",
-        )
+        tip = "How long you want to practise today; more than a quarter of an hour has breaks"
+        self.minutes = kit.number("Minutes today", (3, 120), tip, " minutes")
         self.minutes.editingFinished.connect(lambda: self.minutes_set.emit(float(self.minutes.value())))
-        self.days = QSpinBox()
-        self.days.setRange(1, 14)
-        self.days.valueChanged.connect(self._name_days)
-        kit.named(
-            self.days, "Days ahead", "Today alone, or further days too: a guess, as if each went as expected"
-        )
-        self._name_days(1)
+        tip = "Today alone, or further days too: a guess, as if each went as expected"
+        self.days = kit.number("Days ahead", (1, 14), tip, " day")
+        self.days.valueChanged.connect(lambda days: self.days.setSuffix(" day" if days == 1 else " days"))
         self.days.editingFinished.connect(lambda: self.days_set.emit(self.days.value()))
         row.addWidget(self.minutes, 3)
         row.addWidget(self.days, 2)
         layout.addLayout(row)
-        layout.addWidget(commands.bind(QPushButton(), "plan"))
         self.words = Words()
-        layout.addWidget(self.words)
-        self.list = _list("Blocks of today")
-        self.list.itemClicked.connect(lambda _: self.chosen.emit(self.list.currentRow()))
-        self.list.itemActivated.connect(lambda _: self.chosen.emit(self.list.currentRow()))
+        kit.add_all(layout, (kit.button(commands, "plan"), self.words))
+        self.list = _list("Blocks of today", self.chosen.emit)
         layout.addWidget(self.list, 1)
-        caution = Words(CAUTION)
-        layout.addWidget(caution)
-
-    def _name_days(self, days: int) -> None:
-        self.days.setSuffix(" day" if days == 1 else " days")
+        layout.addWidget(Words(CAUTION))
 
     def show_all(self) -> None:
         """Everything from the state."""
@@ -155,7 +135,7 @@ class TodaySide(QWidget):
         nothing = "" if state.desk is None else "Nothing is planned: there are no changes yet."
         self.words.setText(state.plan_words if state.blocks else nothing)
         rows = ["\n".join(state.block_words(place)) for place in range(len(state.blocks))]
-        _fill(self.list, [*rows, *state.ahead], state.block if state.own is None else -1)
+        kit.fill(self.list, [*rows, *state.ahead], state.block if state.own is None else -1)
 
 
 class DrillsSide(QWidget):
@@ -171,25 +151,16 @@ class DrillsSide(QWidget):
         layout = kit.column(self)
         self.words = Words()
         layout.addWidget(self.words)
-        self.list = _list("Drills and riddles")
-        self.list.itemClicked.connect(lambda _: self._activated())
-        self.list.itemActivated.connect(lambda _: self._activated())
+        self.list = _list("Drills and riddles", self._activated)
         layout.addWidget(self.list, 2)
-        heading = kit.heading(
-            "Songs of the evening",
-            "Plans and practice sheets run over all of them; the open song comes first",
-        )
-        layout.addWidget(heading)
+        tip = "Plans and practice sheets run over all of them; the open song comes first"
+        layout.addWidget(kit.heading("Songs of the evening", tip))
         self.alone = Words("The open song alone. Add the others, and plans run over all of them.")
         layout.addWidget(self.alone)
         self.shelf = _list("Songs of the evening")
         layout.addWidget(self.shelf, 1)
         for ids in (("shelf-add", "shelf-away"), ("shelf-up", "shelf-down"), ("shelf-print",)):
-            row = QHBoxLayout()
-            row.setSpacing(4)
-            for one in ids:
-                row.addWidget(commands.bind(QPushButton(), one))
-            layout.addLayout(row)
+            layout.addLayout(kit.buttons(commands, *ids, spacing=4))
 
     def show_all(self, songs: Sequence[str]) -> None:
         """Everything from the state."""
@@ -197,15 +168,15 @@ class DrillsSide(QWidget):
         drills = [words for words, _ in state.drills()]
         keys = [f"In all keys, {words}" for words in KEY_WORDS] if drills else []
         riddles = [words for _, words, _ in KINDS] if drills else []
-        _fill(self.list, [*drills, *keys, *riddles], self.list.currentRow())
+        kit.fill(self.list, [*drills, *keys, *riddles], self.list.currentRow())
         change = state.chosen_change
         around = "" if change is None else f"Around {change.words} (another one on the map, M):"
         self.words.setText(around if drills else "No changes yet.")
         self.alone.setVisible(not songs)
-        _fill(self.shelf, list(songs), max(0, self.shelf.currentRow()))
+        kit.fill(self.shelf, list(songs), max(0, self.shelf.currentRow()))
 
-    def _activated(self) -> None:
-        row, drills = self.list.currentRow(), len(self._state.drills())
+    def _activated(self, row: int) -> None:
+        drills = len(self._state.drills())
         if row < drills:
             self.drill_chosen.emit(row)
         elif row < drills + len(KEY_WORDS):
@@ -231,12 +202,9 @@ class MapSide(QWidget):
         layout.addWidget(self.map, 1)
         self.words = Words()
         layout.addWidget(self.words)
-        heading = kit.heading("The weakest")
-        layout.addWidget(heading)
-        self.list = _list("The weakest changes")
+        layout.addWidget(kit.heading("The weakest"))
         self._stands: list[int] = []
-        self.list.itemClicked.connect(lambda _: self._picked())
-        self.list.itemActivated.connect(lambda _: self._picked())
+        self.list = _list("The weakest changes", lambda row: self.chosen.emit(self._stands[row]))
         layout.addWidget(self.list, 2)
 
     def show_all(self) -> None:
@@ -256,10 +224,7 @@ class MapSide(QWidget):
         self.words.setText("" if here is None or here[0] < 0 else f"{here[2]}: {here[0]:.0%} sure{tried}")
         rows = weakest(desk.shelf) if desk is not None and there else []
         self._stands = [stand for stand, _ in rows]
-        _fill(self.list, [words for _, words in rows], -1)
-
-    def _picked(self) -> None:
-        self.chosen.emit(self._stands[self.list.currentRow()])
+        kit.fill(self.list, (words for _, words in rows))
 
 
 class WeeksSide(QWidget):
@@ -276,7 +241,7 @@ class WeeksSide(QWidget):
             layout.addWidget(view, 1)
         layout.addStretch(0)
         for one in ("export-log", "forget-song"):
-            layout.addWidget(commands.bind(QPushButton(), one))
+            layout.addWidget(kit.button(commands, one))
 
     def show_all(self) -> None:
         """All tries, and those of the chosen change."""
@@ -306,42 +271,27 @@ class SetSide(QWidget):
         super().__init__(parent)
         self._shown = Settings()
         layout = kit.column(self)
-        form = QFormLayout()
-        form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
+        form = kit.form(layout)
         self.spins: dict[str, QSpinBox] = {}
-        for name, words, low, high, suffix, tip in _NUMBERS:
-            spin = QSpinBox()
-            spin.setRange(low, high)
-            spin.setSuffix(suffix)
-            kit.named(spin, words, tip)
+        for name, words, bounds, suffix, tip in _NUMBERS:
+            spin = self.spins[name] = kit.number(words, bounds, tip, suffix)
             spin.editingFinished.connect(self._edited)
-            self.spins[name] = spin
             form.addRow(words, spin)
-        self.ends: dict[str, QComboBox] = {}
+        self.ends: dict[str, Choice] = {}
+        tip = "A key at the end of the keyboard that does this, for busy hands"
         for name, words, keys in (
             ("again_key", "Key for again", _LOW_KEYS),
             ("next_key", "Key for next", _HIGH_KEYS),
         ):
-            box = kit.named(
-                Choice(), words, "A key at the end of the keyboard that does this, for busy hands"
-            )
-            box.addItem("none", None)
-            for key in keys:
-                box.addItem(pitch_for_key(key, flats=True).pretty, key)
-            box.activated.connect(lambda _: self._edited())
-            self.ends[name] = box
+            named = ((pitch_for_key(key, flats=True).pretty, key) for key in keys)
+            box = self.ends[name] = kit.choice(words, tip, self._edited, [("none", None), *named])
             form.addRow(words, box)
-        layout.addLayout(form)
         self.checks: dict[str, QCheckBox] = {}
         for name, words, tip in _CHECKS:
-            check = QCheckBox(words)
-            check.setToolTip(tip)
-            check.clicked.connect(lambda _: self._edited())
-            self.checks[name] = check
-            layout.addWidget(check)
-        layout.addWidget(commands.bind(QPushButton(), "latency"))
+            self.checks[name] = kit.tick(words, lambda _: self._edited(), tip)
+            layout.addWidget(self.checks[name])
         self.latency = Words()
-        layout.addWidget(self.latency)
+        kit.add_all(layout, (kit.button(commands, "latency"), self.latency))
         layout.addStretch(1)
 
     def show_settings(self, settings: Settings) -> None:
@@ -350,7 +300,7 @@ class SetSide(QWidget):
             if not spin.hasFocus():
                 spin.setValue(getattr(settings, name))
         for name, box in self.ends.items():
-            box.setCurrentIndex(max(0, box.findData(getattr(settings, name))))
+            box.choose(getattr(settings, name))
         for name, check in self.checks.items():
             check.setChecked(getattr(settings, name))
         measured = settings.latency_ms
@@ -369,20 +319,16 @@ class SetSide(QWidget):
             self.changed.emit(new)
 
 
-_NUMBERS = (
-    (
-        "early_ms",
-        "Early up to",
-        20,
-        1000,
-        " ms",
-        "A stroke that comes earlier than this before its count is early",
-    ),
-    ("late_ms", "Late up to", 20, 1000, " ms", "Strokes that come more than this after their count are late"),
-    ("roll_ms", "Rolled up to", 20, 3000, " ms", "The notes of one stroke may come so far apart"),
-    ("step", "Step of the ladder", 1, 50, " %", "How much faster after clean rounds, and slower after slips"),
-    ("clean_rounds", "Faster after", 1, 20, " clean", "Clean rounds in a row before the tempo rises"),
-    ("slips", "Slower after", 1, 20, " with slips", "Rounds with slips in a row before the tempo falls"),
+_NUMBERS = tuple(
+    (name, words, BOUNDS[name], suffix, tip)
+    for name, words, suffix, tip in (
+        ("early_ms", "Early up to", " ms", "Strokes that come more than this before their count are early"),
+        ("late_ms", "Late up to", " ms", "Strokes that come more than this after their count are late"),
+        ("roll_ms", "Rolled up to", " ms", "The notes of one stroke may come so far apart"),
+        ("step", "Step of the ladder", " %", "How much faster after clean rounds, and slower after slips"),
+        ("clean_rounds", "Faster after", " clean", "Clean rounds in a row before the tempo rises"),
+        ("slips", "Slower after", " with slips", "Rounds with slips in a row before the tempo falls"),
+    )
 )
 _CHECKS = (
     (
@@ -393,13 +339,3 @@ _CHECKS = (
     ("click", "Click", "A click on every count while you play with the click"),
     ("bass", "Bass", "The program plays the bass of each chord"),
 )
-
-
-def _fill(view: QListWidget, rows: Sequence[str], at: int) -> None:
-    """Rows in a list; nothing is touched that is the same."""
-    if [view.item(k).text() for k in range(view.count())] != list(rows):
-        view.clear()
-        view.addItems(list(rows))
-    view.setCurrentRow(at if at < view.count() else -1)
-    if at >= 0 and view.currentItem() is not None:
-        view.scrollToItem(view.currentItem())

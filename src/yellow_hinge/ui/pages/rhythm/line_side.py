@@ -6,12 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
-    QComboBox,
-    QFormLayout,
     QHBoxLayout,
-    QListWidget,
-    QPushButton,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -51,22 +46,13 @@ class LineSide(QWidget):
         layout = kit.column(self)
         self._build_riff(layout)
         self._build_proposal(layout, commands)
-        self._heading(layout, "Small notes on the way")
         self.small = Words()
-        layout.addWidget(self.small)
-        row = QHBoxLayout()
-        for command in ("small-all", "small-none"):
-            row.addWidget(commands.bind(QPushButton(), command))
-        layout.addLayout(row)
+        kit.add_all(layout, (kit.heading("Small notes on the way"), self.small))
+        layout.addLayout(kit.buttons(commands, "small-all", "small-none"))
         layout.addStretch(1)
 
-    @staticmethod
-    def _heading(layout: QVBoxLayout, words: str) -> None:
-        label = kit.heading(words)
-        layout.addWidget(label)
-
     def _build_riff(self, layout: QVBoxLayout) -> None:
-        self._heading(layout, "Line over this chord")
+        layout.addWidget(kit.heading("Line over this chord"))
         self.field = EntryField()
         self.field.setMaxLength(MOST_SIGNS)
         self.field.setAccessibleName("Notes of the riff")
@@ -76,62 +62,49 @@ class LineSide(QWidget):
         self.field.kept.connect(self._keep)
         layout.addWidget(self.field)
         row = QHBoxLayout()
-        self.hand = kit.named(Choice(), "Hand that plays the line")
-        for hand in reversed(HANDS):
-            self.hand.addItem(f"{hand} hand", hand)
-        self.hand.activated.connect(lambda _: self._show_range())
-        self.length = kit.named(Choice(), "Length of a played note")
-        for value, words in _LENGTHS:
-            self.length.addItem(words, value)
+        hands = ((f"{hand} hand", hand) for hand in reversed(HANDS))
+        self.hand = kit.choice("Hand that plays the line", "", self._show_range, hands)
+        lengths = ((words, value) for value, words in _LENGTHS)
+        self.length = kit.choice("Length of a played note", choices=lengths)
         row.addWidget(self.hand)
         row.addWidget(self.length, 1)
         layout.addLayout(row)
         self.wrong = kit.label("wrong")
         self.wrong.hide()
         layout.addWidget(self.wrong)
-        self.notes = kit.named(QListWidget(), "Notes of the riff, in words")
+        self.notes = kit.listing("Notes of the riff, in words")
         self.notes.setWordWrap(True)
         self.notes.setMaximumHeight(74)
         layout.addWidget(self.notes)
 
     def _build_proposal(self, layout: QVBoxLayout, commands: CommandList) -> None:
-        self._heading(layout, "A line for the section")
-        form = QFormLayout()
-        form.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
+        layout.addWidget(kit.heading("A line for the section"))
+        form = kit.form(layout)
         self.kind, self.density, self.start, self.scale = Choice(), Choice(), Choice(), Choice()
         for box, rows, words in (
             (self.kind, KINDS.items(), "Kind of line"), (self.density, DENSITIES.items(), "Density"),
             (self.start, _STARTS, "Where it begins"), (self.scale, _CHORDS, "Over"),
         ):  # fmt: skip
             box.setAccessibleName(words)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(8)
-            for value, said in rows:
-                box.addItem(said, value)
-            form.addRow(words, box)
+            box.offer((said, value) for value, said in rows)
+            form.addRow(words, kit.narrow(box))
         self.scale.setToolTip("One scale for the whole section, or each chord's own")
-        self.low, self.high = QSpinBox(), QSpinBox()
+        self.low, self.high = (
+            kit.number(words, (21, 108), f"{words}, as MIDI key number: 60 is C4")
+            for words in ("Lowest key", "Highest key")
+        )
         bounds = QHBoxLayout()
-        for spin, words in ((self.low, "Lowest key"), (self.high, "Highest key")):
-            spin.setRange(21, 108)
-            kit.named(spin, words, f"{words}, as MIDI key number: 60 is C4")
+        for spin in (self.low, self.high):
             spin.valueChanged.connect(lambda _: self._name_range())
             bounds.addWidget(spin, 1)
         self.scale.activated.connect(lambda _: self._say_care())
         self.care = Words()
         form.addRow(self.care)
         form.addRow("Between", bounds)
-        self.seed = QSpinBox()
-        self.seed.setRange(1, 999)
-        kit.named(
-            self.seed, "Number of the line", "Each number is another line; the same number gives the same one"
-        )
+        tip = "Each number is another line; the same number gives the same one"
+        self.seed = kit.number("Number of the line", (1, 999), tip)
         form.addRow("Number", self.seed)
-        layout.addLayout(form)
-        row = QHBoxLayout()
-        for command in ("line", "line-away"):
-            row.addWidget(commands.bind(QPushButton(), command))
-        layout.addLayout(row)
+        layout.addLayout(kit.buttons(commands, "line", "line-away"))
         self._show_range()
 
     def _show_range(self) -> None:
@@ -194,9 +167,8 @@ class LineSide(QWidget):
         if not self.field.hasFocus():
             self.field.setText(as_named(self._text_of(notes)))
             self.say("")
-        self.notes.clear()
         readings = read_riff(state.song, state.index) if notes else []
-        self.notes.addItems([reading.words for reading in readings])
+        kit.fill(self.notes, (reading.words for reading in readings))
         self.notes.setVisible(bool(readings))
         self.small.setText(self._small_words())
         self._show_scales()

@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
 from yellow_hinge.rhythm.patterns import MOST_NAME, Pattern
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.pages.rhythm.pictures import PatternDelegate, PatternsModel
@@ -78,13 +77,9 @@ class PatternSide(QWidget):
 
     def _build_choice(self, commands: CommandList) -> QHBoxLayout:
         row = QHBoxLayout()
-        self.hand = commands.bind(QPushButton(), "hand")
-        self.scope = kit.named(
-            Choice(),
-            "Where the pattern is played",
-            "What is chosen below holds here; what is nearer to a chord goes before it",
-        )
-        self.scope.activated.connect(self._scope_chosen)
+        self.hand = kit.button(commands, "hand")
+        tip = "What is chosen below holds here; what is nearer to a chord goes before it"
+        self.scope = kit.choice("Where the pattern is played", tip, self._scope_chosen)
         row.addWidget(self.hand)
         row.addWidget(self.scope, 1)
         return row
@@ -104,8 +99,8 @@ class PatternSide(QWidget):
         row.addWidget(self.keep_button)
         return self.own
 
-    def _scope_chosen(self, place: int) -> None:
-        scope: Scope = self.scope.itemData(place)
+    def _scope_chosen(self) -> None:
+        scope: Scope = self.scope.currentData()
         if scope is None:
             self.follow.emit()
         else:
@@ -143,16 +138,14 @@ class PatternSide(QWidget):
             self.name.setText(pattern.name)
 
     def _show_scope(self) -> None:
-        rows = self._state.scope_words()
-        self.scope.clear()
-        for scope, words in rows:
-            self.scope.addItem(f"for {words}", scope)
-        if self._state.said_here(self._state.hand) is not None and self._state.scope != "song":
-            self.scope.addItem("nothing of its own there", None)
-        known = [scope for scope, _ in rows]
-        if self._state.scope not in known:
-            self._state.scope = known[0]
-        self.scope.setCurrentIndex(known.index(self._state.scope))
+        state = self._state
+        rows: list[tuple[str, Scope | None]] = [
+            (f"for {words}", scope) for scope, words in state.scope_words()
+        ]
+        own = state.said_here(state.hand) is not None and state.scope != "song"
+        if state.scope not in [scope for _, scope in rows]:
+            state.scope = state.scope_words()[0][0]
+        self.scope.offer(rows + [("nothing of its own there", None)] * own, state.scope)
 
     def _show_words(self, pattern: Pattern | None) -> None:
         if pattern is None:

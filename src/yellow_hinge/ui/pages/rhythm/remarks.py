@@ -9,13 +9,13 @@ from PySide6.QtWidgets import QLabel, QListWidget
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand, Pattern
 from yellow_hinge.song.groove_edits import use_pattern
-from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.rhythm.checks import Remark, check_rhythm
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.rhythm.part import RhythmPart
 from yellow_hinge.ui.pages.rhythm.state import RhythmState
-from yellow_hinge.ui.worker import Deliver, Worker
+from yellow_hinge.ui.worker import Worker
 
 #: Worked out for so many chords around the chosen one.
 _AROUND = 24
@@ -51,10 +51,7 @@ class Remarks(RhythmPart):
         first = max(0, self.state.index - _AROUND)
         slots = range(first, min(len(song.slots), first + 2 * _AROUND))
 
-        def run(_: Progress, __: Deliver) -> object:
-            return song, check_rhythm(song, slots)
-
-        self.worker.start(run)
+        self.worker.start(lambda *_: (song, check_rhythm(song, slots)))
 
     def _take(self, found: tuple[object, list[Remark]]) -> None:
         song, remarks = found
@@ -68,14 +65,15 @@ class Remarks(RhythmPart):
         here = [remark for remark in self.found if remark.slot < len(song.slots)]
         self.heading.setText(f"To look at ({len(here)})")
         self.heading.setVisible(bool(here))
-        self.list.clear()
-        for remark in here:
-            slot = song.slots[remark.slot]
-            symbol = "" if slot.chord is None else slot.chord.pretty
-            simpler = self._known(_hand(remark)).get(remark.simpler)
-            way = "" if simpler is None else f". Would do: {simpler.name}"
-            self.list.addItem(f"Bar {slot.bar}, {symbol}: {remark.words}{way}")
+        kit.fill(self.list, map(self._line, here), self.list.currentRow())
         self.list.setVisible(bool(here))
+
+    def _line(self, remark: Remark) -> str:
+        slot = self.state.song.slots[remark.slot]
+        symbol = "" if slot.chord is None else slot.chord.pretty
+        simpler = self._known(_hand(remark)).get(remark.simpler)
+        way = "" if simpler is None else f". Would do: {simpler.name}"
+        return f"Bar {slot.bar}, {symbol}: {remark.words}{way}"
 
     def _known(self, hand: Hand) -> dict[str, Pattern]:
         return {pattern.id: pattern for pattern in self.state.listed_for(hand)}

@@ -8,8 +8,8 @@ from fractions import Fraction
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
 from yellow_hinge.rhythm.patterns import HANDS, Hand
 from yellow_hinge.tasks.rhythm.line_desk import over_chord
@@ -43,6 +43,7 @@ class StripView(Painted):
     """Draws what is visible of the strip. ``chosen`` carries slot, place (quarters) and lane of a click,
     ``struck`` the same with the rung that was hit (-1: none, in a hand's lane)."""
 
+    enlarged = True
     chosen = Signal(int, object, str)
     struck = Signal(int, object, str, int)
 
@@ -143,25 +144,21 @@ class StripView(Painted):
 
     # --- drawing ---
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, seen: QRect) -> None:
         if not self.state.song.slots:
             painter.setPen(color("muted"))
             painter.setFont(drawn_font(1.0))
             painter.drawText(
                 QPointF(_MARGIN, _TOP + 60), "Type a chart on the Song page first: its counts stand here."
             )
-            painter.end()
             return
-        first = max(0, bisect_right(self._starts, event.rect().left()) - 1)
-        last = bisect_right(self._starts, event.rect().right())
+        first = max(0, bisect_right(self._starts, seen.left()) - 1)
+        last = bisect_right(self._starts, seen.right())
         for index in range(first, last):
             self._paint_card(painter, index)
         if first == 0:
             self._paint_names(painter)
         self._paint_line(painter)
-        painter.end()
 
     def _paint_names(self, painter: QPainter) -> None:
         """The lanes' names before the first chord."""

@@ -7,7 +7,7 @@ from fractions import Fraction
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.rhythm.patterns import HANDS
@@ -70,7 +70,7 @@ class RhythmPage(Page):
         self.title = OneLine("title")
         head.addWidget(self.title, 1)
         for command in ("hear", "other", "simpler"):
-            head.addWidget(self.commands.bind(QPushButton(), command))
+            head.addWidget(kit.button(self.commands, command))
         middle.addLayout(head)
         self.area = StripArea(self.state)
         self.strip = self.area.strip

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPen
 
 from yellow_hinge.sheet.page import Page
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.sheet.state import SheetState
 from yellow_hinge.ui.sheet_painter import UNITS_MM, PagePainter
 from yellow_hinge.ui.theme import color, font
-from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -21,7 +21,7 @@ _AROUND = 12
 PIXELS_MM = 96 / 25.4
 
 
-class PaperView(Drawing):
+class PaperView(Painted):
     """The chosen page; ``room`` is how much of it can be seen at once."""
 
     def __init__(self, state: SheetState, parent: QWidget | None = None) -> None:
@@ -59,15 +59,12 @@ class PaperView(Drawing):
             )
         self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         page = self._page
         if page is None:
             painter.setPen(color("muted"))
             painter.setFont(font())
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.said)
-            painter.end()
             return
         dots = self.zoom * PIXELS_MM
         wide, high = page.width * dots, page.height * dots
@@ -78,4 +75,3 @@ class PaperView(Drawing):
         painter.translate(x, y)
         painter.scale(dots / UNITS_MM, dots / UNITS_MM)
         PagePainter(self.state.options.plain).paint(painter, page)
-        painter.end()

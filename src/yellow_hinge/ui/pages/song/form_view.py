@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.song.chart import Chart
@@ -21,6 +21,8 @@ _LEAST_CHORD = 46
 
 class FormView(Painted):
     """Painted from the song alone; grows as tall as the form needs."""
+
+    enlarged = True
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -54,17 +56,13 @@ class FormView(Painted):
             self._lines = chart, columns, form_lines(chart, columns)
         return self._lines[2]
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, seen: QRect) -> None:
         y = 2.0
-        seen = event.rect()
         for line in self.lines():
             height = _height_of(line)
             if y <= seen.bottom() and y + height >= seen.top():
                 self._paint_line(painter, line, y)
             y += height
-        painter.end()
 
     def _paint_line(self, painter: QPainter, line: FormLine, y: float) -> None:
         if line.heading:

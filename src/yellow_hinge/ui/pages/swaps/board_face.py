@@ -23,7 +23,6 @@ from yellow_hinge.tasks.swaps.function_board import (
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.pages.swaps.board_view import BoardView
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.words import Words
@@ -41,17 +40,12 @@ class BoardFace(ChordFace):
         self._goals: list[tuple[ChordSymbol, bool]] = []
         layout = kit.column(self)
         top = QHBoxLayout()
-        self.bass, self.goal = Choice(), Choice()
+        self.bass = kit.choice("Degree in the bass", "", lambda: self._ask(keep_bass=True))
         self.bass.setMinimumContentsLength(14)
-        self.bass.setAccessibleName("Degree in the bass")
-        kit.named(
-            self.goal,
-            "Where it goes",
-            "The next chord of the song; or this chord itself or another one, which then takes the second "
-            "half of this chord's time",
-        )
-        self.bass.activated.connect(lambda _: self._ask(keep_bass=True))
-        self.goal.activated.connect(lambda _: self._ask(keep_bass=False))
+        self.goal = kit.choice(
+            "Where it goes", "The next chord of the song; or this chord itself or another one, which then "
+            "takes the second half of this chord's time", lambda: self._ask(keep_bass=False),
+        )  # fmt: skip
         for words, box in (("Over", self.bass), ("going to", self.goal)):
             kit.add_all(top, (QLabel(words), box))
         top.addStretch(1)
@@ -73,11 +67,12 @@ class BoardFace(ChordFace):
             return
         there = 0 <= self.index < len(song.slots) and song.slots[self.index].chord is not None
         self._goals = goals(song, self.index) if there else []
-        self.goal.clear()
+        said: list[tuple[str, int]] = []
         for chord, stands in self._goals:
             own = chord == song.slots[self.index].chord and not stands
             words = "the next chord" if stands else "this chord itself" if own else "in its second half"
-            self.goal.addItem(f"{chord.pretty}, {words}", self.goal.count())
+            said.append((f"{chord.pretty}, {words}", len(said)))
+        self.goal.offer(said)
         self._ask(keep_bass=False)
 
     def _ask(self, keep_bass: bool) -> None:
@@ -91,14 +86,16 @@ class BoardFace(ChordFace):
 
     def _take_in(self, result: Any) -> None:
         self.board = result
-        self.bass.clear()
+        rows = []
         if self.board is not None:
             self.at = self.board.best
-            for degree in degrees_of(self.board):
-                words = f"{pretty_accidentals(degree.number)} ({degree.name.pretty}): {degree.job}"
-                self.bass.addItem(words, degree.number)
-            tonic = self.board.key.tonic.pitch_class
-            self.bass.setCurrentIndex((self.board.bass.pitch_class - tonic) % 12)
+            rows = [
+                (f"{pretty_accidentals(degree.number)} ({degree.name.pretty}): {degree.job}", degree.number)
+                for degree in degrees_of(self.board)
+            ]
+        self.bass.offer(rows)
+        if self.board is not None:
+            self.bass.setCurrentIndex((self.board.bass.pitch_class - self.board.key.tonic.pitch_class) % 12)
         self._choose()
 
     def _choose(self) -> None:

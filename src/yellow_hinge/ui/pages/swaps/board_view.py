@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QRect, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
 from yellow_hinge.tasks.swaps.function_board import UPPER, Board, Cell
 from yellow_hinge.ui.access import Painted
@@ -49,9 +49,7 @@ class BoardView(Painted):
         wide, high = (self.width() - left) / 12, (self.height() - head) / len(UPPER)
         return QRectF(left + column * wide, head + row * high, wide - _GAP, high - _GAP)
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         if self._board is not None:
             for column, words in enumerate(_ROOTS):
                 box = self.box(0, column)
@@ -62,7 +60,6 @@ class BoardView(Painted):
                 self._write(painter, label, words, "muted", Qt.AlignmentFlag.AlignRight)
                 for column, cell in enumerate(self._board.cells[row]):
                     self._paint_cell(painter, self.box(row, column), cell, (row, column) == self._at)
-        painter.end()
 
     def _write(
         self,

@@ -6,12 +6,11 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from yellow_hinge.reharm.appetite import APPETITES
 from yellow_hinge.tasks.settings.own_styles import known_styles
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.swaps.painted import CurveView
 from yellow_hinge.ui.pages.swaps.state import SwapsState
@@ -35,47 +34,35 @@ class CurveSide(QWidget):
         super().__init__(parent)
         self._state = state
         layout = kit.column(self)
-        heading = kit.heading(
-            "What swaps buy in the whole song",
-            "Exact over the best swaps that fit the melody, and over all voicings",
-        )
-        layout.addWidget(heading)
+        tip = "Exact over the best swaps that fit the melody, and over all voicings"
+        layout.addWidget(kit.heading("What swaps buy in the whole song", tip))
         layout.addLayout(self._build_choices())
         self.curve = CurveView()
         self.curve.picked.connect(self.picked)
         layout.addWidget(self.curve)
         self.words = kit.label("quiet")
         layout.addWidget(self.words)
-        buttons, waiting = QHBoxLayout(), QHBoxLayout()
-        for command in ("curve", "turn"):
-            buttons.addWidget(commands.bind(QPushButton(), command))
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
-        self.cancel = commands.bind(QPushButton(), "stop")
-        kit.add_all(waiting, (self.progress, self.cancel))
-        layout.addLayout(buttons)
-        layout.addLayout(waiting)
+        self.cancel = kit.button(commands, "stop")
+        layout.addLayout(kit.buttons(commands, "curve", "turn"))
+        layout.addLayout(kit.row(self.progress, self.cancel))
         self.show_busy(False)
 
     def _build_choices(self) -> QHBoxLayout:
-        self.appetite, self.style_box = Choice(), Choice()
-        kit.named(
-            self.appetite,
-            "What swaps may touch",
-            "The song keeps its first and last chords, the goals of its phrases, its loops, pedal points and "
-            "lines, unless anything may be touched",
+        self.appetite = kit.choice(
+            "What swaps may touch", "The song keeps its first and last chords, the goals of its phrases, its "
+            "loops, pedal points and lines, unless anything may be touched",
+            lambda: self.touches.emit(self.appetite.currentData()),
+            ((f"{words[0].upper()}{words[1:]}", name) for name, words in APPETITES.items()),
+        )  # fmt: skip
+        self.appetite.choose(self._state.appetite)
+        self.style_box = kit.choice(
+            "Style of swaps", "", lambda: self.styled.emit(self.style_box.currentData())
         )
-        for name, words in APPETITES.items():
-            self.appetite.addItem(f"{words[0].upper()}{words[1:]}", name)
-        self.appetite.setCurrentIndex(self.appetite.findData(self._state.appetite))
-        self.appetite.activated.connect(lambda _: self.touches.emit(self.appetite.currentData()))
-        self.style_box.setAccessibleName("Style of swaps")
-        self.style_box.activated.connect(lambda _: self.styled.emit(self.style_box.currentData()))
         row = QHBoxLayout()
         for box, share in ((self.appetite, 3), (self.style_box, 2)):
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(8)
-            row.addWidget(box, share)
+            row.addWidget(kit.narrow(box), share)
         return row
 
     def refresh(self) -> None:
@@ -97,14 +84,12 @@ class CurveSide(QWidget):
     def _show_styles(self) -> None:
         """The styles there are, each with what it does."""
         box, role = self.style_box, Qt.ItemDataRole.ToolTipRole
-        box.clear()
-        box.addItem("no style", None)
-        for number, style in enumerate(known_styles().values(), 1):
-            box.addItem(style.name, style.id)
+        styles = known_styles().values()
+        own = self._state.song.arrangement.style
+        box.offer([("no style", None), *((style.name, style.id) for style in styles)], own)
+        for number, style in enumerate(styles, 1):
             box.setItemData(number, style.words, role)
-        place = max(0, box.findData(self._state.song.arrangement.style))
-        box.setCurrentIndex(place)
-        words = box.itemData(place, role) or ""
+        words = box.currentData(role) or ""
         box.setToolTip(f"Which swaps are near; for a section: Rules and wishes on Hinges. {words}")
 
     def show_busy(self, busy: bool) -> None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QPushButton, QStackedWidget, QWidget
+from PySide6.QtWidgets import QAbstractButton, QHBoxLayout, QStackedWidget, QWidget
 
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import command
@@ -176,7 +176,7 @@ class FaceStack(QWidget):
         buttons = QHBoxLayout()
         self._buttons: dict[str, list[QAbstractButton]] = {}
         for face in FACES:
-            self._buttons[face.id] = [given.commands.bind(QPushButton(), one) for one in face.buttons]
+            self._buttons[face.id] = [kit.button(given.commands, one) for one in face.buttons]
             for button in self._buttons[face.id]:
                 buttons.addWidget(button)
         layout.addLayout(buttons)

@@ -9,7 +9,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QListWidget,
-    QSpinBox,
 )
 
 from yellow_hinge.errors import YellowHingeError
@@ -34,7 +33,6 @@ from yellow_hinge.tasks.swaps.own_formulas import (
 from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.page import Sounding
@@ -84,15 +82,11 @@ class FormulaFace(ChordFace):
 
     def _build_top(self) -> QHBoxLayout:
         top = QHBoxLayout()
-        self.where = kit.named(Choice(), "Where formulas are looked for")
-        self.where.addItem("that hold this chord", _HERE)
-        self.where.addItem("anywhere in the song", _ANYWHERE)
-        self.family = kit.named(Choice(), "Kind of formula")
-        self.family.addItem("every kind", "")
-        for family in dict.fromkeys((*(formula.family for formula in self.every.values()), MINE)):
-            self.family.addItem(family, family)
-        for box in (self.where, self.family):
-            box.activated.connect(lambda _: self._ask())
+        places = (("that hold this chord", _HERE), ("anywhere in the song", _ANYWHERE))
+        self.where = kit.choice("Where formulas are looked for", "", self._ask, places)
+        families = dict.fromkeys((*(formula.family for formula in self.every.values()), MINE))
+        kinds = (("every kind", ""), *((family, family) for family in families))
+        self.family = kit.choice("Kind of formula", "", self._ask, kinds)
         kit.add_all(top, (QLabel("Formulas"), self.where, self.family))
         top.addStretch(1)
         return top
@@ -100,11 +94,8 @@ class FormulaFace(ChordFace):
     def _build_keeping(self) -> QHBoxLayout:
         """A run from the chosen chord on, with a name."""
         row = QHBoxLayout()
-        self.run = QSpinBox()
-        self.run.setRange(1, MOST_RUN)
+        self.run = kit.number("Chords of the formula of your own", (1, MOST_RUN), suffix=" chords from here")
         self.run.setValue(4)
-        self.run.setSuffix(" chords from here")
-        self.run.setAccessibleName("Chords of the formula of your own")
         self.run.valueChanged.connect(lambda _: self._show_run())
         self.name = EntryField()
         self.name.setMaxLength(MOST_NAME)
@@ -174,11 +165,7 @@ class FormulaFace(ChordFace):
         lines = [_line(fitting, cost) for fitting, cost in zip(self.found, self._costs, strict=True)]
         if self._of_keys is not None:
             lines = [_key_line(key) for key in self.keys]
-        self.list.blockSignals(True)
-        self.list.clear()
-        self.list.addItems(lines)
-        self.list.setCurrentRow(min(chosen, len(lines) - 1))
-        self.list.blockSignals(False)
+        kit.fill(self.list, lines, chosen)
         self.words.setText(self._words())
         self._show_why()
         self.changed.emit()
@@ -270,7 +257,7 @@ class FormulaFace(ChordFace):
     # --- acting ---
 
     def step(self, direction: int) -> None:
-        self.list.setCurrentRow(max(0, min(self.list.count() - 1, self.list.currentRow() + direction)))
+        kit.walk(self.list, direction)
 
     def turn(self) -> None:
         """The chosen formula in every key, or the places again."""

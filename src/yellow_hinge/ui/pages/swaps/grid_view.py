@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 
 from yellow_hinge.tasks.swaps.grid import Combination, SwapGrid
 from yellow_hinge.ui.access import Painted
@@ -53,9 +53,7 @@ class GridView(Painted):
             for place, combination in enumerate(row)
         ]
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         grid = self._grid
         if grid is not None:
             plain = grid.best(0)
@@ -74,7 +72,6 @@ class GridView(Painted):
                 painter.setPen(color("ink"))
                 painter.setFont(fitting_font(figure, 0.78, foot.width(), bold=False))
                 painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, figure)
-        painter.end()
 
     def _paint_label(self, painter: QPainter, box: QRectF, swaps: int) -> None:
         words = "no swaps" if not swaps else "1 swap" if swaps == 1 else f"{swaps} swaps"

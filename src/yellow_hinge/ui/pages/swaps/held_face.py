@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QWidget
 
 from yellow_hinge.song.edits import Edit
@@ -14,7 +14,7 @@ from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk, HeldHand, Run
 from yellow_hinge.theory.pitch import Pitch
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.theme import color, fitting_font, font, scaled
@@ -58,12 +58,10 @@ class HeldFace(ChordFace):
         layout = kit.column(self)
         top = QHBoxLayout()
         self.words = Words()
-        self.run_box = kit.named(
-            Choice(), "How long the hand is held", "Over one chord, its counts, or the chords that follow"
-        )
-        for run in RUNS:
-            self.run_box.addItem(run_words(run), run)
-        self.run_box.activated.connect(lambda _: self._run_chosen())
+        self.run_box = kit.choice(
+            "How long the hand is held", "Over one chord, its counts, or the chords that follow",
+            self._run_chosen, ((run_words(run), run) for run in RUNS),
+        )  # fmt: skip
         top.addWidget(self.words, 1)
         kit.add_all(top, (QLabel("Held through"), self.run_box))
         layout.addLayout(top)
@@ -102,8 +100,6 @@ class HeldFace(ChordFace):
     def show_all(self) -> None:
         """Everything from what was found and chosen."""
         looked = self.looked
-        self.lines.blockSignals(True)
-        self.lines.clear()
         if looked is None:
             self.words.setText("No right hand sounds here: choose a chord that is voiced, with a right hand.")
             self.drawing.show_hand(None, (), 0)
@@ -116,19 +112,18 @@ class HeldFace(ChordFace):
         long = looked is not None and len(looked.spots) > 1
         self.lines.setVisible(long)
         self.lines_heading.setVisible(long)
-        self.lines.blockSignals(False)
         self.changed.emit()
 
     def _show_lines(self, looked: HeldHand) -> None:
+        said = []
         for line in looked.descents:
             row = looked.line(line.places)
             notes = " ".join(bass.bass.pretty for bass in row)
             chords = ", ".join(bass.chord.pretty for bass in row)
-            self.lines.addItem(f"{notes} ({more_words(line.more)} effort): {chords}")
+            said.append(f"{notes} ({more_words(line.more)} effort): {chords}")
         own = [line.places for line in looked.descents]
-        self.lines.setCurrentRow(own.index(self.places) if self.places in own else -1)
-        if not looked.descents:
-            self.lines.addItem("None starts from the bass that is there or the one before.")
+        none = ["None starts from the bass that is there or the one before."]
+        kit.fill(self.lines, said or none, own.index(self.places) if self.places in own else -1)
 
     def _show_words(self, looked: HeldHand) -> None:
         notes = " ".join(pitch.pretty for pitch in held_pitches(looked))
@@ -232,7 +227,7 @@ def _top() -> int:
     return scaled(_TOP)
 
 
-class BassStairs(QWidget):
+class BassStairs(Painted):
     """The held hand as bars over the run; below, each bass at its height, and the line through the chosen
     ones from the bass before to the bass after."""
 
@@ -271,16 +266,13 @@ class BassStairs(QWidget):
         row = (self.height() - _top() - _FOOT) / 12
         return min(self.height() - 10.0, max(_top() - 4.0, _top() + (top - key + 0.5) * row))
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         if self._looked is not None:
             self._paint_held(painter, self._looked)
             self._paint_line(painter, self._looked)
             for spot in range(len(self._looked.spots)):
                 for place in range(12):
                     self._paint_bass(painter, self._looked, spot, place)
-        painter.end()
 
     def _paint_held(self, painter: QPainter, looked: HeldHand) -> None:
         pitches = held_pitches(looked)

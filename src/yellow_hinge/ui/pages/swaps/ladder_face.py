@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QListWidget,
-    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -26,7 +25,6 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
@@ -64,17 +62,12 @@ class LadderFace(ChordFace):
         self.words = Words()
         layout.addWidget(self.words)
         bar = QHBoxLayout()
-        self.voice_box, self.form_box = Choice(), Choice()
-        kit.named(self.voice_box, "The voice that moves", "One note of the grip moves; the others are held")
-        self.voice_box.activated.connect(lambda _: self._voice_chosen())
-        kit.named(
-            self.form_box,
-            "How the voices lie",
-            "As the grip has them, close within an octave, or spread (drop 2)",
+        tip = "One note of the grip moves; the others are held"
+        self.voice_box = kit.choice("The voice that moves", tip, self._voice_chosen)
+        tip = "As the grip has them, close within an octave, or spread (drop 2)"
+        self.form_box = kit.choice(
+            "How the voices lie", tip, self._form_chosen, zip(FORMS, FORMS, strict=True)
         )
-        for form in FORMS:
-            self.form_box.addItem(form, form)
-        self.form_box.activated.connect(lambda _: self._form_chosen())
         for words, box in (("Voice that moves", self.voice_box), ("Lies", self.form_box)):
             bar.addWidget(QLabel(words))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
@@ -98,7 +91,7 @@ class LadderFace(ChordFace):
         self.walk_words = Words()
         right.addWidget(self.walk_words)
         for one in ("hear-walk", "take-walk"):
-            right.addWidget(self._commands.bind(QPushButton(), one))
+            right.addWidget(kit.button(self._commands, one))
         sides.addLayout(right, 2)
         layout.addLayout(sides, 1)
         self.sum = Words()
@@ -152,11 +145,10 @@ class LadderFace(ChordFace):
             self.model.take(ladder.rungs, tuple(self.marks))
             self.list.setCurrentIndex(self.model.index(len(ladder.rungs) - 1 - self.place))
             self.list.scrollTo(self.list.currentIndex())
-            for number, key in enumerate(ladder.voices):
-                self.voice_box.addItem(
-                    f"{self.note(key)}, {_voice_words(number, len(ladder.voices))}", number
-                )
-            self.voice_box.setCurrentIndex(ladder.voice)
+            count = len(ladder.voices)
+            voices = ((f"{self.note(key)}, {_voice_words(number, count)}", number)
+                      for number, key in enumerate(ladder.voices))  # fmt: skip
+            self.voice_box.offer(voices, ladder.voice)
             held = " ".join(self.note(key) for n, key in enumerate(ladder.voices) if n != ladder.voice)
             moves = self.note(ladder.voices[ladder.voice])
             how = "Up and Down climb, comma and full stop choose the voice."
@@ -193,12 +185,7 @@ class LadderFace(ChordFace):
 
     def _show_walks(self) -> None:
         at = max(0, self.walk_list.currentRow())
-        self.walk_list.blockSignals(True)
-        self.walk_list.clear()
-        for walk in self.walks:
-            self.walk_list.addItem(walk.words[:1].upper() + walk.words[1:])
-        self.walk_list.setCurrentRow(min(at, len(self.walks) - 1))
-        self.walk_list.blockSignals(False)
+        kit.fill(self.walk_list, (walk.words[:1].upper() + walk.words[1:] for walk in self.walks), at)
         self._show_walk()
 
     def _show_walk(self) -> None:

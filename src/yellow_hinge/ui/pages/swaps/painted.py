@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from yellow_hinge.reharm.proposals import bass_steps
@@ -75,12 +75,10 @@ class ChipsView(Painted):
             self._laid = (chart, width, _laid_out(chart, width))
         return self._laid[2]
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        seen = QRectF(event.rect())  # of a long song a few rows are
+    def paint(self, painter: QPainter, seen: QRect) -> None:
+        rows_seen = QRectF(seen)  # of a long song a few rows are
         for box, index, words in self._layout()[0]:
-            if not seen.intersects(box):
+            if not rows_seen.intersects(box):
                 continue
             if index is None:
                 painter.setFont(font(0.85))
@@ -88,7 +86,6 @@ class ChipsView(Painted):
                 painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, cut(painter, words, box.width()))
             else:
                 self._paint_chip(painter, box, index)
-        painter.end()
 
     def _paint_chip(self, painter: QPainter, box: QRectF, index: int) -> None:
         song = self.state.song
@@ -122,6 +119,8 @@ class ChipsView(Painted):
 class BassView(Painted):
     """Two small bass lines: as it was (dashed), and with the proposal (solid)."""
 
+    enlarged = True
+
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._lines: tuple[Sequence[NoteName], Sequence[NoteName]] = ((), ())
@@ -135,9 +134,7 @@ class BassView(Painted):
         self._lines = (was, names)
         self.update()
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         heights = [_heights(line) for line in self._lines]
         every = [height for row in heights for height in row]
         if every:
@@ -146,7 +143,6 @@ class BassView(Painted):
             for number, (line, row) in enumerate(zip(self._lines, heights, strict=True)):
                 above = was_higher == (number == 0)
                 self._paint_line(painter, line, row, (low, max(high, low + 3)), (number == 0, above))
-        painter.end()
 
     def _paint_line(
         self,
@@ -191,6 +187,7 @@ class CurveView(Painted):
     """The trade curve: for each number of swaps the effort that stays, and from where it rises; a
     click takes one."""
 
+    enlarged = True
     picked = Signal(int)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -225,9 +222,7 @@ class CurveView(Painted):
             for swaps, steps in (self._points if points is None else points)
         ]
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         if self._points:
             places = self._places()
             painter.setPen(QPen(color("line"), 1.0))
@@ -255,7 +250,6 @@ class CurveView(Painted):
                 Qt.AlignmentFlag.AlignCenter,
                 "swaps taken; above, the effort that stays",
             )
-        painter.end()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if self._points:

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QHBoxLayout, QListView, QMenu, QPushButton
 
 from yellow_hinge.song.edits import Edit, set_local_key
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import fill_menu, refresh_menu
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
@@ -46,35 +45,25 @@ class ProposalsFace(ChordFace):
     def _build_bar(self, rules: Rules) -> QHBoxLayout:
         bar = QHBoxLayout()
         label = kit.label("quiet", "Key here", wraps=False)
-        self.key_box = Choice()
+        tip = "The key that the rules count from here; yours goes before what was found"
+        self.key_box = kit.choice("Local key of the chosen chord", tip, self._set_key)
         self.key_box.setMinimumWidth(180)
-        kit.named(
-            self.key_box,
-            "Local key of the chosen chord",
-            "The key that the rules count from here; yours goes before what was found",
-        )
-        self.key_box.activated.connect(lambda _: self._set_key())
         self.rules_button = QPushButton("Rules")
         self.rules_button.setToolTip("Switch single rules on or off")
         self.rules_menu = QMenu(self)
         fill_menu(self.rules_menu, rules.switches(), "Rules")
         self.rules_button.setMenu(self.rules_menu)
-        for widget in (label, self.key_box):
-            bar.addWidget(widget)
+        kit.add_all(bar, (label, self.key_box))
         bar.addStretch(1)
-        kit.add_all(bar, (self._commands.bind(QPushButton(), "keep"), self.rules_button))
+        kit.add_all(bar, (kit.button(self._commands, "keep"), self.rules_button))
         return bar
 
     def _build_query(self) -> QHBoxLayout:
         """What chords fit this melody note?"""
         query = QHBoxLayout()
         asked = kit.label("quiet", "Chords that fit a melody note", wraps=False)
-        self.note_box = kit.named(
-            Choice(),
-            "Melody note to find chords for",
-            "Chord tones first, then tensions; chords of the key first in each",
-        )
-        self.note_box.activated.connect(lambda _: self._show_fitting())
+        tip = "Chord tones first, then tensions; chords of the key first in each"
+        self.note_box = kit.choice("Melody note to find chords for", tip, self._show_fitting)
         kit.add_all(query, (asked, self.note_box))
         query.addStretch(1)
         return query
@@ -97,12 +86,7 @@ class ProposalsFace(ChordFace):
         refresh_menu(self.rules_menu)
 
     def _show_keys(self) -> None:
-        choices = self.state.key_choices()
-        self.key_box.clear()
-        for key, words in choices:
-            self.key_box.addItem(words, key)
-        key_set = self.state.key_set
-        self.key_box.setCurrentIndex(next((i for i, (key, _) in enumerate(choices) if key == key_set), 0))
+        self.key_box.offer(((words, key) for key, words in self.state.key_choices()), self.state.key_set)
 
     def _set_key(self) -> None:
         if self.state.at is not None:
@@ -112,9 +96,7 @@ class ProposalsFace(ChordFace):
     def _show_fitting(self) -> None:
         note = max(0, self.note_box.currentIndex())
         choices = self.state.note_choices()
-        self.note_box.clear()
-        for name, words in choices:
-            self.note_box.addItem(words, name)
+        self.note_box.offer((words, name) for name, words in choices)
         self.note_box.setCurrentIndex(note)
         self.words.setText(self.state.fitting_words(choices[note][0]) + "...")
 

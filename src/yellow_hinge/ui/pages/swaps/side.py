@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
 from yellow_hinge.reharm.rules import RULES
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.swaps.curve_side import CurveSide
 from yellow_hinge.ui.pages.swaps.painted import BassView
@@ -37,9 +38,9 @@ class SwapSide(Ground):
             layout.addWidget(widget)
         buttons = QHBoxLayout()
         for command in ("hear", "accept", "back"):
-            buttons.addWidget(commands.bind(QPushButton(), command))
+            buttons.addWidget(kit.button(commands, command))
         layout.addLayout(buttons)
-        layout.addWidget(commands.bind(QPushButton(), "variant"))
+        layout.addWidget(kit.button(commands, "variant"))
         layout.addStretch(1)
         self.curve = CurveSide(weighing.state, commands)
         self.curve.touches.connect(weighing.choose_appetite)

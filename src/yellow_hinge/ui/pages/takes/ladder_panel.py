@@ -126,17 +126,14 @@ class LadderPanel(QWidget):
         """The steps, or why there are none (yet)."""
         row = max(0, self.list.currentRow())
         self.steps = tuple(steps)
-        self.list.clear()
-        for step in steps:
-            self.list.addItem(step_words(step))
-        self.list.setCurrentRow(min(row, len(steps) - 1))
+        kit.fill(self.list, map(step_words, steps), row)
         self._show_why()
         if words:
             self.why.setText(words)
 
     def step(self, direction: int) -> None:
         """To the next step up or down."""
-        self.list.setCurrentRow(max(0, min(len(self.steps) - 1, self.list.currentRow() + direction)))
+        kit.walk(self.list, direction)
 
     def _show_why(self) -> None:
         step = self.chosen

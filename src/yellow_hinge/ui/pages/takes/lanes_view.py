@@ -6,13 +6,13 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
 from yellow_hinge.song.model import Take
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.takes.state import TakesState
 from yellow_hinge.ui.theme import color, cut, drawn_fitting_font, drawn_font, scaled
-from yellow_hinge.ui.worked_page import Drawing
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
@@ -22,10 +22,11 @@ _HEAD, _LANE, _NAMES, _GAP = 44.0, 78.0, 128.0, 8.0
 _LEAST, _QUARTER = 3.0, 16.0
 
 
-class LanesView(Drawing):
+class LanesView(Painted):
     """Draws lanes and route. ``chosen`` carries the lane and the round of a click, ``routed`` the same where
     the route is to go through it: a click on the cell that is chosen already, or with the right button."""
 
+    enlarged = True
     chosen = Signal(int, int)
     routed = Signal(int, int)
 
@@ -76,22 +77,18 @@ class LanesView(Drawing):
 
     # --- drawing ---
 
-    def paintEvent(self, _: QPaintEvent) -> None:
-        painter = self.begin()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    def paint(self, painter: QPainter, _: QRect) -> None:
         if not self.state.rounds:
             painter.setPen(color("muted"))
             painter.setFont(drawn_font(1.0))
             painter.drawText(
                 QPointF(12, _HEAD + 24), "Type a chart on the Song page first: its takes stand here."
             )
-            painter.end()
             return
         self._paint_form(painter)
         for lane in range(len(self.state.song.takes)):
             self._paint_lane(painter, lane)
         self._paint_route(painter)
-        painter.end()
 
     def _paint_form(self, painter: QPainter) -> None:
         for place, take_round in enumerate(self.state.rounds):

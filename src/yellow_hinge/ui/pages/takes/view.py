@@ -145,12 +145,8 @@ class TakesPage(WorkedPage):
         self.commands.refresh()
 
     def _list_chords(self, song: Song) -> None:
-        self.list.blockSignals(True)
-        self.list.clear()
-        for pair in self.state.compared():
-            self.list.addItem(pair_words(pair, song.key_here.prefers_flats))
-        self.list.setCurrentRow(self.state.chord if self.list.count() else -1)
-        self.list.blockSignals(False)
+        flats = song.key_here.prefers_flats
+        kit.fill(self.list, (pair_words(pair, flats) for pair in self.state.compared()), self.state.chord)
 
     def _chord_chosen(self, place: int) -> None:
         self.state.chord = max(0, place)
