@@ -100,7 +100,8 @@ class FeelSide(QuietSide):
             self._box(form, field, words, every, tip, settle=self._texture)
         layout.addWidget(self._tick(
             "tune", "Right hand plays the tune", "Tune in the right hand", "The tune of the chart, over as "
-            "much of the chord as the hand can hold below it; the rest is listed under To look at", whole=False,
+            "much of the chord as the hand can hold below it; the rest is listed under To look at",
+            whole=False,
         ))  # fmt: skip
         self.octave_form = self._form(layout)
         tip = "The tune moved as a whole in the stretch above: a section can have an octave of its own"
