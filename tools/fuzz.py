@@ -46,13 +46,13 @@ from yellow_hinge.formats import (
     abc_out,
     chart_text,
     chordpro,
-    hands_file,
     midi,
     midi_in,
     musicxml,
     over_words,
     project_file,
 )
+from yellow_hinge.formats.values import plain
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.formulas import formula_text
 from yellow_hinge.song.model import Song
@@ -172,7 +172,7 @@ def readers() -> dict[str, Reader]:
     projects += (_decided(projects[-1]),)
     kept = Path(__file__).parent.parent / "tests" / "data" / "project_1"
     projects += tuple(file.read_bytes() for file in sorted(kept.glob("*.yhinge"))[:2])
-    hands = hands_file.profile_out(small.hands)
+    hands = plain(small.hands)
     profiles = json.dumps(
         {"schema": "yellow-hinge/hands/1", "profiles": {"me": hands, "small": hands}}
     ).encode()
@@ -187,17 +187,18 @@ def readers() -> dict[str, Reader]:
     text = lambda words, read, name, seeds, share: Reader(  # noqa: E731
         name, read, _is_text, seeds, words, bend_text(words), share
     )
-    plain = (*CHORDS, *NUMBERS, "/", "//", "V/", "maj", "b9", "(", ")", "add", "sus", "alt", "no3")
+    pieces = (*CHORDS, *NUMBERS, "/", "//", "V/", "maj", "b9", "(", ")", "add", "sus", "alt", "no3")
     rows = (
         text(CHART_WORDS, _read_chart, "chart", charts, 30),
-        text(plain, lambda data: parse_chord(_text(data)), "symbol", symbols, 6),
-        text(plain, lambda data: parse_number(_text(data), _KEY), "number", symbols, 4),
-        text(plain, lambda data: parse_roman(_text(data), _KEY), "roman", symbols, 4),
-        text(plain, lambda data: parse_key(_text(data)), "key", (b"A", b"F#m", b"Bb minor"), 2),
+        text(pieces, lambda data: parse_chord(_text(data)), "symbol", symbols, 6),
+        text(pieces, lambda data: parse_number(_text(data), _KEY), "number", symbols, 4),
+        text(pieces, lambda data: parse_roman(_text(data), _KEY), "roman", symbols, 4),
+        text(pieces, lambda data: parse_key(_text(data)), "key", (b"A", b"F#m", b"Bb minor"), 2),
         text((*NUMBERS, "10th", "ninth", ","), lambda data: parse_reach(_text(data)), "reach",
              (b"10th,9th", b"tenth,octave", b"9"), 2),
-        text((*plain, "C3", "49", ","), lambda data: names_report(_text(data).split(" ")), "names", notes, 4),
-        text((*plain, "C3", "49", ";", ":"), lambda data: read_grips(chart_text.decode(data), _KEY), "grips",
+        text((*pieces, "C3", "49", ","),
+             lambda data: names_report(_text(data).split(" ")), "names", notes, 4),
+        text((*pieces, "C3", "49", ";", ":"), lambda data: read_grips(chart_text.decode(data), _KEY), "grips",
              grips, 5),
         Reader("project", _read_project, _well_formed(json.loads), projects, (), bend_json, 18),
         Reader("profiles", lambda data: read_profiles(data, "hands.json"), _well_formed(json.loads),
@@ -207,8 +208,8 @@ def readers() -> dict[str, Reader]:
         Reader("formulas", lambda data: own_formulas_in(_text(data), "formulas.toml"),
                _well_formed(lambda data: tomllib.loads(data.decode())), formulas, (), bend_toml, 4),
         text(_ABC_WORDS, lambda data: abc_in.read(data, "tune.abc"), "abc", tunes, 8),
-        text((*plain, *_PRO_WORDS), lambda data: chordpro.read(data, "song.cho"), "chordpro", songs, 6),
-        text((*plain, "|", "\n", "Verse:", "[Bridge]", "key: D", "1", "5-7"),
+        text((*pieces, *_PRO_WORDS), lambda data: chordpro.read(data, "song.cho"), "chordpro", songs, 6),
+        text((*pieces, "|", "\n", "Verse:", "[Bridge]", "key: D", "1", "5-7"),
              lambda data: over_words.read(data, "song.txt"), "words", (_OVER,), 6),
         Reader("midi", lambda data: read_midi(data, "a.mid"), _well_formed(midi_in.read), played, (),
                flip_bytes, 8),

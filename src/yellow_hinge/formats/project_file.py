@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping, Sequence, Set
-from fractions import Fraction
 from typing import Any
 
 import msgspec
@@ -18,22 +17,11 @@ from msgspec.structs import replace
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text, json_in
-from yellow_hinge.formats.hands_file import profile_from, profile_out
-from yellow_hinge.formats.project_fields import (
-    AskIn,
-    ChoiceIn,
-    ProjectIn,
-    ShapeIn,
-    TakeIn,
-    TasteIn,
-    read_beats,
-    read_note,
-)
+from yellow_hinge.formats.project_fields import AskIn, ChoiceIn, ProjectIn, TakeIn, TasteIn, read_note
 from yellow_hinge.formats.project_groove import groove_in, groove_out
-from yellow_hinge.formats.project_rules import RuleIn, rule_out, rules_in
 from yellow_hinge.formats.project_v1 import from_version_1
 from yellow_hinge.formats.unknown_fields import beyond, merged_in
-from yellow_hinge.rhythm.events import Fill
+from yellow_hinge.formats.values import made, plain, read_beats
 from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
 from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart, ChordAt
@@ -41,7 +29,8 @@ from yellow_hinge.song.model import Song, Take
 from yellow_hinge.stopping import unbroken
 from yellow_hinge.theory.chord_symbol import parse_chord, symbol_text
 from yellow_hinge.theory.keys import Key, parse_key
-from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
+from yellow_hinge.voicing.hand_rules import HandRule
+from yellow_hinge.voicing.shape import Hold, Voicing
 
 SCHEMA = "yellow-hinge/project/"
 VERSION = 2
@@ -76,7 +65,7 @@ def read(data: bytes, place: str = "project") -> Opened:
     problems += remarks
     try:
         with unbroken():
-            project = msgspec.convert(raw, ProjectIn)
+            project = made(raw, ProjectIn)
     except msgspec.ValidationError as error:
         raise BadInput(
             Problem(place, str(error), "mend this field, or open an older copy of the project")
@@ -91,7 +80,7 @@ def read(data: bytes, place: str = "project") -> Opened:
         tuple(reader.take(take, known) for take in project.takes),
         project.current if project.current in known else project.takes[0].id,
         {(leg.section, leg.round): leg.take for leg in project.route if leg.take in known},
-        profile_from(project.hands),
+        project.hands,
         lift_st=project.lift_st,
         keys_chosen=reader.keys_chosen(project.keys_chosen),
         id=project.id,
@@ -146,20 +135,17 @@ class _Reader:
 
     def take(self, read_in: TakeIn, known: Set[int]) -> Take:
         arrangement = Arrangement(
-            read_in.school, read_in.colour, read_in.bass, melody=read_in.melody, hands=read_in.playing,
-            inverted=read_in.inverted, loop=read_in.loop, levels=tuple(sorted(read_in.levels.items())),
-            rules_off=read_in.rules_off,
+            **_same(read_in, Arrangement),
+            hands=read_in.playing,
+            levels=tuple(sorted(read_in.levels.items())),
             tastes={name: _taste(taste) for name, taste in read_in.tastes.items()},
             choices=self._by_chord(read_in.choices, _choice, "the voicing"),
             asks=self._by_chord(read_in.asks, _ask, "the wishes"),
             swaps=self._swaps(read_in),
             keys_set={at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
-            untouched=frozenset(self._chart.by_id) & frozenset(read_in.untouched),
-            rules=rules_in(read_in.rules),
-            groove=groove_in(read_in.groove, self._by_chord), shift_st=read_in.shift_st,
-            top_line=read_in.top_line, plan=read_in.plan,
-            style=read_in.style,
-        )  # fmt: skip
+            untouched=frozenset(self._chart.by_id) & read_in.untouched,
+            groove=groove_in(read_in.groove, self._by_chord),
+        )
         return Take(
             read_in.id, read_in.name, arrangement, twin=read_in.twin if read_in.twin in known else None
         )
@@ -201,36 +187,43 @@ def read_at(name: str) -> At | None:
     return At(int(written), int(part or "0"))
 
 
+#: Fields of a file that are not what they are called in the program, or have to be looked at.
+_OTHERWISE = frozenset(
+    (
+        "hands",
+        "levels",
+        "tastes",
+        "choices",
+        "asks",
+        "swaps",
+        "keys_set",
+        "untouched",
+        "groove",
+        "pedal",
+        "fills",
+    )
+)
+
+
+def _same(read_in: msgspec.Struct, kind: type[Struct]) -> dict[str, Any]:
+    """The values of what was read that the kind has under the same name, as they are."""
+    names = set(read_in.__struct_fields__) & set(kind.__struct_fields__) - _OTHERWISE
+    return {name: getattr(read_in, name) for name in names}
+
+
 def _taste(read_in: TasteIn) -> Taste:
     pedal = None if read_in.pedal is None else read_note(read_in.pedal)
-    return Taste(
-        read_in.school, read_in.colour, read_in.melody, pedal=pedal, held_top=read_in.held_top,
-        hands=read_in.hands, inverted=read_in.inverted, rules=rules_in(read_in.rules),
-        off=frozenset(read_in.off), top_line=read_in.top_line,
-        plan=read_in.plan, style=read_in.style,
-    )  # fmt: skip
+    return Taste(**_same(read_in, Taste), hands=read_in.hands, pedal=pedal)
 
 
 def _choice(read_in: ChoiceIn) -> Choice:
-    return Choice(Voicing(_shape(read_in.left), _shape(read_in.right)), read_in.locked)
+    return Choice(Voicing(read_in.left.shape, read_in.right.shape), read_in.locked)
 
 
 def _ask(read_in: AskIn) -> Ask:
-    plain = ("top", "bass", "left_recipe", "right_recipe", "lowest", "highest")
-    left, right = (
-        None if shape_in is None else _shape(shape_in) for shape_in in (read_in.left, read_in.right)
-    )
-    values: dict[str, Any] = {name: getattr(read_in, name) for name in plain}
-    hold = Hold(left, right, **values, off=frozenset(read_in.off))
-    fills = tuple(
-        Fill(f.hand, f.start_key, f.end_key, f.key, read_beats(f.offset_beats), beats=read_beats(f.beats))
-        for f in read_in.fills
-    )
-    return Ask(_taste(read_in.taste), hold, fills)
-
-
-def _shape(read_in: ShapeIn) -> HandShape:
-    return HandShape(read_in.keys, read_in.degrees, read_in.recipe)
+    shapes = {side: None if shape is None else shape.shape
+              for side, shape in (("left", read_in.left), ("right", read_in.right))}  # fmt: skip
+    return Ask(_taste(read_in.taste), Hold(**{**_same(read_in, Hold), **shapes}), read_in.fills)
 
 
 # --- writing -----------------------------------------------------------------------------
@@ -251,7 +244,7 @@ def _project_out(song: Song) -> Raw:
         "id": song.own_id,
         "chart": song.chart.text or chart_text.write(song.chart).decode(),
         "ids": [written.id for written in song.chart.written],
-        "hands": profile_out(song.hands),
+        "hands": plain(song.hands),
         "lift_st": song.lift_st,
         "keys_chosen": sorted(str(key) for key in song.keys_chosen),
         "current": song.current,
@@ -263,20 +256,19 @@ def _project_out(song: Song) -> Raw:
     }
 
 
+#: Fields of a take that stand in the file as they are.
+_AS_THEY_ARE = ("school", "colour", "bass", "melody", "inverted", "loop", "rules_off", "rules", "shift_st",
+                "top_line", "plan", "style")  # fmt: skip
+
+
 def _take_out(take: Take) -> Raw:
     arrangement = take.arrangement
-    return {
+    out = {
         "id": take.id,
         "name": take.name,
-        "school": arrangement.school,
-        "colour": arrangement.colour,
-        "bass": arrangement.bass,
-        "melody": arrangement.melody,
+        **{name: plain(getattr(arrangement, name)) for name in _AS_THEY_ARE},
         "playing": arrangement.hands,
-        "inverted": arrangement.inverted,
-        "loop": arrangement.loop,
         "levels": dict(arrangement.levels),
-        "rules_off": list(arrangement.rules_off),
         "tastes": {name: _taste_out(taste) for name, taste in arrangement.tastes.items()},
         "choices": {_at_out(at): _choice_out(choice) for at, choice in sorted(arrangement.choices.items())},
         "asks": {_at_out(at): _ask_out(ask) for at, ask in sorted(arrangement.asks.items())},
@@ -285,14 +277,10 @@ def _take_out(take: Take) -> Raw:
         },
         "keys_set": {str(at): str(key) for at, key in sorted(arrangement.keys_set.items())},
         "untouched": sorted(arrangement.untouched),
-        "rules": [rule_out(rule) for rule in arrangement.rules],
         "groove": groove_out(arrangement.groove, _at_out),
-        "shift_st": arrangement.shift_st,
-        "top_line": arrangement.top_line,
-        "plan": arrangement.plan,
-        "style": arrangement.style,
         "twin": take.twin,
     }
+    return {name: out[name] for name in TakeIn.__struct_fields__}
 
 
 def _at_out(at: At) -> str:
@@ -300,32 +288,21 @@ def _at_out(at: At) -> str:
 
 
 def _choice_out(choice: Choice) -> Raw:
-    voicing = choice.voicing
-    return {"left": _shape_out(voicing.left), "right": _shape_out(voicing.right), "locked": choice.locked}
-
-
-def _shape_out(shape: HandShape) -> Raw:
-    return {"keys": shape.keys, "degrees": shape.degrees, "recipe": shape.recipe}
+    return {**plain(choice.voicing), "locked": choice.locked}
 
 
 def _taste_out(taste: Taste) -> Raw:
     out = {name: getattr(taste, name) for name in taste.said}
     if taste.pedal is not None:
         out["pedal"] = str(taste.pedal)
-    more = {"rules": [rule_out(rule) for rule in taste.rules], "off": sorted(taste.off)}
+    more = {"rules": plain(taste.rules), "off": sorted(taste.off)}
     return out | {name: value for name, value in more.items() if value}
 
 
 def _ask_out(ask: Ask) -> Raw:
-    holds = ((name, getattr(ask.hold, name)) for name in ask.hold.said)
-    out = {name: _shape_out(v) if isinstance(v, HandShape) else v for name, v in holds}
-    fills = [{name: _plain(getattr(fill, name)) for name in fill.__struct_fields__} for fill in ask.fills]
-    more = {"fills": fills, "off": sorted(ask.hold.off)}
-    return {"taste": _taste_out(ask.taste), **out, **{name: one for name, one in more.items() if one}}
-
-
-def _plain(value: Any) -> Any:
-    return str(value) if isinstance(value, Fraction) else value
+    out = {name: plain(getattr(ask.hold, name)) for name in ask.hold.said}
+    more = {"fills": plain(ask.fills), "off": sorted(ask.hold.off)}
+    return {"taste": _taste_out(ask.taste), **out, **{name: value for name, value in more.items() if value}}
 
 
 def _chord_out(at: ChordAt) -> tuple[str, str]:
@@ -339,7 +316,7 @@ _OPTIONAL = {
     "asks": set(AskIn.__struct_fields__),
     "tastes": set(TasteIn.__struct_fields__),
     "taste": set(TasteIn.__struct_fields__),
-    "rules": set(RuleIn.__struct_fields__),
+    "rules": set(HandRule.__struct_fields__),
 }
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
+from typing import Annotated
 
-from msgspec import Struct
+from msgspec import Meta, Struct
 from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
@@ -19,6 +20,11 @@ _WORDS = ("second", "third", "fourth", "fifth", "sixth", "seventh", "octave", "n
 _NUMBER = re.compile(r"([0-9]{1,2})(?:st|nd|rd|th|ve)?")
 
 
+#: What a hand can be said to reach: wider than the widest that is known, and far from endless.
+Reach = Annotated[float, Meta(ge=10, le=320)]
+Key = Annotated[int, Meta(ge=0, le=127)]
+
+
 class Hand(Struct, frozen=True):
     """One hand.
 
@@ -30,13 +36,13 @@ class Hand(Struct, frozen=True):
     possible_mm     widest stretch at all, for chords that are rolled; None: as ``reach_mm``
     """
 
-    reach_mm: float
-    most_notes: int
-    lowest_key: int
-    highest_key: int
-    home_low: int
-    home_high: int
-    possible_mm: float | None = None
+    reach_mm: Reach
+    most_notes: Annotated[int, Meta(ge=1, le=5)]
+    lowest_key: Key
+    highest_key: Key
+    home_low: Key
+    home_high: Key
+    possible_mm: Reach | None = None
 
     @property
     def widest_mm(self) -> float:
@@ -64,9 +70,14 @@ class HandProfile(Struct, frozen=True):
 
     left: Hand = _LEFT
     right: Hand = _RIGHT
-    octave_mm: float = STANDARD_OCTAVE_MM
+    octave_mm: Annotated[float, Meta(ge=100, le=200)] = STANDARD_OCTAVE_MM
     roll: bool = False
     interlock: bool = False
+
+    @property
+    def sound(self) -> bool:
+        """Whether each hand has a register: what was read from a file might have none."""
+        return all(hand.lowest_key < hand.highest_key for hand in (self.left, self.right))
 
     def can_reach(self, hand: Hand, keys: tuple[int, ...]) -> bool:
         """Whether the outer keys lie within what the hand may take: its comfortable reach, or

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Literal
+from typing import Annotated, Literal
 
-from msgspec import Struct
+from msgspec import Meta, Struct
 
-from yellow_hinge.theory.pitch import Pitch
+from yellow_hinge.theory.pitch import MidiKey, Pitch
 
 Part = Literal["left", "right", "bass", "melody", "riff", "drums", "click"]
 #: How a note is struck that is not simply struck: with others one after the other from the bottom; as a
@@ -62,9 +62,9 @@ class Fill(Struct, frozen=True):
     """A note between two chords: whose voice it moves (``start_key`` before, ``end_key`` after),
     the key, when it comes within the chord and how long it lasts, in beats of the bar's meter."""
 
-    hand: str
-    start_key: int
-    end_key: int
-    key: int
+    hand: Annotated[str, Meta(pattern="^(left|right)$")]
+    start_key: MidiKey
+    end_key: MidiKey
+    key: MidiKey
     offset_beats: Fraction
     beats: Fraction

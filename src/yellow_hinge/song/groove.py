@@ -5,13 +5,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from msgspec import Struct, field
+from msgspec import Meta, Struct, field
 
-from yellow_hinge.rhythm.patterns import HELD, Pattern
+from yellow_hinge.rhythm.patterns import HELD, Hand, Pattern
 from yellow_hinge.rhythm.perform import ROLL_MS
 from yellow_hinge.song.at import At
+from yellow_hinge.theory.pitch import MidiKey
 
 #: How the pedal goes, in words.
 PEDALS: dict[str, str] = {
@@ -21,9 +22,10 @@ PEDALS: dict[str, str] = {
 }  # fmt: skip
 MOST_TOUCH, MOST_SLOWING, MOST_ROLL_MS, MOST_PERSON = 2, 8, 120, 9
 Ending = Literal["", "held", "rolled"]
+PedalWay = Annotated[str, Meta(pattern=f"^({'|'.join(PEDALS)})$")]
 
 
-class Texture(Struct, frozen=True):
+class Texture(Struct, frozen=True, omit_defaults=True):
     """How a stretch is played; None leaves it to what stands around it. ``left`` and ``right`` are ids of
     patterns, ``pedal`` one of :data:`PEDALS`, ``touch`` -2 (soft) to 2, ``tune``: the right hand plays the
     tune of the chart over what it keeps below it, ``fill``: patterns with a fill play it where a section
@@ -32,12 +34,12 @@ class Texture(Struct, frozen=True):
 
     left: str | None = None
     right: str | None = None
-    pedal: str | None = None
-    touch: int | None = None
+    pedal: PedalWay | None = None
+    touch: Annotated[int, Meta(ge=-MOST_TOUCH, le=MOST_TOUCH)] | None = None
     tune: bool | None = None
     fill: bool | None = None
-    tune_octave: int | None = None
-    level: int | None = None
+    tune_octave: Annotated[int, Meta(ge=-3, le=3)] | None = None
+    level: Annotated[int, Meta(ge=1, le=5)] | None = None
 
     def over(self, wider: Texture) -> Texture:
         """This texture, and where it says nothing the wider one."""
@@ -56,14 +58,14 @@ _PLAIN = Texture()
 USUAL = Texture(HELD, HELD, "auto", 0, False, fill=False)
 
 
-class RiffNote(Struct, frozen=True):
+class RiffNote(Struct, frozen=True, rename={"at_beats": "at"}):
     """A note of a line of one's own over a chord: when it comes after the chord's beginning and how long it
     lasts, in beats of the bar's meter (it may last into the next chord), its key, and which hand plays."""
 
     at_beats: Fraction
     beats: Fraction
-    key: int
-    hand: Literal["left", "right"] = "right"
+    key: MidiKey
+    hand: Hand = "right"
 
 
 class Groove(Struct, frozen=True):

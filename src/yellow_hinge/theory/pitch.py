@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from typing import Literal
+from typing import Annotated, Literal
 
-from msgspec import Struct
+from msgspec import Meta, Struct
 
 STEP_LETTERS = "CDEFGAB"
 #: Semitones of the natural steps above C.
@@ -123,6 +123,10 @@ def name_for_pitch_class(pitch_class: int, flats: bool = False) -> NoteName:
             return NoteName(step)
     lower = name_for_pitch_class(pitch_class - 1)
     return NoteName((lower.step + 1) % 7, -1) if flats else NoteName(lower.step, 1)
+
+
+#: A key of the keyboard as MIDI counts them; where values are read from a file the range is checked.
+MidiKey = Annotated[int, Meta(ge=0, le=127)]
 
 
 class Pitch(Struct, frozen=True):

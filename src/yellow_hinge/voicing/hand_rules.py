@@ -38,7 +38,7 @@ _F_SHARP = 6  # the one black key that most charts have as a sharp
 _BRINGS = {"octave": ("octave-bass", "octave"), "single": ("single-bass", "single-tone")}
 
 
-class HandRule(Struct, frozen=True):
+class HandRule(Struct, frozen=True, omit_defaults=True):
     """A rule with its value: a recipe's id, the number of an inversion (0..3) or of notes (1..5), a degree
     as in :data:`TOPS`, a key, or the keys of a grip; None where the kind says all. ``on`` False: it rests.
     """
@@ -47,6 +47,18 @@ class HandRule(Struct, frozen=True):
     kind: Kind
     value: Value = None
     on: bool = True
+
+    @property
+    def sound(self) -> bool:
+        """Whether the value is one that a rule of its kind can have."""
+        value, most = self.value, {"inversion": 3, "notes": 5, "lowest": 127, "highest": 127}
+        if self.kind in most:
+            return isinstance(value, int) and (self.kind == "notes") <= value <= most[self.kind]
+        if self.kind == "grip":
+            keys = value if isinstance(value, tuple) else ()
+            rising = list(keys) == sorted(set(keys)) and 0 < len(keys) <= 5
+            return rising and keys[0] >= 0 and keys[-1] <= 127
+        return isinstance(value, str) if self.kind in ("family", "top") else value is None
 
     @property
     def of_chords(self) -> bool:

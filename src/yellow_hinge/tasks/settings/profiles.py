@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import msgspec
@@ -11,7 +10,6 @@ from platformdirs import user_config_path
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import json_in
 from yellow_hinge.formats.files import read_if_there, write_atomically
-from yellow_hinge.formats.hands_file import HandsIn, profile_from, profile_out
 from yellow_hinge.hands.profile import HandProfile
 
 SCHEMA = "yellow-hinge/hands/1"
@@ -22,7 +20,11 @@ _REMEDY = "mend it, or move it away to begin anew"
 
 class _File(msgspec.Struct):
     schema: str
-    profiles: dict[str, HandsIn]
+    profiles: dict[str, HandProfile]
+
+    def __post_init__(self) -> None:
+        if not all(profile.sound for profile in self.profiles.values()):
+            raise ValueError("lowest_key and highest_key must ascend")
 
 
 def profiles_path() -> Path:
@@ -52,7 +54,7 @@ def read_profiles(data: bytes, place: str) -> dict[str, HandProfile]:
         raise BadInput(Problem(place, str(error), _REMEDY)) from None
     if read.schema != SCHEMA:
         raise BadInput(Problem(place, f"schema is {read.schema!r}", _REMEDY))
-    return {name: profile_from(hands) for name, hands in read.profiles.items()}
+    return read.profiles
 
 
 def keep_profile(name: str, profile: HandProfile, path: Path | None = None) -> str:
@@ -75,5 +77,5 @@ def drop_profile(name: str, path: Path | None = None) -> None:
 def _write(profiles: dict[str, HandProfile], path: Path | None) -> None:
     path = path or profiles_path()
     path.parent.mkdir(parents=True, exist_ok=True)
-    out = {"schema": SCHEMA, "profiles": {name: profile_out(profile) for name, profile in profiles.items()}}
-    write_atomically(path, (json.dumps(out, ensure_ascii=False, indent=1) + "\n").encode())
+    out = msgspec.json.encode(_File(SCHEMA, profiles))
+    write_atomically(path, msgspec.json.format(out, indent=1) + b"\n")
