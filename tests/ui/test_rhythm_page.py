@@ -43,7 +43,7 @@ def quiet(view: RhythmPage, qtbot: QtBot) -> None:
 
 def take(view: RhythmPage, qtbot: QtBot, name: str) -> None:
     """Click on the picture of a pattern."""
-    names = [one.name for one in view.side.patterns.model.patterns]
+    names = [one.name for one in view.side.patterns.model.lines]
     place = view.side.patterns.model.index(names.index(name))
     view.side.patterns.list.scrollTo(place)
     at = view.side.patterns.list.visualRect(place).center()
@@ -114,15 +114,15 @@ def test_patterns_are_found_by_typing_and_taken_by_return(
 ) -> None:
     rhythm.side.patterns.filter.setFocus()
     qtbot.keyClicks(rhythm.side.patterns.filter, "short chords")
-    assert [one.id for one in rhythm.side.patterns.model.patterns] == ["waltz-lifted"]
+    assert [one.id for one in rhythm.side.patterns.model.lines] == ["waltz-lifted"]
     rhythm.side.patterns.list.setFocus()
     qtbot.keyClick(rhythm.side.patterns.list, K.Key_Down)
     qtbot.keyClick(rhythm.side.patterns.list, K.Key_Return)
     assert window.document.song.texture(0).right == "waltz-lifted"
     rhythm.side.patterns.filter.clear()
-    names = [one.name for one in rhythm.side.patterns.model.patterns]
+    names = [one.name for one in rhythm.side.patterns.model.lines]
     assert len(names) > 40
-    places = {one.id: k for k, one in enumerate(rhythm.side.patterns.model.patterns)}
+    places = {one.id: k for k, one in enumerate(rhythm.side.patterns.model.lines)}
     assert places["waltz"] < places["six-broken"]  # made for three first
 
 

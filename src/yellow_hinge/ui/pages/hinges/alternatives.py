@@ -3,119 +3,62 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
-from PySide6 import QtWidgets
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPen
-from PySide6.QtWidgets import QStyledItemDelegate
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QPainter
 
+from yellow_hinge.ui.cards import Cards, framed, write
 from yellow_hinge.ui.keyboard import paint_keys, white_bounds
 from yellow_hinge.ui.keyboard_values import KeyMark
 from yellow_hinge.ui.pages.hinges.state import AlternativeLine
-from yellow_hinge.ui.theme import color, font, scaled
-
-_LINE_HEIGHT = 74
-_Index = QModelIndex | QPersistentModelIndex
-
-if TYPE_CHECKING:
-    from PySide6.QtWidgets import QStyleOptionViewItem  # made known to Python when something is painted
+from yellow_hinge.ui.theme import font, scaled
 
 
-class AlternativesModel(QAbstractListModel):
+class Alternatives(Cards):
     """The ranked voicings of the chosen leaf; of many the lines are made when they are seen."""
+
+    high = 74
+    lines: Sequence[AlternativeLine]
 
     def __init__(self) -> None:
         super().__init__()
-        self.lines: Sequence[AlternativeLine] = []
         self.keys = (36, 84)
 
-    def take(self, lines: list[AlternativeLine]) -> None:
+    def take(self, lines: Sequence[AlternativeLine]) -> None:
         """Show other lines; the same voicings keep the place that is chosen in the list."""
-        same = len(lines) == len(self.lines)
-        if same and all(
-            alternative_line.voicing == other.voicing
-            for alternative_line, other in zip(lines, self.lines, strict=True)
-        ):
+        pairs = zip(lines, self.lines, strict=False)  # of many lines each is made when it is looked at
+        if len(lines) == len(self.lines) and all(line.voicing == other.voicing for line, other in pairs):
             self.lines = lines
-            if lines:
-                self.dataChanged.emit(self.index(0), self.index(len(lines) - 1))
+            self.say_anew()
             return
-        self.beginResetModel()
-        self.lines = lines
         keys = [key for line in lines for key in line.voicing.keys]
-        self.keys = white_bounds(min(keys), max(keys)) if keys else (36, 84)
-        self.endResetModel()
+        self.take_many(lines, (min(keys, default=36), max(keys, default=84)))
 
     def take_many(self, lines: Sequence[AlternativeLine], keys: tuple[int, int]) -> None:
         """Show other lines, of voicings that lie between these keys."""
-        self.beginResetModel()
-        self.lines, self.keys = lines, white_bounds(*keys)
-        self.endResetModel()
+        self.keys = white_bounds(*keys)
+        super().take(lines)
 
-    def refresh_lines(self) -> None:
-        """The same voicings, said anew."""
-        if self.lines:
-            self.dataChanged.emit(self.index(0), self.index(len(self.lines) - 1))
+    def words(self, line: AlternativeLine) -> str:
+        return f"{line.notes}: {line.cost}. {line.reason}"
 
-    def rowCount(self, _: _Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
-        return len(self.lines)
+    def tip(self, line: AlternativeLine) -> str:
+        return (
+            f"{line.reason}\nEffort of the whole song, in half steps, with every other "
+            f"chord at its best again: {line.cost}. T tries it, L locks it."
+        )
 
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        line = self.lines[index.row()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"{line.notes}: {line.cost}. {line.reason}"
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return (
-                f"{line.reason}\nEffort of the whole song, in half steps, with every other "
-                f"chord at its best again: {line.cost}. T tries it, L locks it."
-            )
-        return None
-
-
-class AlternativeDelegate(QStyledItemDelegate):
-    """Draws a line: small keyboard, notes, cost, and the shapes in words."""
-
-    def __init__(self, model: AlternativesModel) -> None:
-        super().__init__()
-        self._model = model
-
-    def sizeHint(self, _: QStyleOptionViewItem, __: _Index) -> QSize:
-        return QSize(200, scaled(_LINE_HEIGHT))
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
-        line = self._model.lines[index.row()]
-        rect = QRectF(option.rect).adjusted(3, 3, -3, -3)
-        selected = bool(option.state & QtWidgets.QStyle.StateFlag.State_Selected)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setBrush(color("surface"))
-        painter.setPen(QPen(color("ink" if selected else "line"), 2 if selected else 1))
-        painter.drawRoundedRect(rect, 5, 5)
+    def draw(self, painter: QPainter, box: QRectF, line: AlternativeLine, chosen: bool) -> None:
+        inner = framed(painter, box, chosen).adjusted(-1, 0, 1, 0)
         marks = {
             key: KeyMark(side)
             for side, shape in (("left", line.voicing.left), ("right", line.voicing.right))
             for key in shape.keys
         }
-        paint_keys(
-            painter,
-            QRectF(rect.x() + 8, rect.y() + scaled(25), rect.width() - 16, scaled(22)),
-            self._model.keys,
-            marks,
-        )
-        inner = rect.adjusted(8, 4, -8, -4)
-        painter.setPen(color("ink"))
-        painter.setFont(font(0.98, bold=True))
+        area = QRectF(inner.x(), inner.y() + scaled(25) - 4, inner.width(), scaled(22))
+        paint_keys(painter, area, self.keys, marks)
         top = QRectF(inner.x(), inner.y(), inner.width(), scaled(18))
-        notes = painter.fontMetrics().elidedText(
-            line.notes, Qt.TextElideMode.ElideRight, int(inner.width() - scaled(76))
-        )
-        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, notes)
-        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, line.cost)
-        painter.setFont(font(0.82))
-        painter.setPen(color("muted"))
-        words = ("in use: " if line.current else "") + line.reason
+        write(painter, top.adjusted(0, 0, -scaled(76), 0), line.notes, "ink", font(0.98, bold=True))
+        write(painter, top, line.cost, "ink", font(0.98, bold=True), right=True)
         bottom = QRectF(inner.x(), inner.bottom() - scaled(16), inner.width(), scaled(17))
-        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(bottom.width()))
-        painter.drawText(bottom, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
-        painter.restore()
+        write(painter, bottom, ("in use: " if line.current else "") + line.reason, "muted", font(0.82))

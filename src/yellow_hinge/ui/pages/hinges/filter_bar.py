@@ -17,7 +17,7 @@ from yellow_hinge.ui import kit
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.entry_field import EntryField
-from yellow_hinge.ui.pages.hinges.alternatives import AlternativesModel
+from yellow_hinge.ui.pages.hinges.alternatives import Alternatives
 from yellow_hinge.ui.pages.hinges.state import AlternativeLine, HingesState
 from yellow_hinge.ui.worker import Worker
 from yellow_hinge.voicing.recipes import Library
@@ -69,7 +69,7 @@ class FilterBar(QWidget):
     changed = Signal()
 
     def __init__(
-        self, document: Document, state: HingesState, model: AlternativesModel, parent: QWidget | None = None
+        self, document: Document, state: HingesState, model: Alternatives, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self._state, self._model = state, model
@@ -138,7 +138,7 @@ class FilterBar(QWidget):
         text = as_letters(self.field.text())
         if (everything, text) == self._shown and isinstance(self._model.lines, _Lines):
             self._model.lines.forget()
-            self._model.refresh_lines()
+            self._model.say_anew()
             return
         try:
             shown = everything.filtered(text)

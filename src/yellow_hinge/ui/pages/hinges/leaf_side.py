@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListView, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.pages.hinges.alternatives import AlternativeDelegate, AlternativesModel
+from yellow_hinge.ui.pages.hinges.alternatives import Alternatives
 from yellow_hinge.ui.pages.hinges.filter_bar import FilterBar
 from yellow_hinge.ui.pages.hinges.state import VOICING_REASONS, HingesState
 from yellow_hinge.ui.quiet import QuietList, QuietSide
@@ -36,46 +36,30 @@ class LeafSide(QuietSide):
     ) -> None:
         super().__init__(parent)
         self._document, self._state = document, state
-        self.alternatives = AlternativesModel()
-        self._delegate = AlternativeDelegate(self.alternatives)
+        self.alternatives = Alternatives()
         layout = self.rows
         self._build_words(layout)
-        buttons = QHBoxLayout()
-        self.lock_button, self.try_button, self.hear_button = QPushButton(), QPushButton(), QPushButton()
-        for button, command in (
-            (self.lock_button, "lock"), (self.try_button, "try"), (self.hear_button, "hear"),
-        ):  # fmt: skip
-            commands.bind(button, command)
-            buttons.addWidget(button)
-        layout.addLayout(buttons)
+        self.lock_button, *others = (kit.button(commands, act) for act in ("lock", "try", "hear"))
+        layout.addLayout(kit.row(self.lock_button, *others))
         self.reasons = reasons_label(layout, "What the voicing itself weighs")
         self._build_list(layout, commands)
 
     def _build_words(self, layout: QVBoxLayout) -> None:
-        self.hand_labels = {name: QLabel() for name in SIDES}
+        self.hand_labels = {name: kit.label() for name in SIDES}
         for label in self.hand_labels.values():
-            label.setWordWrap(True)
             label.setTextFormat(Qt.TextFormat.RichText)
-            layout.addWidget(label)
-        self.pair_label, self.melody_label = QLabel(), QLabel()
-        for label in (self.pair_label, self.melody_label):
-            label.setObjectName("quiet")
-            label.setWordWrap(True)
-            layout.addWidget(label)
+        self.pair_label, self.melody_label = kit.label("quiet"), kit.label("quiet")
+        kit.add_all(layout, (*self.hand_labels.values(), self.pair_label, self.melody_label))
 
     def _build_list(self, layout: QVBoxLayout, commands: CommandList) -> None:
         self.filter = FilterBar(self._document, self._state, self.alternatives)
         layout.addWidget(self.filter)
-        self.list_heading = QLabel()
-        self.list_heading.setObjectName("heading")
-        self.list_heading.setToolTip("The number: what each adds to the effort of the song, in half steps.")
+        tip = "The number: what each adds to the effort of the song, in half steps."
+        self.list_heading = kit.heading("", tip)
         layout.addWidget(self.list_heading)
         self.list = QuietList()
         self.list.setMinimumHeight(90)  # a row and a half: there are more
-        self.list.setModel(self.alternatives)
-        self.list.setItemDelegate(self._delegate)
-        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
-        self.list.setAccessibleName("Other voicings of the chosen chord")
+        self.alternatives.show_in(self.list, "Other voicings of the chosen chord")
         self.list.doubleClicked.connect(lambda _: commands["try"].try_run())
         layout.addWidget(self.list, 1)
 

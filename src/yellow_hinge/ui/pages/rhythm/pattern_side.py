@@ -17,7 +17,7 @@ from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.entry_field import EntryField
-from yellow_hinge.ui.pages.rhythm.pictures import PatternDelegate, PatternsModel
+from yellow_hinge.ui.pages.rhythm.pictures import Patterns
 from yellow_hinge.ui.pages.rhythm.state import RhythmState, Scope
 from yellow_hinge.ui.words import Words
 
@@ -63,13 +63,9 @@ class PatternSide(QWidget):
         self.filter.setClearButtonEnabled(False)
         self.filter.textChanged.connect(lambda _: self.refresh())
         layout.addWidget(self.filter)
-        self.model = PatternsModel()
-        self._delegate = PatternDelegate(self.model)
+        self.model = Patterns()
         self.list = PatternList()
-        self.list.setModel(self.model)
-        self.list.setItemDelegate(self._delegate)
-        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
-        self.list.setAccessibleName("Patterns")
+        self.model.show_in(self.list, "Patterns")
         self.list.clicked.connect(self._clicked)
         self.list.taken.connect(self._take_current)
         layout.addWidget(self.list, 1)
@@ -114,7 +110,7 @@ class PatternSide(QWidget):
 
     def _clicked(self, index: QModelIndex) -> None:
         if index.isValid():
-            self.wanted.emit(self.model.patterns[index.row()])
+            self.wanted.emit(self.model.lines[index.row()])
 
     def refresh(self) -> None:
         """The patterns for the hand at the cursor."""
@@ -123,10 +119,10 @@ class PatternSide(QWidget):
         song = state.song
         meter = state.slot.meter if song.slots else song.meter
         pattern = state.pattern(state.index, state.hand) if song.slots else None
-        self.model.take(
+        self.model.show(
             state.listed(self.filter.text()), meter, state.hand, "" if pattern is None else pattern.id
         )
-        ids = [one.id for one in self.model.patterns]
+        ids = [one.id for one in self.model.lines]
         if pattern is not None and pattern.id in ids and not self.list.hasFocus():
             place = self.model.index(ids.index(pattern.id))
             self.list.setCurrentIndex(place)
@@ -153,7 +149,7 @@ class PatternSide(QWidget):
             return
         said_here = self._state.said_here(self._state.hand)
         where = "said for it" if said_here is not None else "as around it"
-        found = len(self.model.patterns)
+        found = len(self.model.lines)
         self.words.setText(
             f"Now: {pattern.name} ({where}). {counted(found, 'pattern')}; a click or Return takes one."
         )

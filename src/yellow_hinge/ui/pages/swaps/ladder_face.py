@@ -4,16 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
     QListWidget,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
 )
 
@@ -25,14 +22,14 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui import kit
+from yellow_hinge.ui.cards import Cards, write
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.quiet import QuietList
-from yellow_hinge.ui.theme import color, cut, fitting_font, font, scaled
+from yellow_hinge.ui.theme import color, fitting_font, font, scaled
 from yellow_hinge.ui.words import Words
 
-_Index = QModelIndex | QPersistentModelIndex
 _ROW, _RAILS = 30, (66.0, 132.0)
 #: Mud from which it is said (as for grips).
 _AUDIBLE_MUD = 40
@@ -54,7 +51,7 @@ class LadderFace(ChordFace):
         self.walks: tuple[Walk, ...] = ()
         self.place = 0
         self.marks: list[int] = []
-        self.model = RungsModel()
+        self.model = Rungs(self)
         self._build()
 
     def _build(self) -> None:
@@ -76,10 +73,7 @@ class LadderFace(ChordFace):
         layout.addLayout(bar)
         sides = QHBoxLayout()
         self.list = QuietList()
-        self.list.setModel(self.model)
-        self.delegate = RungDelegate(self)
-        self.list.setItemDelegate(self.delegate)
-        self.list.setAccessibleName("The rungs of the ladder, the highest first")
+        self.model.show_in(self.list, "The rungs of the ladder, the highest first")
         self.list.clicked.connect(lambda index: self.go_to(self._rung_of(index.row())))
         sides.addWidget(self.list, 3)
         right = QVBoxLayout()
@@ -131,18 +125,19 @@ class LadderFace(ChordFace):
 
     def _rung_of(self, line: int) -> int:
         """The list has the highest rung first."""
-        return len(self.model.rungs) - 1 - line
+        return len(self.model.lines) - 1 - line
 
     def show_all(self) -> None:
         """Everything from what was found and chosen."""
         ladder = self.ladder
         self.voice_box.clear()
         if ladder is None:
-            self.model.take((), ())
+            self.model.take(())
             self.words.setText("Nothing sounds here: choose a chord that is voiced.")
             self.sum.setText("")
         else:
-            self.model.take(ladder.rungs, tuple(self.marks))
+            marks = {place: number for number, place in enumerate(self.marks, 1)}
+            self.model.take([(rung, marks.get(place, 0)) for place, rung in enumerate(ladder.rungs)][::-1])
             self.list.setCurrentIndex(self.model.index(len(ladder.rungs) - 1 - self.place))
             self.list.scrollTo(self.list.currentIndex())
             count = len(ladder.voices)
@@ -288,37 +283,6 @@ def _voice_words(number: int, count: int) -> str:
     return "the lowest voice" if number == 0 else "an inner voice"
 
 
-class RungsModel(QAbstractListModel):
-    """The rungs, the highest first."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.rungs: tuple[Rung, ...] = ()
-        self.marks: tuple[int, ...] = ()
-
-    def take(self, rungs: tuple[Rung, ...], marks: tuple[int, ...]) -> None:
-        self.beginResetModel()
-        self.rungs, self.marks = rungs, marks
-        self.endResetModel()
-
-    def rowCount(self, _: _Index = QModelIndex()) -> int:  # noqa: B008 - Qt's own signature
-        return len(self.rungs)
-
-    def rung(self, line: int) -> tuple[Rung, int]:
-        """The rung of a line, and its number among the marked ones (0: it is not marked)."""
-        place = len(self.rungs) - 1 - line
-        return self.rungs[place], self.marks.index(place) + 1 if place in self.marks else 0
-
-    def data(self, index: _Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            rung, mark = self.rung(index.row())
-            marked = f", {mark} of the walk" if mark else ""
-            return f"{rung.chord.pretty}, {rung_words(rung)}{marked}"
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return self.rung(index.row())[0].reading
-        return None
-
-
 def rung_name(rung: Rung) -> str:
     """What its chord is called, if anything: the chart's name would say what does not sound."""
     return NO_NAME if rung.reading == NO_NAME else rung.chord.pretty
@@ -333,34 +297,36 @@ def rung_words(rung: Rung) -> str:
     return ", ".join(words)
 
 
-class RungDelegate(QStyledItemDelegate):
-    """Each row is a rung between two rails: the note that moves on it, beside it the chord it makes."""
+class Rungs(Cards):
+    """The rungs between two rails, the highest first: the note that moves on each, beside it the chord it
+    makes. A line is a rung and its number among the marked ones (0: it is not marked)."""
+
+    high = _ROW
 
     def __init__(self, face: LadderFace) -> None:
-        super().__init__(face)
+        super().__init__()
         self._face = face
 
-    def sizeHint(self, _: QStyleOptionViewItem, __: _Index) -> QSize:
-        return QSize(240, scaled(_ROW))
+    def words(self, line: tuple[Rung, int]) -> str:
+        rung, mark = line
+        marked = f", {mark} of the walk" if mark else ""
+        return f"{rung.chord.pretty}, {rung_words(rung)}{marked}"
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: _Index) -> None:
+    def tip(self, line: tuple[Rung, int]) -> str:
+        return line[0].reading
+
+    def draw(self, painter: QPainter, box: QRectF, line: tuple[Rung, int], chosen: bool) -> None:
         rails = [scaled(x) for x in _RAILS]
-        rung, mark = self._face.model.rung(index.row())
-        here = bool(option.state & QStyle.StateFlag.State_Selected)
-        box = QRectF(option.rect)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rung, mark = line
         painter.setPen(QPen(color("muted"), 2))
         for x in rails:
             painter.drawLine(QPointF(box.x() + x, box.top()), QPointF(box.x() + x, box.bottom()))
         middle = box.center().y()
-        painter.setPen(QPen(color("ink" if here else "muted"), 5 if here else 2))
+        painter.setPen(QPen(color("ink" if chosen else "muted"), 5 if chosen else 2))
         painter.drawLine(QPointF(box.x() + rails[0], middle), QPointF(box.x() + rails[1], middle))
-        painter.setPen(color("ink"))
-        painter.setFont(font(0.92, bold=here))
         left = QRectF(box.x(), box.y(), rails[0] - 10, box.height())
-        flag = Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(left, Qt.AlignmentFlag.AlignRight | flag, self._face.note(rung.key, rung.chord))
+        note = self._face.note(rung.key, rung.chord)
+        write(painter, left, note, "ink", font(0.92, bold=chosen), right=True)
         if mark:
             painter.setBrush(color("raised"))
             painter.drawEllipse(QPointF(box.x() + sum(rails) / 2, middle), scaled(9), scaled(9))
@@ -368,13 +334,9 @@ class RungDelegate(QStyledItemDelegate):
             painter.drawText(round_, Qt.AlignmentFlag.AlignCenter, str(mark))
         right = QRectF(box.x() + rails[1] + 12, box.y(), box.width() - rails[1] - 18, box.height())
         name = QRectF(right.x(), right.y(), right.width() * 0.46, right.height())
-        called = rung_name(rung)
-        painter.setPen(color("muted" if called == NO_NAME else "ink"))
-        painter.setFont(fitting_font(called, 1.0, name.width(), bold=here))
-        painter.drawText(name, flag, cut(painter, called, name.width()))
-        words = rung_words(rung)
-        painter.setPen(color("wrong" if rung.reach == "out" else "muted"))
+        called, words = rung_name(rung), rung_words(rung)
+        ink = "muted" if called == NO_NAME else "ink"
+        write(painter, name, called, ink, fitting_font(called, 1.0, name.width(), bold=chosen))
         rest = right.adjusted(name.width() + 6, 0, 0, 0)
-        painter.setFont(fitting_font(words, 0.85, rest.width(), bold=False))
-        painter.drawText(rest, flag, cut(painter, words, rest.width()))
-        painter.restore()
+        ink = "wrong" if rung.reach == "out" else "muted"
+        write(painter, rest, words, ink, fitting_font(words, 0.85, rest.width(), bold=False))

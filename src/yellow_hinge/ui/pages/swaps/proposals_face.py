@@ -4,14 +4,14 @@ chords that fit a melody note."""
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex
-from PySide6.QtWidgets import QHBoxLayout, QListView, QMenu, QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QPushButton
 
 from yellow_hinge.song.edits import Edit, set_local_key
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import fill_menu, refresh_menu
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
-from yellow_hinge.ui.pages.swaps.proposals import ProposalDelegate, ProposalsModel
+from yellow_hinge.ui.pages.swaps.proposals import Proposals
 from yellow_hinge.ui.pages.swaps.swapping import Rules
 from yellow_hinge.ui.quiet import QuietList
 from yellow_hinge.ui.words import Words
@@ -25,15 +25,11 @@ class ProposalsFace(ChordFace):
     def __init__(self, given: Given) -> None:
         super().__init__(given)
         self.state, self._weighing, self._commands = given.state, given.weighing, given.commands
-        self.model = ProposalsModel()
-        self._delegate = ProposalDelegate(self.model)
+        self.model = Proposals()
         layout = kit.column(self)
         layout.addLayout(self._build_bar(given.rules))
         self.list = QuietList()
-        self.list.setModel(self.model)
-        self.list.setItemDelegate(self._delegate)
-        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
-        self.list.setAccessibleName("Proposals for the chosen chord")
+        self.model.show_in(self.list, "Proposals for the chosen chord")
         self.list.clicked.connect(self._clicked)
         self.list.doubleClicked.connect(lambda _: self._commands["accept"].try_run())
         layout.addWidget(self.list, 1)
