@@ -25,7 +25,6 @@ from yellow_hinge.tasks.song.describe_song import row, who_has_bass
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import degree_semitones
-from yellow_hinge.theory.tension import base_kind
 from yellow_hinge.voicing.forms import UPPER_CHORDS
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import Voicing
@@ -114,7 +113,7 @@ def measure_grip(texture: Shares, chord: ChordSymbol, voicing: Voicing, bassist:
         )
     if chord.third and chord.bass_name == chord.root.degree(chord.third):
         twice = classes.count(degree_semitones(chord.third)) > 1
-        name = "third twice, dominant" if base_kind(chord) == "dominant" else "third twice"
+        name = "third twice, dominant" if chord.kind == "dominant" else "third twice"
         texture.add(name, twice)
     if left.keys and right.keys:
         texture.add("hole", right.keys[0] - left.keys[-1] > 15)

@@ -16,7 +16,7 @@ from yellow_hinge.song.groove_edits import set_riffs
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import strong_places
 from yellow_hinge.tasks.rhythm.line_desk import propose_line, read_riff, scale_words, scales_over
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key

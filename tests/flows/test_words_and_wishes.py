@@ -23,8 +23,9 @@ from yellow_hinge.tasks.grips.judge import Player, judge_row
 from yellow_hinge.tasks.grips.page import read_grips
 from yellow_hinge.tasks.reports.grips import judge_report
 from yellow_hinge.tasks.reports.song import voice_report
-from yellow_hinge.tasks.song.describe_song import local_keys, melody_fits, row, sounding_symbol, who_has_bass
-from yellow_hinge.tasks.song.problem import goals_in, octave_shift, progression
+from yellow_hinge.tasks.song.describe_song import melody_fits, row, sounding_symbol, who_has_bass
+from yellow_hinge.tasks.song.local_keys import goals_in, local_keys
+from yellow_hinge.tasks.song.problem import octave_shift, progression
 from yellow_hinge.tasks.song.session import trade_words
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.swaps.reharmonise import accept, chords_of, explain_swaps, find_swaps, tune

@@ -17,7 +17,6 @@ from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import read_pitch
-from yellow_hinge.theory.tension import base_kind
 
 PLACES = list(table("first_six.tsv"))
 Kind = tuple[int, str, int | None]
@@ -35,7 +34,7 @@ def listed(home: str, before: str, here: str, beats: str, after: str) -> tuple[P
 
 def kind(one: ChordSymbol) -> Kind:
     """A chord whatever its colour."""
-    return one.root.pitch_class, base_kind(one), None if one.bass is None else one.bass.pitch_class
+    return one.root.pitch_class, one.kind, None if one.bass is None else one.bass.pitch_class
 
 
 def has(one: Proposal, wanted: str) -> bool:

@@ -13,7 +13,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.edits import choose, settle, wish_for_chord, wish_for_section
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import demo_song
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.tasks.swaps.reharmonise import accept, find_swaps

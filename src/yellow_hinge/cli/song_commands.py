@@ -28,7 +28,7 @@ from yellow_hinge.tasks.reports.song import (
     voice_text,
 )
 from yellow_hinge.tasks.settings.patterns import with_patterns
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song, voice_takes
 from yellow_hinge.tasks.swaps.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
 from yellow_hinge.tasks.takes.arc import laid_arc, read_arc

@@ -14,7 +14,6 @@ from yellow_hinge.motion.distance import Change, change_between
 from yellow_hinge.motion.weights import END_BASS_KEY, LEAP_FROM_ST, SECTION_END_SHARE, Weights, weights_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import degree_semitones
-from yellow_hinge.theory.tension import base_kind
 from yellow_hinge.voicing.shape import Roles, Voicing, roles_of
 from yellow_hinge.voicing.wish import Line, Wish
 
@@ -76,8 +75,8 @@ def _roles_between(before: ChordSymbol, after: ChordSymbol, side: str) -> HandRo
 
 def leads_to(chord: ChordSymbol) -> tuple[int, ...]:
     """The root, as a pitch class, to which a chord's tones lead on; empty for one that does not."""
-    sevenths = chord.seventh == "b7" and (bool(chord.sus) or base_kind(chord) == "dominant")
-    dominant = base_kind(chord) == "dominant" and bool(chord.third)
+    sevenths = chord.seventh == "b7" and (bool(chord.sus) or chord.kind == "dominant")
+    dominant = chord.kind == "dominant" and bool(chord.third)
     leads = sevenths or dominant or "11" in chord.sus
     return ((chord.root.pitch_class + _FIFTH_DOWN) % 12,) if leads else ()
 
@@ -89,7 +88,7 @@ def leading(before: ChordSymbol, after: ChordSymbol) -> tuple[Leading, ...]:
     if (after.root.pitch_class - before.root.pitch_class) % 12 != _FIFTH_DOWN:
         return ()
     found: list[Leading] = []
-    dominant = base_kind(before) == "dominant" and bool(before.third)
+    dominant = before.kind == "dominant" and bool(before.third)
     if "11" in before.sus:
         found.append((degree_semitones("11"), _STAYS_OR_FALLS))
     if (dominant or before.sus) and before.seventh == "b7":

@@ -10,7 +10,7 @@ from yellow_hinge.motion.distance import Change
 from yellow_hinge.motion.line import along, end_tops, step_between, unresolved
 from yellow_hinge.motion.weights import bass_top_key
 from yellow_hinge.theory.pitch import Pitch
-from yellow_hinge.theory.tension import DEGREE_WORDS, any_label, base_kind
+from yellow_hinge.theory.tension import DEGREE_WORDS, any_label
 from yellow_hinge.voicing.inside import rubs_on_top
 from yellow_hinge.voicing.limits import depth_st
 from yellow_hinge.voicing.register import mud
@@ -51,7 +51,7 @@ def _alone(wish: Wish, voicing: Voicing) -> Iterator[Broken]:
     chord, left, right = wish.chord, voicing.left.keys, voicing.right.keys
     if wish.top is None and not wish.clear_top and rubs_on_top(right):
         yield Broken("rub", "a half step under the top note: it blurs the line")
-    if base_kind(chord) == "dominant" and chord.third:
+    if chord.kind == "dominant" and chord.third:
         every = [*voicing.degrees, *filter(None, [wish.heard_below])]
         if every.count(chord.third) > 1:
             yield Broken("doubling", "the third of a dominant sounds twice")

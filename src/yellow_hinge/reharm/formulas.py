@@ -29,7 +29,6 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import parse_number
 from yellow_hinge.theory.spelling import moved
-from yellow_hinge.theory.tension import base_kind
 from yellow_hinge.toml_rows import read_rows, row_text
 
 FORMULAS_SCHEMA = "yellow-hinge/formulas/1"
@@ -295,4 +294,4 @@ def _same_goal(there: ChordSymbol | None, goal: ChordSymbol) -> bool:
     """Whether two chords do the same: on one root, and of one kind."""
     if there is None or there.root.pitch_class != goal.root.pitch_class:
         return False
-    return base_kind(there) == base_kind(goal)
+    return there.kind == goal.kind

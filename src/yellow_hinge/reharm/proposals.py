@@ -32,7 +32,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones
 from yellow_hinge.theory.spelling import in_row
-from yellow_hinge.theory.tension import Fit, FitKind, base_kind, fit
+from yellow_hinge.theory.tension import Fit, FitKind, fit
 
 #: The rule that may take two places.
 _OVER_TWO = "backwards"
@@ -137,9 +137,7 @@ def same_kind(symbol: ChordSymbol | None, chord_symbol: ChordSymbol | None) -> b
     """Whether two chords are twins: the same root and kind, whatever their colour and bass."""
     if symbol is None or chord_symbol is None:
         return False
-    return symbol.root.pitch_class == chord_symbol.root.pitch_class and base_kind(symbol) == base_kind(
-        chord_symbol
-    )
+    return symbol.root.pitch_class == chord_symbol.root.pitch_class and symbol.kind == chord_symbol.kind
 
 
 @lru_cache(maxsize=4096)
@@ -216,7 +214,7 @@ def _over_two(
     one, other, goal = spots[0], spots[1], spots[2].chord
     if goal is None or other.chord is None or one.part or other.part or min(one.beats, other.beats) < 2:
         return
-    if base_kind(goal) not in ("major", "minor"):
+    if goal.kind not in ("major", "minor"):
         return
     four = in_row(backwards_from(goal), place.key, goal)
     if same_kind(place.before, four[0]):
@@ -408,7 +406,7 @@ def _variant_rows(proposal: Proposal, after: ChordSymbol | None, key: Key) -> li
 def _colours(chord: ChordSymbol, key: Key) -> tuple[str, ...]:
     """Other colours of a chord that leave its kind: those whose added tones are of the key."""
     here = key.pitch_classes | sounds(chord)[1]
-    every = _COLOURS.get(base_kind(chord), ())
+    every = _COLOURS.get(chord.kind, ())
     return tuple(quality for quality in every if sounds(on(chord.root, quality))[1] <= here)
 
 
@@ -439,7 +437,7 @@ def _judged(
         joint=rule.joint and not twins,
         chords=chords, reason=draft.reason, bass=bass, bass_was=was, notes=notes, clash=clash_share(notes),
         first=draft.first,
-        of_dominant=is_pull(place) and base_kind(place.chord) in ("dominant", "major"),
+        of_dominant=is_pull(place) and place.chord.kind in ("dominant", "major"),
     )  # fmt: skip
 
 

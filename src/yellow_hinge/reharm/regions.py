@@ -19,7 +19,6 @@ from msgspec import Struct
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.theory.pitch import degree_semitones
-from yellow_hinge.theory.tension import base_kind
 
 _CHANGE, _RETURN, _START_AWAY, _AWAY = 12, 6, 8, 1
 _TONIC, _CADENCE, _TWO_BARS = -2, -8, -10
@@ -71,7 +70,7 @@ def _falls(before: ChordSymbol, after: ChordSymbol) -> int:
 @lru_cache(maxsize=65536)
 def _plain_cost(chord: ChordSymbol, key: Key) -> int:
     """How far a chord is from home in a key, whatever follows."""
-    kind, step = base_kind(chord), _step(key, chord)
+    kind, step = chord.kind, _step(key, chord)
     table = _IN_MINOR if key.minor else _IN_MAJOR
     if kind in ("suspended", "power"):
         return min(_foreign(chord, key) * _FOREIGN_TONE, _STRANGER)
@@ -97,12 +96,12 @@ def _cost(chord: ChordSymbol, after: ChordSymbol | None, key: Key) -> int:
     plain = _plain_cost(chord, key)
     if after is None:
         return plain
-    two = base_kind(chord) == "minor" and is_dominant(after) and _falls(chord, after) == 7
+    two = chord.kind == "minor" and is_dominant(after) and _falls(chord, after) == 7
     if two and _plain_cost(after, key) > _AT_HOME:
         return min(plain, _RELATED_TWO) if plain else _TWO_ELSEWHERE
     if plain <= _AT_HOME:
         return plain
-    kind, falls, goal = base_kind(chord), _falls(chord, after), _plain_cost(after, key)
+    kind, falls, goal = chord.kind, _falls(chord, after), _plain_cost(after, key)
     if is_dominant(chord) and falls in (7, 1) and goal <= _AT_HOME:
         return min(plain, _SECONDARY)
     if kind == "major" and not chord.seventh and falls == 7 and goal <= _AT_HOME:
@@ -119,7 +118,7 @@ def _cost(chord: ChordSymbol, after: ChordSymbol | None, key: Key) -> int:
 def _evidence(chord: ChordSymbol, before: ChordSymbol | None, two_bars: bool, key: Key) -> int:
     """What a chord that acts as home says for its key."""
     mode = "minor" if key.minor else "major"
-    if chord.root.pitch_class != key.tonic.pitch_class or base_kind(chord) != mode:
+    if chord.root.pitch_class != key.tonic.pitch_class or chord.kind != mode:
         return 0
     speaks = _TONIC
     if before is not None and is_dominant(before) and _falls(before, chord) == 7:
@@ -223,7 +222,7 @@ def goals(chords: Sequence[ChordSymbol | None], loop: bool = False) -> list[Chor
 
 def is_dominant(chord: ChordSymbol) -> bool:
     """Whether a chord pulls a fifth down: a dominant seventh, suspended ones among them."""
-    return chord.seventh == "b7" and base_kind(chord) in ("dominant", "suspended")
+    return chord.seventh == "b7" and chord.kind in ("dominant", "suspended")
 
 
 def pulls(chord: ChordSymbol, after: ChordSymbol | None) -> bool:
@@ -231,7 +230,7 @@ def pulls(chord: ChordSymbol, after: ChordSymbol | None) -> bool:
     resolves a fifth down to a chord that is no dominant itself."""
     if is_dominant(chord):
         return True
-    plain = base_kind(chord) == "major" and not (chord.seventh or chord.sixth or chord.adds or chord.upper)
+    plain = chord.kind == "major" and not (chord.seventh or chord.sixth or chord.adds or chord.upper)
     return plain and after is not None and _falls(chord, after) == 7 and not is_dominant(after)
 
 
@@ -251,14 +250,14 @@ _BLUES = {0: "home", 5: "away"}
 
 def function_of(chord: ChordSymbol, after: ChordSymbol | None, key: Key) -> Function:
     """The function of a chord in its local key, before ``after``."""
-    step, kind = _step(key, chord), base_kind(chord)
+    step, kind = _step(key, chord), chord.kind
     if after is not None and kind == "diminished" and _falls(chord, after) in (11, 1):
         way = "up" if _falls(chord, after) == 11 else "down"
         return Function("pull", f"leads a half step {way} to {after.root.pretty}")
     blues = not key.minor and kind == "dominant" and step in _BLUES
     if is_dominant(chord) and after is not None:
         falls = _falls(chord, after)
-        if falls == 7 and not (blues and base_kind(after) == "dominant"):
+        if falls == 7 and not (blues and after.kind == "dominant"):
             return Function("pull", f"leads a fifth down to {after.root.pretty}")
         if falls == 1:
             return Function("pull", f"leads a half step down to {after.root.pretty}")

@@ -59,6 +59,22 @@ class ChordSymbol(Struct, frozen=True):
         return _degrees(self)
 
     @property
+    def kind(self) -> str:
+        """What it is at bottom: major, minor, dominant, half-diminished, diminished, augmented, suspended or
+        power; the keys of the tension table."""
+        if self.sus:
+            return "suspended"
+        if not self.third:
+            return "power" if self.seventh != "b7" else "dominant"
+        if self.third == "b3":
+            if self.fifth == "b5":
+                return "half-diminished" if self.seventh == "b7" else "diminished"
+            return "minor"
+        if self.seventh == "b7":
+            return "dominant"
+        return "augmented" if self.fifth == "#5" else "major"
+
+    @property
     def bass_name(self) -> NoteName:
         """The lowest note: the slash bass, or else the root."""
         return self.bass if self.bass is not None else self.root

@@ -8,7 +8,7 @@ from functools import lru_cache
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import DEGREES
-from yellow_hinge.theory.tension import base_kind, is_triad
+from yellow_hinge.theory.tension import is_triad
 
 
 def bass_degree(chord: ChordSymbol) -> str:
@@ -43,7 +43,7 @@ def identity(chord: ChordSymbol, root_needed: bool, fifth_needed: bool = False) 
     added = bool(chord.adds or chord.sixth) and not (chord.seventh or chord.upper)
     added = added and not (chord.sixth and "9" in chord.adds)
     whole = added or (fifth_needed and is_triad(chord))
-    if chord.fifth in ("b5", "#5") or base_kind(chord) == "power" or whole:
+    if chord.fifth in ("b5", "#5") or chord.kind == "power" or whole:
         needed.append({chord.fifth})
     stack = [label for label in ("9", "11", "13") if label in chord.degrees and label not in chord.sus]
     if chord.extension > 7 and stack:
@@ -99,9 +99,9 @@ def undoubled(chord: ChordSymbol, key: Key | None = None) -> frozenset[str]:
     free = {"R", "5", "3", "b3", *chord.sus}
     if chord.third == "b3":
         free.add("b5")
-    if base_kind(chord) == "augmented":
+    if chord.kind == "augmented":
         free.add("#5")
-    if base_kind(chord) == "dominant" or _third_leads(chord, key):
+    if chord.kind == "dominant" or _third_leads(chord, key):
         free.discard("3")
     return frozenset(DEGREES) - free
 

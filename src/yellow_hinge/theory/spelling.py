@@ -11,7 +11,6 @@ from msgspec.structs import replace
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, Pitch, name_for_pitch_class
-from yellow_hinge.theory.tension import base_kind
 
 #: Semitones by which a root goes to the next one -> where it is spelled from that one, letters and semitones
 #: above it: a fifth above, a half step above, a half step or a whole step below; and the second, fourth and
@@ -77,7 +76,7 @@ def slashed(chord: ChordSymbol, bass: NoteName, key: Key) -> ChordSymbol:
 
 def _root(chord: ChordSymbol, key: Key, after: ChordSymbol | None) -> NoteName:
     own, here = chord.root.pitch_class, {name.pitch_class: name for name in scale_names(key)}
-    kind = base_kind(chord)
+    kind = chord.kind
     if after is not None:
         way = (after.root.pitch_class - own) % 12
         if way in _LEADS.get(kind, _FALLS):
@@ -137,7 +136,7 @@ def moved(chord: ChordSymbol, letters: int, semitones: int, key: Key) -> ChordSy
 
 def _doubled(chord: ChordSymbol) -> bool:
     tones = (chord.root.degree(label) for label in chord.degrees)
-    return base_kind(chord) != "diminished" and any(abs(name.alter) > 1 for name in tones)
+    return chord.kind != "diminished" and any(abs(name.alter) > 1 for name in tones)
 
 
 def plain(pitch: Pitch, chord: ChordSymbol | None) -> Pitch:

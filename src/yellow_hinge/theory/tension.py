@@ -40,27 +40,11 @@ _CLASH_WITH = {"9": {"b9", "#9"}, "b9": {"9"}, "#9": {"9"}, "13": {"b13", "#5"},
                "#11": {"11", "b5"}, "7": {"b7", "bb7", "6"}, "b7": {"7", "bb7", "6"}}  # fmt: skip
 
 
-def base_kind(chord: ChordSymbol) -> str:
-    """One of the keys of the tension table: major, minor, dominant, half-diminished,
-    diminished, augmented, suspended or power."""
-    if chord.sus:
-        return "suspended"
-    if not chord.third:
-        return "power" if chord.seventh != "b7" else "dominant"
-    if chord.third == "b3":
-        if chord.fifth == "b5":
-            return "half-diminished" if chord.seventh == "b7" else "diminished"
-        return "minor"
-    if chord.seventh == "b7":
-        return "dominant"
-    return "augmented" if chord.fifth == "#5" else "major"
-
-
 def kinds(chord: ChordSymbol) -> frozenset[str]:
     """All tags a recipe can ask for: the base kind, the size (triad, sixth, seventh), altered
     or plain, and slash, third-bass (its third is the slash bass) or thirdless where they apply."""
     size = "seventh" if chord.seventh else "sixth" if chord.sixth else "triad"
-    tags = {base_kind(chord), size, "altered" if chord.alt else "plain"}
+    tags = {chord.kind, size, "altered" if chord.alt else "plain"}
     if chord.bass is not None:
         tags.add("slash")
         if chord.third and chord.bass == chord.root.degree(chord.third):
@@ -88,7 +72,7 @@ def extra_degrees(
     (flat tensions, one colour earlier) or not (natural ones); None where it goes nowhere, and
     then the key speaks for its goal.
     """
-    kind = base_kind(chord)
+    kind = chord.kind
     degrees = set(chord.degrees)
     triad = is_triad(chord)
     if to_minor is None:
@@ -128,11 +112,11 @@ def _belongs(chord: ChordSymbol, label: str, key: Key) -> bool:
 def _leads_to_minor(chord: ChordSymbol, key: Key | None) -> bool | None:
     """Whether a dominant's target, a fifth below, has its minor third in the key; None where the
     target is no note of the key."""
-    if key is None or base_kind(chord) != "dominant":
+    if key is None or chord.kind != "dominant":
         return None
     target = (chord.root.pitch_class + 5) % 12
     scale = key.pitch_classes
-    if target not in scale or base_kind(chord) != "dominant":
+    if target not in scale or chord.kind != "dominant":
         return None
     return (target + 3) % 12 in scale and (target + 4) % 12 not in scale
 
@@ -140,7 +124,7 @@ def _leads_to_minor(chord: ChordSymbol, key: Key | None) -> bool | None:
 def leads_to_minor(chord: ChordSymbol, after: ChordSymbol | None) -> bool | None:
     """Whether the chord that a dominant resolves to, a fifth down, is minor; None where it is no
     dominant or goes elsewhere. A half-diminished or diminished goal counts as minor."""
-    if after is None or base_kind(chord) != "dominant" or not chord.third:
+    if after is None or chord.kind != "dominant" or not chord.third:
         return None
     if (after.root.pitch_class - chord.root.pitch_class) % 12 != 5:
         return None

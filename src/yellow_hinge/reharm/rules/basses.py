@@ -27,7 +27,7 @@ from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones, name_for_pitch_class
 from yellow_hinge.theory.spelling import slashed
-from yellow_hinge.theory.tension import FitKind, base_kind, fit
+from yellow_hinge.theory.tension import FitKind, fit
 
 #: Kinds of chords that a bass makes of a held hand and that players name by themselves.
 _USUAL = frozenset(
@@ -100,12 +100,12 @@ def four_climbs(place: Place) -> Iterator[Draft]:
         return
     home, fifth = place.key.tonic, up(place.key.tonic, 4, 7)
     sharp = up(home, 3, 6)
-    if step_in_key(place) == 5 and base_kind(chord) == "major" and goes_home(place):
+    if step_in_key(place) == 5 and chord.kind == "major" and goes_home(place):
         over = with_bass(on(home, ""), fifth)
         climb = f"the bass climbs {chord.root.pretty}, {sharp.pretty}, {fifth.pretty}"
         yield from into(place, (on(sharp, "dim7"),), f"{climb} under home")
         yield from row(place, (chord, on(sharp, "dim7"), over), climb)
-    if step_in_key(place) == 0 and base_kind(chord) == "major" and _roots(place.before, home) == 5:
+    if step_in_key(place) == 0 and chord.kind == "major" and _roots(place.before, home) == 5:
         reason = (
             f"home over its fifth: the bass goes on from {place.before.root.pretty if place.before else ''}"
         )
@@ -124,15 +124,15 @@ def _roots(chord: ChordSymbol | None, home: NoteName) -> int | None:
 def walk_up(place: Place) -> Iterator[Draft]:
     """1, 1 over 3, 4; 1, 5 over 7, 6 minor; 5, 3-7 over its third, 6 minor."""
     chord, after = place.chord, place.after
-    if after is None or base_kind(chord) not in ("major", "dominant") or not is_plain(chord) or chord.sus:
+    if after is None or chord.kind not in ("major", "dominant") or not is_plain(chord) or chord.sus:
         return
     step, root = semitones_between(chord.root, after.root), chord.root
-    if step == 5 and base_kind(after) in ("major", "dominant", "minor"):
+    if step == 5 and after.kind in ("major", "dominant", "minor"):
         third = root.degree("3")
         way = f"the bass walks {root.pretty}, {third.pretty}, {after.root.pretty}"
-        walks = base_kind(chord) == "major"
+        walks = chord.kind == "major"
         yield from row(place, (chord, with_bass(on(root, chord.quality), third)), way, first=walks)
-        if base_kind(chord) == "major" and not chord.sixth:
+        if chord.kind == "major" and not chord.sixth:
             yield from row(place, (chord, with_bass(on(root, "7"), third)), f"{way}, and the seventh pulls")
     if step == 9 and is_minor(after):
         five = up(root, 4, 7)
@@ -151,7 +151,7 @@ def walking_bass(place: Place) -> Iterator[Draft]:
     """The notes of the key between two roots that lie a third or a fourth apart, one a beat or
     more; the hand above stays."""
     chord, after = place.chord, place.after
-    if after is None or not is_plain(chord) or base_kind(chord) == "dominant":
+    if after is None or not is_plain(chord) or chord.kind == "dominant":
         return
     for way in (1, -1):
         between = _scale_between(place, way)

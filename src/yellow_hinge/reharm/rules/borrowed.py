@@ -19,7 +19,6 @@ from yellow_hinge.reharm.rules.base import (
     up,
     whole,
 )
-from yellow_hinge.theory.tension import base_kind
 
 
 @rule("borrowed", "borrowed from the parallel key", BORROWED, 140)
@@ -31,7 +30,7 @@ def borrowed(place: Place) -> Iterator[Draft]:
         if step == 0 and is_minor(chord) and not is_dominant(place.after or chord):
             yield from whole(place, on(chord.root, "maj9"), "major home for minor: the light turns on")
         return
-    kind = base_kind(chord)
+    kind = chord.kind
     if step == 5 and kind == "major":
         home = goes_home(place)
         yield from whole(place, on(chord.root, "m6"), "four from the parallel minor: its third falls", home)

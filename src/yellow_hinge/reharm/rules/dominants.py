@@ -20,7 +20,6 @@ from yellow_hinge.reharm.rules.base import (
     up,
     whole,
 )
-from yellow_hinge.theory.tension import base_kind
 
 
 @rule("tritone", "tritone substitution", PULL, 70)
@@ -87,7 +86,7 @@ def diminished_for_nine(place: Place) -> Iterator[Draft]:
             symbol = on(up(chord.root, letters, semitones), "dim7")
             reason = f"the upper notes of {chord.pretty}, over its {where}"
             yield from whole(place, symbol, reason)
-    elif base_kind(chord) == "diminished" and chord.seventh == "bb7" and after is not None:
+    elif chord.kind == "diminished" and chord.seventh == "bb7" and after is not None:
         five = on(up(after.root, 4, 7), "7b9")
         upper = {(five.root.pitch_class + step) % 12 for step in (1, 4, 7, 10)}
         if upper == {(chord.root.pitch_class + step) % 12 for step in (0, 3, 6, 9)}:
@@ -109,7 +108,7 @@ def backdoor(place: Place) -> Iterator[Draft]:
 
 @rule("dominant-for-minor", "dominant instead of minor", PULL, 80)
 def dominant_for_minor(place: Place) -> Iterator[Draft]:
-    if base_kind(place.chord) == "minor" and falls_a_fifth(place) and place.after is not None:
+    if place.chord.kind == "minor" and falls_a_fifth(place) and place.after is not None:
         chord = on(place.chord.root, "7b9" if is_minor(place.after) else "7")
         third = chord.root.degree("3").pretty
         reason = f"its third raised to {third}, it pulls into {place.after.pretty}"

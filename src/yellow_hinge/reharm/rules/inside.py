@@ -27,7 +27,6 @@ from yellow_hinge.reharm.rules.base import (
     whole,
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
-from yellow_hinge.theory.tension import base_kind
 
 
 @rule("suspension", "suspension that resolves", COLOUR, 60)
@@ -49,13 +48,13 @@ def suspension(place: Place) -> Iterator[Draft]:
 def _is_home(place: Place) -> bool:
     """Whether a plain chord of the key's own mode rests on its tonic."""
     mode = "minor" if place.key.minor else "major"
-    return step_in_key(place) == 0 and base_kind(place.chord) == mode and is_plain(place.chord)
+    return step_in_key(place) == 0 and place.chord.kind == mode and is_plain(place.chord)
 
 
 @rule("minor-line", "line inside a minor chord", LINE, 80)
 def minor_line(place: Place) -> Iterator[Draft]:
     chord = place.chord
-    if base_kind(chord) != "minor" or chord.bass is not None or is_dominant(place.after or chord):
+    if chord.kind != "minor" or chord.bass is not None or is_dominant(place.after or chord):
         return
     line = tuple(on(chord.root, quality) for quality in ("m", "m(maj7)", "m7", "m6"))
     names = [chord.root.pretty, *(chord.root.degree(label).pretty for label in ("7", "b7", "6"))]
@@ -69,7 +68,7 @@ def minor_line(place: Place) -> Iterator[Draft]:
 @rule("major-line", "line inside a major chord", LINE, 90)
 def major_line(place: Place) -> Iterator[Draft]:
     chord = place.chord
-    plain = base_kind(chord) == "major" and is_plain(chord) and not (chord.alters or chord.adds)
+    plain = chord.kind == "major" and is_plain(chord) and not (chord.alters or chord.adds)
     if not plain or (chord.seventh and not falls_a_fifth(place)):
         return
     line = tuple(on(chord.root, quality) for quality in ("", "aug", "6", "7"))
@@ -81,7 +80,7 @@ def major_line(place: Place) -> Iterator[Draft]:
 
 @rule("passing-augmented", "passing augmented chord", LINE, 90)
 def passing_augmented(place: Place) -> Iterator[Draft]:
-    if falls_a_fifth(place) and base_kind(place.chord) == "major" and place.after is not None:
+    if falls_a_fifth(place) and place.chord.kind == "major" and place.after is not None:
         sharp, goal = place.chord.root.degree("#5"), place.after.root.degree(place.after.third or "5")
         passing = on(place.chord.root, "aug")
         yield from into(place, (passing,), f"the fifth rises through {sharp.pretty} to {goal.pretty}")
@@ -90,7 +89,7 @@ def passing_augmented(place: Place) -> Iterator[Draft]:
 @rule("common-tone", "common-tone diminished chord", LINE, 110)
 def common_tone(place: Place) -> Iterator[Draft]:
     chord = place.chord
-    if base_kind(chord) in ("major", "dominant") and is_plain(chord) and not chord.sus:
+    if chord.kind in ("major", "dominant") and is_plain(chord) and not chord.sus:
         turn = on(chord.root, "dim7")
         reason = f"{turn.root.pretty} stays, the rest leans in from a half step"
         yield from row(place, (turn, chord), reason)
@@ -101,7 +100,7 @@ def common_tone(place: Place) -> Iterator[Draft]:
 def amen(place: Place) -> Iterator[Draft]:
     """One, four over one, one: the plagal turn over a held bass."""
     chord = place.chord
-    if base_kind(chord) == "major" and is_plain(chord) and not (chord.seventh or chord.adds):
+    if chord.kind == "major" and is_plain(chord) and not (chord.seventh or chord.adds):
         four = with_bass(on(up(chord.root, 3, 5), ""), chord.root)
         yield from row(place, (chord, four, chord), f"{four.pretty}: the amen turn over a held bass")
         yield from row(place, (four, chord), f"{four.pretty} first, then home: an amen over a held bass")
@@ -146,7 +145,7 @@ _Neighbour = tuple[int, int, str, str]
 
 def _still(place: Place, over_minor: _Neighbour, over_major: _Neighbour) -> Iterator[Draft]:
     """A neighbour over a chord that stands still for a bar or more: there alone, and there and back."""
-    own = {"minor": over_minor, "major": over_major}.get(base_kind(place.chord))
+    own = {"minor": over_minor, "major": over_major}.get(place.chord.kind)
     if own is None or place.beats < BAR_BEATS or place.chord.upper is not None:
         return
     letters, st, quality, reason = own

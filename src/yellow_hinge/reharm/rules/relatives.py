@@ -24,7 +24,7 @@ from yellow_hinge.reharm.rules.base import (
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.pitch import NoteName
-from yellow_hinge.theory.tension import base_kind, extra_degrees
+from yellow_hinge.theory.tension import extra_degrees
 
 #: Semitones of a root above the tonic of a major key -> relatives: (letters, semitones, quality).
 _RELATIVES = {
@@ -38,7 +38,7 @@ _RELATIVES = {
 def relative(place: Place) -> Iterator[Draft]:
     key = place.key.relative_major
     step = semitones_between(key.tonic, place.chord.root)
-    diatonic = base_kind(place.chord) in {
+    diatonic = place.chord.kind in {
         0: ("major",), 5: ("major",), 7: ("dominant", "major"), 11: ("half-diminished", "diminished"),
     }.get(step, ("minor",))  # fmt: skip
     if step not in _RELATIVES or not diatonic or place.chord.bass is not None:
@@ -72,7 +72,7 @@ def upper(place: Place) -> Iterator[Draft]:
     if chord.bass is not None:
         return
     uppers: tuple[tuple[tuple[int, int], str], ...]
-    if base_kind(chord) == "minor" and chord.seventh == "b7":
+    if chord.kind == "minor" and chord.seventh == "b7":
         uppers = (((2, 3), ""), ((2, 3), "maj7"), ((4, 7), "m"), ((6, 10), ""), ((6, 10), "maj7"))
     elif is_dominant(chord) and "3" in chord.degrees:
         uppers = (((6, 10), ""), ((4, 7), "m7"), ((6, 10), "maj7"))
@@ -133,7 +133,7 @@ def richer(place: Place) -> Iterator[Draft]:
     plain = not (chord.sus or chord.alt or chord.adds or chord.alters)
     if not is_plain(chord) or not plain:
         return
-    kind = base_kind(chord)
+    kind = chord.kind
     if is_pull(place) and kind in ("major", "dominant") and not chord.sixth:
         yield from _richer_pull(place)
     elif kind in _RESTING and not chord.sixth and not (kind == "minor" and chord.seventh == "7"):

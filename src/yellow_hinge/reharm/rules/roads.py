@@ -32,7 +32,6 @@ from yellow_hinge.reharm.rules.base import (
 )
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.spelling import scale_names
-from yellow_hinge.theory.tension import base_kind
 
 
 def _elsewhere(place: Place) -> bool:
@@ -48,16 +47,16 @@ def _elsewhere(place: Place) -> bool:
 @rule("secondary", "dominant of the next chord", PASSING, 90)
 def secondary(place: Place) -> Iterator[Draft]:
     after = place.after
-    if after is not None and _elsewhere(place) and base_kind(after) != "diminished":
+    if after is not None and _elsewhere(place) and after.kind != "diminished":
         five = five_of(after.root, is_minor(after))
         reason = f"{five.pretty} is the five of {after.pretty} and pulls into it"
-        yield from into(place, (five,), reason, first=base_kind(after) != "half-diminished")
+        yield from into(place, (five,), reason, first=after.kind != "half-diminished")
 
 
 @rule("two-five", "two and five of the next chord", PASSING, 110)
 def two_five(place: Place) -> Iterator[Draft]:
     after = place.after
-    if after is not None and _elsewhere(place) and base_kind(after) != "diminished":
+    if after is not None and _elsewhere(place) and after.kind != "diminished":
         road = (two_of(after.root, is_minor(after)), five_of(after.root, is_minor(after)))
         if road[0].root.pitch_class == place.chord.root.pitch_class:
             road = (replace(place.chord, bass=None), road[1])
@@ -71,7 +70,7 @@ def two_five(place: Place) -> Iterator[Draft]:
 @rule("long-road", "a longer road into the next chord", PASSING, 200)
 def long_road(place: Place) -> Iterator[Draft]:
     after = place.after
-    if after is None or is_dominant(after) or base_kind(after) in ("diminished", "half-diminished"):
+    if after is None or is_dominant(after) or after.kind in ("diminished", "half-diminished"):
         return
     home, minor = after.root, is_minor(after)
     six = on(up(home, 5, 9), "m7b5" if minor else "7b9")
@@ -90,7 +89,7 @@ def long_road(place: Place) -> Iterator[Draft]:
 def two_five_chain(place: Place) -> Iterator[Draft]:
     """The two-five a whole step above the one that leads into the goal, and then that one."""
     after = place.after
-    if after is None or is_dominant(after) or base_kind(after) in ("diminished", "half-diminished"):
+    if after is None or is_dominant(after) or after.kind in ("diminished", "half-diminished"):
         return
     minor, two = is_minor(after), two_of(after.root, is_minor(after))
     before = (two_of(two.root, True), five_of(two.root, True))
@@ -102,7 +101,7 @@ def two_five_chain(place: Place) -> Iterator[Draft]:
 @rule("side-slip", "two and five from a half step above", PASSING, 240)
 def side_slip(place: Place) -> Iterator[Draft]:
     after = place.after
-    if after is None or base_kind(after) != "minor" or not _elsewhere(place):
+    if after is None or after.kind != "minor" or not _elsewhere(place):
         return
     of_key = after.root.pitch_class in place.key.pitch_classes
     if of_key and diatonic(after.root, place.key).quality == "m7":
@@ -114,7 +113,7 @@ def side_slip(place: Place) -> Iterator[Draft]:
 
 @rule("into-four", "five minor and one seven into the four", PASSING, 90)
 def into_four(place: Place) -> Iterator[Draft]:
-    if base_kind(place.chord) == "major" and falls_a_fifth(place) and place.after is not None:
+    if place.chord.kind == "major" and falls_a_fifth(place) and place.after is not None:
         root = place.chord.root
         road = (on(up(root, 4, 7), "m7"), on(root, "9"))
         goal = place.after.pretty
@@ -155,7 +154,7 @@ def backwards(place: Place) -> Iterator[Draft]:
     """Minor sevenths and dominants that fall by fifths into the next chord, as many as there is room for:
     6, 2, 5, 1 into 4."""
     after = place.after
-    if after is None or is_pull(place) or base_kind(after) in ("diminished", "half-diminished"):
+    if after is None or is_pull(place) or after.kind in ("diminished", "half-diminished"):
         return
     chain = backwards_from(after)
     names = ", ".join(chord.pretty for chord in chain)

@@ -9,7 +9,7 @@ from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.arrangement import Choice
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import builtin_library
 

@@ -20,7 +20,7 @@ from yellow_hinge.motion.place import Place
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips.judge import Judged, judged
 from yellow_hinge.tasks.grips.page import Grip, read_hands
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.identify import Name, identify, over_every_bass

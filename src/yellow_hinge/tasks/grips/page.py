@@ -35,7 +35,7 @@ from yellow_hinge.song.chart import Bar, Chart, ChordAt
 from yellow_hinge.song.edits import Edit, with_arrangement
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips.names import read_note
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key, parse_key

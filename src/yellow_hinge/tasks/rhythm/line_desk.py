@@ -17,7 +17,7 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.tune import melody_over, strong_places
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class, pitch_for_key

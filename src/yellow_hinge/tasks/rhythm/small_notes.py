@@ -11,7 +11,7 @@ from yellow_hinge.rhythm.patterns import HANDS, HELD
 from yellow_hinge.song.edits import Edit, wish_for_chord
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.playing import Playing
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.keys import Key
 
 

@@ -3,14 +3,10 @@ before the search is there."""
 
 from __future__ import annotations
 
-from fractions import Fraction
-from functools import lru_cache
-
 from msgspec import Struct
 
 from yellow_hinge.motion.describe import bass_line, held_row, hinges
 from yellow_hinge.motion.hinge import Held, HingeReport, hinge
-from yellow_hinge.reharm.regions import key_regions
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.arrangement import Arrangement
 from yellow_hinge.song.model import Song
@@ -91,39 +87,6 @@ def melody_fits(song: Song) -> tuple[tuple[MelodyFit, ...], ...]:
         else tuple(MelodyFit(note, fit_of(note, slot.chord, slot.key)) for note in notes)
         for slot, notes in zip(song.slots, melody_over(song), strict=True)
     )
-
-
-def local_keys(song: Song) -> tuple[Key, ...]:
-    """The local key of every chord of the chart in playing order, as found or as the player has set
-    it; all rounds of a chord are in the key of its first one. A swap does not change it: its chords
-    do what they do in the key of the chord that they stand for."""
-    row = song.plain_slots
-    pins = {}
-    for slot in row:
-        key = song.take_of(slot.take).arrangement.keys_set.get(slot.at.written)
-        if key is not None:
-            pins[slot.place] = key
-    keys = _regions(
-        tuple(slot.chord for slot in row),
-        tuple(slot.key for slot in row),
-        tuple(pins.items()),
-        tuple(slot.beats / slot.meter.beats for slot in row),
-    )
-    firsts: dict[tuple[int, int], Key] = {}
-    return tuple(
-        firsts.setdefault((slot.take, slot.at.written), key) for slot, key in zip(row, keys, strict=True)
-    )
-
-
-@lru_cache(maxsize=32)
-def _regions(
-    chords: tuple[ChordSymbol | None, ...],
-    homes: tuple[Key, ...],
-    pins: tuple[tuple[int, Key], ...],
-    bars: tuple[Fraction, ...],
-) -> tuple[Key, ...]:
-    """As :func:`key_regions`, kept: one song is asked for its keys many times."""
-    return key_regions(chords, homes, dict(pins), bars)
 
 
 def fit_of(note: NoteOver, chord: ChordSymbol, key: Key | None) -> Fit:

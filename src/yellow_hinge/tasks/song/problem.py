@@ -9,14 +9,13 @@ from msgspec.structs import replace
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.motion.place import Place, Progression
 from yellow_hinge.motion.weights import stressed, with_top_line
-from yellow_hinge.reharm.regions import goals
 from yellow_hinge.rhythm.fullness import LEVELS
 from yellow_hinge.rhythm.struck import Struck, strongest
 from yellow_hinge.song.arrangement import Arrangement, Ask, Melody
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_keys
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import goals_in, local_keys
 from yellow_hinge.tasks.song.top_line import Lines
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
@@ -122,17 +121,6 @@ def _hands(ask: Ask, arrangement: Arrangement) -> Hands:
 def melody_mode(ask: Ask, arrangement: Arrangement, school: School) -> Melody:
     """What the tune means for the hands over a chord."""
     return ask.taste.melody or arrangement.melody or school.melody
-
-
-def goals_in(song: Song) -> list[ChordSymbol | None]:
-    """For every slot the chord that it goes to: the next part of its swap, or the chart's next
-    other chord."""
-    plain = goals([slot.chord for slot in song.plain_slots], song.arrangement.loop)
-    symbols: list[ChordSymbol | None] = []
-    for slot, later in zip(song.slots, [*song.slots[1:], None], strict=True):
-        inside = later is not None and later.place == slot.place
-        symbols.append(later.chord if later is not None and inside else plain[slot.place])
-    return symbols
 
 
 def asked(song: Song, slot: Slot) -> Ask:

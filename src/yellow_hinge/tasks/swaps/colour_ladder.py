@@ -15,7 +15,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.grips.judge import reach_word
 from yellow_hinge.tasks.grips.own_grip import called
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.voicing.handling import HIGHEST_PIANO_KEY, LOWEST_PIANO_KEY, Keys, inverted, slid_in, split
 from yellow_hinge.voicing.naming import classify

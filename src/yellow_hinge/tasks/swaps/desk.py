@@ -13,7 +13,7 @@ from yellow_hinge.song.kept_hands import kept_right, right_now
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.settings.own_styles import learn_style
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.swaps.held_through import held_through
 from yellow_hinge.tasks.swaps.reharmonise import TradePoint, accept, find_swaps, trade_curve

@@ -18,7 +18,8 @@ from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import Edit, change_swaps
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.stopping import Progress, always
-from yellow_hinge.tasks.song.describe_song import local_keys, melody_fits
+from yellow_hinge.tasks.song.describe_song import melody_fits
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.swaps.own_formulas import with_played
 from yellow_hinge.theory.keys import Key

@@ -21,7 +21,8 @@ from yellow_hinge.song.kept_hands import kept_hand, kept_right
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import melody_within
 from yellow_hinge.tasks.grips.own_grip import called, in_key
-from yellow_hinge.tasks.song.describe_song import local_keys, who_has_bass
+from yellow_hinge.tasks.song.describe_song import who_has_bass
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, degree_semitones

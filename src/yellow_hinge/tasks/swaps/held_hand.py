@@ -22,7 +22,7 @@ from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import ask
 from yellow_hinge.tasks.grips.own_grip import called
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.swaps.reharmonise import spots, tune
 from yellow_hinge.theory.chord_symbol import ChordSymbol

@@ -11,7 +11,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.edits import Edit, choose, wish_for_chord
 from yellow_hinge.song.model import Slot, Song
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.theory.tension import FitKind, fit
 from yellow_hinge.voicing.candidates import candidates, hand_shapes

@@ -33,7 +33,7 @@ from yellow_hinge.song.groove_edits import with_pattern
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.tasks.settings.own_files import keep_text, own_path, own_text
 from yellow_hinge.tasks.settings.patterns import id_for
-from yellow_hinge.tasks.song.describe_song import local_keys
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import print_number
 from yellow_hinge.voicing.naming import classify

@@ -28,8 +28,8 @@ from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_within
 from yellow_hinge.stopping import Progress, always, ask
 from yellow_hinge.tasks.settings.own_styles import every_style
-from yellow_hinge.tasks.song.describe_song import local_keys
-from yellow_hinge.tasks.song.problem import asked, goals_in, placed, progression, struck_in, wish_for
+from yellow_hinge.tasks.song.local_keys import goals_in, local_keys
+from yellow_hinge.tasks.song.problem import asked, placed, progression, struck_in, wish_for
 from yellow_hinge.tasks.song.top_line import Lines
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol

@@ -17,7 +17,8 @@ from yellow_hinge.song.arrangement import Ask
 from yellow_hinge.song.edits import choose, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.rhythm.small_notes import small_notes
-from yellow_hinge.tasks.song.describe_song import Row, local_keys, row
+from yellow_hinge.tasks.song.describe_song import Row, row
+from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_symbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degree, pretty_signed
