@@ -79,7 +79,9 @@ class FeelSide(QuietSide):
         self.ticks[field] = kit.tick(words, lambda on: settle(label, **{field: on}), tip)
         return self.ticks[field]
 
-    def _spin(self, form: QFormLayout, field: str, words: str, most: int, suffix: str, tip: str) -> QSpinBox:
+    def _spin(
+        self, form: QFormLayout, field: str, words: str, most: int, *, suffix: str, tip: str
+    ) -> QSpinBox:
         spin = self.spins[field] = kit.number(words, (0, most), tip, suffix)
         spin.setKeyboardTracking(False)
         spin.valueChanged.connect(lambda value: self._groove(words, **{field: value}))
@@ -117,7 +119,7 @@ class FeelSide(QuietSide):
         tip = f"From {SWING_FULL_AT:.0f} quarters a minute on less and less, even at {SWING_EVEN_AT:.0f}"
         form.addRow("", self._tick("swing_by_tempo", "less at fast tempi", "Swing", tip))
         tip = "Time from one note of a rolled chord to the next, whatever the tempo"
-        self._spin(form, "roll_ms", "Rolls", MOST_ROLL_MS, " ms a note", tip)
+        self._spin(form, "roll_ms", "Rolls", MOST_ROLL_MS, suffix=" ms a note", tip=tip)
         people = [(0, "exactly"), *((k, f"a little uneven, {k}") for k in range(1, MOST_PERSON + 1))]
         tip = "As a person plays: up to 14 ms late, touch by up to 5; off in practice"
         self._box(form, "person", "In time", people, tip)
@@ -129,7 +131,7 @@ class FeelSide(QuietSide):
     def _build_ending(self, layout: QBoxLayout) -> None:
         form = self._form(layout)
         tip = "Over so many of the last chords, down to two thirds of the tempo"
-        slowing = self._spin(form, "slowing", "Slowing down", MOST_SLOWING, " chords", tip)
+        slowing = self._spin(form, "slowing", "Slowing down", MOST_SLOWING, suffix=" chords", tip=tip)
         slowing.setSpecialValueText("not at all")
         tip = "Held: at half the tempo, in the pattern's ending"
         self._box(form, "ending", "Last chord", ENDINGS, tip, label="Ending")
