@@ -7,6 +7,7 @@ import re
 import shutil
 import subprocess
 import sys
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -78,6 +79,12 @@ def test_the_face_of_a_folder_names_all_that_is_in_it(folder: str) -> None:
     assert named == {file.stem for file in (TASKS / folder).glob("*.py")} - {"__init__"}
 
 
+@cache
+def nodes(path: Path) -> tuple[ast.AST, ...]:
+    """All that a file consists of."""
+    return tuple(ast.walk(ast.parse(path.read_text("utf-8"))))
+
+
 def classes(path: Path) -> list[ast.ClassDef]:
     return [node for node in ast.parse(path.read_text("utf-8")).body if isinstance(node, ast.ClassDef)]
 
@@ -105,7 +112,7 @@ def test_no_call_gives_more_than_five_arguments_by_their_place() -> None:
     for path in sorted(SOURCE.rglob("*.py")):
         if path.relative_to(SOURCE).as_posix() in COMPILED:
             continue
-        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        for node in nodes(path):
             if isinstance(node, ast.Call) and sum(not isinstance(arg, ast.Starred) for arg in node.args) > 5:
                 bad.append(f"{path}:{node.lineno}")
     assert not bad
@@ -115,7 +122,7 @@ def test_names_are_nouns_of_the_trade() -> None:
     """What a thing is called that could be anything stays rare among what is bound."""
     bound, vague = 0, 0
     for path in SOURCE.rglob("*.py"):
-        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        for node in nodes(path):
             if isinstance(node, ast.arg) or (isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store)):
                 name = node.arg if isinstance(node, ast.arg) else node.id
                 bound, vague = bound + 1, vague + (name in ("one", "own", "found", "other", "now"))

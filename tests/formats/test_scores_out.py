@@ -226,7 +226,7 @@ def test_a_pickup_as_long_as_the_first_bar_stays_one() -> None:
 
 
 @given(charts())
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=25)
 def test_any_chart_is_valid_and_reopens(chart: Chart) -> None:
     song = Song(chart)
     if not song.slots or not any(one.written.chord for one in chart.placed):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterator
+from contextlib import contextmanager
 from importlib import import_module
 from pathlib import Path
 from typing import ClassVar, TypeVar
@@ -195,14 +197,15 @@ def store() -> Store:
 
 
 class Rested(Session):
-    """A session that gives the song which every window opens first as it was once worked out."""
+    """A session that gives a song which any window of this process has had as it was worked out then: the one
+    that every window opens, and what undo and redo bring back."""
 
-    opened: ClassVar[list[tuple[Song, list[Solved]]]] = []
+    known: ClassVar[deque[tuple[Song, list[Solved]]]] = deque(maxlen=24)
 
     def __call__(
         self, song: Song, most: int, progress: Progress = lambda _: True, deliver: Deliver = lambda _: None
     ) -> Solved:
-        for known, found in self.opened:
+        for known, found in self.known:
             if known == song:
                 for part in found[:-1]:
                     deliver(part)
@@ -214,8 +217,7 @@ class Rested(Session):
             deliver(part)
 
         last = super().__call__(song, most, progress, passed_on)
-        if not self.opened:
-            self.opened.append((song, [*parts, last]))
+        self.known.append((song, [*parts, last]))
         return last
 
 
@@ -258,14 +260,14 @@ def nobody_is_asked(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Cancel)
 
 
-@pytest.fixture
-def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store: Store) -> Iterator[Window]:
-    monkeypatch.setenv("HOME", str(tmp_path))
-    monkeypatch.setattr("yellow_hinge.tasks.song.session.Session", Rested)
-    monkeypatch.setattr("yellow_hinge.tasks.swaps.desk.SwapDesk", RestedDesk)
-    monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
+@contextmanager
+def standing(qtbot: QtBot, patch: pytest.MonkeyPatch, home: Path) -> Iterator[Window]:
+    """A window on the first demo song, solved, that has the keyboard."""
+    patch.setenv("HOME", str(home))
+    patch.setattr("yellow_hinge.tasks.song.session.Session", Rested)
+    patch.setattr("yellow_hinge.tasks.swaps.desk.SwapDesk", RestedDesk)
+    patch.setattr(output_module, "has_sound_device", lambda: False)
     made = make_window(demo_song("lantern-ferry"))
-    qtbot.addWidget(made, before_close_func=forget)
     made.show()
     with qtbot.waitExposed(made):
         pass
@@ -276,6 +278,31 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store:
     yield made
     made.playback.stop()
     name_as("letters")  # as for everybody, whatever this window's player reads
+
+
+@pytest.fixture
+def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store: Store) -> Iterator[Window]:
+    del store  # it lasts as long as the tests do
+    with standing(qtbot, monkeypatch, tmp_path) as made:
+        qtbot.addWidget(made, before_close_func=forget)
+        yield made
+
+
+@pytest.fixture(scope="module")
+def still(
+    request: pytest.FixtureRequest, qapp: QApplication, tmp_path_factory: pytest.TempPathFactory, store: Store
+) -> Iterator[Window]:
+    """One window for all tests of a file that only look at it."""
+    del qapp, store
+    home = tmp_path_factory.mktemp("home")
+    with pytest.MonkeyPatch.context() as patch:
+        for name in ("STATE", "CONFIG", "DATA"):
+            patch.setenv(f"XDG_{name}_HOME", str(home / name.lower()))
+        with standing(QtBot(request), patch, home) as made:
+            yield made
+            forget(made)
+            made.close()
+            made.deleteLater()
 
 
 def forget(window: Window) -> None:

@@ -88,6 +88,7 @@ def look(window: Window, qtbot: QtBot, count: int) -> None:
     qtbot.waitUntil(lambda: len(buttons(window, "Open it")) == count)
 
 
+@pytest.mark.long
 def test_a_killed_window_loses_nothing_two_at_a_time(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     path = tmp_path / "t.yhinge"
     type_chart(window, qtbot, "title: Tarred Rope\n| C | F |")
@@ -118,6 +119,7 @@ def test_a_killed_window_loses_nothing_two_at_a_time(window: Window, qtbot: QtBo
     assert find() == [] and not window.found.isVisible()
 
 
+@pytest.mark.long
 def test_deleting_asks_and_later_leaves(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -76,6 +76,15 @@ def usual_text(qtbot: QtBot) -> Iterator[None]:
     theme.set_text_scale(app, 1.0)
 
 
+@pytest.fixture(autouse=True)
+def in_front(request: pytest.FixtureRequest, qtbot: QtBot) -> None:
+    """The window that is looked at has the keyboard, whatever window stood before."""
+    if "still" in request.fixturenames:
+        made = request.getfixturevalue("still")
+        made.activateWindow()
+        qtbot.waitUntil(made.isActiveWindow)
+
+
 def opened(window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None) -> Page:
     settle(window, qtbot)
     page = show(window, qtbot, kind)
@@ -110,9 +119,9 @@ def name_of(widget: QWidget) -> str:
 
 @every_screen
 def test_every_control_has_a_name_and_the_keyboard(
-    window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
+    still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
 ) -> None:
-    page = opened(window, qtbot, kind, key)
+    page = opened(still, qtbot, kind, key)
     commands = {one.button_words() for one in page.commands} | {one.said for one in page.commands}
     found = controls(page)
     assert found
@@ -123,24 +132,24 @@ def test_every_control_has_a_name_and_the_keyboard(
 
 @every_screen
 def test_every_panel_stands_on_its_ground(
-    window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
+    still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
 ) -> None:
     """A class of our own paints none unless it is told to."""
-    page = opened(window, qtbot, kind, key)
-    shown = window.grab().toImage()
+    page = opened(still, qtbot, kind, key)
+    shown = still.grab().toImage()
     for panel in page.findChildren(QWidget, "panel"):
         if panel.isVisibleTo(page):
-            inside = panel.mapTo(window, QPoint(4, 8))
-            assert shown.pixelColor(inside).name() == window.theme.surface, type(panel).__name__
+            inside = panel.mapTo(still, QPoint(4, 8))
+            assert shown.pixelColor(inside).name() == still.theme.surface, type(panel).__name__
 
 
 @every_screen
 def test_the_keyboard_goes_round_all_of_them(
-    window: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
+    still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
 ) -> None:
     """By real presses of Tab: every control is reached, says what it is, is seen to have the keyboard, and
     comes in the order of reading."""
-    page = opened(window, qtbot, kind, key)
+    page = opened(still, qtbot, kind, key)
     wanted = {one for one in controls(page) if one.isEnabled() and by_tab(one)}
     page.focus.setFocus()
     qtbot.keyClick(page.focus, K.Key_Tab)
@@ -148,10 +157,10 @@ def test_the_keyboard_goes_round_all_of_them(
     while (now := QApplication.focusWidget()) is not None and now not in way:
         way.append(now)
         _says_what_it_is(now)
-        with_it = _seen_around(window, now)
+        with_it = _seen_around(still, now)
         qtbot.keyClick(now, K.Key_Tab)
         assert QApplication.focusWidget() is not now, f"{said_of(now)} keeps the keyboard"
-        assert _seen_around(window, now) != with_it, f"{said_of(now)} does not show that it has the keyboard"
+        assert _seen_around(still, now) != with_it, f"{said_of(now)} does not show that it has the keyboard"
     seen = {*way, *(one for one in wanted if one.focusProxy() in way)}
     groups = {one for one in wanted if isinstance(one, QAbstractButton) and one.group() is not None}
     assert not {name_of(one) for one in wanted - groups - seen}
@@ -419,13 +428,13 @@ def test_every_text_stands_out_from_its_ground(colours: theme.Theme) -> None:
     assert all(contrast(ink, "#ffffff") >= 4.5 for ink in PALETTE)
 
 
-def test_the_pairs_are_all_that_is_written(window: Window, qtbot: QtBot) -> None:
+def test_the_pairs_are_all_that_is_written(still: Window, qtbot: QtBot) -> None:
     """What the pictures of all pages write with is in the list."""
     known = {getattr(theme.LIGHT, role) for role in theme.TEXT_ON}
     pens: set[str] = set()
     for kind, key in SCREENS:
-        opened(window, qtbot, kind, key)
-        pens.update(one.colour for one in written_on(window))
+        opened(still, qtbot, kind, key)
+        pens.update(one.colour for one in written_on(still))
     assert pens - known - PALETTE == set()
 
 

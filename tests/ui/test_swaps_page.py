@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -112,6 +113,7 @@ def test_a_rule_is_switched_by_a_click_in_its_menu(window: Window, qtbot: QtBot)
     assert document.song.arrangement.rules_off == (rule.id,)
 
 
+@pytest.mark.long
 def test_the_trade_curve_is_worked_out_and_a_point_taken(window: Window, qtbot: QtBot) -> None:
     view, document = opened(window, qtbot), window.document
     press(window, qtbot, K.Key_X)
@@ -133,6 +135,7 @@ def test_the_trade_curve_is_worked_out_and_a_point_taken(window: Window, qtbot: 
     view.grab()
 
 
+@pytest.mark.long
 def test_the_turning_point_is_taken_by_a_key(window: Window, qtbot: QtBot) -> None:
     view = opened(window, qtbot)
     for rule in set(RULES) - FEW:
@@ -192,6 +195,7 @@ def test_a_song_without_chords(window: Window, qtbot: QtBot) -> None:
     assert not view.weighing.worker.running and window.document.song == Song()
 
 
+@pytest.mark.long
 def test_an_appetite_and_a_style_are_chosen_and_one_s_own_is_learnt(window: Window, qtbot: QtBot) -> None:
     view, document = opened(window, qtbot), window.document
     press(window, qtbot, K.Key_C)

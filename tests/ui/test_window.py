@@ -384,6 +384,7 @@ def test_the_window_fits_1280_by_800(window: Window, qtbot: QtBot, kind: type[Pa
     assert hint.width() <= 1280 and hint.height() <= 800
 
 
+@pytest.mark.long
 def test_the_window_answers_while_a_long_song_is_solved(window: Window, qtbot: QtBot) -> None:
     """500 chords in wide hands: the event loop keeps turning, and cancel ends it at once."""
     view = show(window, qtbot, SongPage)

@@ -358,6 +358,7 @@ PRACTISING = dedent("""
 """)
 
 
+@pytest.mark.long
 def test_a_session_is_found_again_after_a_kill(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     type_chart(window, qtbot, CHART)
     path = tmp_path / "tin.yhinge"
