@@ -156,7 +156,7 @@ class Slips:
         if (
             len(node.args) >= 2
             and plain[:2] == node.args[:2]
-            and name not in ("isinstance", "getattr", "zip")
+            and name not in ("isinstance", "getattr", "zip", "min", "max")  # alike either way
         ):
             first, second = node.args[:2]
             if first.lineno == second.end_lineno:

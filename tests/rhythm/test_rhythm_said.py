@@ -17,7 +17,7 @@ from yellow_hinge.rhythm.own import restruck, rungs_at, with_rungs, with_what, w
 from yellow_hinge.rhythm.patterns import Stroke, builtin_patterns
 from yellow_hinge.rhythm.perform import BarAt, Feel, Pedalled, pedalling, performed
 from yellow_hinge.rhythm.played_in import Played, on_grid
-from yellow_hinge.rhythm.realise import Grip, Stretch, joined, realise, untangled
+from yellow_hinge.rhythm.realise import Grip, Stretch, joined, realise, strokes_of, untangled
 from yellow_hinge.rhythm.rungs import rungs_of, what_strikes
 from yellow_hinge.rhythm.struck import Struck, strongest
 from yellow_hinge.rhythm.time import Meter, beats_text, share
@@ -63,7 +63,8 @@ def drummer(text: str, kind: str, swing: str) -> str:
     """Two bars, the first and the last of a section."""
     meter = meter_of(text)
     bars = [DrumBar(F(0), meter, first=True), DrumBar(meter.quarters, meter, last=True)]
-    found = drums(bars, kind, swing == "swing")
+    found = list(drums(bars, kind, swing == "swing"))
+    assert all(one.quarters == F(1, 8) and one.part == "drums" and one.slot == -1 for one in found)
     return " ".join(f"{one.start_quarters}:{one.key}v{one.velocity}" for one in found)
 
 
@@ -86,6 +87,7 @@ def pattern(name: str, text: str) -> str:
         strokes(with_rungs(mine, at, frozenset({0, 2}), 4).strokes[:3]),
         strokes(with_what(mine, at, "top").strokes[:2]), strokes(with_what(mine, at, None).strokes[:2]),
         strokes(restruck(mine, at, touch="hard").strokes[:2]),
+        strokes(strokes_of(own, Stretch(F(0), F(0), meter.quarters, meter, 0), "fill")),
     )  # fmt: skip
     return " | ".join(map(str, told))
 

@@ -24,6 +24,7 @@ def test_seconds_pass_as_the_tempo_says() -> None:
     )
     assert [tempo.seconds(place) for place in (-1, 0, 4, 5, 6, 7)] == [0, 1, 5, 5.5, 6, 8]
     assert tempo.seconds(-2) == -1  # before the first change goes on as it does
+    assert [tempo.quarters(second) for second in (0, 1, 5, 5.5, 6, 8, -1)] == [-1, 0, 4, 5, 6, 7, -2]
 
 
 @given(st.lists(st.integers(1, 16), min_size=1, max_size=6), st.lists(st.booleans(), min_size=6, max_size=6))

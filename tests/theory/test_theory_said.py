@@ -11,7 +11,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.coverage import contradictions, identity, identity_when_full, undoubled
 from yellow_hinge.theory.identify import identify, over_every_bass, over_number
 from yellow_hinge.theory.keys import parse_key
-from yellow_hinge.theory.numbers import print_number
+from yellow_hinge.theory.numbers import parse_number, print_number
 from yellow_hinge.theory.pitch import name_for_pitch_class
 from yellow_hinge.theory.polychord import polychords
 from yellow_hinge.theory.roman import print_roman
@@ -58,6 +58,7 @@ def numbered(symbol: str, key: str) -> str:
         over_number(chord, home), usual(chord), by_function(chord, home, goal),
         by_function(chord, home, None), moved(chord, 1, 1, home), leads_to_minor(chord, goal),
         " ".join(str(one).rpartition("/")[2] for one in basses),
+        parse_number(print_number(chord, home), home) == chord,
     )  # fmt: skip
     return " | ".join(map(str, texts))
 
@@ -78,7 +79,7 @@ def fits(symbol: str, key: str) -> str:
 def grip(notes: str) -> str:
     """What a grip is called, over every bass too, and how rough and muddy it is."""
     keys = [int(key) for key in notes.split()]
-    names = " ".join(str(name.chord) for name in identify(keys, most=5))
+    names = " ".join(f"{name.chord}:{name.score}" for name in identify(keys, most=5))
     split = " ".join(str(name.chord) for name in identify(keys, most=3, left=len(keys) // 2))
     basses = " ".join(str(row[0].chord) if row else "-" for row in over_every_bass(keys, most=1).values())
     poly = " ".join(str(chord) for chord, _ in polychords(keys, {}))

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import errno
+import gc
 import os
 import re
 import time
+import weakref
 from importlib.resources import files
 from itertools import chain
 from pathlib import Path
 
 import mido
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QCoreApplication, QEvent, Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import (
     QAbstractButton,
@@ -44,8 +46,21 @@ from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.worker import Worker
 
-from .conftest import PAGES, click, click_in_menu, colours, page, press, settle, show, type_chart
+from .conftest import (
+    PAGES,
+    Rested,
+    click,
+    click_in_menu,
+    colours,
+    forget,
+    page,
+    press,
+    settle,
+    show,
+    type_chart,
+)
 
 K = Qt.Key
 every_page = pytest.mark.parametrize("kind", PAGES)
@@ -402,3 +417,32 @@ def test_the_window_answers_while_a_long_song_is_solved(window: Window, qtbot: Q
     assert not window.document.worker.running
     settle(window, qtbot)
     assert not window.transport.progress.isVisible()
+
+
+def test_a_closed_window_is_let_go(window: Window, qtbot: QtBot) -> None:
+    """With its pages, their parts and workers, and the song."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("yellow_hinge.tasks.song.session.Session", Rested)
+        made = make_window(demo_song("lantern-ferry"))
+    made.show()
+    made.activateWindow()
+    qtbot.waitUntil(made.isActiveWindow)
+    for kind in PAGES:
+        show(made, qtbot, kind)
+        settle(made, qtbot)
+    kept = [
+        weakref.ref(one)
+        for one in (made, made.document, *made.findChildren(Page), *made.findChildren(Worker))
+    ]
+    kept += [weakref.ref(part) for page in made.findChildren(Page) for part in page.parts]
+    assert len(kept) > 30
+    forget(made)
+    made.close()
+    made.deleteLater()
+    del made
+    qtbot.wait(50)
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    gc.collect()
+    assert [one() for one in kept if one() is not None] == []
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QScrollArea,
     QWidget,
 )
+from shiboken6 import isValid
 
 from yellow_hinge.ui.theme import text_scale
 
@@ -136,7 +137,7 @@ class FocusRing(QWidget):
         app.focusChanged.connect(self._follow)
 
     def _follow(self, _: QWidget | None, now: QWidget | None) -> None:
-        for widget in self._watched:
+        for widget in filter(isValid, self._watched):  # what had the keyboard may be gone
             widget.removeEventFilter(self)
         self._watched = []
         if now is not None and isinstance(now.parentWidget(), QAbstractSpinBox):

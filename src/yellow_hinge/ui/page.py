@@ -93,6 +93,7 @@ class Page(QWidget):
         self.theme = worn()  #: that it was dressed in
         self.parts = tuple(self.make_parts())
         for part in self.parts:
+            part.setParent(self)  # it goes with the page: what listens to it may hold the page
             part.hear.connect(self.hear)
             part.said.connect(self.said)
             part.shown.connect(self.show_all)
