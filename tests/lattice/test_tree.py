@@ -271,3 +271,13 @@ def test_a_cleared_cache_holds_nothing_and_keeps_its_names() -> None:
     cache.clear()
     assert not cache.has(name) and cache.bytes == 0 and cache.get(name) is None
     assert cache.name(("a", 1)) == name and cache.name(("a", 2)) != name
+
+
+def test_names_of_tables_are_bounded(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Equal content has one name as long as it is remembered; no name is given twice."""
+    monkeypatch.setattr("yellow_hinge.lattice.tree._MOST_NAMES", 3)
+    cache = TableCache()
+    first = [cache.name(content) for content in "abcabc"]
+    assert first == [0, 1, 2, 0, 1, 2]
+    more = [cache.name(content) for content in "dead"]
+    assert more == [3, 4, 5, 3] and len(cache._names) == 3

@@ -159,3 +159,10 @@ def test_a_grip_slides_as_it_is(keys: Keys, st: int, wanted: Keys | None) -> Non
 )  # fmt: skip
 def test_a_grip_slides_along_tones(keys: Keys, tones: frozenset[int], up: bool, wanted: Keys | None) -> None:
     assert slid_in(keys, tones, up) == wanted
+
+
+def test_a_slide_ends_at_the_ends_of_a_piano() -> None:
+    keys = Keys(left=(30, 40), right=(90, 99))
+    low, high = slid(keys, -9), slid(keys, 9)
+    assert low is not None and low.left[0] == 21 and high is not None and high.right[-1] == 108
+    assert slid(keys, -10) is None and slid(keys, 10) is None

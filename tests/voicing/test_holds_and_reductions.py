@@ -135,6 +135,28 @@ def test_the_bottom_alone_carries_the_chord() -> None:
     assert ways.index(alone[0]) > [way.words for way in ways].index("drop the left hand's top note")
 
 
+@pytest.mark.parametrize(
+    "right", [((60, "R"), (67, "5"), (76, "3")), ((60, "R"), (64, "3"), (67, "5"), (76, "3"))]
+)
+def test_what_is_rolled_or_alone_is_an_end(right: tuple[tuple[int, str], ...]) -> None:
+    """Both hands are too wide: one step mends one of them. Nothing is taken from what is rolled already, nor
+    from a lowest note that stands alone; and all that was done before it is said."""
+    both = Voicing(spread((36, "R"), (43, "5"), (52, "3")), spread(*right))
+    profile = HandProfile().with_reach(8, 8)
+    rolls = replace(profile, left=replace(profile.left, possible_mm=white_interval_mm(10)))
+    for hands in (profile, rolls):
+        ways = reductions(both, replace(wish("C", "solo", hands), bass="self"))
+        steps = [way.words.split(", ") for way in ways]
+        assert steps and all(len(row) > 1 for row in steps)
+        assert not any("roll" in step or "alone" in step for row in steps for step in row[:-1])
+        assert any("roll" in row[-1] for row in steps) == (hands is rolls)
+        assert all(("roll" in row[-1]) == way.rolled for row, way in zip(steps, ways, strict=True))
+    asked = replace(wish("C", "solo", profile), bass="self")
+    first = msgspec.structs.replace(asked.school, reduce=("alone", "top"))
+    ways = reductions(both, replace(asked, school=first), lawful=False)
+    assert ways and not any(way.words.startswith("the left hand's lowest note alone") for way in ways)
+
+
 def test_a_grip_of_ones_own_need_not_be_lawful() -> None:
     """Without a third there is nothing lawful to come down to; the player's grip has ways out anyway."""
     bare = Voicing(spread((36, "R"), (43, "5"), (55, "5")), spread((60, "R"), (67, "5")))

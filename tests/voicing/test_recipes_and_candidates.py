@@ -337,6 +337,15 @@ def test_shapes_move_with_the_chord(symbol: str, semitones: int) -> None:
 
 
 NO_WISH = Notes((0,) * 6, (0,) * 6, (0,) * 6)
+
+
+def test_prices_of_notes_have_limits() -> None:
+    assert Notes((0,) * 6, (10_000,) * 6, (0,) * 6).of("left", "bassist")[5] == 10_000
+    for price in (-1, 10_001):
+        with pytest.raises(ValueError, match="prices of notes are"):
+            Notes((0,) * 6, (0,) * 6, (0, 0, 0, 0, 0, price))
+
+
 RECIPE = """schema = "yellow-hinge/recipes/1"
 [[recipe]]
 id = "own"

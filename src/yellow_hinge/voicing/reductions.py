@@ -65,11 +65,16 @@ def _steps(before: Reduction, wish: Wish) -> Iterator[Reduction]:
             for voicing, words in _WAYS[way](before.voicing, side):
                 if wish.bass == "self" and voicing.left.keys[:1] != before.voicing.left.keys[:1]:
                     continue  # the left hand has the bass
-                said = f"{before.words}, {words}" if before.words else words
-                yield Reduction(voicing, said)
+                yield Reduction(voicing, _then(before, words))
             hand = wish.profile.left if side == "left" else wish.profile.right
             if way == "roll" and _can_roll(before.voicing, side, hand, wish.profile):
-                yield Reduction(before.voicing, f"roll the {side} hand with the pedal", rolled=True)
+                words = _then(before, f"roll the {side} hand with the pedal")
+                yield Reduction(before.voicing, words, rolled=True)
+
+
+def _then(before: Reduction, words: str) -> str:
+    """What was done so far, and one thing more."""
+    return f"{before.words}, {words}" if before.words else words
 
 
 def _can_roll(voicing: Voicing, side: str, hand: Hand, profile: HandProfile) -> bool:
