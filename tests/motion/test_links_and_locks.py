@@ -117,6 +117,17 @@ def test_a_fixed_row_has_the_price_that_a_search_would_find(
         assert cost == best.cost or any(moves[: len(row)])
 
 
+def test_steps_that_never_come_again_are_let_go_and_the_rest_stays() -> None:
+    store = Store(LIBRARY)
+    places = tuple(Place(wish(symbol, "solo", HandProfile())) for symbol in ("Dm7", "G7", "Cmaj7"))
+    best = Planner(LIBRARY, store).solve(Progression(places, (0, 1, 2), False))
+    parts = (store._columns.bytes, store._links.bytes, store._hinges.bytes, store.tables.bytes)
+    assert all(parts) and store.bytes == sum(parts)
+    store.forget_steps()
+    assert store._links.bytes == store.tables.bytes == 0 and store.bytes == parts[0] + parts[2]
+    assert Planner(LIBRARY, store).solve(Progression(places, (0, 1, 2), False)).cost == best.cost
+
+
 def _shifted(voicing: Voicing, st_: int) -> Voicing:
     left, right = (
         replace(hand, keys=tuple(key + st_ for key in hand.keys)) for hand in (voicing.left, voicing.right)

@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from conftest import DATA
+from conftest import DATA, table
 from made import song_of
 from yellow_hinge.hands.geometry import white_interval_mm
 from yellow_hinge.hands.profile import HandProfile
@@ -217,4 +217,12 @@ def test_what_every_school_pays() -> None:
     assert wanted == {
         name: " ".join(f"{school.id}={getattr(weights_of(school), name)}" for school in schools)
         for name in Weights.__struct_fields__
+    }
+
+
+def test_prices_are_those_that_were_listened_to() -> None:
+    """They were set by reading rows note by note: one that changes is to be listened to anew."""
+    usual = Weights()
+    assert {name: int(value) for name, value in table("motion/weights.tsv")} == {
+        name: getattr(usual, name) for name in usual.__struct_fields__
     }

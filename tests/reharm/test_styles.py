@@ -119,9 +119,18 @@ def test_ones_own_style_is_learnt_from_what_was_taken(tmp_path: Path) -> None:
 
 def test_what_never_came_up_says_nothing() -> None:
     style = learned(["tritone"] * 4, ["relative"] * 4, "mine")
-    assert style is not None and style.families["stronger pull"] < 0 < style.families["same job"]
-    assert set(style.families) == {"stronger pull", "same job"}
+    assert style is not None and style.families == {"stronger pull": -18, "same job": 75}
     assert learned(["tritone"] * 3, [], "mine") is None
+    for taken, left, families in (
+        (
+            ["tritone"] * 6 + ["relative"] * 2,
+            ["tritone"] * 3 + ["relative"] * 9,
+            {"stronger pull": -13, "same job": 46},
+        ),
+        (["relative"] * 5, ["tritone"] * 11, {"stronger pull": 106, "same job": -38}),
+    ):
+        found = learned(taken, left, "mine")
+        assert found is not None and found.families == families
     assert read_styles(style_text(Style("a", 'A "b"', "w")))["a"].name == 'A "b"'
 
 
