@@ -282,6 +282,10 @@ def test_a_clash_is_shown_with_its_note_and_weighed() -> None:
     tritone = next(one for one in clashing if one.rule == "tritone")
     assert not tritone.safe and tritone.clash == 1.0
     assert tritone.notes[0].fit.kind == FitKind.CLASH and "wrong seventh" in tritone.notes[0].fit.reason
+    for other in variants(tritone, chord("C"), parse_key("C")):
+        sounding = [timed.chord for timed in other.chords]
+        assert len(other.notes) == len(tritone.notes)
+        assert all(fit.chord in sounding for fit in other.notes)  # of its own chords, not of the plain ones
     assert tritone.bass_words == "D♭, C: steps down"
 
 
