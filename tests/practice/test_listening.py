@@ -199,6 +199,13 @@ def test_the_next_grip_struck_too_early_is_early_and_not_extra() -> None:
     assert found[0].clean and found[1].early and not found[1].faults
 
 
+def test_a_key_too_many_behind_the_last_grip_is_extra() -> None:
+    listener = Listener(ROW[:1], "time", 0.25)
+    _feed(listener, "C3 Bb3 Eb4 G4", 0.0)
+    found = [*_feed(listener, "C6", 0.1), *listener.rest()]
+    assert [(one.fault, one.played) for one in found[0].faults] == [("extra", 84)] and len(found) == 1
+
+
 def test_playing_freely_may_leave_out_and_repeat() -> None:
     listener = Listener(ROW, "free")
     first = [*_feed(listener, "C3 Bb3 Eb4 G4", 0.0), *listener.tick(0.5)]

@@ -151,6 +151,26 @@ def test_one_new_key_a_day_once_the_song_works() -> None:
     assert any(block.why == "a new key: D" for block in plan(Shelf(pieces, tried, NOON + DAY, 1), Wishes(20)))
 
 
+def test_a_new_key_takes_the_longest_phrase_first_and_then_the_longest_section() -> None:
+    text = (
+        "title: Rope\nkey: C\n[A]\n| C | F |\n[B]\n| Am | Dm | G7 | Em | Am | Dm | G7 | C |\n[C]\n| F | C |\n"
+    )
+    home = piece(text)
+    there = replace(home, key="G")
+    count = len(home.changes)
+    known = [replace(begun(-1.0), theta=-4.0, tries=30) for _ in range(count)]
+    for new, span in (
+        ([begun(-1.0)] * count, max(home.phrases, key=lambda span: span[1] - span[0])),
+        (
+            [practised(begun(-1.0), 3, 9, NOON)] * count,
+            max(home.sections, key=lambda span: span[1] - span[0]),
+        ),
+    ):
+        blocks = plan(Shelf((home, there), [*known, *new], NOON + DAY, 1), Wishes(20))
+        spans = [block.drill.spans for block in blocks if block.drill is not None and block.drill.piece == 1]
+        assert spans == [(span,)] and span[0] > 0
+
+
 def test_nothing_to_practise_is_no_plan() -> None:
     assert plan(Shelf((), (), NOON), Wishes(20)) == ()
     assert plan(shelf(), Wishes(0)) == ()

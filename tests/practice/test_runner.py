@@ -77,6 +77,18 @@ def test_a_clean_round_moves_the_ladder_and_is_written() -> None:
     assert {t.change for t in written} == {piece().changes[piece().row[0]].id}
 
 
+def test_with_the_click_a_round_ends_by_the_clock() -> None:
+    """Four fifths of a second a quarter, and what the device needs; who is waited for has no clock."""
+    one, _ = runner(tempo=75, latency=0.25)
+    one.begin(10.0)
+    assert one.ends == pytest.approx(one.began + 3.2 * TIMES) and one.place(one.ends) == 4 * TIMES
+    assert not one.over(one.ends + 0.24) and one.over(one.ends + 0.25)
+    assert len(one.tick(one.ends + 0.25)) == len(one.strokes)  # what was not played is said
+    waits, _ = runner(way="wait", tempo=75)
+    waits.begin(10.0)
+    assert waits.tick(waits.ends + 1000) == [] and not waits.over(waits.ends + 1000)
+
+
 def test_slips_are_counted_where_they_were_made_and_only_forwards() -> None:
     one, written = runner()
     one.begin(0.0)

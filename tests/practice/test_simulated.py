@@ -49,6 +49,16 @@ def test_it_forgets_and_never_beyond_where_it_began(law: Law) -> None:
     assert weeks == sorted(weeks) and fresh < weeks[-1] <= start
 
 
+def test_from_start_to_end_goes_on_with_the_next_song() -> None:
+    days = Simulation(PIECES, "power", 12, 2.0, 3)
+    for _ in days.run("song"):
+        pass
+    ends = np.cumsum([len(one.changes) for one in PIECES])
+    order = [int(np.searchsorted(ends, change, side="right")) for _, change, *_ in days.played]
+    turns = [number for place, number in enumerate(order) if not place or number != order[place - 1]]
+    assert len(turns) > 4 and turns == [place % 3 for place in range(len(turns))]
+
+
 def test_many_tries_on_one_day_give_less_than_on_several() -> None:
     assert (
         massed(np.array([DAY_FULL]))[0] < DAY_FULL
