@@ -86,6 +86,7 @@ def test_with_the_click_a_round_ends_by_the_clock() -> None:
     assert len(one.tick(one.ends + 0.25)) == len(one.strokes)  # what was not played is said
     waits, _ = runner(way="wait", tempo=75)
     waits.begin(10.0)
+    assert waits.feed(waits.strokes[0].keys[0], 70, waits.began) == []
     assert waits.tick(waits.ends + 1000) == [] and not waits.over(waits.ends + 1000)
 
 
