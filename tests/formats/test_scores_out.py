@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from fractions import Fraction
 from pathlib import Path
 from xml.etree import ElementTree as ET
@@ -14,6 +15,7 @@ from conftest import DATA
 from made import charts, song_of
 from yellow_hinge.formats import musicxml
 from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.formats.musicxml.score_out import Only
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.arrangement import Ask
@@ -234,3 +236,14 @@ def test_any_chart_is_valid_and_reopens(chart: Chart) -> None:
     again = musicxml.read(musicxml.write(song)).chart
     assert heard(again)[:3] == heard(chart)[:3]
     assert parse_chart(again.text) == again
+
+
+@pytest.mark.parametrize(
+    ("tune", "only", "ids"),
+    [("", "", ["P1"]), ("melody: E5:4\n", "", ["P1", "P2"]), ("melody: E5:4\n", "lead", ["P1"]),
+     ("melody: E5:4\n", "hands", ["P1"])],
+)  # fmt: skip
+def test_parts_are_numbered_from_one(tune: str, only: Only, ids: list[str]) -> None:
+    data = musicxml.write(Song(parse_chart(f"| C |\n{tune}")), only=only)
+    assert re.findall(r'<part id="(\w+)">', data.decode()) == ids
+    assert re.findall(r'<score-part id="(\w+)">', data.decode()) == ids
