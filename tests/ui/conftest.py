@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from importlib import import_module
 from pathlib import Path
@@ -227,12 +227,18 @@ class RestedDesk(SwapDesk):
     known: ClassVar[list[tuple[Song, int, Looked]]] = []
     curves: ClassVar[list[tuple[Song, int, Appetite, list[TradePoint]]]] = []
 
-    def look(self, song: Song, written: int, progress: Progress) -> Looked:
+    def look(
+        self,
+        song: Song,
+        written: int,
+        progress: Progress,
+        deliver: Callable[[Looked], object] = lambda _: None,
+    ) -> Looked:
         for known, place, looked in self.known:
             if place == written and known == song:
                 (_, *found), base, weighed = looked
                 return (song, *found), base, weighed  # type: ignore[return-value]
-        self.known.append((song, written, super().look(song, written, progress)))
+        self.known.append((song, written, super().look(song, written, progress, deliver)))
         return self.known[-1][-1]
 
     def curve(

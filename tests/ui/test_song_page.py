@@ -157,9 +157,10 @@ def test_what_an_edit_cannot_keep_is_said_with_undo_beside_it(window: Window, qt
     assert window.message.isVisible() and "\n" not in window.message.text.text()
     qtbot.keyClick(view.editor, Qt.Key.Key_Space)  # the next thing that is done: it has been read
     assert not window.message.isVisible()
-    window.message.tell("What is no edit stays.")
+    window.message.tell("What is no edit goes too.")
     qtbot.keyClick(view.editor, Qt.Key.Key_Space)
-    assert window.message.isVisible()
+    assert not window.message.isVisible()
+    assert window.message.happened[0][1] == "What is no edit goes too." and len(window.message.happened) > 1
 
 
 def test_what_was_said_of_an_edit_stays_on_its_page(window: Window, qtbot: QtBot) -> None:

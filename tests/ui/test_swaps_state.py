@@ -150,6 +150,7 @@ def test_figures_are_differences_of_whole_songs(library: Library) -> None:
     assert state.figure(state.here[0]) == "" and state.heard() is None
     state.take_found(Found(song, found, keys), base, weighed)
     for one in state.here:
+        assert base is not None
         change = (weighed[one].answer.cost - base.answer.cost) / 100
         assert state.figure(one) == ("±0" if abs(change) < 0.05 else f"{change:+.1f}".replace("-", "−"))
         state.proposal = one

@@ -84,6 +84,7 @@ class Document(QObject):
         self.worker.failed.connect(self._take_failure)
         #: What is known of the song; nothing until it is solved.
         self.solved: Solved = NOTHING
+        self._failed = False
         self._chosen = 0
         self._row: tuple[Song, Row] | None = None
         self.checked = checked_as_it_is(song, None)
@@ -129,7 +130,7 @@ class Document(QObject):
 
     def solve(self) -> None:
         """Search anew for the song as it is."""
-        self.solved = NOTHING
+        self.solved, self._failed = NOTHING, False
         self._chosen = min(self._chosen, max(0, len(self.song.slots) - 1))  # said by ``changed``
         self.troubles.emit(())
         if not self.song.slots:
@@ -165,7 +166,13 @@ class Document(QObject):
             self.known.emit()
 
     def _take_failure(self, error: YellowHingeError) -> None:
+        self._failed = True
         self.troubles.emit(error.problems)
+
+    @property
+    def waits(self) -> bool:
+        """Whether it is not known yet which voicings its chords can have."""
+        return bool(self.song.slots) and not (self.solved.alternatives or self._failed)
 
     # --- edits ---
 

@@ -4,11 +4,12 @@ runs."""
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from functools import partial
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QRect, Signal
 from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.errors import YellowHingeError
@@ -82,6 +83,12 @@ class Looks(QObject):
 
     def switch_calm(self) -> None:
         self._take(lambda: None, calm=not self.calm)
+
+    def keep_place(self, place: QRect) -> None:
+        """Where the window stood when it was closed; where that cannot be kept it is of no weight."""
+        self.display = replace(self.display, window=(place.x(), place.y(), place.width(), place.height()))
+        with suppress(YellowHingeError):
+            keep_display(self.display)
 
     def _is_named(self, naming: Naming) -> bool:
         return self.display.names == naming

@@ -1,8 +1,10 @@
-"""The message bar: what stands in the way and what was done, in place, never a box to click away."""
+"""What stands in the way and what was done, in place, never a box to click away; and a chart that waits."""
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Sequence
+from datetime import datetime
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
@@ -13,14 +15,17 @@ from yellow_hinge.ui.quiet import Ground
 
 #: Problems that are shown; the first few are enough to go on with.
 _MOST_SHOWN = 4
+#: Messages that can be looked up.
+_MOST_KEPT = 100
 
 
 class MessageBar(Ground):
-    """Hidden until there is something to say."""
+    """Hidden until there is something to say; it leaves with the next act. ``happened``: what was said, with
+    the time of day, the last one first."""
 
     def __init__(self, undo: Callable[[], object], parent: QWidget | None = None) -> None:
         super().__init__("panel", parent)
-        self._passing = False
+        self.happened: deque[tuple[str, str]] = deque(maxlen=_MOST_KEPT)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 8, 12, 8)
         self.text = kit.label()
@@ -37,17 +42,9 @@ class MessageBar(Ground):
         self.hide()
 
     def tell(self, words: str, undo: bool = False) -> None:
-        """Show plain words, with a button for undo where that helps; with it they pass by."""
+        """Show plain words, with a button for undo where that helps."""
+        self.happened.appendleft((f"{datetime.now():%H:%M}", words))
         self.text.setTextFormat(Qt.TextFormat.PlainText)
-        self._passing = undo
-        self._show(words, undo)
-
-    def pass_by(self) -> None:
-        """Something else is done: what an edit had to say has been said."""
-        if self._passing:
-            self.hide()
-
-    def _show(self, words: str, undo: bool) -> None:
         self.text.setText(words)
         self.undo.setVisible(undo)
         self.show()
@@ -60,3 +57,23 @@ class MessageBar(Ground):
         if len(problems) > _MOST_SHOWN:
             lines.append(f"... and {len(problems) - _MOST_SHOWN} more.")
         self.tell("\n".join(lines))
+
+
+class UnreadBar(Ground):
+    """On every page but the chart's own, while the chart that is typed cannot be read."""
+
+    def __init__(self, button: QPushButton, parent: QWidget | None = None) -> None:
+        super().__init__("panel", parent)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 6, 12, 6)
+        self.text = kit.label("wrong")
+        layout.addWidget(self.text, 1)
+        layout.addWidget(button)
+        self.hide()
+
+    def show_draft(self, problems: Sequence[Problem], title: str) -> None:
+        """What stands in the way of reading it, and which song is shown meanwhile; nothing hides the bar."""
+        self.setVisible(bool(problems))
+        if problems:
+            shown = f"Shown is \u201c{title}\u201d as it was before."
+            self.text.setText(f"The chart cannot be read at {problems[0].place}. {shown}")

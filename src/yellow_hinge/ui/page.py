@@ -174,6 +174,9 @@ class Page(QWidget):
     def key_played(self, event: KeyEvent) -> None:
         """A key or the pedal went down or up on the keyboard that is heard."""
 
+    def seek(self, words: str) -> None:
+        """Something of this page was asked for by its name."""
+
     def left(self) -> None:
         """Another page is shown now."""
 

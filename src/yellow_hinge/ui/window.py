@@ -9,6 +9,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QPoint, QSize
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -36,8 +37,9 @@ from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import FileDesk
+from yellow_hinge.ui.find_desk import FindDesk
 from yellow_hinge.ui.looks import Looks
-from yellow_hinge.ui.message import MessageBar
+from yellow_hinge.ui.message import MessageBar, UnreadBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import PageFrame, QuietSide
@@ -61,6 +63,8 @@ ABOUT = (
 
 
 _RAIL_WIDTH = 118
+#: What a desktop draws around a window, at the most: at the sides and below, and above.
+_FRAME = (8, 40)
 
 
 class Window(QMainWindow):
@@ -89,6 +93,7 @@ class Window(QMainWindow):
         self.copies = CopyKeeper(self.document, self)
         self.found = FoundBar()
         self.files = FileDesk(self.document, self.message, self.playback.stop)
+        self.finding = FindDesk(self)
         self.commands = CommandList(self._make_commands())
         self.transport = Transport(self.playback, self.document.worker, self.commands)
         self._build()
@@ -102,7 +107,9 @@ class Window(QMainWindow):
         self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
-        self.document.acted.connect(self.message.pass_by)
+        self.document.acted.connect(self.message.hide)
+        for signal in (self.document.read, self.document.renewed):
+            signal.connect(self._show_unread)
         self.devices.changed.connect(self._held)
         self.devices.played.connect(self._key_played)
         self.copies.failed.connect(self.say)
@@ -113,9 +120,23 @@ class Window(QMainWindow):
         self.found.wants.connect(self._take_back)
         self.ring = FocusRing(self, lambda: (color("ink"), color("raised")))
         self.setAcceptDrops(True)
-        self.resize(1280, 800)
+        self._stand()
         self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
         self._refresh()
+
+    def _stand(self) -> None:
+        """Inside what the screen leaves, with the frame that a desktop draws around a window; where it stood
+        the last time, if that is there."""
+        room = self.screen().availableGeometry().adjusted(_FRAME[0], _FRAME[1], -_FRAME[0], -_FRAME[0])
+        size = QSize(1280, 800).boundedTo(room.size())
+        if self.looks.display.window is not None:
+            x, y, width, height = self.looks.display.window
+            size = QSize(width, height).boundedTo(room.size())
+            if room.contains(QPoint(x, y)) and room.contains(
+                QPoint(x + size.width() - 1, y + size.height() - 1)
+            ):
+                self.move(x, y)
+        self.resize(size)
 
     # --- building --------------------------------------------------------------------------
 
@@ -129,7 +150,8 @@ class Window(QMainWindow):
         upper.addWidget(self.rail)
         upper.addWidget(self.stack, 1)
         outer.addLayout(upper, 1)
-        kit.add_all(outer, (self.found, self.message, self.panel, self.transport))
+        self.unread = UnreadBar(kit.button(self.commands, f"page-{self.page_names[0]}"))
+        kit.add_all(outer, (self.unread, self.found, self.message, self.panel, self.transport))
         self.setCentralWidget(body)
 
     def _build_rail(self) -> QuietSide:
@@ -211,6 +233,8 @@ class Window(QMainWindow):
             Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z",), "Edit", tip="Do it again",
                     enabled=lambda: history().redo_label is not None,
                     now=lambda: _with_label("Redo", history().redo_label)),
+            Command("find", "Find...", self.finding.ask, ("Ctrl+F", "/"), "Edit",
+                    tip="Acts of all pages, chords, bars, sections, takes, patterns, schools and songs"),
             *(
                 Command(f"page-{row.name}", row.name, partial(self.go_to, row.name),
                         _page_keys(number), "View", tip=f"Go to {row.name}")
@@ -226,6 +250,8 @@ class Window(QMainWindow):
                     checked=self.panel.isVisible),
             Command("keys", "This page and its keys", self.show_keys, ("F1",), "Help",
                     tip="What this page is for, and everything that can be done with its keys"),
+            Command("happened", "What happened", self.show_happened, menu="Help",
+                    tip="Everything that was said, the last first; undo takes changes back"),
             Command("about", "About", lambda: self.message.tell(ABOUT), menu="Help",
                     tip="Version, licence and cautions"),
         ]  # fmt: skip
@@ -251,9 +277,14 @@ class Window(QMainWindow):
             page.wants.connect(self.go_to)
         return self._pages[name]
 
+    @property
+    def page_names(self) -> list[str]:
+        """Of all pages, in the order of the rail."""
+        return [row.name for row in self._rows]
+
     def go_to(self, name: str) -> None:
         """Show a page and give it the keyboard. What was typed is read first."""
-        self.message.pass_by()
+        self.message.hide()
         self.document.read_draft()
         page = self.page_named(name)
         if page.theme is not self.theme or name in self._undressed:
@@ -263,7 +294,7 @@ class Window(QMainWindow):
             self.page.left()
         self._shown = name
         self.stack.setCurrentWidget(self._frames[name])
-        place = self.places.button([row.name for row in self._rows].index(name))
+        place = self.places.button(self.page_names.index(name))
         place.setChecked(True)
         if self.isVisible():
             self.rail.ensureWidgetVisible(place)
@@ -272,6 +303,7 @@ class Window(QMainWindow):
         fill_menu(self.page_menu, list(page.commands))
         self.page_menu.menuAction().setVisible(any(page.commands))
         self.commands.yield_to(page.commands)
+        self._show_unread()
         page.focus.setFocus()
         page.keyboard_name = self.devices.name if self.devices.listening else ""
         page.entered()
@@ -295,11 +327,12 @@ class Window(QMainWindow):
             self.rail,
             self.found,
             self.message,
+            self.unread,
             self.panel,
             self.transport,
         ]
-        if "key_list" in vars(self):  # it has been made
-            around.append(self.key_list)
+        around += [vars(self)["key_list"]] if "key_list" in vars(self) else []  # it has been made
+        around += self.finding.made
         for widget in around:
             theme.dress(widget)
 
@@ -324,6 +357,13 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{'* ' if history.modified else ''}{name} - Yellow Hinge")
         self.transport.show_song(song)
         self.commands.refresh()
+
+    def _show_unread(self) -> None:
+        """A chart that waits to be mended is said wherever it is not seen."""
+        document, here = self.document, self._shown == self.page_names[0]
+        unread = document.history.draft is not None and document.checked.chart is None and not here
+        problems = document.checked.problems if unread else ()
+        self.unread.show_draft(problems, document.song.title or "Untitled")
 
     def _show_troubles(self, problems: tuple[Problem, ...]) -> None:
         if problems:
@@ -351,6 +391,13 @@ class Window(QMainWindow):
         groups = [("On this page", list(self.page.commands)), ("Everywhere", self.commands.as_left())]
         footer = f"Mistakes of the program are written down in {log_path()}"
         self.key_list.show_page(self.page.name, _words_for(self.page), groups, footer)
+
+    def show_happened(self) -> None:
+        """What was said in this window, with what can be taken back."""
+        said = [f"**{when}** {words}" for when, words in self.message.happened]
+        label = self.document.history.undo_label
+        undo = "There is nothing to undo." if label is None else f"Undo (Ctrl+Z) takes back: {label}."
+        self.key_list.show_page("What happened", "\n\n".join(said) or "Nothing yet.", (), undo)
 
     # --- playing ---------------------------------------------------------------------------
 
@@ -461,6 +508,7 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
+        self.looks.keep_place(self.normalGeometry())
         self.devices.stop()
         self.playback.close()
         self.copies.close()

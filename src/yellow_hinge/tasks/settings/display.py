@@ -14,12 +14,14 @@ from yellow_hinge.theory.pitch import Naming
 
 
 class Display(Struct, frozen=True):
-    """``text`` is the size of text in hundredths of the usual one; ``calm``: nothing moves by itself."""
+    """``text`` is the size of text in hundredths of the usual one; ``calm``: nothing moves by itself;
+    ``window``: where the window stood, left, top, width and height in pixels."""
 
     theme: Literal["light", "dark"] = "light"
     text: Literal[100, 125, 150, 175, 200] = 100
     names: Naming = "letters"
     calm: bool = False
+    window: tuple[int, int, int, int] | None = None
 
 
 def display_path() -> Path:

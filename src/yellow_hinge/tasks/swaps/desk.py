@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.appetite import Appetite
@@ -21,7 +23,8 @@ from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape
 
-Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced, dict[Proposal, Voiced]]
+#: What was found in a song; the song as it is (None: not known yet), and with the proposals of one place.
+Looked = tuple[tuple[Song, tuple[Proposal, ...], tuple[Key, ...]], Voiced | None, dict[Proposal, Voiced]]
 
 
 class SwapDesk:
@@ -31,13 +34,22 @@ class SwapDesk:
         self._library = library
         self._planner = Planner(library)
 
-    def look(self, song: Song, written: int, progress: Progress) -> Looked:
+    def look(
+        self,
+        song: Song,
+        written: int,
+        progress: Progress,
+        deliver: Callable[[Looked], object] = lambda _: None,
+    ) -> Looked:
         """All proposals and local keys of a song; the song as it is, and with each proposal of
-        one place, voiced anew. Raises as :func:`voice_song`."""
+        one place, voiced anew. What is known so far is handed over as it comes: the proposals are there long
+        before they are weighed. Raises as :func:`voice_song`."""
         proposals = find_swaps(song)
+        found = song, tuple(proposals), local_keys(song)
+        deliver((found, None, {}))
         base = voice_song(song, self._library, self._planner)
         here = [one for one in proposals if one.at == written]
-        weighed = {}
+        weighed: dict[Proposal, Voiced] = {}
         for count, proposal in enumerate(here):
             if not progress((count + 1) / len(here)):
                 raise Cancelled
@@ -45,7 +57,8 @@ class SwapDesk:
                 weighed[proposal] = self.weigh(song, proposal)
             except NoSolution:
                 continue  # these hands cannot play it: it is listed without a figure
-        return (song, tuple(proposals), local_keys(song)), base, weighed
+            deliver((found, base, dict(weighed)))
+        return found, base, weighed
 
     def weigh(self, song: Song, proposal: Proposal) -> Voiced:
         """The song with a proposal, voiced anew; right hands that are kept stay where they do not clash, and

@@ -84,7 +84,7 @@ class LeafSide(QuietSide):
         lines = state.alternative_lines(solved.others(index), ways_out) if solved.alternatives else []
         if lines != self.alternatives.lines:
             self.alternatives.take(lines)
-        waiting = self._document.worker.running and not lines
+        waiting = self._document.waits and not lines
         words = _list_heading(bool(ways_out), bool(lines), waiting)
         self.list_heading.setText(words if solved.ranks_exact else f"{words} at most")
         self.list.viewport().update()

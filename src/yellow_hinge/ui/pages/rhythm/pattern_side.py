@@ -103,6 +103,12 @@ class PatternSide(QWidget):
             self._state.scope = scope
         self.scoped.emit()
 
+    def seek(self, words: str) -> None:
+        """List the patterns of that name, with the keyboard on them."""
+        self.filter.setText(words)
+        self.list.setCurrentIndex(self.model.index(0))
+        self.list.setFocus()
+
     def _take_current(self) -> None:
         """What is chosen, or else the first one."""
         chosen = self.list.currentIndex()

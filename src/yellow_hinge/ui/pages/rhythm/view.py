@@ -122,6 +122,11 @@ class RhythmPage(Page):
         self.side.fit_text()
         self.area.fit_text()
 
+    def seek(self, words: str) -> None:
+        """A pattern: it is listed, and chosen with Return."""
+        self.faces.show("patterns")
+        self.side.patterns.seek(words)
+
     def entered(self) -> None:
         if self._trouble:
             self.said.emit(self._trouble)

@@ -97,7 +97,7 @@ class SwapsState:
         if not song.written:
             self.proposal = None
 
-    def take_found(self, recovered: Found, base: Voiced, weighed: Mapping[Proposal, Voiced]) -> None:
+    def take_found(self, recovered: Found, base: Voiced | None, weighed: Mapping[Proposal, Voiced]) -> None:
         """Proposals have been found and weighed; the chosen one stays where it is still there."""
         if _question(recovered.song) == _question(self.song):
             self.found, self.base, self.weighed = recovered, base, weighed
@@ -289,7 +289,10 @@ class SwapsState:
             )
             for proposal in self.shown
         ]
-        more = len(self.here) - len(rows)
+        if not rows and self.written is not None:
+            nothing = "No swap fits here: choose another chord, or switch more rules on."
+            rows.append(Line("Looking for what may stand here..." if self.found is None else nothing))
+        more = len(self.here) - len(self.shown)
         if more:
             rows.append(Line(f"{more} more: press A to see them all"))
         return rows

@@ -66,7 +66,7 @@ class Weighing(Part):
         """Find the proposals of the song as it is, unless they are there."""
         song, at = self.document.song, self.state.at
         if at is not None and song.slots and (again or self.state.found is None or not self.state.weighed):
-            self._start(lambda desk, progress: desk.look(song, at, progress))
+            self.worker.start(lambda progress, deliver: self._desk().look(song, at, progress, deliver))
 
     def weigh(self, proposal: Proposal) -> None:
         """What one proposal costs."""
