@@ -274,6 +274,7 @@ def standing(qtbot: QtBot, patch: pytest.MonkeyPatch, home: Path) -> Iterator[Wi
     patch.setattr("yellow_hinge.tasks.swaps.desk.SwapDesk", RestedDesk)
     patch.setattr(output_module, "has_sound_device", lambda: False)
     made = make_window(demo_song("lantern-ferry"))
+    made.resize(1280, 800)  # whatever the screen of a test leaves
     made.show()
     with qtbot.waitExposed(made):
         pass

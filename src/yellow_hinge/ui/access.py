@@ -157,6 +157,8 @@ class FocusRing(QWidget):
 
     def _place(self) -> None:
         window, around = self._window, self._around
+        if not isValid(window):
+            return
         by_keys = window.testAttribute(Qt.WidgetAttribute.WA_KeyboardFocusChange)
         shown = QRect() if around is None or not by_keys or not around.isVisible() else _seen(around, window)
         if shown.isEmpty():

@@ -65,6 +65,8 @@ ABOUT = (
 _RAIL_WIDTH = 118
 #: What a desktop draws around a window, at the most: at the sides and below, and above.
 _FRAME = (8, 40)
+#: Below this pages are scrolled.
+_LEAST = (1024, 600)
 
 
 class Window(QMainWindow):
@@ -128,7 +130,7 @@ class Window(QMainWindow):
         """Inside what the screen leaves, with the frame that a desktop draws around a window; where it stood
         the last time, if that is there."""
         room = self.screen().availableGeometry().adjusted(_FRAME[0], _FRAME[1], -_FRAME[0], -_FRAME[0])
-        size = QSize(1280, 800).boundedTo(room.size())
+        size = QSize(1280, 800).boundedTo(room.size()).expandedTo(QSize(*_LEAST))
         if self.looks.display.window is not None:
             x, y, width, height = self.looks.display.window
             size = QSize(width, height).boundedTo(room.size())
