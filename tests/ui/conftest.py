@@ -123,8 +123,8 @@ def button(view: QWidget, words: str) -> QAbstractButton:
     return next(one for one in view.findChildren(QAbstractButton) if one.text() == words)
 
 
-def pick(qtbot: QtBot, box: QComboBox, data: object) -> None:
-    """Open a box and choose an entry with the keyboard."""
+def pick(qtbot: QtBot, box: QComboBox, data: object, stays: bool = True) -> None:
+    """Open a box and choose an entry with the keyboard; whether it ``stays`` chosen."""
     role = Qt.ItemDataRole.AccessibleDescriptionRole
     rows = [k for k in range(box.count()) if box.itemData(k, role) != "separator"]  # keys go past a line
     place = [box.itemData(k) for k in rows].index(data)
@@ -136,7 +136,7 @@ def pick(qtbot: QtBot, box: QComboBox, data: object) -> None:
     for _ in range(place):
         qtbot.keyClick(view, Qt.Key.Key_Down)
     qtbot.keyClick(view, Qt.Key.Key_Return)
-    assert box.currentData() == data
+    assert (box.currentData() == data) == stays
     box.window().activateWindow()  # without a window manager nobody else does, once a popup is gone
     qtbot.waitUntil(box.window().isActiveWindow)
 

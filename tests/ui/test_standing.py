@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPlainTextEdit,
+    QPushButton,
     QScrollArea,
     QSlider,
     QStyle,
@@ -128,6 +129,19 @@ def test_every_control_has_a_name_and_the_keyboard(
     for one in found:
         assert name_of(one), f"{type(one).__name__} {one.objectName()} {one.toolTip()} has no name"
         assert by_tab(one) or name_of(one) in commands, f"{name_of(one)} cannot be reached by the keyboard"
+
+
+@every_screen
+def test_at_most_six_acts_are_in_view(
+    still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
+) -> None:
+    """What most players do next; at most one of them is the first. Faces, which are chosen, do not count."""
+    page = opened(still, qtbot, kind, key)
+    every = [one for one in page.findChildren(QPushButton) if one.isVisibleTo(page)]
+    shown = [one for one in every if one.objectName() != "face"]
+    assert len(shown) <= 6, [one.text() for one in shown]
+    first = [one.text() for one in shown if one.objectName() == "first"]
+    assert len(first) == bool(shown), first
 
 
 @every_screen

@@ -10,7 +10,7 @@ from yellow_hinge.song.edits import settle as settle_wishes
 from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import click, pick, press, settle, show, type_chart, undo
+from .conftest import button, pick, press, settle, show, type_chart, undo
 
 K = Qt.Key
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -46,10 +46,13 @@ def two(window: Window, view: TakesPage, qtbot: QtBot) -> TakesPage:
 
 
 def test_with_one_take_it_is_said_how_to_get_another(window: Window, view: TakesPage, qtbot: QtBot) -> None:
-    assert view.words.text().endswith("half steps all through. Copy it or make a new take, to compare them.")
+    assert "A take is one whole way to play the song. Copy this one (C)" in view.words.text()
+    assert not view.below.isVisible() and button(view, "Copy (C)").isVisible()
+    assert not button(view, "Sounds here (Return)").isVisible()
     press(window, qtbot, K.Key_B)  # the new one is worked on
     rest(window, view, qtbot)
     assert view.words.text().endswith("Choose another lane to compare it.")
+    assert button(view, "Sounds here (Return)").isVisible()
 
 
 def test_a_take_for_a_bassist_is_made_and_compared(window: Window, two: TakesPage, qtbot: QtBot) -> None:
@@ -114,8 +117,7 @@ def test_takes_are_copied_named_moved_and_deleted(window: Window, view: TakesPag
     undo(window, qtbot)
     assert [take.name for take in window.document.song.takes] == ["Rich", "First take"]
     rest(window, view, qtbot)
-    pick(qtbot, view.side.school, "spread")
-    click(qtbot, view.side.make)
+    pick(qtbot, view.side.school, "spread", stays=False)
     rest(window, view, qtbot)
     assert window.document.song.arrangement.school == "spread" and len(window.document.song.takes) == 3
 

@@ -138,6 +138,8 @@ class CommandList:
         button.setText(command.button_words(self._taken))
         button.setToolTip(command.tooltip)
         button.setEnabled(command.enabled())
+        if button.property("shy"):
+            button.setVisible(button.isEnabled())
         if command.checked is not None:
             button.setChecked(command.checked())
 

@@ -68,6 +68,7 @@ class Finder(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
+        self.window_ = parent
         self.setWindowTitle("Find")
         self.resize(620, 520)
         self._things: list[Thing] = []
@@ -126,5 +127,5 @@ class Finder(QDialog):
         thing = self.chosen
         if thing is not None:
             self.hide()
-            self.parentWidget().activateWindow()  # not every desktop gives the keyboard back
+            self.window_.activateWindow()  # not every desktop gives the keyboard back
             thing.go()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import TypeVar
 
+from msgspec.structs import replace
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QBoxLayout,
@@ -14,6 +15,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QListWidget,
+    QMenu,
     QPushButton,
     QSpinBox,
     QVBoxLayout,
@@ -21,7 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.ui.access import Choice
-from yellow_hinge.ui.commands import CommandList
+from yellow_hinge.ui.commands import CommandList, fill_menu
 
 Layout = TypeVar("Layout", bound=QBoxLayout)
 Widget = TypeVar("Widget", bound=QWidget)
@@ -89,12 +91,23 @@ def buttons(commands: CommandList, *ids: str, kind: str = "", spacing: int | Non
     return row(*(button(commands, one, kind) for one in ids), spacing=spacing)
 
 
-def button(commands: CommandList, command_id: str, kind: str = "") -> QPushButton:
-    """A button for a command."""
+def button(commands: CommandList, command_id: str, kind: str = "", shy: bool = False) -> QPushButton:
+    """A button for a command. The ``kind`` "first" is what one does next on a page; a ``shy`` one is there
+    only while its command can be done."""
     made = QPushButton()
     made.setObjectName(kind)
+    made.setProperty("shy", shy)
     commands.bind(made, command_id)
     return made
+
+
+def menu_on(thing: QWidget, commands: CommandList, *ids: str) -> QMenu:
+    """What can be done with a thing, at the right button of the mouse and the menu key."""
+    menu = QMenu(thing)
+    fill_menu(menu, [replace(commands[one], menu="") for one in ids])
+    thing.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+    thing.customContextMenuRequested.connect(lambda at: menu.popup(thing.mapToGlobal(at)))
+    return menu
 
 
 def choice(

@@ -226,6 +226,8 @@ QPushButton:pressed, QPushButton:checked, QToolButton:checked { background: @ink
 QPushButton:disabled { color: @muted; background: @surface; }
 QPushButton:focus, QPlainTextEdit:focus, QListView:focus,
 QToolButton:focus { border: 2px solid @ink; }
+QPushButton#first { border: 2px solid @ink; font-weight: 600; padding: 4px 10px; }
+QPushButton#first:disabled { border: 1px solid @line; font-weight: 400; }
 QPushButton#take { padding: 2px 8px; }
 QPushButton#face { padding: 3px 2px; font-size: 9pt; border-radius: 0; }
 QListWidget::item { padding: 3px; }

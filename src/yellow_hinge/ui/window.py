@@ -9,7 +9,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QSize
+from PySide6.QtCore import QPoint, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -173,6 +173,8 @@ class Window(QMainWindow):
             layout.addWidget(button)
         self.places.idClicked.connect(lambda number: self.go_to(self._rows[number].name))
         layout.addStretch(1)
+        self.find_button = kit.button(self.commands, "find", "place")
+        layout.addWidget(self.find_button)
         return rail
 
     def _build_menus(self) -> None:
@@ -235,7 +237,7 @@ class Window(QMainWindow):
             Command("redo", "Redo", self.redo, ("Ctrl+Shift+Z",), "Edit", tip="Do it again",
                     enabled=lambda: history().redo_label is not None,
                     now=lambda: _with_label("Redo", history().redo_label)),
-            Command("find", "Find...", self.finding.ask, ("Ctrl+F", "/"), "Edit",
+            Command("find", "Find...", self.finding.ask, ("/", "Ctrl+F"), "Edit",
                     tip="Acts of all pages, chords, bars, sections, takes, patterns, schools and songs"),
             *(
                 Command(f"page-{row.name}", row.name, partial(self.go_to, row.name),
@@ -277,7 +279,14 @@ class Window(QMainWindow):
             page.hear.connect(self.play)
             page.backs.connect(self.play_backing)
             page.wants.connect(self.go_to)
+            if not isinstance(page.focus, QPlainTextEdit):  # text has a menu of its own
+                page.focus.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+                page.focus.customContextMenuRequested.connect(partial(self._pop_up, page.focus))
         return self._pages[name]
+
+    def _pop_up(self, thing: QWidget, at: QPoint) -> None:
+        """The right button on what is drawn: the press has chosen it; here is what can be done with it."""
+        self.page_menu.popup(thing.mapToGlobal(at))
 
     @property
     def page_names(self) -> list[str]:

@@ -17,7 +17,7 @@ from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.window import Window
 
-from ..conftest import HandClock, button, click, colours, press, settle, show
+from ..conftest import HandClock, button, click, click_in_menu, colours, press, settle, show
 from ..test_devices import Player
 from .helpers import (
     CTRL,
@@ -266,10 +266,10 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     assert {"Gravel Tide", "Tin Whistle"} <= {view.state.desk.shelf.pieces[b.drill.piece].title  # type: ignore[union-attr]
                                               for b in view.state.blocks if b.drill is not None}  # fmt: skip
     view.side.drills.shelf.setCurrentRow(1)
-    click(qtbot, button(view, "Move up"))
+    click_in_menu(qtbot, view.side.drills.shelf_menu, "Move up")
     assert view.filing.evening.names == ["Iron Gull", "Gravel Tide"]
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "evening"), ""))
-    click(qtbot, button(view, "Save their sheets..."))
+    click_in_menu(qtbot, view.side.drills.shelf_menu, "Save their sheets...")
     assert (tmp_path / "evening.pdf").read_bytes().startswith(b"%PDF") and said(
         view
     ) == "Saved as evening.pdf."
@@ -277,7 +277,7 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     view.look_again()
     qtbot.waitUntil(lambda: "Iron Gull" in window.message.text.text(), timeout=60_000)
     view.side.drills.shelf.setCurrentRow(0)
-    click(qtbot, button(view, "Take away"))
+    click_in_menu(qtbot, view.side.drills.shelf_menu, "Take away")
     qtbot.waitUntil(lambda: view.state.desk is not None and view.state.desk.shelf.songs == 2, timeout=60_000)
     assert view.filing.evening.names == ["Gravel Tide"] and files[0].exists()
     settle(window, qtbot)

@@ -58,7 +58,9 @@ class HandsPage(Page):
         layout.addStretch(1)
 
     def _build_sides(self) -> QHBoxLayout:
-        row = kit.buttons(self.commands, *(f"try-{number}" for number, _ in enumerate(TRIES)))
+        row = kit.row()
+        for number, _ in enumerate(TRIES):
+            row.addWidget(kit.button(self.commands, f"try-{number}", "" if number else "first"))
         self.octave = kit.choice(
             "Keyboard size", "On narrow keys the same hand reaches farther", self._octave_chosen, KEYBOARDS
         )

@@ -28,7 +28,8 @@ from yellow_hinge.ui.pages.hinges.ways_out import WaysOut
 
 #: How a refusal begins.
 _NOTHING_KEPT = "Nothing is kept: "
-_KEEP = ("keep-grip", "keep-where", "keep-grip-take", "keep-shape")
+#: What is kept, and where; the first is what one does next.
+_KEEP = (("keep-grip", "first"), ("keep-where", "take"), ("keep-shape", "take"))
 
 
 class GripSide(QWidget):
@@ -53,7 +54,7 @@ class GripSide(QWidget):
         layout.addWidget(self.field)
         self.trouble = kit.label("wrong")
         layout.addWidget(self.trouble)
-        layout.addLayout(self._build_hands(commands))
+        layout.addLayout(self._build_hands())
         self.words = kit.label()
         self.words.setTextFormat(Qt.TextFormat.RichText)
         self.words.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -74,29 +75,27 @@ class GripSide(QWidget):
         layout.addWidget(scroll, 1)
         layout.addLayout(self._build_keeping(commands))
 
-    def _build_hands(self, commands: CommandList) -> QHBoxLayout:
+    def _build_hands(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(4)
         self.hands = QButtonGroup(self)
         for number, side in enumerate(("left", "right")):
             button = QPushButton(f"{side.capitalize()} hand")
-            button.setObjectName("take")
+            button.setObjectName("face")
             button.setCheckable(True)
             button.setToolTip(f"Keys that are clicked go to the {side} hand (J changes; the right button "
                               "of the mouse gives a key to the other one)")  # fmt: skip
             self.hands.addButton(button, number)
             row.addWidget(button)
         self.hands.idClicked.connect(self._hand_clicked)
-        clear = kit.button(commands, "clear-grip", "take")
         row.addStretch(1)
-        row.addWidget(clear)
         return row
 
     def _build_keeping(self, commands: CommandList) -> QGridLayout:
         grid = QGridLayout()
         grid.setSpacing(4)
-        for number, command in enumerate(_KEEP):
-            button = kit.button(commands, command, "take")
+        for number, (command, look) in enumerate(_KEEP):
+            button = kit.button(commands, command, look)
             grid.addWidget(button, number // 2, number % 2)
             if command == "keep-where":
                 self.where_button = button

@@ -33,7 +33,7 @@ class HingeSide(QuietSide):
         self.words = kit.label()
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         layout.addWidget(self.words)
-        hear = kit.button(commands, "hear")
+        hear = kit.button(commands, "hear", "first")
         layout.addWidget(hear)
         layout.addSpacing(10)
         layout.addLayout(self._build_figures())

@@ -39,7 +39,9 @@ class LeafSide(QuietSide):
         self.alternatives = Alternatives()
         layout = self.rows
         self._build_words(layout)
-        self.lock_button, *others = (kit.button(commands, act) for act in ("lock", "try", "hear"))
+        self.lock_button, *others = (
+            kit.button(commands, act, look) for act, look in (("lock", "first"), ("try", ""), ("hear", ""))
+        )
         layout.addLayout(kit.row(self.lock_button, *others))
         self.reasons = reasons_label(layout, "What the voicing itself weighs")
         self._build_list(layout, commands)

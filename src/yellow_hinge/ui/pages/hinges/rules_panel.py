@@ -78,6 +78,7 @@ class RulesPanel(QWidget):
         self.price = Words()
         layout.addWidget(self.price)
         self.set_button = QPushButton("Set this rule")
+        self.set_button.setObjectName("first")
         self.set_button.clicked.connect(self.set_rule)
         layout.addWidget(self.set_button)
         self._fill_kinds(ask=False)

@@ -42,14 +42,12 @@ class TakesBar(QWidget):
         for number in range(MOST_ROWS):
             button = QPushButton()
             button.setCheckable(True)
-            button.setObjectName("take")
+            button.setObjectName("face")
             self.rows.addButton(button, number)
             layout.addWidget(button)
         self.keep = kit.button(commands, "keep-row", "take")
         layout.addWidget(self.keep)
         layout.addStretch(1)
-        self.loop = kit.button(commands, "loop", "take")
-        layout.addWidget(self.loop)
 
     def refresh(self) -> None:
         """Takes and rows as they are now."""

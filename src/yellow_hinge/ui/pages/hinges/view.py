@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.faces import Faces
 from yellow_hinge.ui.page import Page, Part, Sounding
@@ -121,8 +120,6 @@ class HingesPage(Page):
             "how it sounds, how it lies in the hands, and style. Every chord and change says its own share."
         )
         head.addWidget(self.title, 1)
-        for name in ("tune", "labels"):
-            head.addWidget(kit.button(self.commands, name))
         return head
 
     # --- showing ---

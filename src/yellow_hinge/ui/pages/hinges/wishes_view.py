@@ -74,6 +74,7 @@ class WishesView(QWidget):
         self.scopes = QButtonGroup(self)
         for number, scope in enumerate(SCOPES):
             button = QPushButton(f"This {scope}")
+            button.setObjectName("face")
             button.setCheckable(True)
             button.setChecked(number == 0)
             button.setToolTip(f"Wishes for this {scope}; narrower ones go before wider ones")

@@ -77,8 +77,8 @@ class KeysPage(WorkedPage):
             kit.heading("The grips of the song's own key"), self.carried,
         ):  # fmt: skip
             self.side.rows.addWidget(widget)
-        for act in ("carried", "hear", "mark", "take-key", "open-key"):
-            self.side.rows.addWidget(kit.button(self.commands, act))
+        for act in ("open-key", "hear", "mark", "take-key", "carried"):
+            self.side.rows.addWidget(kit.button(self.commands, act, "first" if act == "open-key" else ""))
         self.side.rows.addStretch(1)
         return self.side
 

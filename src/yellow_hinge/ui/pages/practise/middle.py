@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.sound import clock
@@ -19,10 +19,10 @@ from yellow_hinge.ui.words import OneLine
 
 #: The keys that are shown where any grip may come: E1 to E6.
 _EVERY_GRIP = (28, 88)
-_ROWS = (
-    ("start", "again", "next", "hear", "clean", "slip"),
-    ("way", "hands", "rhythm", "slower", "faster"),
-)
+#: What one does from round to round; how it was is only said where nothing listens.
+_ACTS = (("start", "first"), ("again", ""), ("next", ""), ("hear", ""), ("clean", ""), ("slip", ""))
+#: How one practises, said in a line with the keys that change it.
+_SETTINGS = ("way", "hands", "rhythm", "slower", "faster")
 
 
 class _Keys(KeyboardView):
@@ -54,13 +54,15 @@ class Middle(QWidget):
         layout.addWidget(self.leaves, 1)
         for widget in (self.counts, self.answer, self._build_verdict(), self.keyboard):
             layout.addWidget(widget)
-        for ids in _ROWS:
-            row = QHBoxLayout()
-            row.setSpacing(6)
-            for one in ids:
-                row.addWidget(kit.button(commands, one))
-            row.addStretch(1)
-            layout.addLayout(row)
+        self._commands = commands
+        acts = kit.row(spacing=6)
+        for act, look in _ACTS:
+            acts.addWidget(kit.button(commands, act, look, shy=act in ("clean", "slip")))
+        acts.addStretch(1)
+        layout.addLayout(acts)
+        self.settings = kit.label("quiet")
+        self.settings.setToolTip("How you practise; the keys, the Practise menu and Ctrl+F change it")
+        layout.addWidget(self.settings)
         self.fit_text()
 
     def _build_verdict(self) -> QWidget:
@@ -111,6 +113,7 @@ class Middle(QWidget):
     def show_now(self) -> None:
         """What changes while a drill runs."""
         state = self._state
+        self.settings.setText(" · ".join(self._commands[act].button_words() for act in _SETTINGS))
         if self._room.riddles.riddle is None:
             self.answer.hide()
         title = state.title if self.asked is None else self.asked[0]

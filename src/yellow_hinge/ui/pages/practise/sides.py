@@ -159,8 +159,10 @@ class DrillsSide(QWidget):
         layout.addWidget(self.alone)
         self.shelf = _list("Songs of the evening")
         layout.addWidget(self.shelf, 1)
-        for ids in (("shelf-add", "shelf-away"), ("shelf-up", "shelf-down"), ("shelf-print",)):
-            layout.addLayout(kit.buttons(commands, *ids, spacing=4))
+        acts = ("shelf-up", "shelf-down", "shelf-away", "shelf-print")
+        self.shelf_menu = kit.menu_on(self.shelf, commands, *acts)
+        self.shelf.setToolTip("The right button of the mouse moves a song, takes it away, saves the sheets")
+        layout.addWidget(kit.button(commands, "shelf-add"))
 
     def show_all(self, songs: Sequence[str]) -> None:
         """Everything from the state."""

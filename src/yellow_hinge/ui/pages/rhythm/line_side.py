@@ -48,7 +48,9 @@ class LineSide(QWidget):
         self._build_proposal(layout, commands)
         self.small = Words()
         kit.add_all(layout, (kit.heading("Small notes on the way"), self.small))
-        layout.addLayout(kit.buttons(commands, "small-all", "small-none"))
+        layout.addLayout(
+            kit.row(kit.button(commands, "small-all"), kit.button(commands, "small-none", shy=True))
+        )
         layout.addStretch(1)
 
     def _build_riff(self, layout: QVBoxLayout) -> None:
@@ -104,7 +106,7 @@ class LineSide(QWidget):
         tip = "Each number is another line; the same number gives the same one"
         self.seed = kit.number("Number of the line", (1, 999), tip)
         form.addRow("Number", self.seed)
-        layout.addLayout(kit.buttons(commands, "line", "line-away"))
+        layout.addLayout(kit.row(kit.button(commands, "line"), kit.button(commands, "line-away", shy=True)))
         self._show_range()
 
     def _show_range(self) -> None:

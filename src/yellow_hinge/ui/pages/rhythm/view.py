@@ -69,8 +69,8 @@ class RhythmPage(Page):
         middle.setSpacing(6)
         self.title = OneLine("title")
         head.addWidget(self.title, 1)
-        for command in ("hear", "other", "simpler"):
-            head.addWidget(kit.button(self.commands, command))
+        for act, look in (("hear", "first"), ("other", ""), ("simpler", "")):
+            head.addWidget(kit.button(self.commands, act, look, shy=act == "simpler"))
         middle.addLayout(head)
         self.area = StripArea(self.state)
         self.strip = self.area.strip

@@ -35,7 +35,7 @@ class SheetSide(SidePanel):
         tip = "Every grip of the song, one of them, or a formula, in all keys"
         self.shape_box = kit.choice("What is shown in all keys", tip, self._choose_shape)
         for widget in (
-            *(kit.button(commands, f"sheet-{kind}") for kind in KIND_IDS), kit.heading("Paper"),
+            *(kit.button(commands, f"sheet-{kind}", "face") for kind in KIND_IDS), kit.heading("Paper"),
             self.paper_box,
             *(self._tick(name, words) for name, words in _PAPER_TICKS), self.dated, self.shown_heading,
             *(self._tick(name, words) for name, words, _ in SHOWN), self.shape_box,
@@ -44,8 +44,8 @@ class SheetSide(SidePanel):
         self.rows.addStretch(1)
         self.words = Words()
         self.foot.addWidget(self.words)
-        for act in ("save-sheet", "print-sheet", "copy-sheet"):
-            self.foot.addWidget(kit.button(commands, act))
+        for act, look in (("save-sheet", "first"), ("print-sheet", ""), ("copy-sheet", "")):
+            self.foot.addWidget(kit.button(commands, act, look))
         paging.kind_chosen.connect(self._kind_chosen)
 
     def _tick(self, name: str, words: str) -> QCheckBox:

@@ -60,8 +60,6 @@ class SheetPage(WorkedPage):
         self.where = QLabel()
         below = kit.row(*(kit.button(self.commands, act) for act in ("back", "forward")), self.where)
         below.addStretch(1)
-        for act in ("further", "closer", "fit"):
-            below.addWidget(kit.button(self.commands, act))
         middle.addLayout(below)
         self.side = SheetSide(self.paging, self.commands)
         self.printing.done.connect(self.side.words.setText)

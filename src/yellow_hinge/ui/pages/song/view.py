@@ -73,7 +73,8 @@ class SongPage(Page):
         scroll.viewport().setAutoFillBackground(False)
         self.form.setAutoFillBackground(False)
         layout.addWidget(scroll, 1)
-        layout.addLayout(kit.buttons(self.commands, "tune-in", "onwards"))
+        onwards = kit.button(self.commands, "onwards", "first")
+        layout.addLayout(kit.row(kit.button(self.commands, "tune-in"), onwards))
         return layout
 
     @cached_property

@@ -45,7 +45,8 @@ class CurveSide(QWidget):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.cancel = kit.button(commands, "stop")
-        layout.addLayout(kit.buttons(commands, "curve", "turn"))
+        self._work = kit.button(commands, "curve")
+        layout.addLayout(kit.row(self._work, kit.button(commands, "turn", shy=True)))
         layout.addLayout(kit.row(self.progress, self.cancel))
         self.show_busy(False)
 
@@ -96,6 +97,7 @@ class CurveSide(QWidget):
         """Whether something is being weighed."""
         self.progress.setVisible(busy)
         self.cancel.setVisible(busy)
+        self._work.setVisible(not busy)
 
 
 def _points(curve: Sequence[TradePoint]) -> list[tuple[int, int]]:

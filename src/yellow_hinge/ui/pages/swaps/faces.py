@@ -50,7 +50,7 @@ def _ladder(given: Given) -> ChordFace:
 
 FACES = (
     SwapFace("proposals", "Proposals", "E", "Chords that may stand here, with reason and melody fit",
-             ProposalsFace, buttons=("mark",), says={"mark": "Mark for the grid"}),
+             ProposalsFace, says={"mark": "Mark for the grid"}),
     SwapFace("bass", "Other bass", "B", "The right hand stays; another bass, or a line, goes under it",
              _bass, buttons=("hear", "accept", "take-whole")),
     SwapFace("formulas", "Formulas", "F", "Runs of chords that work, and where they fit",
@@ -176,7 +176,9 @@ class FaceStack(QWidget):
         buttons = QHBoxLayout()
         self._buttons: dict[str, list[QAbstractButton]] = {}
         for face in FACES:
-            self._buttons[face.id] = [kit.button(given.commands, one) for one in face.buttons]
+            self._buttons[face.id] = [
+                kit.button(given.commands, act, "first" if act == "accept" else "") for act in face.buttons
+            ]
             for button in self._buttons[face.id]:
                 buttons.addWidget(button)
         layout.addLayout(buttons)

@@ -51,7 +51,7 @@ class ProposalsFace(ChordFace):
         self.rules_button.setMenu(self.rules_menu)
         kit.add_all(bar, (label, self.key_box))
         bar.addStretch(1)
-        kit.add_all(bar, (kit.button(self._commands, "keep"), self.rules_button))
+        bar.addWidget(self.rules_button)
         return bar
 
     def _build_query(self) -> QHBoxLayout:

@@ -37,10 +37,9 @@ class SwapSide(Ground):
         ):  # fmt: skip
             layout.addWidget(widget)
         buttons = QHBoxLayout()
-        for command in ("hear", "accept", "back"):
-            buttons.addWidget(kit.button(commands, command))
+        for act, look in (("accept", "first"), ("hear", ""), ("back", "")):
+            buttons.addWidget(kit.button(commands, act, look, shy=act == "back"))
         layout.addLayout(buttons)
-        layout.addWidget(kit.button(commands, "variant"))
         layout.addStretch(1)
         self.curve = CurveSide(weighing.state, commands)
         self.curve.touches.connect(weighing.choose_appetite)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QPushButton, QVBoxLayout
-
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
@@ -21,40 +19,34 @@ class TakesSide(SidePanel):
         self.name_field = kit.named(EntryField(), "Name of the take", "Return keeps the name")
         self.name_field.kept.connect(lambda: making.rename(self.name_field.text()))
         self.rows.addWidget(self.name_field)
-        schools = ((school.name, school.id) for school in document.library.schools.values())
-        self.school = kit.choice("School of a new take", choices=schools)
-        self.make = QPushButton("New take")
-        self.make.setToolTip("A take of this school; locked chords stay")
-        self.make.clicked.connect(lambda _=False: self._make())
+        schools = ((f"New take: {school.name}", school.id) for school in document.library.schools.values())
+        tip = "A take of a school; locked chords stay"
+        self.school = kit.choice("School of a new take", tip, self._make, [("New take...", None), *schools])
         self.seed = kit.number("Number of the shuffle", (1, 999), "The same number gives the same route")
-        self._fill(self.rows)
+        self._alone = kit.button(commands, "copy", "first")
+        self._several = [
+            kit.button(commands, act, kind) for act, kind in (("route", "first"), ("ab", ""), ("copy", ""))
+        ]
+        self._shuffle = kit.button(commands, "shuffle")
+        for widget in (
+            self._alone, *self._several, kit.button(commands, "hear"), kit.button(commands, "ladder"),
+            self.school, self._shuffle, self.seed,
+        ):  # fmt: skip
+            self.rows.addWidget(widget)
+        self.rows.addStretch(1)
 
-    def _fill(self, rows: QVBoxLayout) -> None:
-        self._add("route", "work")
-        self._add("hear", "ab")
-        rows.addWidget(kit.heading("Takes"))
-        self._add("copy", "drop")
-        for act in ("earlier", "later", "offer"):
-            self._add(act)
-        school = kit.row(self.school, self.make)
-        school.setStretch(0, 1)
-        rows.addLayout(school)
-        self._add("pair", "in-step")
-        self._add("ladder")
-        rows.addWidget(kit.heading("The route"))
-        self._add("smooth")
-        rows.addLayout(kit.row(kit.button(self._commands, "shuffle"), self.seed))
-        self._add("keep")
-        rows.addWidget(kit.heading("From the chosen take"))
-        for act in ("take-chord", "take-run", "take-section"):
-            self._add(act)
-        rows.addStretch(1)
-
-    def _add(self, *acts: str) -> None:
-        self.rows.addLayout(kit.buttons(self._commands, *acts))
+    def show_takes(self, several: bool) -> None:
+        """What is done next with one take, and with several."""
+        self._alone.setVisible(not several)
+        for widget in (*self._several, self._shuffle, self.seed):
+            widget.setVisible(several)
 
     def _make(self) -> None:
-        self._making.from_school(self.school.currentData(), self.school.currentText())
+        school = self.school.currentData()
+        if school is not None:
+            words = self.school.currentText().removeprefix("New take: ")
+            self.school.setCurrentIndex(0)
+            self._making.from_school(school, words)
 
     def next_seed(self) -> None:
         """The next shuffle is another one."""

@@ -105,14 +105,14 @@ class TakesState:
         if lane is None or other is None:
             return "It is being worked out..." if self.song.slots else "Type a chart on the Song page first."
         if lane is other:
-            effort = "" if lane.effort is None else f"Effort {lane.effort / 100:.1f}, "
-            alone = len(self.song.takes) == 1
-            then = (
-                "Copy it or make a new take, to compare them"
-                if alone
-                else "Choose another lane to compare it"
+            effort = "" if lane.effort is None else f"Effort {lane.effort / 100:.0f}, "
+            moved = f"{effort}{half_steps(sum(lane.motion))} all through."
+            if len(self.song.takes) > 1:
+                return f"{moved} Choose another lane to compare it."
+            return (
+                f"{moved} A take is one whole way to play the song. Copy this one (C), play the copy "
+                "otherwise on Hinges, and hear both here in turn."
             )
-            return f"{effort}{half_steps(sum(lane.motion))} all through. {then}."
         return pair_words(lane, other)
 
     def taken_over(self, scope: str) -> Edit | None:

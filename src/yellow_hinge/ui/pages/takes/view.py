@@ -81,7 +81,7 @@ class TakesPage(WorkedPage):
         self.below.addWidget(self.list)
         self.below.addWidget(self.ladder)
         for widget, share in (
-            (self.title, 0), (self.arc, 0), (self.area, 3), (self.words, 0), (self.below, 2),
+            (self.title, 0), (self.words, 0), (self.arc, 0), (self.area, 3), (self.below, 2),
         ):  # fmt: skip
             middle.addWidget(widget, share)
         self.side = TakesSide(self.document, self.making, self.commands)
@@ -136,7 +136,9 @@ class TakesPage(WorkedPage):
         self.arc.take(song)
         self.arc.setVisible(bool(song.slots))
         self.lanes.grow(round(self.area.viewport().width() / text_scale()))
+        self.side.show_takes(len(song.takes) > 1)
         self.below.setCurrentWidget(self.ladder if self.climbing.on else self.list)
+        self.below.setVisible(self.climbing.on or bool(state.compared()))
         self._list_chords(song)
         if state.rounds:
             box = self.lanes.cell(state.lane, state.round)
