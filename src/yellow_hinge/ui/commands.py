@@ -138,8 +138,8 @@ class CommandList:
         button.setText(command.button_words(self._taken))
         button.setToolTip(command.tooltip)
         button.setEnabled(command.enabled())
-        if button.property("shy"):
-            button.setVisible(button.isEnabled())
+        if button.property("shy") and (button.parentWidget() or not command.enabled()):
+            button.setVisible(command.enabled())  # shown before it has a place it would be a window
         if command.checked is not None:
             button.setChecked(command.checked())
 
