@@ -167,7 +167,8 @@ def test_convert(chart: str, suffix: str, tmp_path: Path) -> None:
         (["voice", "CHART", "--colour", "7"], 2, "colour"),
         (["voice", "CHART", "--takes", "99"], 2, "--takes: 99 takes"),
         (["name", "48,xx"], 2, "48,xx: 'xx' is no note"),
-        (["voice", "CHART", "--swaps", "99"], 2, "--swaps: 99 swaps"),
+        (["voice", "CHART", "--swaps", "25"], 2, "--swaps: 25 swaps"),
+        (["voice", "CHART", "--swaps", "-1"], 2, "--swaps: -1 swaps"),
         (["judge", "/nothing/here.txt"], 2, "no such file"),
         (["voice", "CHART", "--hands", "three"], 2, "three"),
         (["swaps", "/nothing/here.txt"], 2, "no such file"),
@@ -350,3 +351,21 @@ def test_the_tune_keeps_its_intervals_on_top(tmp_path: Path, capsys: pytest.Capt
     sung = [55, 64, 60, 57, 65, 62, 59, 60]
     shifts = {top - note for top, note in zip(tops, sung, strict=True)}
     assert len(shifts) == 1 and shifts.pop() % 12 == 0
+
+
+@pytest.mark.parametrize("swaps", ["0", "24"])
+def test_as_many_swaps_as_may_be_asked_for(tmp_path: Path, swaps: str) -> None:
+    path = tmp_path / "two.chart"
+    path.write_text("| C | G7 |\n")
+    assert run(["voice", str(path), "--swaps", swaps]) == 0
+
+
+@pytest.mark.parametrize(("tune", "said"), [("", True), ("melody: E5:4 | r:4\n", False)])
+def test_a_tune_that_is_wanted_and_missing_is_said(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], tune: str, said: bool
+) -> None:
+    """One note of it is a tune; the chords without one go without."""
+    path = tmp_path / "tune.chart"
+    path.write_text(f"| C | G7 |\n{tune}")
+    assert run(["voice", str(path), "--school", "melody"]) == 0
+    assert ("it wants a tune on top" in capsys.readouterr().err) == said

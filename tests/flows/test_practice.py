@@ -102,6 +102,7 @@ def test_a_simulated_player_is_the_same_every_time(
     charts: list[str], capsys: pytest.CaptureFixture[str]
 ) -> None:
     wanted = ("simulate", charts[0], "--minutes", "6", "--days", "6")
+    assert answer(capsys, *wanted, "--seed", "0") != answer(capsys, *wanted, "--seed", "1")
     one, again = answer(capsys, *wanted, "--seed", "5"), answer(capsys, *wanted, "--seed", "5")
     assert one == again != answer(capsys, *wanted, "--seed", "6")
     assert [day["day"] for day in one["days"]] == list(range(1, 7))
@@ -131,6 +132,9 @@ def test_what_was_simulated_is_in_the_log_it_was_given(
     assert run(["practice", "log", charts[0], "--log", log, "--csv"]) == 0
     rows = list(csv.DictReader(io.StringIO(capsys.readouterr().out)))
     assert len(rows) == len(report["tries"]) and rows[0]["song"] == report["tries"][0]["song"]
+    for songs, count in ((charts[1:2], 0), ([], len(rows))):  # of the songs that are named, else of all
+        assert run(["practice", "log", *songs, "--log", log, "--csv"]) == 0
+        assert len(list(csv.DictReader(io.StringIO(capsys.readouterr().out)))) == count
     assert run(["practice", "log", charts[1], "--log", log]) == 0 and "0 tries" in capsys.readouterr().out
     assert run(["practice", "log", charts[0], "--log", log, "--forget"]) == 0
     assert capsys.readouterr().out == f"{len(rows)} tries deleted\n"
