@@ -19,6 +19,7 @@ from yellow_hinge.tasks.song.solved import Solved
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
@@ -143,3 +144,55 @@ def test_a_window_never_opens_larger_than_the_screen_leaves(window: Window, qtbo
     assert made.pos() != beyond.topLeft()
     assert made.width() <= max(room.width() - 16, made.minimumSizeHint().width())
     assert made.height() <= max(room.height() - 48, made.minimumSizeHint().height())
+
+
+@pytest.mark.parametrize("kind", [HingesPage, SwapsPage, RhythmPage])
+def test_a_chord_sounds_when_one_comes_to_it(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    struck: list[tuple[int, int]] = []
+    window.playback._ready().touch = lambda key, velocity: struck.append((key, velocity))  # type: ignore[method-assign]
+    show(window, qtbot, kind)
+    struck.clear()
+    while window.document.chosen == 0:
+        press(window, qtbot, K.Key_Right)
+    voicing = window.document.song.voicing(window.document.chosen)
+    assert voicing is not None
+    rings = {key for key, velocity in struck if velocity}
+    assert rings == set(voicing.keys) and not window.playback.playing
+    qtbot.waitUntil(lambda: {key for key, velocity in struck if not velocity} >= rings, timeout=5000)
+    struck.clear()
+    press(window, qtbot, K.Key_Space)  # what plays is not disturbed
+    qtbot.waitUntil(lambda: window.playback.playing)
+    press(window, qtbot, K.Key_Home)
+    press(window, qtbot, K.Key_End)
+    assert not struck
+    press(window, qtbot, K.Key_Space)
+
+
+def test_a_chord_is_silent_when_the_switch_is_off_and_stays_so(window: Window, qtbot: QtBot) -> None:
+    struck: list[int] = []
+    window.playback._ready().touch = lambda key, velocity: struck.append(key)  # type: ignore[method-assign]
+    show(window, qtbot, HingesPage)
+    play = next(one for one in window.menuBar().actions() if one.text().replace("&", "") == "Play").menu()
+    click_in_menu(qtbot, play, "Chords sound as I walk")  # type: ignore[arg-type]
+    assert not read_display()[0].walking
+    press(window, qtbot, K.Key_End)
+    assert not struck
+    click_in_menu(qtbot, play, "Chords sound as I walk")  # type: ignore[arg-type]
+    press(window, qtbot, K.Key_Home)
+    assert struck and read_display()[0].walking
+
+
+def test_no_sound_is_said_once_while_walking(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def none() -> None:
+        raise OSError("no device")
+
+    window.playback._player = None
+    monkeypatch.setattr(window.playback, "_make_player", none)
+    show(window, qtbot, HingesPage)
+    press(window, qtbot, K.Key_End)
+    assert window.message.isVisible() and "no device" in window.message.text.text()
+    said = len(window.message.happened)
+    press(window, qtbot, K.Key_Home)
+    assert len(window.message.happened) == said

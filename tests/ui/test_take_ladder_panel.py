@@ -70,7 +70,11 @@ def test_fewer_new_grips_make_more_steps_and_the_comparison_comes_back(window: W
     rest(view, window, qtbot)
     assert window.document.song.take.name == "Single bass and triads"
     press(window, qtbot, K.Key_L)
-    assert not view.climbing.on and view.list.isVisible()
+    assert not view.climbing.on and not view.ladder.isVisible()
+    rest(view, window, qtbot)
+    assert not view.list.isVisible() and "Choose another lane" in view.words.text()  # itself with itself
+    press(window, qtbot, K.Key_Up)
+    assert view.list.isVisible() and view.list.count()
 
 
 def test_it_can_be_stopped_and_asked_again(window: Window, qtbot: QtBot) -> None:

@@ -1,5 +1,5 @@
-"""How the window looks and how it says notes: colours, size of text, note names, stillness; kept between
-runs."""
+"""How the window looks and how it says notes: colours, size of text, note names, stillness, sound; kept
+between runs."""
 
 from __future__ import annotations
 
@@ -66,6 +66,9 @@ class Looks(QObject):
             Command("calm", "Nothing moves by itself", self.switch_calm, (), "View",
                     tip="While a song plays pages stand still, and the text cursor does not blink",
                     checked=lambda: self.calm),
+            Command("walking", "Chords sound as I walk", self.switch_walking, (), "Play",
+                    tip="A chord is heard when you come to it, on any page, unless something plays",
+                    checked=lambda: self.display.walking),
         ]  # fmt: skip
 
     def switch_theme(self) -> None:
@@ -83,6 +86,9 @@ class Looks(QObject):
 
     def switch_calm(self) -> None:
         self._take(lambda: None, calm=not self.calm)
+
+    def switch_walking(self) -> None:
+        self._take(lambda: None, walking=not self.display.walking)
 
     def keep_place(self, place: QRect) -> None:
         """Where the window stood when it was closed; where that cannot be kept it is of no weight."""

@@ -61,7 +61,10 @@ def leave_what_stays() -> None:
 
 
 def _load_ahead() -> None:
-    """What the Swaps page works with, so that going there does not wait for it."""
+    """What the Swaps page works with and what sounds, so that going there and the first chord do not wait."""
+    import yellow_hinge.sound.instrument  # noqa: PLC0415
+    import yellow_hinge.sound.output  # noqa: PLC0415
+    import yellow_hinge.sound.player  # noqa: PLC0415
     import yellow_hinge.tasks.swaps.desk  # noqa: PLC0415, F401
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from fractions import Fraction
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -27,6 +27,8 @@ if TYPE_CHECKING:
     from yellow_hinge.ui.page import Backing, Sounding
 
 _LOOK_MS = 30
+#: A chord that one comes to is struck moderately, and rings so long.
+_STRUCK, _RINGS_MS = 64, 1400
 
 
 class Heard(Struct, frozen=True):
@@ -85,11 +87,17 @@ class Playback(QObject):
         self.with_band = True
         self.goes_to = ""  #: the port that notes go to besides here
         self._here = False
+        self._mute = False  #: no sound output could be opened for a chord that one came to
         self.volume = START_VOLUME
         self._player: Player | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
         self._timer.timeout.connect(self._look)
+        self._ringing: tuple[int, ...] = ()
+        self._rings = QTimer(self)
+        self._rings.setSingleShot(True)
+        self._rings.setInterval(_RINGS_MS)
+        self._rings.timeout.connect(self._let_go)
 
     @property
     def playing(self) -> bool:
@@ -138,6 +146,29 @@ class Playback(QObject):
         """A key that is struck by hand (``velocity`` 1..127) or let go (0). Raises as :meth:`play`."""
         if velocity or self._player is not None:
             self._ready().touch(key, velocity)
+
+    def strike(self, keys: Iterable[int]) -> None:
+        """Strike keys at once; they are let go after a while, or when others are struck. Not while something
+        plays. :attr:`failed` says, once, when no sound output can be opened."""
+        self._let_go()
+        if self.playing or self._mute:
+            return
+        try:
+            player = self._ready()
+        except YellowHingeError as error:
+            self._mute = True
+            self.failed.emit(error.problems)
+            return
+        self._ringing = tuple(keys)
+        for key in self._ringing:
+            player.touch(key, _STRUCK)
+        self._rings.start()
+
+    def _let_go(self) -> None:
+        self._rings.stop()
+        for key in self._ringing:
+            self.touch(key, 0)
+        self._ringing = ()
 
     def pedal(self, down: bool) -> None:
         """The sustain pedal, for whoever hears through a port."""
@@ -198,6 +229,7 @@ class Playback(QObject):
     def stop(self) -> None:
         """Fall silent."""
         sounded = self.playing
+        self._let_go()
         self._worker.cancel()
         self._timer.stop()
         if self._player is not None:

@@ -110,6 +110,7 @@ class Window(QMainWindow):
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
         self.document.acted.connect(self.message.hide)
+        self.document.walked.connect(self._walked)
         for signal in (self.document.read, self.document.renewed):
             signal.connect(self._show_unread)
         self.devices.changed.connect(self._held)
@@ -429,6 +430,12 @@ class Window(QMainWindow):
         self.page.show_began()
         self.commands.refresh()
         self.transport.sound_label.setText(self.playback.description)
+
+    def _walked(self) -> None:
+        """Another chord is chosen: it is heard at once."""
+        voicing = self.document.song.voicing(self.document.chosen)
+        if self.looks.display.walking and voicing is not None:
+            self.playback.strike(voicing.keys)
 
     def play_backing(self, backing: Backing) -> None:
         """Let notes of a page be heard."""

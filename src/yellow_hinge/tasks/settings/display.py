@@ -15,12 +15,14 @@ from yellow_hinge.theory.pitch import Naming
 
 class Display(Struct, frozen=True):
     """``text`` is the size of text in hundredths of the usual one; ``calm``: nothing moves by itself;
-    ``window``: where the window stood, left, top, width and height in pixels."""
+    ``walking``: a chord sounds when one comes to it; ``window``: where the window stood, left, top, width
+    and height in pixels."""
 
     theme: Literal["light", "dark"] = "light"
     text: Literal[100, 125, 150, 175, 200] = 100
     names: Naming = "letters"
     calm: bool = False
+    walking: bool = True
     window: tuple[int, int, int, int] | None = None
 
 
