@@ -138,7 +138,10 @@ class TakesPage(WorkedPage):
         self.lanes.grow(round(self.area.viewport().width() / text_scale()))
         self.side.show_takes(len(song.takes) > 1)
         self.below.setCurrentWidget(self.ladder if self.climbing.on else self.list)
-        self.below.setVisible(self.climbing.on or bool(state.compared()))
+        below = self.climbing.on or bool(state.compared())
+        if not below and self.below.isAncestorOf(self.focusWidget()):
+            self.focus.setFocus()  # else the next box would have it, and take the letters
+        self.below.setVisible(below)
         self._list_chords(song)
         if state.rounds:
             box = self.lanes.cell(state.lane, state.round)
