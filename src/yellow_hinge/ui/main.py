@@ -8,6 +8,7 @@ import sys
 import threading
 from collections.abc import Callable
 from functools import partial
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -62,10 +63,8 @@ def leave_what_stays() -> None:
 
 def _load_ahead() -> None:
     """What the Swaps page works with and what sounds, so that going there and the first chord do not wait."""
-    import yellow_hinge.sound.instrument  # noqa: PLC0415
-    import yellow_hinge.sound.output  # noqa: PLC0415
-    import yellow_hinge.sound.player  # noqa: PLC0415
-    import yellow_hinge.tasks.swaps.desk  # noqa: PLC0415, F401
+    for module in ("sound.instrument", "sound.output", "sound.player", "tasks.swaps.desk"):
+        import_module(f"yellow_hinge.{module}")
 
 
 def make_player() -> Player:

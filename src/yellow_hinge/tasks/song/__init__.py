@@ -6,6 +6,7 @@
 - ``differences``: What two states of a song differ in, in a few words.
 - ``drafts``: Chart text while it is being typed: what it reads as, or what is to mend in it.
 - ``known``: A song from elsewhere may name schools that this library does not have.
+- ``local_keys``: The keys that a song goes through, and where each of its chords leads.
 - ``problem``: From a song to a problem for the planner: what is wanted of every chord.
 - ``rule_desk``: What a rule for a stretch would cost, and which chords cannot obey it, before it is set.
 - ``sentences``: All wishes and rules of a take as one list of sentences, each of which can be switched off.
