@@ -9,7 +9,7 @@ from conftest import table
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.describe import held_row
-from yellow_hinge.motion.figures import Effort, effort_words, figures
+from yellow_hinge.motion.figures import Effort, amount_words, effort_words, figures, more_words
 from yellow_hinge.motion.hinge import Held, hinge
 from yellow_hinge.motion.refusal import Refusal
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -96,3 +96,21 @@ ROWS = [
 def test_what_the_tables_say(row: tuple[str, list[str], str]) -> None:
     name, case, wanted = row
     assert TABLES[name][0](*case) == wanted  # type: ignore[operator]
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [(0, "±0"), (4, "±0"), (-4, "±0"), (5, "+½"), (-5, "−½"), (74, "+½"), (75, "+1"), (-75, "−1"),
+     (149, "+1"), (151, "+2"), (-1249, "−12"), (36420, "+364")],
+)  # fmt: skip
+def test_what_is_added_is_said_in_whole_half_steps(more: int, said: str) -> None:
+    assert more_words(more) == said
+
+
+@pytest.mark.parametrize(
+    ("cost", "said"),
+    [(0, "less than a half step"), (74, "less than a half step"), (75, "1 half step"), (149, "1 half step"),
+     (151, "2 half steps"), (36420, "364 half steps")],
+)  # fmt: skip
+def test_an_amount_is_said_in_whole_half_steps(cost: int, said: str) -> None:
+    assert amount_words(cost) == said

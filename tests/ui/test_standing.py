@@ -273,10 +273,10 @@ def frames(window: Window) -> tuple[QWidget, QScrollArea]:
 LONG = """title: The Unaccountably-Long-Winded Ballad of the Lighthousekeeperswidowerscousin of Underhill
 composer: Bartholomew-Maximilian Featherstonehaughcholmondeleymarjori
 key: Db
-[Instrumentalintroductionwithoutanyrepetitionwhatsoever] x2
+[Intro] x2
 | Dbmaj7#11 | Gbm(maj7)/Bbb | Ab13sus4b9 | Dbmaj9#11/F |
 melody: F5:4 | Eb5:2 Db5:2 | C5:4 | Ab4:4
-words: In-com-pre-hen-si-bil-i-ties-of-light-house-keep-ers
+lyrics: Incomprehensibilitiesoflighthousekeepers
 [Verse with a name that goes on and on and on]
 | Dbmaj7 | Ebm11 Ab7#5#9 | Fm7b5 Bb7b9b13 | Ebm9 Ab13 |
 """
@@ -293,6 +293,7 @@ def test_nothing_is_cut_off_at_any_size(
     page = opened(window, qtbot, kind, key)
     _stands(window, qtbot, page, theme.TEXT_SCALES)
     type_chart(window, qtbot, LONG)
+    assert not window.unread.isVisible() and window.document.song.title.startswith("The Unacc")
     show(window, qtbot, kind)
     _stands(window, qtbot, page, (1.0, 2.0))
 

@@ -7,6 +7,7 @@ from collections import Counter
 import pytest
 
 from made import song_of
+from yellow_hinge.motion.figures import more_words
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.arrangement import Ask, Taste
 from yellow_hinge.song.at import At
@@ -151,8 +152,8 @@ def test_figures_are_differences_of_whole_songs(library: Library) -> None:
     state.take_found(Found(song, found, keys), base, weighed)
     for one in state.here:
         assert base is not None
-        change = (weighed[one].answer.cost - base.answer.cost) / 100
-        assert state.figure(one) == ("±0" if abs(change) < 0.05 else f"{change:+.1f}".replace("-", "−"))
+        change = weighed[one].answer.cost - base.answer.cost
+        assert state.figure(one) == more_words(change)
         state.proposal = one
         assert state.motion_words().startswith(str(motion_st(weighed[one])))
         assert weighed[one].song.arrangement.swaps.keys() == {1}

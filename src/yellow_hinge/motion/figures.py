@@ -17,6 +17,9 @@ from yellow_hinge.motion.weights import Group
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.voicing.shape import Voicing
 
+#: Hundredths of a half step of effort: below the first nobody notices it, below the other it is not one.
+_NOTHING, _LITTLE = 5, 75
+
 _T = TypeVar("_T")
 
 
@@ -98,6 +101,20 @@ def _rounded(shares: Sequence[int]) -> list[int]:
 def half_steps(count: int) -> str:
     """A number of half steps in words."""
     return counted(count, "half step")
+
+
+def amount_words(cost: int) -> str:
+    """An amount of effort (hundredths of a half step, 0 or more), rounded as players say it."""
+    return half_steps(round(cost / 100)) if cost >= _LITTLE else "less than a half step"
+
+
+def more_words(more: int) -> str:
+    """What something adds to the effort (hundredths of a half step), in whole half steps: "+12", "−3"; what
+    is less than one is "+½", and what nobody notices "±0"."""
+    if abs(more) < _NOTHING:
+        return "±0"
+    sign = "+" if more > 0 else "−"
+    return f"{sign}{round(abs(more) / 100)}" if abs(more) >= _LITTLE else f"{sign}½"
 
 
 def motion_st(before: Voicing | None, after: Voicing | None) -> int:

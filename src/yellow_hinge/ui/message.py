@@ -65,7 +65,7 @@ class UnreadBar(Ground):
     def __init__(self, button: QPushButton, parent: QWidget | None = None) -> None:
         super().__init__("panel", parent)
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(16, 6, 12, 6)
+        layout.setContentsMargins(16, 3, 12, 3)  # what it takes the page lacks
         self.text = kit.label("wrong")
         layout.addWidget(self.text, 1)
         layout.addWidget(button)

@@ -15,6 +15,7 @@ from yellow_hinge.hands.profile import strain_words
 from yellow_hinge.motion.describe import held_row, hinges
 from yellow_hinge.motion.effort import Wishes, row_terms
 from yellow_hinge.motion.explain import Term
+from yellow_hinge.motion.figures import amount_words, more_words
 from yellow_hinge.motion.hinge import SIDES, HingeReport
 from yellow_hinge.motion.place import Place
 from yellow_hinge.song.model import Song
@@ -125,12 +126,12 @@ class Tried(Struct, frozen=True):
     def effort_words(self) -> str:
         """What it costs here against the voicing in use, and why."""
         if self.used is None:
-            return f"Effort here {self.cost / 100:.1f} half steps"
+            return f"Effort here {amount_words(self.cost)}"
         more = self.cost - self.used
         if abs(more) < _WORTH:
             return "The same effort here as the voicing in use"
-        words = f"{abs(more) / 100:.1f} half steps {'more' if more > 0 else 'less'} effort here than in use"
-        why = [f"{phrase} {'+' if cost > 0 else '−'}{abs(cost) / 100:.1f}" for phrase, cost in self.reasons]
+        words = f"{amount_words(abs(more))} {'more' if more > 0 else 'less'} effort here than in use"
+        why = [f"{phrase} {more_words(cost)}" for phrase, cost in self.reasons]
         return f"{words}: {'; '.join(why)}" if why else words
 
 

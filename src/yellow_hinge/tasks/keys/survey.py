@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from yellow_hinge.errors import Cancelled, NoSolution
 from yellow_hinge.hands.geometry import is_black, span_mm
 from yellow_hinge.motion.describe import held_row, hinges
+from yellow_hinge.motion.figures import amount_words
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import store_of
 from yellow_hinge.song.edits import with_arrangement
@@ -141,7 +142,7 @@ def why_of(figures: KeyFigures, every: Sequence[KeyFigures]) -> str:
     order = sorted(every, key=lambda key_figures: key_figures.effort)
     more = figures.effort - order[0].effort
     parts = ["the least effort of all keys" if more == 0 else
-             f"{more / 100:.1f} half steps of effort more than in {order[0].key.pretty}"]  # fmt: skip
+             f"{amount_words(more)} of effort more than in {order[0].key.pretty}"]  # fmt: skip
     low = note_name(figures.lowest, figures.key)
     stays = "stays above C3" if figures.lowest >= _LOW_FROM else f"goes down to {low}"
     parts.append(f"{figures.start.partition(' below')[0]} below at the beginning; it {stays}")

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.errors import NoSolution
 from yellow_hinge.hands.geometry import span_mm
-from yellow_hinge.motion.figures import half_steps, motion_st
+from yellow_hinge.motion.figures import amount_words, half_steps, motion_st
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.arrangement import Choice
 from yellow_hinge.song.at import At
@@ -265,6 +265,6 @@ def pair_words(lane: Lane, other: Lane) -> str:
         "as many half steps" if not steps else f"{half_steps(abs(steps))} {'more' if steps > 0 else 'fewer'}"
     )
     if lane.effort is not None and other.effort is not None:
-        effort = (other.effort - lane.effort) / 100
-        parts.append(f"{abs(effort):.1f} of effort {'more' if effort > 0 else 'less'}")
+        effort = other.effort - lane.effort
+        parts.append(f"{amount_words(abs(effort))} of effort {'more' if effort > 0 else 'less'}")
     return f"{other.take.name} against {lane.take.name}: {', '.join(parts)}."

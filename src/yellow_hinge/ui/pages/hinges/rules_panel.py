@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.motion.figures import amount_words
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.rule_edits import Stretch, set_rule
 from yellow_hinge.stopping import Progress
@@ -189,7 +190,7 @@ def price_words(priced: Priced, song: Song) -> str:
     more = priced.more / 100
     words = "Costs nothing"
     if abs(more) >= _WORTH_ST:
-        words = f"{abs(more):.1f} half steps {'more' if more > 0 else 'less'} effort in the song"
+        words = f"{amount_words(abs(priced.more))} {'more' if more > 0 else 'less'} effort in the song"
     if priced.cannot:
         many = f"{len(priced.cannot)} of {priced.chords} chords cannot obey and go without it"
         words = f"{words}; {many}: {_named(song, priced.cannot)}"

@@ -9,7 +9,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import HandProfile, strain_words
-from yellow_hinge.motion.figures import Effort, effort_words, figures, half_steps
+from yellow_hinge.motion.figures import Effort, amount_words, effort_words, figures, half_steps, more_words
 from yellow_hinge.motion.hinge import SIDES, Held, HingeReport
 from yellow_hinge.reharm.connections import Connection
 from yellow_hinge.reharm.lines import Scale
@@ -351,7 +351,7 @@ class HingesState:
         chord = self.song.slots[better.at].chord
         return (
             f"It could take {half_steps(better.saved_st)} less with another {_symbol(chord)}; "
-            f"the song as a whole would pay {max(0, better.extra) / 100:.1f} more."
+            f"the song as a whole would pay {amount_words(max(0, better.extra))} more."
         )
 
     def hand_lines(self, families: Sequence[tuple[str, str, str]] = ()) -> list[tuple[str, str]]:
@@ -432,10 +432,11 @@ class HingesState:
         """A line of the list for the chosen leaf."""
         held = self.row.held[self.selection.index]
         notes = "" if held.chord is None else _notes(held.chord, alternative.voicing)
-        cost = f"{alternative.extra / 100:+.1f}".replace("-", "−")
         voicing, other = held.voicing, alternative.voicing
         current = (other.left.keys, other.right.keys) == (voicing.left.keys, voicing.right.keys)
-        return AlternativeLine(other, cost, notes, self._reason(alternative), current)
+        return AlternativeLine(
+            other, more_words(alternative.extra), notes, self._reason(alternative), current
+        )
 
     def _reason(self, alternative: Alternative) -> str:
         """The two recipes in the player's words."""

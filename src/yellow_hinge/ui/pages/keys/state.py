@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from yellow_hinge.motion.figures import half_steps
+from yellow_hinge.motion.figures import amount_words, half_steps
 from yellow_hinge.song.edits import Edit, choose_key, take_in_key, with_voicings
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.keys.moved import shown_in
@@ -123,7 +123,7 @@ class KeysState:
         if row is None:
             return ""
         return (
-            f"Effort {row.effort / 100:.1f}, {half_steps(row.motion)}, largest move {row.largest}. "
+            f"Effort {row.effort / 100:.0f}, {half_steps(row.motion)}, largest move {row.largest}. "
             f"Stretch {row.stretch_mm:.0f} mm, {row.stretch_share:.0%} of the reach. "
             f"{row.black:.0%} black keys."
         )
@@ -138,8 +138,8 @@ class KeysState:
             return "This is the song's own key."
         if carried.effort is None:
             return "The grips of the song's key cannot be weighed here."
-        more = (carried.effort - row.effort) / 100
-        cost = f"{abs(more):.1f} half steps {'more' if more >= 0 else 'less'}"
+        more = carried.effort - row.effort
+        cost = f"{amount_words(abs(more))} {'more' if more >= 0 else 'less'}"
         words = f"As they are carried over they would cost {cost}"
         if not carried.fails:
             return f"{words}, and all of them can be held."

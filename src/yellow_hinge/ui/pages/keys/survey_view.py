@@ -98,7 +98,7 @@ class SurveyView(Painted):
         painter.setFont(drawn_font(1.0, bold=best))
         low = pretty_accidentals(note_name(row.lowest, row.key))
         values = (
-            f"{row.effort / 100:.1f}",
+            f"{row.effort / 100:.0f}",
             f"{row.motion}",
             f"{row.largest}",
             low,

@@ -160,7 +160,7 @@ class DrillsSide(QWidget):
         self.shelf = _list("Songs of the evening")
         layout.addWidget(self.shelf, 1)
         acts = ("shelf-up", "shelf-down", "shelf-away", "shelf-print")
-        kit.menu_on(self.shelf, commands, *acts)
+        self.shelf_menu = kit.menu_on(self.shelf, commands, *acts)
         self.shelf.setToolTip("The right button of the mouse moves a song, takes it away, saves the sheets")
         layout.addWidget(kit.button(commands, "shelf-add"))
 

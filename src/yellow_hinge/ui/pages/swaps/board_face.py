@@ -41,14 +41,13 @@ class BoardFace(ChordFace):
         layout = kit.column(self)
         top = QHBoxLayout()
         self.bass = kit.choice("Degree in the bass", "", lambda: self._ask(keep_bass=True))
-        self.bass.setMinimumContentsLength(14)
         self.goal = kit.choice(
             "Where it goes", "The next chord of the song; or this chord itself or another one, which then "
             "takes the second half of this chord's time", lambda: self._ask(keep_bass=False),
         )  # fmt: skip
         for words, box in (("Over", self.bass), ("going to", self.goal)):
-            kit.add_all(top, (QLabel(words), box))
-        top.addStretch(1)
+            top.addWidget(QLabel(words))
+            top.addWidget(kit.narrow(box), 1 + (box is self.goal))
         layout.addLayout(top)
         self.words = Words()
         layout.addWidget(self.words)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.errors import YellowHingeError
+from yellow_hinge.motion.figures import amount_words, more_words
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.formulas import Formula, builtin_formulas
 from yellow_hinge.song.edits import Edit
@@ -37,7 +38,6 @@ from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
-from yellow_hinge.ui.pages.swaps.held_face import more_words
 from yellow_hinge.ui.words import Words
 from yellow_hinge.ui.worker import Deliver, Worker
 
@@ -331,7 +331,7 @@ def _key_line(key: InKey) -> str:
     chords = " ".join(chord.pretty for chord in key.chords)
     if key.voiced is None:
         return f"{key.key.pretty}: {chords}. {key.trouble}."
-    return f"{key.key.pretty}: {chords}. Effort {key.voiced.answer.cost / 100:.1f} half steps."
+    return f"{key.key.pretty}: {chords}. Effort {amount_words(key.voiced.answer.cost)}."
 
 
 def _rank(pair: tuple[Fitting, int | None]) -> tuple[bool, int, bool, int]:

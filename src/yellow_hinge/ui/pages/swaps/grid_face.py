@@ -7,7 +7,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QGridLayout
 
-from yellow_hinge.motion.figures import half_steps
+from yellow_hinge.motion.figures import amount_words, half_steps, more_words
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import Edit
@@ -28,7 +28,6 @@ from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.pages.swaps.grid_view import GridView
-from yellow_hinge.ui.pages.swaps.held_face import more_words
 from yellow_hinge.ui.words import Words
 
 
@@ -238,6 +237,6 @@ def combination_words(grid: SwapGrid, combination: Combination) -> str:
         " The best of its size." if combination.swaps and grid.best(combination.swaps) is combination else ""
     )
     return (
-        f"{swaps_words(combination.swaps)}: effort {combination.cost / 100:.1f} half steps{against}, "
+        f"{swaps_words(combination.swaps)}: effort {amount_words(combination.cost)}{against}, "
         f"{half_steps(combination.motion_st)} moved; {bass}; {tune}.{held}{best}{now}"
     )

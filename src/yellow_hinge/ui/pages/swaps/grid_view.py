@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen, QPolygonF
 
+from yellow_hinge.motion.figures import more_words
 from yellow_hinge.tasks.swaps.grid import Combination, SwapGrid
 from yellow_hinge.ui.access import Painted
-from yellow_hinge.ui.pages.swaps.held_face import more_words
 from yellow_hinge.ui.theme import color, fitting_font, scaled
 
 if TYPE_CHECKING:

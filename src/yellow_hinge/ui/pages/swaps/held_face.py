@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QWidget
 
+from yellow_hinge.motion.figures import more_words
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.grip_edits import Stand, stand_in
 from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk, HeldHand, Run
@@ -202,11 +203,6 @@ class HeldFace(ChordFace):
         edit = self.edit(whole=True)
         if edit is not None:
             self.hear.emit(self._around(edit.song, self.run.chords))
-
-
-def more_words(more: int) -> str:
-    """What something adds to the effort, in half steps."""
-    return f"{more / 100:+.1f}".replace("-", "−") if abs(more) >= 5 else "±0"
 
 
 def held_pitches(looked: HeldHand) -> tuple[Pitch, ...]:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
-from yellow_hinge.motion.figures import figures, half_steps
+from yellow_hinge.motion.figures import figures, half_steps, more_words
 from yellow_hinge.reharm.appetite import Appetite
 from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal, bass_words, chords_for_note, variants
 from yellow_hinge.reharm.regions import function_of
@@ -305,8 +305,7 @@ class SwapsState:
         """What the proposal adds to or takes from the effort of the whole song, in half steps."""
         if self.base is None or proposal not in self.weighed:
             return ""
-        change = (self.weighed[proposal].answer.cost - self.base.answer.cost) / 100
-        return f"{change:+.1f}".replace("-", "−") if abs(change) >= 0.05 else "±0"
+        return more_words(self.weighed[proposal].answer.cost - self.base.answer.cost)
 
     def motion_words(self) -> str:
         """Half steps of the whole song with the chosen proposal, and as it is."""

@@ -119,7 +119,7 @@ class LanesView(Painted):
         painter.setPen(color("muted"))
         painter.setFont(drawn_font(0.72))
         found = self.state.lane_of(take.id)
-        effort = "" if found is None or found.effort is None else f"effort {found.effort / 100:.1f}"
+        effort = "" if found is None or found.effort is None else f"effort {found.effort / 100:.0f}"
         painter.drawText(QRectF(6, y + 27, _NAMES - 10, 16), Qt.AlignmentFlag.AlignLeft, effort)
         words = " · ".join(self._about(take, now))
         painter.setFont(drawn_fitting_font(words, 0.72, _NAMES - 14, bold=False))

@@ -23,6 +23,7 @@ class TakesSide(SidePanel):
         tip = "A take of a school; locked chords stay"
         self.school = kit.choice("School of a new take", tip, self._make, [("New take...", None), *schools])
         self.seed = kit.number("Number of the shuffle", (1, 999), "The same number gives the same route")
+        self.seed.setPrefix("shuffle no. ")
         self._alone = kit.button(commands, "copy", "first")
         self._several = [
             kit.button(commands, act, kind) for act, kind in (("route", "first"), ("ab", ""), ("copy", ""))
