@@ -75,7 +75,8 @@ class PatternSide(QWidget):
         row = QHBoxLayout()
         self.hand = kit.button(commands, "hand")
         tip = "What is chosen below holds here; what is nearer to a chord goes before it"
-        self.scope = kit.narrow(kit.choice("Where the pattern is played", tip, self._scope_chosen))
+        self.scope = kit.choice("Where the pattern is played", tip, self._scope_chosen)
+        kit.narrow(self.scope)
         row.addWidget(self.hand)
         row.addWidget(self.scope, 1)
         return row
