@@ -5,11 +5,13 @@ from __future__ import annotations
 from itertools import chain
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
 from made import song_of
 from yellow_hinge.rhythm.patterns import builtin_patterns
+from yellow_hinge.song.groove_edits import change_groove
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.finder import Finder
 from yellow_hinge.ui.finding import MOST_FOUND, Thing, in_song, ranked, spoken
@@ -104,6 +106,53 @@ def test_every_act_is_found_by_its_words(window: Window, qtbot: QtBot) -> None:
         assert any(thing.words == words and thing.where == name for thing in found), f"{name}: {words}"
     qtbot.keyClick(finder.field, K.Key_Escape)
     assert not finder.isVisible()
+
+
+@pytest.mark.parametrize(
+    ("words", "first"),
+    [("lock", "Lock"), ("print", "Print"), ("tenth", "Root, fifth, tenth in three"), ("verse", "Verse"),
+     ("c sharp", "C♯m7, bar 7"), ("bar 12", "bar 12"), ("melody with", "With melody")],
+)  # fmt: skip
+def test_what_the_readme_types_is_found(still: Window, qtbot: QtBot, words: str, first: str) -> None:
+    still.activateWindow()
+    qtbot.waitUntil(still.isActiveWindow)
+    show(still, qtbot, HingesPage)
+    finder = ask(still, qtbot, words)
+    qtbot.waitUntil(lambda: finder.chosen is not None and finder.chosen.words == first)
+    qtbot.keyClick(finder.field, K.Key_Escape)
+
+
+def test_what_comes_later_is_first_unless_one_has_walked(window: Window, qtbot: QtBot) -> None:
+    """Pages tell their acts one after the other while one types."""
+    finder = opened(window, qtbot)
+    far, near, last = things("To practise and print|act|Keys|", "Print|act|Sheet|", "Print it all|act|Sheet|")
+    finder.ask([far])
+    qtbot.keyClicks(finder.field, "print")
+    finder.add([near])
+    assert finder.chosen is near
+    qtbot.keyClick(finder.field, K.Key_Down)
+    finder.add([last])
+    assert finder.chosen is far and finder.cards.lines == [near, last, far]
+    qtbot.keyClick(finder.field, K.Key_Escape)
+
+
+def test_a_switch_of_the_transport_is_turned_from_anywhere(window: Window, qtbot: QtBot) -> None:
+    finder = ask(window, qtbot, "click count")
+    assert finder.chosen is not None and finder.chosen.words == "Click"
+    qtbot.keyClick(finder.field, K.Key_Return)
+    assert window.playback.with_click and window.transport.click.isChecked()
+    qtbot.keyClick(window.transport.click, K.Key_Space)
+    assert not window.playback.with_click and not window.transport.click.isChecked()
+
+
+def test_patterns_of_the_take_are_found_too(window: Window, qtbot: QtBot) -> None:
+    groove = window.document.song.arrangement.groove
+    mine = replace(builtin_patterns()["waltz-lifted"], id="mine", name="Herring gutters")
+    window.document.apply(change_groove(window.document.song, "Mine", patterns=(*groove.patterns, mine)))
+    finder = ask(window, qtbot, "herring")
+    assert finder.chosen is not None and finder.chosen.kind == "pattern"
+    qtbot.keyClick(finder.field, K.Key_Escape)
+    settle(window, qtbot)
 
 
 def test_an_act_is_done_from_another_page(window: Window, qtbot: QtBot) -> None:

@@ -273,7 +273,7 @@ def frames(window: Window) -> tuple[QWidget, QScrollArea]:
 LONG = """title: The Unaccountably-Long-Winded Ballad of the Lighthousekeeperswidowerscousin of Underhill
 composer: Bartholomew-Maximilian Featherstonehaughcholmondeleymarjori
 key: Db
-[Intro] x2
+[Instrumentalintroductionwithoutanyrepetitionwhatsoever] x2
 | Dbmaj7#11 | Gbm(maj7)/Bbb | Ab13sus4b9 | Dbmaj9#11/F |
 melody: F5:4 | Eb5:2 Db5:2 | C5:4 | Ab4:4
 lyrics: Incomprehensibilitiesoflighthousekeepers

@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING, Protocol
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
 
-from yellow_hinge.rhythm.patterns import Pattern, builtin_patterns
+from yellow_hinge.rhythm.patterns import Pattern
 from yellow_hinge.song.edits import go_to_take, settle
+from yellow_hinge.song.playing import known_patterns
 from yellow_hinge.ui import finding
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.document import Document
@@ -62,6 +63,7 @@ class FindDesk:
         host = self._host
         host.document.read_draft()
         own = [command for command in host.commands.as_left() if not command.id.startswith("recent-")]
+        groove = host.document.song.arrangement.groove
         songs = (
             finding.Thing(path.name, "song", "", partial(host.files.open_recent, place))
             for place, path in enumerate(host.files.recent)
@@ -71,7 +73,7 @@ class FindDesk:
             *finding.acts("", own, host.go_to, self._refused),
             *finding.in_song(host.document.song, self._to_slot, self._to_take),
             *finding.schools(host.document.library.schools, self._take_school),
-            *finding.patterns(builtin_patterns(), self._to_pattern), *songs,
+            *finding.patterns(known_patterns(groove), self._to_pattern), *songs,
         ))  # fmt: skip
         self._look_on([name for name in host.page_names if name != host.page.name])
 

@@ -97,9 +97,9 @@ class Finder(QDialog):
         self.activateWindow()
 
     def add(self, things: Iterable[Thing]) -> None:
-        """More is known; what is chosen stays."""
+        """More is known: what was walked to stays chosen, else the nearest is."""
         self._things += things
-        self._look(self.chosen)
+        self._look(self.chosen if self.list.currentIndex().row() > 0 else None)
 
     @property
     def chosen(self) -> Thing | None:

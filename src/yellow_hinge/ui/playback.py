@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from fractions import Fraction
-from functools import cached_property
-from typing import TYPE_CHECKING
+from functools import cached_property, partial
+from typing import TYPE_CHECKING, Literal
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -17,6 +17,7 @@ from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.song.walk import clicks, count_in_before, perform
 from yellow_hinge.sound.loudness import START_VOLUME
 from yellow_hinge.tasks.song.describe_song import bassist_keys
+from yellow_hinge.ui.commands import Command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.worker import Worker
 from yellow_hinge.voicing.recipes import Library
@@ -67,11 +68,13 @@ def heard(sounding: Sounding, library: Library, melody: bool, click: bool, band:
 
 class Playback(QObject):
     """``moved`` carries the slot that sounds (-1 when all is silent), ``placed`` the place, in quarters.
-    ``began``: something sounds from now; ``failed`` carries the problems that keep it from sounding."""
+    ``began``: something sounds from now; ``switched``: something else sounds besides the hands; ``failed``
+    carries the problems that keep it from sounding."""
 
     moved = Signal(int)
     placed = Signal(float)
     began = Signal()
+    switched = Signal()
     failed = Signal(tuple)
 
     def __init__(
@@ -98,6 +101,24 @@ class Playback(QObject):
         self._rings.setSingleShot(True)
         self._rings.setInterval(_RINGS_MS)
         self._rings.timeout.connect(self._let_go)
+
+    def commands(self) -> Sequence[Command]:
+        """What sounds besides the hands, each a switch."""
+        return [
+            Command("with-melody", "With melody", partial(self._switch, "with_melody"), menu="Play",
+                    tip="The tune too, where the chart has melody: lines (Song page)",
+                    enabled=lambda: bool(self._document.song.tune), checked=lambda: self.with_melody),
+            Command("with-click", "Click", partial(self._switch, "with_click"), menu="Play",
+                    tip="A click on every count, the first of the bar higher",
+                    checked=lambda: self.with_click),
+            Command("with-band", "Band", partial(self._switch, "with_band"), menu="Play",
+                    tip="Drums and the bassist's line, as the Rhythm page has them",
+                    checked=lambda: self.with_band),
+        ]  # fmt: skip
+
+    def _switch(self, part: Literal["with_melody", "with_click", "with_band"]) -> None:
+        setattr(self, part, not getattr(self, part))
+        self.switched.emit()
 
     @property
     def playing(self) -> bool:

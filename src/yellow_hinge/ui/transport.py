@@ -66,13 +66,9 @@ class Transport(Ground):
         self.tempo.setSuffix(" beats/min")
         self.tempo.setToolTip("Tempo for playing; the chart keeps its own until you change it there")
         self.tempo.setAccessibleName("Tempo")
-        self.melody = QCheckBox("with melody")
-        self.melody.setObjectName("quiet")
-        self.melody.toggled.connect(self._set_melody)
-        self.click = QCheckBox("click")
-        self.click.setObjectName("quiet")
-        self.click.setToolTip("A click on every count, the first of the bar higher")
-        self.click.toggled.connect(self._set_click)
+        self.melody, self.click, self.band = (
+            _switch(commands, name) for name in ("with-melody", "with-click", "with-band")
+        )
         self.volume_label = kit.label("quiet", "Volume", wraps=False)
         self.volume = QSlider(Qt.Orientation.Horizontal)
         self.volume.setRange(0, 100)
@@ -82,11 +78,6 @@ class Transport(Ground):
         self.volume.setAccessibleName("Volume")
         self.volume.valueChanged.connect(lambda value: self._playback.set_volume(value / 100))
         self.sound_label = OneLine()
-        self.band = QCheckBox("band")
-        self.band.setObjectName("quiet")
-        self.band.setChecked(True)
-        self.band.setToolTip("Drums and the bassist's line, as the Rhythm page has them")
-        self.band.toggled.connect(self._set_band)
         for widget in (self.play_button, self.tempo, self.melody, self.click, self.band):
             self._upper.addWidget(widget)
 
@@ -139,15 +130,6 @@ class Transport(Ground):
         super().resizeEvent(event)
         self._lay_out()
 
-    def _set_click(self, on: bool) -> None:
-        self._playback.with_click = on
-
-    def _set_band(self, on: bool) -> None:
-        self._playback.with_band = on
-
-    def _set_melody(self, on: bool) -> None:
-        self._playback.with_melody = on
-
     def show_busy(self, busy: bool) -> None:
         """Whether the search is running."""
         self.progress.setVisible(busy)
@@ -164,13 +146,16 @@ class Transport(Ground):
         """What can be set for a song."""
         if not self.tempo.hasFocus():
             self.tempo.setValue(song.tempo)
-        self.melody.setEnabled(bool(song.tune))
         groove = song.arrangement.groove
         self.show_band(bool(groove.drums or groove.bass_line))
-        self.melody.setToolTip(
-            "" if song.tune else "The chart has no melody; add melody: lines on the Song page"
-        )
 
     def pace(self, song: Song) -> float:
         """How much faster than its own tempo a song is to be played."""
         return self.tempo.value() / song.tempo
+
+
+def _switch(commands: CommandList, command_id: str) -> QCheckBox:
+    box = QCheckBox()
+    box.setObjectName("quiet")
+    commands.bind(box, command_id)
+    return box

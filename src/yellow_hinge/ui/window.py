@@ -104,6 +104,7 @@ class Window(QMainWindow):
         self.playback.moved.connect(self._played)
         self.playback.placed.connect(self._placed)
         self.playback.began.connect(self._began)
+        self.playback.switched.connect(self.commands.refresh)
         self.playback.failed.connect(self.say)
         self.document.changed.connect(self._refresh)
         self.document.typed.connect(self._refresh)
@@ -250,6 +251,7 @@ class Window(QMainWindow):
                     tip="Play from the chosen chord, or stop; Ctrl+Space also while typing",
                     enabled=lambda: bool(self.document.song.slots),
                     now=lambda: "Stop" if self.playback.playing else "Play"),
+            *self.playback.commands(),
             Command("devices", "Keyboard", self.panel.toggle, ("Ctrl+K",), "Play",
                     tip="Choose a MIDI keyboard or the simulated one, and see what comes in",
                     checked=self.panel.isVisible),

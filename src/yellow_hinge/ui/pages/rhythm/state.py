@@ -291,16 +291,12 @@ class RhythmState:
         return (slot.section, slot.round if self.scope == "round" else 0)
 
     def scope_words(self) -> list[tuple[Scope, str]]:
-        """What can be chosen as the scope, in words."""
-        if not self.song.slots:
-            return [("song", "the whole song")]
-        slot = self.slot
-        symbol = "no chord" if slot.chord is None else slot.chord.pretty
+        """What can be chosen as the scope; :meth:`chosen_place` says which section, round and chord it is."""
         rows: list[tuple[Scope, str]] = [
-            ("song", "the whole song"), ("section", f"{slot.section or 'the song'}, all rounds"),
-            ("round", f"{slot.section or 'the song'}, round {slot.round}"), ("chord", f"{symbol} here"),
+            ("song", "the whole song"), ("section", "this section"), ("round", "this round"),
+            ("chord", "this chord"),
         ]  # fmt: skip
-        return rows
+        return rows if self.song.slots else rows[:1]
 
     def listed(self, words: str = "") -> list[Pattern]:
         """The patterns for the hand at the cursor; ``words`` filter by name and family."""
