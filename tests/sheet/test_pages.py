@@ -161,6 +161,23 @@ def test_a_crib_sheet_shows_what_it_is_asked_for() -> None:
     assert not any(isinstance(item, Box) for page in found.pages for item in page.items)
 
 
+@pytest.mark.parametrize(
+    ("sung", "cut"),
+    [
+        ("salt on", "“salt on”"),
+        ("W" * 60, "“WWW"),  # a syllable that is wider than its cell by itself
+        ("salt " + "W" * 60, "“salt…”"),
+        ("W" * 60 + "-salt", "“WWW"),
+    ],
+)
+def test_words_that_are_too_wide_are_cut(sung: str, cut: str) -> None:
+    """Where a blank is, else anywhere; a word of any length comes to an end."""
+    song = solved(f"key: C\n[A]\n| C | F |\nmelody: C5:2 D5:2 | E5:4\nlyrics: {sung} | on\n")
+    words = texts(sheet_of(song, LIBRARY, "crib", Options(), METRICS))
+    cue = next(one for one in words if one.startswith("“"))
+    assert cue.startswith(cut) and cue.endswith("”") and cue.count("…") == ("W" in sung)
+
+
 def test_a_crib_sheet_has_the_lines_of_hands() -> None:
     song = solved("key: C\n[A]\n| C | F | C | F |\nline: r:2 D5+F5:1 E5:1~ | E5:2 C5:2 | r:4 | A4:4\n")
     found = "|".join(texts(sheet_of(song, LIBRARY, "crib", Options(fingers=False), METRICS)))

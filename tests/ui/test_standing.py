@@ -302,6 +302,7 @@ def _stands(window: Window, qtbot: QtBot, page: Page, looked_at: Sequence[float]
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     window.message.hide()  # what it says it says for a while
+    rest(page, qtbot)  # what is worked out first takes the place of other boxes
     before = {one: one.fontMetrics().height() for one in _with_text(page)}
     for step, scale in enumerate(theme.TEXT_SCALES):
         for size in () if scale not in looked_at else SIZES if scale == 1.0 else SIZES[:1]:

@@ -279,7 +279,8 @@ class _Crib:
 
     def _cut(self, words: str, size: float) -> str:
         """Words that fit on one line; what is beyond is left out, which dots say."""
-        while words and self._metrics.width_mm(words, size) > self._cell:
-            words = words.rstrip("…”").rsplit(" ", 1)[0] if " " in words else words[:-2]
-            words = f"{words}…”"
+        kept = words
+        while kept and self._metrics.width_mm(words, size) > self._cell:
+            kept = kept.rsplit(" ", 1)[0] if " " in kept else kept[:-1]
+            words = f"{kept}…”"
         return words

@@ -24,6 +24,10 @@ if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
 
 
+#: Pixels in which the first of the facts, the key, can be read.
+_LEAST_FACTS = 110
+
+
 class SongPage(Page):
     """The page."""
 
@@ -61,6 +65,7 @@ class SongPage(Page):
     def _build_form(self) -> QVBoxLayout:
         layout, top = QVBoxLayout(), QHBoxLayout()
         self.form_title, self.form_facts = OneLine("title"), OneLine()
+        self.form_facts.setMinimumWidth(_LEAST_FACTS)  # a title of any length leaves room for them
         top.addWidget(self.form_title)
         top.addWidget(self.form_facts, 1)
         layout.addLayout(top)
