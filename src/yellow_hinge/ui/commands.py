@@ -7,7 +7,7 @@ take first: so letters reach a text that is being typed.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import partial
 from typing import Any, TypeVar
 
@@ -22,6 +22,11 @@ Method = TypeVar("Method", bound=Callable[..., object])
 Asked = Callable[[Any], bool]
 #: Signs for keys in words.
 _KEY_SIGNS = {"Left": "←", "Right": "→", "Up": "↑", "Down": "↓"}
+#: Keys that do nothing alone.
+_NO_KEYS = frozenset({
+    Qt.Key.Key_Shift, Qt.Key.Key_Control, Qt.Key.Key_Alt, Qt.Key.Key_Meta, Qt.Key.Key_AltGr,
+    Qt.Key.Key_CapsLock, Qt.Key.Key_NumLock, Qt.Key.Key_unknown,
+})  # fmt: skip
 
 
 def _plain(key: str) -> str:
@@ -34,10 +39,11 @@ def always() -> bool:
     return True
 
 
-class Command(Struct, frozen=True, weakref=True):
+class Command(Struct, eq=False, weakref=True):
     """Something that can be done.
 
-    ``keys`` in Qt's portable words ("L", "Ctrl+S"); the first one is shown. ``menu`` is a menu of
+    ``keys`` in Qt's portable words ("L", "Ctrl+S"); the first one is shown, and the player may change
+    them (:meth:`CommandList.rekey`). ``menu`` is a menu of
     the window, or a further one within the page's ("" is the page's own). ``tip`` says more, with
     no key in it. ``now`` gives the words as they stand ("Unlock"); ``checked`` makes it a switch.
     """
@@ -80,11 +86,27 @@ class Command(Struct, frozen=True, weakref=True):
         return True
 
 
+def pressed_key(event: QKeyEvent) -> str:
+    """What is pressed, in Qt's portable words; nothing for Shift and the like alone. Of a sign that needs
+    Shift, such as ">", only the sign."""
+    if event.key() in _NO_KEYS:
+        return ""
+    name = _plain(QKeySequence(event.key()).toString())
+    name = "Return" if name == "Enter" else name
+    shifts = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+    if shifts and len(name) == 1 and not name.isalpha():
+        shifts = False
+    held = (Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier)
+    words = [word for word, one in zip(("Ctrl", "Alt"), held, strict=True) if event.modifiers() & one]
+    return "+".join((*words, *(("Shift",) if shifts else ()), name))
+
+
 class CommandList:
     """The commands of a page or of the window, by id and by key, with the buttons that show them."""
 
     def __init__(self, commands: Sequence[Command]) -> None:
         self._by_id = {command.id: command for command in commands}
+        self._came = {command.id: command.keys for command in commands}
         self._by_key: dict[str, Command] = {}
         for command in commands:
             for key in map(_plain, command.keys):
@@ -98,6 +120,25 @@ class CommandList:
 
     def __getitem__(self, command_id: str) -> Command:
         return self._by_id[command_id]
+
+    def rekey(self, own: Mapping[str, tuple[str, ...]]) -> None:
+        """Give commands the keys that the player wants them to have, by their ids; the others have those that
+        they came with, unless one of these is wanted elsewhere."""
+        wanted = {_plain(key) for act, keys in own.items() if act in self._by_id for key in keys}
+        self._by_key = {}
+        for act, came in self._came.items():
+            keys = own.get(act, tuple(key for key in came if _plain(key) not in wanted))
+            self[act].keys = tuple(key for key in keys if _plain(key) not in self._by_key)
+            self._by_key |= dict.fromkeys(map(_plain, self[act].keys), self[act])
+        self.refresh()
+
+    def on_key(self, key: str) -> Command | None:
+        """What a key does here, whether it can be done now or not."""
+        return self._by_key.get(_plain(key))
+
+    def came_with(self, command_id: str) -> tuple[str, ...]:
+        """The keys of a command as it ships."""
+        return self._came[command_id]
 
     def key_pressed(self, event: QKeyEvent) -> bool:
         """Do what a key without Ctrl or Alt stands for; whether there was anything."""
@@ -220,6 +261,13 @@ def fill_menu(menu: QMenu, commands: Sequence[Command], within: str = "") -> Non
     _follow(menu)
 
 
+def say_in_menu(menu: QMenu, commands: Sequence[Command]) -> None:
+    """Commands in a menu of a thing, which says their keys and leaves it to others to listen to them."""
+    for command in commands:
+        menu.addAction(_action(menu, command, listens=False))
+    _follow(menu)
+
+
 def empty_menu(menu: QMenu) -> None:
     """Take everything out of a menu. The entries live on for a moment: one of them may be what is
     running."""
@@ -233,11 +281,11 @@ def empty_menu(menu: QMenu) -> None:
             action.deleteLater()
 
 
-def _action(menu: QMenu, command: Command) -> QAction:
+def _action(menu: QMenu, command: Command, listens: bool = True) -> QAction:
     """The menu listens to keys with Ctrl and to function keys; plain keys it only says, so that the
     focused widget may take them first."""
     action = QAction(menu)  # given words at once, it would bring what icons need
-    strong = [key for key in command.keys if "+" in key or (key[:1] == "F" and key[1:].isdigit())]
+    strong = [key for key in command.keys if listens and is_strong(key)]
     action.setShortcuts([QKeySequence(key) for key in strong])
     action.setText(_menu_words(command, bool(strong)))
     action.setToolTip(command.tooltip)
@@ -247,6 +295,11 @@ def _action(menu: QMenu, command: Command) -> QAction:
     return action
 
 
+def is_strong(key: str) -> bool:
+    """Whether a key works while one types: it has Ctrl, Alt or Shift, or is a function key."""
+    return "+" in key or (key[:1] == "F" and key[1:].isdigit())
+
+
 def _menu_words(command: Command, listens: bool) -> str:
     return command.said if listens or not command.keys else f"{command.said}\t{command.key_words}"
 
@@ -254,6 +307,9 @@ def _menu_words(command: Command, listens: bool) -> str:
 def _follow(menu: QMenu) -> None:
     """Show every action as its command stands, whenever the menu opens. A closed menu's actions are
     all enabled, or their keys would sleep; the command itself knows whether it can be done."""
+    if menu.property("follows"):
+        return
+    menu.setProperty("follows", True)
     menu.aboutToShow.connect(lambda: refresh_menu(menu))
     menu.aboutToHide.connect(lambda: _wake(menu))
 

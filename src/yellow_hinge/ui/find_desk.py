@@ -16,6 +16,7 @@ from yellow_hinge.ui import finding
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import FileDesk
+from yellow_hinge.ui.key_desk import KeyDesk
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.theme import dress
@@ -31,6 +32,7 @@ class Host(Protocol):
     files: FileDesk
     message: MessageBar
     commands: CommandList
+    keys: KeyDesk
 
     @property
     def page(self) -> Page: ...
@@ -54,7 +56,8 @@ class FindDesk:
 
         if not self.made:
             assert isinstance(self._host, QWidget)
-            self.made.append(Finder(self._host))
+            self.made.append(Finder(self._host, self._host.keys))
+            self._host.keys.changed.connect(self._rekeyed)
             dress(self.made[0])
         return self.made[0]
 
@@ -62,20 +65,32 @@ class FindDesk:
         """Type what you want. Acts of pages that are not made yet come as they are made."""
         host = self._host
         host.document.read_draft()
+        self.finder.ask(self._here())
+        self._look_on([name for name in host.page_names if name != host.page.name])
+
+    def _here(self) -> list[finding.Thing]:
+        """What is known without any page but the one that is shown."""
+        host = self._host
         own = [command for command in host.commands.as_left() if not command.id.startswith("recent-")]
         groove = host.document.song.arrangement.groove
         songs = (
             finding.Thing(path.name, "song", "", partial(host.files.open_recent, place))
             for place, path in enumerate(host.files.recent)
         )
-        self.finder.ask((
+        return [
             *self._acts(host.page),
             *finding.acts("", own, host.go_to, self._refused),
             *finding.in_song(host.document.song, self._to_slot, self._to_take),
             *finding.schools(host.document.library.schools, self._take_school),
             *finding.patterns(known_patterns(groove), self._to_pattern), *songs,
-        ))  # fmt: skip
-        self._look_on([name for name in host.page_names if name != host.page.name])
+        ]  # fmt: skip
+
+    def _rekeyed(self) -> None:
+        """Acts have other keys."""
+        if self.finder.isVisible():
+            host = self._host
+            others = (host.page_named(name) for name in host.page_names if name != host.page.name)
+            self.finder.renew([*self._here(), *(thing for page in others for thing in self._acts(page))])
 
     def _look_on(self, names: Sequence[str]) -> None:
         """The acts of further pages, a page at a time: nobody waits for them."""

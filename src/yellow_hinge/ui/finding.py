@@ -25,7 +25,8 @@ _SIGNS = {"#": "sharp", "b": "flat", "##": "double sharp", "bb": "double flat"}
 
 class Thing(Struct, frozen=True):
     """Something that can be found: what it is called, which kind of thing it is, where it is, and what
-    choosing it does (``go``). ``more`` is looked through as well; ``can``: whether it is possible now."""
+    choosing it does (``go``). ``more`` is looked through as well; ``can``: whether it is possible now;
+    ``act``: the id of an act, whose key can be changed."""
 
     words: str
     kind: str
@@ -34,6 +35,7 @@ class Thing(Struct, frozen=True):
     keys: str = ""
     more: str = ""
     can: Callable[[], bool] = always
+    act: str = ""
 
 
 def ranked(query: str, things: Iterable[Thing], most: int = MOST_FOUND) -> list[Thing]:
@@ -93,7 +95,7 @@ def acts(
     for command in commands:
         yield Thing(
             command.said.replace("...", ""), "act", where, partial(run, command), keys=command.key_words,
-            more=f"{command.words} {command.menu} {command.tip}", can=command.enabled,
+            more=f"{command.words} {command.menu} {command.tip}", can=command.enabled, act=command.id,
         )  # fmt: skip
 
 

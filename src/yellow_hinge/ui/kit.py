@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import TypeVar
 
-from msgspec.structs import replace
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QBoxLayout,
@@ -23,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from yellow_hinge.ui.access import Choice
-from yellow_hinge.ui.commands import CommandList, fill_menu
+from yellow_hinge.ui.commands import CommandList, say_in_menu
 
 Layout = TypeVar("Layout", bound=QBoxLayout)
 Widget = TypeVar("Widget", bound=QWidget)
@@ -104,7 +103,7 @@ def button(commands: CommandList, command_id: str, kind: str = "", shy: bool = F
 def menu_on(thing: QWidget, commands: CommandList, *ids: str) -> QMenu:
     """What can be done with a thing, at the right button of the mouse and the menu key."""
     menu = QMenu(thing)
-    fill_menu(menu, [replace(commands[one], menu="") for one in ids])
+    say_in_menu(menu, [commands[one] for one in ids])
     thing.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
     thing.customContextMenuRequested.connect(lambda at: menu.popup(thing.mapToGlobal(at)))
     return menu

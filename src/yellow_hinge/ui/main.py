@@ -20,6 +20,7 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.settings.display import read_display
 from yellow_hinge.tasks.settings.library import load_library
+from yellow_hinge.tasks.settings.own_keys import read_own_keys
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.looks import put_on
@@ -41,12 +42,14 @@ def make_window(song: Song) -> Window:
     said, and the window opens with what ships."""
     theme.load_fonts()
     display, problems = read_display()
+    own_keys, more = read_own_keys()
     put_on(display)  # before any widget: fonts decide sizes
     try:
         library = load_library()
     except YellowHingeError as error:
-        library, problems = builtin_library(), (*problems, *error.problems)
-    window = Window(library, song, PAGES, make_player, display)
+        library, more = builtin_library(), (*more, *error.problems)
+    problems = (*problems, *more)
+    window = Window(library, song, PAGES, make_player, display, own_keys)
     if problems:
         window.say(problems)
     return window

@@ -29,6 +29,7 @@ from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS
 from yellow_hinge.tasks.settings.display import Display
+from yellow_hinge.tasks.settings.own_keys import OwnKeys
 from yellow_hinge.tasks.settings.recent import MOST as MOST_RECENT
 from yellow_hinge.tasks.song.templates import TEMPLATES
 from yellow_hinge.ui import kit, theme
@@ -38,6 +39,7 @@ from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.find_desk import FindDesk
+from yellow_hinge.ui.key_desk import KeyDesk
 from yellow_hinge.ui.looks import Looks
 from yellow_hinge.ui.message import MessageBar, UnreadBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
@@ -79,6 +81,7 @@ class Window(QMainWindow):
         rows: Sequence[PageRow],
         make_player: Callable[[], Player],
         display: Display,
+        own_keys: OwnKeys,
     ) -> None:
         super().__init__()
         self._rows = rows
@@ -96,7 +99,9 @@ class Window(QMainWindow):
         self.found = FoundBar()
         self.files = FileDesk(self.document, self.message, self.playback.stop)
         self.finding = FindDesk(self)
+        self.keys = KeyDesk(own_keys, self)
         self.commands = CommandList(self._make_commands())
+        self.keys.know("", self.commands)
         self.transport = Transport(self.playback, self.document.worker, self.commands)
         self._build()
         self._build_menus()
@@ -121,6 +126,8 @@ class Window(QMainWindow):
         self.looks.sized.connect(self._fit_text)
         self.looks.named.connect(self._rename)
         self.looks.failed.connect(self.say)
+        self.keys.changed.connect(self._rekey)
+        self.keys.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
         self.ring = FocusRing(self, lambda: (color("ink"), color("raised")))
         self.setAcceptDrops(True)
@@ -185,9 +192,19 @@ class Window(QMainWindow):
         for name in MENUS:
             if name == "Help":
                 self.page_menu = self.menuBar().addMenu("Page")
-            menu = self.menus[name] = self.menuBar().addMenu(f"&{name}")
+            self.menus[name] = self.menuBar().addMenu(f"&{name}")
+        self._fill_menus()
+
+    def _fill_menus(self) -> None:
+        for name, menu in self.menus.items():
+            empty_menu(menu)
             commands = [command for command in self.commands if command.menu.partition("/")[0] == name]
             fill_menu(menu, commands, name)
+
+    def _rekey(self) -> None:
+        """Keys do other things from now on."""
+        self._fill_menus()
+        self._fill_page_menu()
 
     def _make_commands(self) -> list[Command]:
         return [*self._file_commands(), *self._other_commands()]
@@ -257,6 +274,8 @@ class Window(QMainWindow):
                     checked=self.panel.isVisible),
             Command("keys", "This page and its keys", self.show_keys, ("F1",), "Help",
                     tip="What this page is for, and everything that can be done with its keys"),
+            Command("keys-back", "All keys as they came", self.keys.give_all_back, menu="Help",
+                    tip="Acts that were given other keys (F2 in the finder) get back their own"),
             Command("happened", "What happened", self.show_happened, menu="Help",
                     tip="Everything that was said, the last first; undo takes changes back"),
             Command("about", "About", lambda: self.message.tell(ABOUT), menu="Help",
@@ -275,6 +294,7 @@ class Window(QMainWindow):
         if name not in self._pages:
             row = next(row for row in self._rows if row.name == name)
             page = self._pages[name] = row.make(self.document)
+            self.keys.know(name, page.commands)
             self._frames[name] = frame = PageFrame(page)  # in a small window nothing is cut off
             self.stack.addWidget(frame)
             page.dress()  # in its place: what is dressed and moved is dressed twice
@@ -312,17 +332,21 @@ class Window(QMainWindow):
         place.setChecked(True)
         if self.isVisible():
             self.rail.ensureWidgetVisible(place)
-        empty_menu(self.page_menu)
-        self.page_menu.setTitle(name)
-        fill_menu(self.page_menu, list(page.commands))
-        self.page_menu.menuAction().setVisible(any(page.commands))
-        self.commands.yield_to(page.commands)
+        self._fill_page_menu()
         self._show_unread()
         page.focus.setFocus()
         page.keyboard_name = self.devices.name if self.devices.listening else ""
         page.entered()
         if self.devices.listening:
             page.show_held(self.devices.held)
+
+    def _fill_page_menu(self) -> None:
+        commands = self.page.commands
+        empty_menu(self.page_menu)
+        self.page_menu.setTitle(self._shown)
+        fill_menu(self.page_menu, list(commands))
+        self.page_menu.menuAction().setVisible(any(commands))
+        self.commands.yield_to(commands)
 
     @property
     def theme(self) -> theme.Theme:
