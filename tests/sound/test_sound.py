@@ -97,6 +97,27 @@ def test_a_change_of_tempo_and_the_pace_move_the_strokes() -> None:
         assert (ons[48], ons[50], ons[40]) == (0, second, 1.5 * second)
 
 
+def test_a_lap_comes_over_and_over_in_time() -> None:
+    """One quarter in a second: the first chord every second, nothing of the second one, no note over the
+    seam."""
+    recorder = Recorder()
+    player = Player(recorder, BufferOutput(3.5))
+    over = NoteEvent(Fraction(1, 2), 40, Fraction(4), 70, "left", 0)
+    player.play(sorted([*CHORDS, over]), at(60), until=1.0)
+    ons = [(when / SAMPLE_RATE, key) for when, what, _, key in recorder.log if what == "on"]
+    assert [when for when, key in ons if key == 48] == [0, 1, 2, 3]
+    assert [when for when, key in ons if key == 40] == [0.5, 1.5, 2.5, 3.5]
+    assert {key for _, key in ons} == {48, 64, 67, 40}
+    offs = [when / SAMPLE_RATE for when, what, _, key in recorder.log if (what, key) == ("off", 40)]
+    assert [round(when, 3) for when in offs] == [1, 2, 3] and all(when < round(when) for when in offs)
+    assert player.playing and player.quarters == pytest.approx(0.5, abs=0.03)
+    player.play(CHORDS, at(60), 1.0, 2.0, until=2.0)  # from the middle, twice as fast
+    ons = [
+        (when / SAMPLE_RATE, key) for when, what, _, key in recorder.log[-40:] if what == "on" and key == 50
+    ]
+    assert len(ons) >= 3 and ons[2][0] - ons[1][0] == pytest.approx(0.5)
+
+
 def test_the_end_is_known_and_stop_silences() -> None:
     recorder = Recorder()
     player = Player(recorder, BufferOutput(1.0))

@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import TempoMap
@@ -32,6 +33,8 @@ HAND_CHANNEL = CHANNELS["right"]
 #: Notes end a little before the next stroke, so that repeated keys are heard anew.
 _LIFT_S = 0.03
 _TAIL_S = 1.0
+#: A lap is played over and over for so long; then it is time for a break.
+_LAPS_S = 900.0
 #: So many frames at once where nobody waits for them.
 _BLOCK = 4096
 
@@ -62,6 +65,7 @@ class Player:
         self._next = 0
         self._now = 0
         self._end = 0
+        self._lap = 0  #: in samples, of what comes over and over; 0: once
         self._slot = -1
         self._running = False
         self._tempo, self._begin, self._pace = TempoMap(((Fraction(0), Fraction(120)),)), 0.0, 1.0
@@ -78,7 +82,8 @@ class Player:
     @property
     def quarters(self) -> float:
         """The place that sounds now, in quarters from the first bar line."""
-        return self._tempo.quarters(self._begin + self._now / SAMPLE_RATE * self._pace)
+        now = self._now % self._lap if self._lap else self._now
+        return self._tempo.quarters(self._begin + now / SAMPLE_RATE * self._pace)
 
     @property
     def slot(self) -> int:
@@ -92,11 +97,17 @@ class Player:
         start_quarters: float = 0.0,
         pace: float = 1.0,
         pedals: Sequence[PedalEvent] = (),
+        until: float | None = None,
     ) -> None:
         """Start at ``start_quarters``; whatever sounded before stops. ``pace`` 2 is twice as fast as
-        the tempo says."""
+        the tempo says. ``until``: from this place, in quarters, it begins again, for a quarter of an hour."""
         self.stop()
         strokes = _strokes(events, pedals, tempo, start_quarters, pace)
+        self._lap = 0
+        if until is not None:
+            length = (tempo.seconds(until) - tempo.seconds(start_quarters)) / pace
+            self._lap = max(1, round(length * SAMPLE_RATE))
+            strokes = _laps(strokes, self._lap)
         self._tempo, self._begin, self._pace = tempo, tempo.seconds(start_quarters), pace
         with self._lock:
             self._strokes, self._next, self._now, self._slot = strokes, 0, 0, -1
@@ -185,6 +196,19 @@ class Player:
             else:
                 self.instrument.note_off(stroke.channel, stroke.key)
             self._next += 1
+
+
+def _laps(strokes: Sequence[_Stroke], lap: int) -> list[_Stroke]:
+    """The strokes of a lap over and over; what would sound into the next one ends with it."""
+    held = [
+        replace(stroke, at=min(stroke.at, lap - 1))
+        for stroke in strokes
+        if stroke.at < lap or not stroke.down
+    ]
+    count = max(1, round(_LAPS_S * SAMPLE_RATE / lap))
+    return [
+        replace(stroke, at=stroke.at + number * lap) for number in range(count) for stroke in sorted(held)
+    ]
 
 
 def _messages(stroke: _Stroke) -> list[Any]:

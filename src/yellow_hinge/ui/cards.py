@@ -10,6 +10,7 @@ from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelInde
 from PySide6.QtGui import QFont, QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyledItemDelegate
 
+from yellow_hinge.ui.read_words import explained
 from yellow_hinge.ui.theme import color, cut, scaled
 
 if TYPE_CHECKING:
@@ -61,7 +62,10 @@ class Cards(QAbstractListModel):
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
             return self.words(self.lines[index.row()])
-        return self.tip(self.lines[index.row()]) if role == Qt.ItemDataRole.ToolTipRole else None
+        if role != Qt.ItemDataRole.ToolTipRole:
+            return None
+        line = self.lines[index.row()]
+        return "\n".join(filter(None, (self.tip(line), explained(self.words(line), None)))) or None
 
     def show_in(self, view: QListView, name: str) -> None:
         """Let a list show them."""

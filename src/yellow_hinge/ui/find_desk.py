@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
+from itertools import chain
 from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QTimer
@@ -12,6 +13,8 @@ from PySide6.QtWidgets import QWidget
 from yellow_hinge.rhythm.patterns import Pattern
 from yellow_hinge.song.edits import go_to_take, settle
 from yellow_hinge.song.playing import known_patterns
+from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.glossary import Word
 from yellow_hinge.ui import finding
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.document import Document
@@ -19,6 +22,8 @@ from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.key_desk import KeyDesk
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.playback import Playback
+from yellow_hinge.ui.read_words import everything_on
 from yellow_hinge.ui.theme import dress
 
 if TYPE_CHECKING:
@@ -33,6 +38,7 @@ class Host(Protocol):
     message: MessageBar
     commands: CommandList
     keys: KeyDesk
+    playback: Playback
 
     @property
     def page(self) -> Page: ...
@@ -40,6 +46,8 @@ class Host(Protocol):
     def page_names(self) -> list[str]: ...
     def page_named(self, name: str) -> Page: ...
     def go_to(self, name: str) -> None: ...
+    def about(self, page: str) -> str: ...
+    def show_keys(self) -> None: ...
 
 
 class FindDesk:
@@ -83,7 +91,30 @@ class FindDesk:
             *finding.in_song(host.document.song, self._to_slot, self._to_take),
             *finding.schools(host.document.library.schools, self._take_school),
             *finding.patterns(known_patterns(groove), self._to_pattern), *songs,
+            *finding.words("", self.chord, self._hear),
+            *chain.from_iterable(
+                finding.page_helps(name, host.about(name), self._to_help) for name in host.page_names
+            ),
         ]  # fmt: skip
+
+    @property
+    def chord(self) -> ChordSymbol | None:
+        """The chord in view."""
+        document = self._host.document
+        return document.song.slots[document.chosen].chord if document.song.slots else None
+
+    def ask_words(self) -> None:
+        """Words of theory, those that the page says now first."""
+        self.finder.ask(list(finding.words(everything_on(self._host.page), self.chord, self._hear)))
+
+    def _hear(self, word: Word) -> None:
+        """What a word means, and its notes in the chord in view."""
+        self._host.message.tell(f"{word.name}: {word.explained(self.chord)}")
+        self._host.playback.strike([pitch.key for pitch in word.in_chord(self.chord)])
+
+    def _to_help(self, page: str) -> None:
+        self._host.go_to(page)
+        self._host.show_keys()
 
     def _rekeyed(self) -> None:
         """Acts have other keys."""

@@ -1,4 +1,4 @@
-"""Whatever can be wanted, by its words: acts, chords, bars, sections, takes, patterns, schools, songs."""
+"""Whatever can be wanted, by its words: acts, places and names of a song, what ships, what is explained."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from msgspec import Struct
 from yellow_hinge.rhythm.patterns import Pattern
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.glossary import WORDS, Word, found_in
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.ui.commands import Command, always
 from yellow_hinge.voicing.recipes import School
@@ -127,6 +128,23 @@ def patterns(known: Mapping[str, Pattern], to_pattern: Callable[[Pattern], objec
     for pattern in known.values():
         more = f"{pattern.family} {' '.join(pattern.hands)} hand {' '.join(pattern.meters)}"
         yield Thing(pattern.name, "pattern", "Rhythm", partial(to_pattern, pattern), more=more)
+
+
+def words(seen: str, chord: ChordSymbol | None, hear: Callable[[Word], object]) -> Iterator[Thing]:
+    """Words of theory, those that can be read now first, each with what it means."""
+    here = found_in(seen)
+    for word in (*here, *(one for one in WORDS if one not in here)):
+        said = word.explained(chord)
+        yield Thing(word.name, f"word: {said}", "", partial(hear, word), more=" ".join((*word.forms, said)))
+
+
+def page_helps(page: str, text: str, to_help: Callable[[str], object]) -> Iterator[Thing]:
+    """What is said of a page, paragraph by paragraph."""
+    for paragraph in text.split("\n\n"):
+        plain = paragraph.replace("**", "").replace("\n", " ")
+        yield Thing(
+            plain.partition(": ")[0].partition(". ")[0], "help", page, partial(to_help, page), more=plain
+        )
 
 
 def schools(known: Mapping[str, School], take: Callable[[str], object]) -> Iterator[Thing]:

@@ -24,16 +24,17 @@ if TYPE_CHECKING:
 
 
 class Sounding(Struct, frozen=True):
-    """A stretch to be heard: slots ``first`` to ``last`` of a song (None: to its end); ``back`` adds
-    the first one behind the end, for the way back of a loop; from the very beginning the pickup sounds.
-    ``count_in``: with a click, and a bar of it before. ``at``: from this place, in quarters, instead of the
-    beginning of ``first``."""
+    """A stretch to be heard: slots ``first`` to ``last`` of a song (None: to its end); ``back`` adds the
+    first one behind the end, for the way back of a loop; from the very beginning the pickup sounds.
+    ``count_in``: with a click, and a bar of it before; ``loops``: over and over. ``at``: from this place, in
+    quarters, instead of the beginning of ``first``."""
 
     song: Song
     first: int
     last: int | None = None
     back: bool = False
     count_in: bool = False
+    loops: bool = False
     at: float | None = None
 
 
@@ -49,10 +50,11 @@ class Part(QObject):
     """Some of what a page does: it acts on the document by edits, and its methods say which commands they are
     (:func:`~yellow_hinge.ui.commands.command`). It knows no page.
 
-    ``hear`` and ``said`` are the page's; ``shown``: there is something else to show.
+    ``hear``, ``strikes`` and ``said`` are the page's; ``shown``: there is something else to show.
     """
 
     hear = Signal(object)
+    strikes = Signal(object)
     said = Signal(tuple)
     shown = Signal()
 
@@ -74,14 +76,15 @@ class Page(QWidget):
     """A page declares its name, parts, focus and commands, what it does while a chord sounds, with another
     theme and at the end.
 
-    ``said`` carries problems, ``hear`` a :class:`Sounding`, ``backs`` a :class:`Backing`, ``wants`` the name
-    of another page.
+    ``said`` carries problems, ``hear`` a :class:`Sounding`, ``strikes`` the keys of a grip that the player
+    came to, ``backs`` a :class:`Backing`, ``wants`` the name of another page.
     """
 
     name = ""
     keyboard_name = ""  #: of the keyboard that is heard; empty where none is
     said = Signal(tuple)
     hear = Signal(object)
+    strikes = Signal(object)
     backs = Signal(object)
     wants = Signal(str)
 
@@ -95,6 +98,7 @@ class Page(QWidget):
         for part in self.parts:
             part.setParent(self)  # it goes with the page: what listens to it may hold the page
             part.hear.connect(self.hear)
+            part.strikes.connect(self.strikes)
             part.said.connect(self.said)
             part.shown.connect(self.show_all)
         self.commands = CommandList(self.make_commands())
@@ -158,6 +162,13 @@ class Page(QWidget):
         """What Play plays: from the chosen chord to the end; None where there is nothing."""
         song = self.document.song
         return Sounding(song, self.document.chosen) if song.slots else None
+
+    def stretch(self) -> Sounding | None:
+        """What is looped: the chosen chord between its neighbours; None where there is nothing."""
+        slots, here = self.document.song.slots, self.document.chosen
+        return (
+            Sounding(self.document.song, max(0, here - 1), min(len(slots) - 1, here + 1)) if slots else None
+        )
 
     def show_began(self) -> None:
         """What was asked for sounds from now."""

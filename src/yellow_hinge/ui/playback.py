@@ -33,12 +33,14 @@ _STRUCK, _RINGS_MS = 64, 1400
 
 
 class Heard(Struct, frozen=True):
-    """What sounds, by the places in the song, and from where, in quarters."""
+    """What sounds, by the places in the song, and from where, in quarters; ``until``: from there it begins
+    again."""
 
     events: list[NoteEvent]
     pedals: list[PedalEvent]
     tempo: TempoMap
     start: float
+    until: float | None = None
 
 
 def heard(sounding: Sounding, library: Library, melody: bool, click: bool, band: bool) -> Heard:
@@ -63,7 +65,10 @@ def heard(sounding: Sounding, library: Library, melody: bool, click: bool, band:
     if counted_in:
         start, before = count_in_before(song, start)
         events = sorted([*before, *events])
-    return Heard(events, pedals, performance.tempo, float(start) if sounding.at is None else sounding.at)
+    at = float(start) if sounding.at is None else sounding.at
+    behind = song.slots[-1 if last is None else last]
+    until = behind.start_quarters + behind.quarters + (song.slots[0].quarters if sounding.back else 0)
+    return Heard(events, pedals, performance.tempo, at, float(until) if sounding.loops else None)
 
 
 class Playback(QObject):
@@ -82,6 +87,7 @@ class Playback(QObject):
     ) -> None:
         super().__init__(parent)
         self._document, self._make_player = document, make_player
+        self.heard: Sounding | None = None  #: what was asked for last
         self._worker = Worker(self, "performance")
         self._worker.done.connect(self._start)
         self._worker.failed.connect(lambda error: self.failed.emit(error.problems))
@@ -126,6 +132,16 @@ class Playback(QObject):
         return self._timer.isActive() or self._worker.running
 
     @property
+    def quarters(self) -> float | None:
+        """The place of the song that sounds now; None when all is silent."""
+        return self._player.quarters if self._player is not None and self.playing else None
+
+    @property
+    def looping(self) -> bool:
+        """Whether something plays over and over."""
+        return self.playing and self.heard is not None and self.heard.loops
+
+    @property
     def description(self) -> str:
         """What makes the sound and where it goes."""
         if self._player is None:
@@ -135,6 +151,7 @@ class Playback(QObject):
     def play(self, sounding: Sounding, pace: float = 1.0) -> None:
         """Play a stretch, as soon as it is known how it sounds; ``pace`` 2 is twice as fast as the chart
         says. :attr:`failed` says when no sound output can be opened at all."""
+        self.heard = sounding
         parts = self.with_melody, self.with_click, self.with_band
         library = self._document.library
         self._worker.start(lambda *_: (heard(sounding, library, *parts), pace))
@@ -145,13 +162,14 @@ class Playback(QObject):
             self.stop()
             return
         self._worker.cancel()
+        self.heard = None
         tempo = TempoMap(((Fraction(0), backing.quarters_per_minute),))
         self._start((Heard(list(backing.events), [], tempo, 0.0), 1.0))
 
     def _start(self, result: tuple[Heard, float]) -> None:
         heard, pace = result
         try:
-            self._ready().play(heard.events, heard.tempo, heard.start, pace, heard.pedals)
+            self._ready().play(heard.events, heard.tempo, heard.start, pace, heard.pedals, heard.until)
         except YellowHingeError as error:
             self.failed.emit(error.problems)
             return

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QSignalBlocker, QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
+from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.playback import Playback
@@ -32,16 +33,26 @@ if TYPE_CHECKING:
 
 _PLAY_WIDTH, _PROGRESS_WIDTH = 148, 90
 _MARGIN = 14
+#: A tempo holds after so much rest, ms.
+_REST_MS = 250
+#: Slower and faster by a step, in hundredths.
+_PACE_STEP = 5
 
 
 class Transport(Ground):
-    """Follows the playback and the search."""
+    """Follows the playback and the search. ``paced``: the player wants another tempo."""
+
+    paced = Signal()
 
     def __init__(
         self, playback: Playback, worker: Worker, commands: CommandList, parent: QWidget | None = None
     ) -> None:
         super().__init__("transport", parent)
         self._playback = playback
+        self._rest = QTimer(self)  # a number that is being typed is not played digit by digit
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self.paced)
         lines = QVBoxLayout(self)
         lines.setContentsMargins(_MARGIN, 7, _MARGIN, 7)
         self._upper, self._lower = QHBoxLayout(), QHBoxLayout()
@@ -56,6 +67,7 @@ class Transport(Ground):
             self.volume_label, self.volume, self.sound_label, self.status, self.progress, self.cancel,
             self.devices_button,
         )  # fmt: skip
+        self._written = 0  #: the tempo of the song that is shown
         self._in_two: bool | None = None
         self.fit()
 
@@ -78,6 +90,7 @@ class Transport(Ground):
         self.volume.setAccessibleName("Volume")
         self.volume.valueChanged.connect(lambda value: self._playback.set_volume(value / 100))
         self.sound_label = OneLine()
+        self.tempo.valueChanged.connect(lambda _: self._rest.start())
         for widget in (self.play_button, self.tempo, self.melody, self.click, self.band):
             self._upper.addWidget(widget)
 
@@ -144,14 +157,34 @@ class Transport(Ground):
 
     def show_song(self, song: Song) -> None:
         """What can be set for a song."""
-        if not self.tempo.hasFocus():
-            self.tempo.setValue(song.tempo)
+        if song.tempo != self._written and not self.tempo.hasFocus():  # else the player's own stays
+            self._written = song.tempo
+            with QSignalBlocker(self.tempo):
+                self.tempo.setValue(song.tempo)
         groove = song.arrangement.groove
         self.show_band(bool(groove.drums or groove.bass_line))
+
+    def show_place(self, song: Song, index: int) -> None:
+        """The bar and chord of a slot, what comes next, and what makes the sound."""
+        place = place_words(song, index) if song.slots else ""
+        self.sound_label.setText(" \u00b7 ".join(filter(None, (place, self._playback.description))))
+
+    def change_pace(self, direction: int) -> None:
+        """A twentieth slower (-1) or faster (1)."""
+        step = max(1, round(self.tempo.value() * _PACE_STEP / 100))
+        self.tempo.setValue(self.tempo.value() + direction * step)
 
     def pace(self, song: Song) -> float:
         """How much faster than its own tempo a song is to be played."""
         return self.tempo.value() / song.tempo
+
+
+def place_words(song: Song, index: int) -> str:
+    """Where a slot is, and what comes behind it: "bar 12: Dm7, then G7"."""
+    slot = song.slots[min(index, len(song.slots) - 1)]
+    following = song.slots[slot.index + 1 :][:1]
+    then = f", then {pretty_symbol(following[0].chord)}" if following else ", the last"
+    return f"Bar {slot.bar}: {pretty_symbol(slot.chord)}{then}"
 
 
 def _switch(commands: CommandList, command_id: str) -> QCheckBox:

@@ -9,8 +9,9 @@ from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QSize, Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
+from msgspec.structs import replace
+from PySide6.QtCore import QEvent, QPoint, QSize, Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QHelpEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QButtonGroup,
@@ -21,6 +22,7 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QPushButton,
     QStackedWidget,
+    QToolTip,
     QWidget,
 )
 
@@ -45,6 +47,7 @@ from yellow_hinge.ui.message import MessageBar, UnreadBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import PageFrame, QuietSide
+from yellow_hinge.ui.read_words import explained, text_of
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
 from yellow_hinge.ui.theme import color
 from yellow_hinge.ui.transport import Transport
@@ -89,6 +92,7 @@ class Window(QMainWindow):
         self._frames: dict[str, PageFrame] = {}
         self._undressed: set[str] = set()  #: pages that take up another size of text when they are shown
         self._shown = ""
+        self._sounds = -1  #: the slot that is heard
         self.looks = Looks(display, self)
         self.document = Document(library, song, self)
         self.playback = Playback(self.document, make_player, self)
@@ -106,11 +110,20 @@ class Window(QMainWindow):
         self._build()
         self._build_menus()
         self._dress_frame()
+        self._connect()
+        self.ring = FocusRing(self, lambda: (color("ink"), color("raised")))
+        self.setAcceptDrops(True)
+        self._stand()
+        self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
+        self._refresh()
+
+    def _connect(self) -> None:
         self.playback.moved.connect(self._played)
         self.playback.placed.connect(self._placed)
         self.playback.began.connect(self._began)
         self.playback.switched.connect(self.commands.refresh)
         self.playback.failed.connect(self.say)
+        self.transport.paced.connect(self._repace)
         self.document.changed.connect(self._refresh)
         self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
@@ -129,11 +142,6 @@ class Window(QMainWindow):
         self.keys.changed.connect(self._rekey)
         self.keys.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
-        self.ring = FocusRing(self, lambda: (color("ink"), color("raised")))
-        self.setAcceptDrops(True)
-        self._stand()
-        self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
-        self._refresh()
 
     def _stand(self) -> None:
         """Inside what the screen leaves, with the frame that a desktop draws around a window; where it stood
@@ -257,7 +265,7 @@ class Window(QMainWindow):
                     enabled=lambda: history().redo_label is not None,
                     now=lambda: _with_label("Redo", history().redo_label)),
             Command("find", "Find...", self.finding.ask, ("/", "Ctrl+F"), "Edit",
-                    tip="Acts of all pages, chords, bars, sections, takes, patterns, schools and songs"),
+                    tip="Acts of all pages, chords, bars, sections, takes, patterns, schools, songs, help"),
             *(
                 Command(f"page-{row.name}", row.name, partial(self.go_to, row.name),
                         _page_keys(number), "View", tip=f"Go to {row.name}")
@@ -268,12 +276,21 @@ class Window(QMainWindow):
                     tip="Play from the chosen chord, or stop; Ctrl+Space also while typing",
                     enabled=lambda: bool(self.document.song.slots),
                     now=lambda: "Stop" if self.playback.playing else "Play"),
+            Command("loop", "Loop", self.loop, ("Ctrl+L",), "Play",
+                    tip="Over and over: what plays, or else the chosen place with its neighbours",
+                    enabled=lambda: bool(self.document.song.slots), checked=lambda: self.playback.looping),
+            Command("slower", "Slower", lambda: self.transport.change_pace(-1), ("Ctrl+,",), "Play",
+                    tip="A twentieth slower; what plays goes on so"),
+            Command("faster", "Faster", lambda: self.transport.change_pace(1), ("Ctrl+.",), "Play",
+                    tip="A twentieth faster; what plays goes on so"),
             *self.playback.commands(),
             Command("devices", "Keyboard", self.panel.toggle, ("Ctrl+K",), "Play",
                     tip="Choose a MIDI keyboard or the simulated one, and see what comes in",
                     checked=self.panel.isVisible),
             Command("keys", "This page and its keys", self.show_keys, ("F1",), "Help",
                     tip="What this page is for, and everything that can be done with its keys"),
+            Command("words", "What words mean", self.finding.ask_words, ("?",), "Help",
+                    tip="Words of theory, those of this page first, with their notes in the chosen chord"),
             Command("keys-back", "All keys as they came", self.keys.give_all_back, menu="Help",
                     tip="Acts that were given other keys (F2 in the finder) get back their own"),
             Command("happened", "What happened", self.show_happened, menu="Help",
@@ -300,6 +317,7 @@ class Window(QMainWindow):
             page.dress()  # in its place: what is dressed and moved is dressed twice
             page.said.connect(self.say)
             page.hear.connect(self.play)
+            page.strikes.connect(self._strike)
             page.backs.connect(self.play_backing)
             page.wants.connect(self.go_to)
             if not isinstance(page.focus, QPlainTextEdit):  # text has a menu of its own
@@ -394,6 +412,7 @@ class Window(QMainWindow):
         name = self.document.path.name if self.document.path else (song.title or "Untitled")
         self.setWindowTitle(f"{'* ' if history.modified else ''}{name} - Yellow Hinge")
         self.transport.show_song(song)
+        self._show_where()
         self.commands.refresh()
 
     def _show_unread(self) -> None:
@@ -428,7 +447,22 @@ class Window(QMainWindow):
 
         groups = [("On this page", list(self.page.commands)), ("Everywhere", self.commands.as_left())]
         footer = f"Mistakes of the program are written down in {log_path()}"
-        self.key_list.show_page(self.page.name, _words_for(self.page), groups, footer)
+        self.key_list.show_page(self.page.name, self.about(self._shown), groups, footer)
+
+    def about(self, page: str) -> str:
+        """What a page is for and how one begins on it, as Markdown: it stands in its folder."""
+        made = next(row.make for row in self._rows if row.name == page)
+        return (files(made.__module__) / "words.md").read_text("utf-8").strip()
+
+    def event(self, event: QEvent) -> bool:
+        """Where a widget has nothing to say to the pointer, its words of theory are explained."""
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
+            widget = self.childAt(event.pos())
+            text = text_of(widget, widget.mapFromGlobal(event.globalPos())) if widget else ""
+            if words := explained(text, self.finding.chord):
+                QToolTip.showText(event.globalPos(), words, self)
+                return True
+        return super().event(event)
 
     def show_happened(self) -> None:
         """What was said in this window, with what can be taken back."""
@@ -452,16 +486,45 @@ class Window(QMainWindow):
         self.playback.play(sounding, self.transport.pace(sounding.song))
         self.commands.refresh()
 
+    def loop(self) -> None:
+        """What plays, or else the page's stretch, over and over; or stop doing so."""
+        playing = self.playback.heard
+        if self.playback.looping:
+            self.playback.stop()
+            return
+        goes_on = self.playback.playing and playing is not None and playing.last is not None
+        sounding = playing if goes_on else self.page.stretch()
+        if sounding is not None:
+            self.play(replace(sounding, loops=True, count_in=False, at=None))
+
+    def _repace(self) -> None:
+        """What plays goes on from here in another tempo; a loop begins again."""
+        place, playing = self.playback.quarters, self.playback.heard
+        if place is not None and playing is not None:
+            self.play(playing if playing.loops else replace(playing, at=place, count_in=False))
+
     def _began(self) -> None:
         self.page.show_began()
         self.commands.refresh()
-        self.transport.sound_label.setText(self.playback.description)
+        self._show_where()
+
+    def _show_where(self) -> None:
+        """The transport says what sounds, or else the chosen chord."""
+        sounds = self._sounds >= 0 and self.playback.heard is not None
+        song = self.playback.heard.song if sounds and self.playback.heard else self.document.song
+        self.transport.show_place(song, self._sounds if sounds else self.document.chosen)
 
     def _walked(self) -> None:
         """Another chord is chosen: it is heard at once."""
+        self._show_where()
         voicing = self.document.song.voicing(self.document.chosen)
-        if self.looks.display.walking and voicing is not None:
-            self.playback.strike(voicing.keys)
+        if voicing is not None:
+            self._strike(voicing.keys)
+
+    def _strike(self, keys: Sequence[int]) -> None:
+        """The player came to a grip."""
+        if self.looks.display.walking:
+            self.playback.strike(keys)
 
     def play_backing(self, backing: Backing) -> None:
         """Let notes of a page be heard."""
@@ -484,6 +547,9 @@ class Window(QMainWindow):
         self.page.show_place(quarters)
 
     def _played(self, slot: int) -> None:
+        if slot != self._sounds:
+            self._sounds = slot
+            self._show_where()
         if slot < 0 or not self.looks.calm:
             for page in self._pages.values():
                 page.show_playing(slot)
@@ -579,12 +645,6 @@ def _page_keys(number: int) -> tuple[str, ...]:
     """The key of a page by its place in the rail: Ctrl and 1 to 9, 0 for the tenth; further ones have
     none."""
     return (f"Ctrl+{(number + 1) % 10}",) if number < 10 else ()
-
-
-def _words_for(page: Page) -> str:
-    """What a page is for and how one begins on it, as Markdown: it stands in its folder."""
-    folder = type(page).__module__.rpartition(".")[0]
-    return (files(folder) / "words.md").read_text("utf-8").strip()
 
 
 def _title(name: str) -> str:

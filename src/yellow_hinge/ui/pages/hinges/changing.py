@@ -161,5 +161,17 @@ class Changing(HingesPart):
         """A note dragged on the leaf."""
         self.change("Move a note", handling.moved(self._keys, key, to))
 
+    def over(self, key: int, to: int) -> None:
+        """A note is dragged over another key: the grip is heard as it would be."""
+        keys = handling.moved(self._keys, key, to)
+        if keys is not None:
+            self.strikes.emit((*keys.left, *keys.right))
+
+    def breaks(self, key: int, to: int) -> bool:
+        """Whether it would break a rule there, or no finger could take it."""
+        keys = handling.moved(self._keys, key, to)
+        tried = None if keys is None else self.grips.desk.tried(self.document.song, self.index, keys)
+        return tried is None or bool(tried.judged.broken)
+
     def _say(self, what: str, remedy: str) -> None:
         self.said.emit((Problem("My grip", what, remedy),))

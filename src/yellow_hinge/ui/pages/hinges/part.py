@@ -42,15 +42,21 @@ class HingesPart(Part):
         if draft is not None and song.slots[self.index].chord is not None:
             self.state.start_trial(self.grips.desk.voicing(song, self.index, draft.keys))
 
-    def audition(self) -> None:
+    def around(self) -> Sounding | None:
         """The chosen leaf between its neighbours, or both sides of the chosen hinge."""
         state = self.state
         if not state.song.slots:
-            return
+            return None
         index, last = state.selection.index, len(state.song.slots) - 1
         first = index if state.selection.on_hinge else max(0, index - 1)
         back = state.selection.on_hinge and index == last
-        self.hear.emit(Sounding(state.song, first, min(last, index + 1), back))
+        return Sounding(state.song, first, min(last, index + 1), back)
+
+    def audition(self) -> None:
+        """Hear it there."""
+        sounding = self.around()
+        if sounding is not None:
+            self.hear.emit(sounding)
 
 
 def any_chord(part: HingesPart) -> bool:

@@ -48,17 +48,31 @@ class _Tab(Struct, frozen=True):
     word: str
 
 
+class _Drag(Struct):
+    """A note that is dragged: its tab, where it was taken, the key it would go to, and whether that breaks a
+    rule."""
+
+    tab: _Tab
+    start: float
+    to: int
+    breaks: bool = False
+
+
 class RowView(Painted):
-    """Draws leaves and hinges around the chosen one; a click or the arrows choose."""
+    """Draws leaves and hinges around the chosen one; a click or the arrows choose. ``dragged``: a note of the
+    chosen leaf goes to another key; ``over``: it would go there if it were let go now, and :attr:`breaks` is
+    to say whether that would break a rule."""
 
     chosen = Signal(object)
     dragged = Signal(int, int)
+    over = Signal(int, int)
 
     def __init__(self, state: HingesState, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state, self._document = state, document
         self._first = 0
-        self._drag: tuple[int, float] | None = None  # the note that is dragged, and where it was taken
+        self._drag: _Drag | None = None
+        self.breaks: Callable[[int, int], bool] = lambda _, __: False
         self.on_painted: Callable[[], None] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -168,6 +182,8 @@ class RowView(Painted):
         if self.state.melody:
             for index in leaves:
                 self._paint_melody(painter, index)
+        if self._drag is not None and self._drag.to != self._drag.tab.key:
+            self._paint_drag(painter, self._drag)
 
     def _paint_lines(self, painter: QPainter) -> None:
         """Thin octave lines, and the line under which close shapes turn to mud."""
@@ -376,7 +392,7 @@ class RowView(Painted):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         place = self.place_in(event)
         tab = self._tab_at(place)
-        self._drag = None if tab is None else (tab.key, place.y())
+        self._drag = None if tab is None else _Drag(tab, place.y(), tab.key)
         for index in range(self._first, len(self.state.song.slots)):
             if self._leaf_rect(index).adjusted(0, -_HEAD, 0, _FOOT).contains(place):
                 self.chosen.emit(Selection(index))
@@ -394,20 +410,43 @@ class RowView(Painted):
             return None
         return next((tab for tab in self._tabs(selection.index) if tab.rect.contains(place)), None)
 
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """A note of the chosen leaf that was dragged up or down goes to the nearest chord tone there."""
-        if self._drag is None or self.state.selection.on_hinge:
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """A note of the chosen leaf goes to the nearest chord tone where the pointer is; it is heard
+        there."""
+        drag = self._drag
+        if drag is None or self.state.selection.on_hinge:
             return
-        key, start = self._drag
-        self._drag = None
+        to = self._tone_at(drag, self.place_in(event).y())
+        if to != drag.to:
+            drag.to = to
+            drag.breaks = to != drag.tab.key and self.breaks(drag.tab.key, to)
+            self.over.emit(drag.tab.key, to)
+            self.update()
+
+    def _tone_at(self, drag: _Drag, y: float) -> int:
         low, high = self.state.key_range()
         room = self._leaf_rect(self._first).height() - 20
-        steps = round((start - self.place_in(event).y()) / room * max(1, high - low))
+        steps = round((drag.start - y) / room * max(1, high - low))
         chord = self.state.song.slots[self.state.selection.index].chord
-        if steps and chord is not None:
-            to = nearest_tone(key, steps, chord)
-            if to != key:
-                self.dragged.emit(key, to)
+        return nearest_tone(drag.tab.key, steps, chord) if steps and chord is not None else drag.tab.key
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """There it stays."""
+        drag, self._drag = self._drag, None
+        if drag is None or self.state.selection.on_hinge:
+            return
+        self.update()
+        to = self._tone_at(drag, self.place_in(event).y())
+        if to != drag.tab.key:
+            self.dragged.emit(drag.tab.key, to)
+
+    def _paint_drag(self, painter: QPainter, drag: _Drag) -> None:
+        """Where a note would go: an outline, dashed where it would break a rule."""
+        ink = color("wrong" if drag.breaks else "ink")
+        painter.setPen(QPen(ink, 2, Qt.PenStyle.DashLine if drag.breaks else Qt.PenStyle.SolidLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        rect = drag.tab.rect.translated(0, self._y(drag.to) - self._y(drag.tab.key))
+        painter.drawRoundedRect(rect.adjusted(-2, -2, 2, 2), 4, 4)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         delta = event.angleDelta().x() or event.angleDelta().y()

@@ -73,6 +73,8 @@ class HingesPage(Page):
         self.where_menu.chosen.connect(self.entering.keep_where)
         self.row_view.chosen.connect(self.walking.select)
         self.row_view.dragged.connect(self.changing.drag)
+        self.row_view.over.connect(self.changing.over)
+        self.row_view.breaks = self.changing.breaks
         self.overview.chosen.connect(self.walking.select)
         self.keyboard.pressed.connect(self._key_clicked)
         self.takes.rows.idClicked.connect(self.rows.show_row)
@@ -181,6 +183,9 @@ class HingesPage(Page):
     def sounding(self) -> Sounding | None:
         state = self.state
         return Sounding(state.song, state.selection.index) if state.song.slots else None
+
+    def stretch(self) -> Sounding | None:
+        return self.walking.around()
 
     def show_playing(self, slot: int) -> None:
         if slot != self.state.playing:

@@ -45,6 +45,10 @@ class Rows(Part):
     def step(self, direction: Literal[-1, 1]) -> None:
         self.state.step(direction)
         self.shown.emit()
+        song = self.state.here()
+        first = None if song is None or not song.slots else song.voicing(0)
+        if first is not None:
+            self.strikes.emit(first.keys)
 
     @command("order", "Order", "O", tip="Half steps, fourths or fifths from row to row",
              now=lambda self: f"Order: {ORDERS[self.state.order][1]}")  # fmt: skip

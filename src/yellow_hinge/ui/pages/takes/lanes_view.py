@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
@@ -20,15 +21,33 @@ if TYPE_CHECKING:
 _HEAD, _LANE, _NAMES, _GAP = 44.0, 78.0, 128.0, 8.0
 #: The least and the usual width of a quarter, in pixels.
 _LEAST, _QUARTER = 3.0, 16.0
+#: So far below the top of a cell the route is taken hold of.
+_GRASP = 16.0
+
+
+class Drag(Struct):
+    """What is being dragged from a cell, lane and round: the ``route``, by the line itself; the ``section``
+    of a lane; a ``take``, by its name. ``at`` is the pointer, ``path`` the lane that it passed last in each
+    round."""
+
+    kind: Literal["route", "section", "take"]
+    begin: tuple[int, int]
+    at: QPointF
+    path: dict[int, int]
 
 
 class LanesView(Painted):
-    """Draws lanes and route. ``chosen`` carries the lane and the round of a click, ``routed`` the same where
-    the route is to go through it: a click on the cell that is chosen already, or with the right button."""
+    """Draws lanes and route. ``chosen`` carries the lane and the round of a press, ``routed`` the lane that
+    the route is to go through, by round: it was dragged there, or a cell clicked that was chosen already.
+    ``brought``: the section of a round goes from one lane to another (from, round, to); ``moved``: a take is
+    dragged to the place of another one; ``dropped``: out of the lanes."""
 
     enlarged = True
     chosen = Signal(int, int)
-    routed = Signal(int, int)
+    routed = Signal(object)
+    brought = Signal(int, int, int)
+    moved = Signal(int, int)
+    dropped = Signal(int)
 
     def __init__(self, state: TakesState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -36,6 +55,8 @@ class LanesView(Painted):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Takes in lanes under the form of the song, and the route through them")
         self._starts: list[float] = []
+        self._drag: Drag | None = None
+        self._again = False  #: the pressed cell was the chosen one
         self._per = _QUARTER
 
     def grow(self, room: int) -> None:
@@ -64,16 +85,53 @@ class LanesView(Painted):
         width = float(self._quarters(place)) * self._per
         return QRectF(self._starts[place], _HEAD + lane * _LANE, width, _LANE - 12)
 
+    def _cell_at(self, point: QPointF) -> tuple[int, int] | None:
+        """The lane and the round at a place; None outside the lanes."""
+        lane = int((point.y() - _HEAD) // _LANE)
+        if not 0 <= lane < len(self.state.song.takes) or not self._starts or not 0 <= point.x() <= self.wide:
+            return None
+        return lane, max([k for k, start in enumerate(self._starts) if start <= point.x()], default=0)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         point = self.place_in(event)
-        lane = int((point.y() - _HEAD) // _LANE)
-        if not 0 <= lane < len(self.state.song.takes) or not self._starts:
+        cell = self._cell_at(point)
+        if cell is None:
             return
-        place = max([k for k, start in enumerate(self._starts) if start <= point.x()], default=0)
-        again = (lane, place) == (self.state.lane, self.state.round)
+        lane, place = cell
+        self._again = cell == (self.state.lane, self.state.round)
         self.chosen.emit(lane, place)
-        if again or event.button() == Qt.MouseButton.RightButton:
-            self.routed.emit(lane, place)
+        if event.button() == Qt.MouseButton.LeftButton:
+            on_route = self.state.rounds[place].take == self.state.song.takes[lane].id
+            on_line = on_route and point.y() < self.cell(lane, place).y() + _GRASP
+            named = point.x() < _NAMES - _GAP
+            self._drag = Drag(
+                "take" if named else "route" if on_line else "section", cell, point, {place: lane}
+            )
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._drag.at = self.place_in(event)
+            cell = self._cell_at(self._drag.at)
+            if cell is not None:
+                self._drag.path[cell[1]] = cell[0]
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drag, self._drag = self._drag, None
+        if drag is None:
+            return
+        self.update()
+        cell, (lane, place) = self._cell_at(self.place_in(event)), drag.begin
+        if drag.kind == "take" and cell is None:
+            self.dropped.emit(lane)
+        elif drag.kind == "take" and cell is not None and cell[0] != lane:
+            self.moved.emit(lane, cell[0])
+        elif drag.kind == "route" and drag.path != {place: lane}:
+            self.routed.emit(drag.path)
+        elif drag.kind == "section" and cell is not None and cell[0] != lane:
+            self.brought.emit(lane, place, cell[0])
+        elif self._again and cell == drag.begin:
+            self.routed.emit({place: lane})
 
     # --- drawing ---
 
@@ -89,6 +147,24 @@ class LanesView(Painted):
         for lane in range(len(self.state.song.takes)):
             self._paint_lane(painter, lane)
         self._paint_route(painter)
+        if self._drag is not None:
+            self._paint_drag(painter, self._drag)
+
+    def _paint_drag(self, painter: QPainter, drag: Drag) -> None:
+        """Where it would go if it were let go here, dashed."""
+        painter.setPen(QPen(color("ink"), 3, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        cell, (lane, place) = self._cell_at(drag.at), drag.begin
+        if drag.kind == "route":
+            for over, through in drag.path.items():
+                box = self.cell(through, over)
+                painter.drawLine(QPointF(box.x(), box.y() + 7), QPointF(box.right(), box.y() + 7))
+        elif drag.kind == "section" and cell is not None and cell[0] != lane:
+            painter.drawRoundedRect(self.cell(cell[0], place), 5, 5)
+        elif drag.kind == "take":
+            name = self.state.song.takes[lane].name
+            painter.setFont(drawn_font(0.95, bold=True))
+            painter.drawText(drag.at, name if cell else f"{name}: let go here, it is deleted")
 
     def _paint_form(self, painter: QPainter) -> None:
         for place, take_round in enumerate(self.state.rounds):

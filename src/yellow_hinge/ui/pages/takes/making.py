@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from yellow_hinge.song.edits import copy_take, drop_take, keep_row, move_take, new_take, rename_take
+from yellow_hinge.song.edits import Edit, copy_take, drop_take, keep_row, move_take, new_take, rename_take
 from yellow_hinge.song.pairs import new_twin, part
 from yellow_hinge.tasks.song.describe_song import who_has_bass
 from yellow_hinge.ui.commands import command
@@ -27,6 +27,20 @@ class Making(TakesPart):
              when=lambda self: len(self.document.song.takes) > 1)  # fmt: skip
     def drop(self) -> None:
         self.apply(drop_take(self.document.song, self.state.chosen))
+
+    def drop_it(self) -> None:
+        """The chosen take goes, where it is not the last one."""
+        if len(self.document.song.takes) > 1:
+            self.drop()
+
+    def place_at(self, lane: int, place: int) -> None:
+        """The chosen lane goes to the place of another one."""
+        song, chosen = self.document.song, self.state.chosen
+        for _ in range(abs(place - lane)):
+            song = move_take(song, chosen, 1 if place > lane else -1).song
+        self.apply(Edit(song, f"Move {song.take_of(chosen).name}"))
+        self.state.lane = place
+        self.shown.emit()
 
     def rename(self, name: str) -> None:
         """The chosen take has another name."""

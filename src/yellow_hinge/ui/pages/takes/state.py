@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
 
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.song.edits import Edit, go_to_take, take_over, vary_round
@@ -74,11 +76,25 @@ class TakesState:
 
     def route_here(self) -> Edit | None:
         """The chosen take sounds in the chosen round."""
-        here = self.here
-        if here is None:
-            return None
-        take = None if self.chosen == self.song.current else self.chosen
-        return vary_round(self.song, here.section, here.turn, take)
+        return None if self.here is None else self.led({self.round: self.lane})
+
+    def led(self, lanes: Mapping[int, int]) -> Edit:
+        """The route goes through these lanes, by round."""
+        edit = Edit(self.song, "")
+        for place, lane in lanes.items():
+            take = self.song.takes[lane].id
+            where = self.rounds[place]
+            own = None if take == self.song.current else take
+            edit = vary_round(edit.song, where.section, where.turn, own)
+        return edit if len(lanes) == 1 else Edit(edit.song, "Lead the route")
+
+    def brought(self, lane: int, place: int, to: int) -> Edit:
+        """The section of a round as it is in a lane comes into another one; which take is worked on stays."""
+        song, section = self.song, self.rounds[place].section
+        ids = frozenset(one.id for one in song.chart.written if one.section == section)
+        at_work = replace(song, current=song.takes[to].id)
+        edit = take_over(at_work, song.takes[lane].id, ids)
+        return replace(edit, song=replace(edit.song, current=song.current))
 
     def work_on(self) -> Edit | None:
         """The chosen take is the one that is worked on."""

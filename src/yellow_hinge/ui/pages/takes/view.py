@@ -19,8 +19,9 @@ from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.takes.climbing import Climbing
 from yellow_hinge.ui.pages.takes.lanes_view import LanesView
 from yellow_hinge.ui.pages.takes.making import Making
+from yellow_hinge.ui.pages.takes.pairs_view import PairsView
 from yellow_hinge.ui.pages.takes.side import TakesSide
-from yellow_hinge.ui.pages.takes.state import TakesState, pair_words
+from yellow_hinge.ui.pages.takes.state import TakesState
 from yellow_hinge.ui.pages.takes.walking import Route, Walking
 from yellow_hinge.ui.quiet import QuietScroll
 from yellow_hinge.ui.theme import scaled, text_scale
@@ -36,6 +37,10 @@ def _take_desk(library: Library) -> TakeDesk:
     from yellow_hinge.tasks.takes.desk import TakeDesk  # noqa: PLC0415 - brings NumPy
 
     return TakeDesk(library)
+
+
+#: What Qt takes for no limit.
+_ANY_HEIGHT = 16777215
 
 
 class TakesPage(WorkedPage):
@@ -64,24 +69,30 @@ class TakesPage(WorkedPage):
         self.title, self.words = OneLine("title"), Words()
         self.drawing = self.lanes = LanesView(self.state)
         self.lanes.chosen.connect(self._clicked)
-        self.lanes.routed.connect(lambda _, __: self.walking.route_here())
+        self.lanes.routed.connect(self.route.lead)
+        self.lanes.brought.connect(self.route.bring)
+        self.lanes.moved.connect(self.making.place_at)
+        self.lanes.dropped.connect(lambda _: self.making.drop_it())
         self.arc = ArcView()
         self.arc.drawn.connect(partial(lay_arc, self.document))
         self.area = QuietScroll()
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.lanes)
-        self.list = kit.listing("The two takes chord by chord")
-        self.list.currentRowChanged.connect(self._chord_chosen)
+        self.pairs = PairsView()
+        self.pairs.chosen.connect(self.walking.choose_chord)
+        self.pairs_area = QuietScroll()
+        self.pairs_area.setWidgetResizable(True)
+        self.pairs_area.setWidget(self.pairs)
         self.ladder = self.climbing.panel
         self.ladder.said.connect(self.said)
         self.ladder.changed.connect(self.commands.refresh)
         for act in ("hear-step", "keep-step"):
             self.ladder.top.addWidget(kit.button(self.commands, act))
         self.below = QStackedWidget()
-        self.below.addWidget(self.list)
+        self.below.addWidget(self.pairs_area)
         self.below.addWidget(self.ladder)
         for widget, share in (
-            (self.title, 0), (self.words, 0), (self.arc, 0), (self.area, 3), (self.below, 2),
+            (self.title, 0), (self.words, 0), (self.arc, 0), (self.area, 2), (self.below, 3),
         ):  # fmt: skip
             middle.addWidget(widget, share)
         self.side = TakesSide(self.document, self.making, self.commands)
@@ -135,26 +146,30 @@ class TakesPage(WorkedPage):
             self.side.name_field.setText(song.takes[state.lane].name)
         self.arc.take(song)
         self.arc.setVisible(bool(song.slots))
-        self.lanes.grow(round(self.area.viewport().width() / text_scale()))
-        self.side.show_takes(len(song.takes) > 1)
-        self.below.setCurrentWidget(self.ladder if self.climbing.on else self.list)
+        bar = self.area.verticalScrollBar().sizeHint().width()  # it may come when there are more lanes
+        self.lanes.grow(round((self.area.width() - bar) / text_scale()))
         below = self.climbing.on or bool(state.compared())
+        self.area.setMaximumHeight(self.lanes.minimumHeight() + 2 if below else _ANY_HEIGHT)
+        self.side.show_takes(len(song.takes) > 1)
+        self.below.setCurrentWidget(self.ladder if self.climbing.on else self.pairs_area)
         if not below and self.below.isAncestorOf(self.focusWidget()):
             self.focus.setFocus()  # else the next box would have it, and take the letters
         self.below.setVisible(below)
-        self._list_chords(song)
+        self._show_pairs(song)
         if state.rounds:
             box = self.lanes.cell(state.lane, state.round)
             middle = box.center() * text_scale()
             self.area.ensureVisible(int(middle.x()), int(middle.y()), scaled(box.width() / 2), 40)
         self.commands.refresh()
 
-    def _list_chords(self, song: Song) -> None:
-        flats = song.key_here.prefers_flats
-        kit.fill(self.list, (pair_words(pair, flats) for pair in self.state.compared()), self.state.chord)
-
-    def _chord_chosen(self, place: int) -> None:
-        self.state.chord = max(0, place)
+    def _show_pairs(self, song: Song) -> None:
+        state = self.state
+        names = song.take.name, song.takes[state.lane].name
+        self.pairs.show_pairs(state.compared(), names, state.chord, song.key_here.prefers_flats)
+        if self.pairs.pairs:
+            leaf = self.pairs.leaf(min(state.chord, len(self.pairs.pairs) - 1))
+            middle = leaf.center() * text_scale()
+            self.pairs_area.ensureVisible(int(middle.x()), int(middle.y()), scaled(leaf.width()), 0)
 
     def _clicked(self, lane: int, place: int) -> None:
         self.lanes.setFocus()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import Signal
@@ -26,6 +26,26 @@ class Walking(TakesPart):
     def step(self, lanes: int, rounds: int) -> None:
         self.state.move(lanes, rounds)
         self.shown.emit()
+        lane = self.state.lane_of(self.state.chosen)
+        if lane is not None and lane.voicings:
+            self.strikes.emit(lane.voicings[self.first_slot(lane.song)].keys)
+
+    @command("pair-next", "Next chord of the two", "]", given=(1,), when=can_take_over,
+             tip="Where two takes are compared: the next chord, heard as the chosen take has it")  # fmt: skip
+    @command("pair-before", "Chord before of the two", "[", given=(-1,), when=can_take_over,
+             tip="Where two takes are compared: the chord before, heard so too")  # fmt: skip
+    def step_chord(self, direction: Literal[-1, 1]) -> None:
+        self.choose_chord(self.state.chord + direction)
+
+    def choose_chord(self, place: int) -> None:
+        """Another chord of the comparison."""
+        pairs = self.state.compared()
+        if pairs:
+            self.state.chord = max(0, min(len(pairs) - 1, place))
+            self.shown.emit()
+            grip = pairs[self.state.chord].grips[1]
+            if grip is not None:
+                self.strikes.emit(grip.keys)
 
     def choose(self, lane: int, place: int) -> None:
         """Another cell."""
@@ -65,6 +85,14 @@ class Route(TakesPart):
     asks = Signal(object)
     shuffled = Signal()
     seed: Callable[[], int]
+
+    def lead(self, lanes: Mapping[int, int]) -> None:
+        """The route goes through these lanes, by round."""
+        self.apply(self.state.led(lanes))
+
+    def bring(self, lane: int, place: int, to: int) -> None:
+        """The section of a round comes from a lane into another one."""
+        self.apply(self.state.brought(lane, place, to))
 
     @command("smooth", "Smooth the joints", "J",
              tip="The chords on both sides of each joint are found anew, everything else is held",

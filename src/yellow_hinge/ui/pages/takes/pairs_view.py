@@ -1,0 +1,153 @@
+"""Two takes beside each other: their grips lie one over the other on each leaf, so that what differs
+shows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
+
+from yellow_hinge.theory.pitch import pitch_for_key
+from yellow_hinge.ui.access import Painted
+from yellow_hinge.ui.pages.takes.state import pair_words
+from yellow_hinge.ui.theme import color, cut, drawn_fitting_font, drawn_font, scaled
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.takes.desk import Pair
+    from yellow_hinge.voicing.shape import Voicing
+
+#: Widths of a leaf where the takes differ, and where they are the same; of the words at the left.
+_DIFFERENT, _SAME, _NAMES, _GAP = 84.0, 40.0, 92.0, 6.0
+_HEAD, _FOOT, _TAB = 24.0, 36.0, 13.0
+_NAME_HIGH = 48.0
+_LEAST = 190
+
+
+class PairsView(Painted):
+    """Leaves of two takes, the one that is worked on at the left of each leaf, the chosen one at the right;
+    what they share is one bar across. ``chosen`` carries the place of a leaf that is clicked."""
+
+    enlarged = True
+    chosen = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("The two takes chord by chord, one over the other")
+        self.pairs: Sequence[Pair] = ()
+        self._names: tuple[str, str] = ("", "")
+        self._place, self._flats = 0, False
+
+    def show_pairs(self, pairs: Sequence[Pair], names: tuple[str, str], place: int, flats: bool) -> None:
+        """Chord by chord, with the names of both takes and the chosen place."""
+        self.pairs, self._names, self._flats = pairs, names, flats
+        self._place = max(0, min(place, len(pairs) - 1))
+        self.setMinimumSize(scaled(self._left(len(pairs))), scaled(_LEAST))
+        if pairs:
+            self.say_chosen(pair_words(pairs[self._place], flats))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return self.minimumSize()
+
+    def leaf(self, place: int) -> QRectF:
+        """Where a leaf lies."""
+        wide = _DIFFERENT if self.pairs[place].differ else _SAME
+        return QRectF(self._left(place), _HEAD, wide, self.high - _HEAD - _FOOT)
+
+    def _left(self, place: int) -> float:
+        widths = (_DIFFERENT if pair.differ else _SAME for pair in self.pairs[:place])
+        return _NAMES + sum(width + _GAP for width in widths)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        x = self.place_in(event).x()
+        for place in range(len(self.pairs)):
+            if self.leaf(place).left() <= x < self.leaf(place).right() + _GAP:
+                self.chosen.emit(place)
+
+    # --- drawing ---
+
+    def _y(self, key: int) -> float:
+        keys = [one for pair in self.pairs for grip in pair.grips if grip is not None for one in grip.keys]
+        low, high = min(keys, default=48), max(keys, default=72)
+        leaf = self.leaf(0)
+        return leaf.bottom() - 11 - (key - low) / max(1, high - low) * (leaf.height() - 22)
+
+    def paint(self, painter: QPainter, seen: QRect) -> None:
+        del seen
+        if not self.pairs:
+            return
+        self._paint_names(painter)
+        for place, pair in enumerate(self.pairs):
+            leaf = self.leaf(place)
+            chosen = place == self._place
+            painter.setBrush(color("raised"))
+            painter.setPen(QPen(color("ink" if chosen else "line"), 2 if chosen else 1))
+            painter.drawRoundedRect(leaf, 5, 5)
+            self._write(
+                painter, QRectF(leaf.x() - 2, 2, leaf.width() + 4, 20), self._symbol(pair), 1.0, chosen
+            )
+            self._paint_grips(painter, leaf, pair)
+            if pair.differ:
+                self._write(painter, QRectF(leaf.x(), leaf.bottom() + 1, leaf.width(), 16),
+                            f"{pair.motion[0]}  |  {pair.motion[1]}", 0.8)  # fmt: skip
+        words = pair_words(self.pairs[self._place], self._flats)
+        painter.setPen(color("ink"))
+        painter.setFont(drawn_font(0.85))
+        foot = QRectF(6, self.high - 18, self.wide - 12, 16)
+        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, cut(painter, words, foot.width()))
+
+    @staticmethod
+    def _symbol(pair: Pair) -> str:
+        return " | ".join(dict.fromkeys(pair.symbols))
+
+    @staticmethod
+    def _write(painter: QPainter, box: QRectF, words: str, size: float, bold: bool = False) -> None:
+        painter.setPen(color("ink"))
+        painter.setFont(drawn_fitting_font(words, size, box.width(), bold=bold))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, cut(painter, words, box.width()))
+
+    def _paint_names(self, painter: QPainter) -> None:
+        middle = _HEAD + (self.high - _HEAD - _FOOT) / 2
+        for words, name, y in zip(
+            ("at the left:", "at the right:"), self._names, (-_NAME_HIGH - 12, 16), strict=True
+        ):
+            painter.setPen(color("muted"))
+            painter.setFont(drawn_font(0.78))
+            painter.drawText(QPointF(6, middle + y), words)
+            painter.setPen(color("ink"))
+            painter.setFont(drawn_font(0.82, bold=True))
+            room = QRectF(6, middle + y + 3, _NAMES - 12, _NAME_HIGH)
+            painter.drawText(room, Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap, name)
+
+    def _paint_grips(self, painter: QPainter, leaf: QRectF, pair: Pair) -> None:
+        """A note of one take alone stands in its half in the hand's colour; one of both is a quiet bar."""
+        a, b = (_notes(grip) for grip in pair.grips)
+        inner = leaf.adjusted(4, 0, -4, 0)
+        for key, side in sorted(a | b):
+            box = QRectF(inner.x(), self._y(key) - _TAB / 2, inner.width(), _TAB)
+            both = (key, side) in a and (key, side) in b
+            if not both:
+                box.setWidth(inner.width() / 2 - 1)
+                if (key, side) in b:
+                    box.moveRight(inner.right())
+            ink, ground = ("ink", color(f"{side}_soft")) if both else ("on_hand", color(side))
+            self._paint_tab(painter, box, pitch_for_key(key, self._flats).pretty, ink, ground, side)
+
+    @staticmethod
+    def _paint_tab(painter: QPainter, box: QRectF, word: str, ink: str, ground: QColor, side: str) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(ground)
+        round_by = 1 if side == "left" else 7
+        painter.drawRoundedRect(box, round_by, round_by)
+        painter.setPen(color(ink))
+        painter.setFont(drawn_fitting_font(word, 0.78, box.width() - 4, bold=True))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
+
+
+def _notes(grip: Voicing | None) -> set[tuple[int, str]]:
+    """The keys of a grip, each with its hand."""
+    if grip is None:
+        return set()
+    return {(key, side) for side in ("left", "right") for key in grip.hand(side).keys}
