@@ -216,6 +216,13 @@ class Document(QObject):
         self._pause.start()
         self.typed.emit()
 
+    def put_text(self, text: str) -> None:
+        """Other chart text that was not typed, as an undo step of its own; it is read at once."""
+        self._typed_since = None
+        self.type_text(text)
+        self.read_draft()
+        self._typed_since = None
+
     @property
     def _typing_gesture(self) -> str:
         return f"typing {self._gesture}"

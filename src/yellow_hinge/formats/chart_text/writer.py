@@ -96,9 +96,9 @@ class _Writer:
             yield tune_line(bars)
         for name, hand in LINES.items():
             if any(bar.line_of(hand) for bar in bars):
-                yield f"{name}:" + _pieces([_line_text(bar.line_of(hand)) for bar in bars])
+                yield f"{name}:" + pieces_text([_line_text(bar.line_of(hand)) for bar in bars])
         for number in range(max(len(bar.words) for bar in bars)):
-            yield "lyrics:" + _pieces([words_text(_words(bar, number)) for bar in bars])
+            yield "lyrics:" + pieces_text([words_text(_words(bar, number)) for bar in bars])
 
     def _bar_text(self, bar: Bar) -> str:
         even = len({at.beats for at in bar.chords}) == 1 and (self._plain or len(bar.chords) == 1)
@@ -110,14 +110,20 @@ class _Writer:
 
 def tune_line(bars: Sequence[Bar]) -> str:
     """The line that gives the tune of a row of bars."""
-    return "melody:" + _pieces([_notes_text(bar.melody) for bar in bars])
+    return "melody:" + pieces_text([_notes_text(bar.melody) for bar in bars])
 
 
 def _words(bar: Bar, number: int) -> Words:
     return bar.words[number] if number < len(bar.words) else ()
 
 
-def _pieces(texts: Sequence[str]) -> str:
+def chords_text(bar: Bar) -> str:
+    """The chords of a bar as they are written, with their lengths where these are not all the same."""
+    even = len({at.beats for at in bar.chords}) == 1
+    return " ".join(symbol_text(at.chord) + ("" if even else f":{beats_text(at.beats)}") for at in bar.chords)
+
+
+def pieces_text(texts: Sequence[str]) -> str:
     """Pieces with bar lines between them; a first one that is blank has a bar line before it."""
     return (" |" if not texts[0] else "") + " |".join(f" {text}" for text in texts)
 

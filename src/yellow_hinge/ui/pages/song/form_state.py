@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from fractions import Fraction
 
 from msgspec import Struct
@@ -17,10 +17,12 @@ _TIMES = {2: "twice"}
 
 
 class FormBar(Struct, frozen=True):
-    """A bar on a line: its number where it is first played (0: never), what begins an ending there,
-    what changes with it, how wide it is (a share of the line), and its rows of words."""
+    """A bar on a line: its number where it is first played (0: never), what begins an ending there, what
+    changes with it, how wide it is (a share of the line), and its rows of words. ``place`` counts written
+    bars from 0."""
 
     bar: Bar
+    place: int
     number: int
     ending: str
     change: str
@@ -72,9 +74,9 @@ def form_lines(chart: Chart, room: int) -> list[FormLine]:
     for section in chart.sections:
         own = []
         for bar, ending in _with_endings(section):
-            own.append((bar, numbers.get(place, 0), ending, changes.get(place, "")))
+            own.append((bar, place, ending, changes.get(place, "")))
             place += 1
-        lines += _lines_of(section, own, room)
+        lines += _lines_of(section, own, room, numbers)
     return lines
 
 
@@ -113,7 +115,9 @@ def _changes(chart: Chart) -> Iterator[tuple[int, str]]:
             place += 1
 
 
-def _lines_of(section: Section, own: list[tuple[Bar, int, str, str]], room: int) -> Iterator[FormLine]:
+def _lines_of(
+    section: Section, own: list[tuple[Bar, int, str, str]], room: int, numbers: Mapping[int, int]
+) -> Iterator[FormLine]:
     """The bars of a section, as many to a line as fit."""
     if not own:
         return
@@ -123,12 +127,13 @@ def _lines_of(section: Section, own: list[tuple[Bar, int, str, str]], room: int)
     full = usual * min(step, len(own))
     line: list[FormBar] = []
     heading, length = _heading(section), Fraction(0)
-    for bar, number, ending, change in own:
+    for bar, place, ending, change in own:
         if line and length + bar.quarters > full:
             yield FormLine(heading, tuple(line))
             line, heading, length = [], "", Fraction(0)
         share = min(1.0, float(bar.quarters / full))
-        line.append(FormBar(bar, number, ending, change, share, words=_words(bar)))
+        number = numbers.get(place, 0)
+        line.append(FormBar(bar, place, number, ending, change=change, share=share, words=_words(bar)))
         length += bar.quarters
     yield FormLine(heading, tuple(line))
 

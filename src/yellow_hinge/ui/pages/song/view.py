@@ -12,6 +12,7 @@ from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Page, Part, Sounding
+from yellow_hinge.ui.pages.song.bars import Bars
 from yellow_hinge.ui.pages.song.chart_panel import ChartPanel, Mending
 from yellow_hinge.ui.pages.song.decisions import Decisions
 from yellow_hinge.ui.pages.song.form_state import before_the_form
@@ -42,8 +43,9 @@ class SongPage(Page):
         self._show_check()
 
     def make_parts(self) -> Sequence[Part]:
-        self.mending = Mending(self.document)
-        return (self.mending,)
+        self.mending, self.bars = Mending(self.document), Bars(self.document)
+        self.bars.mending = self.mending
+        return self.mending, self.bars
 
     # --- building ---
 
@@ -71,7 +73,10 @@ class SongPage(Page):
         layout.addLayout(top)
         self.form_order = kit.label("quiet")
         layout.addWidget(self.form_order)
-        self.form = FormView()
+        self.form = self.bars.form = FormView()
+        self.form.typed.connect(self.bars.type_chord)
+        self.form.moved.connect(self._chord_chosen)
+        self.form.asked.connect(lambda act: getattr(self.bars, act)())
         scroll = kit.named(QScrollArea(), "The form as it was read")
         scroll.setWidget(self.form)
         scroll.setWidgetResizable(True)
@@ -136,6 +141,16 @@ class SongPage(Page):
 
     def _click_wanted(self, slot: int) -> None:
         self.hear.emit(Sounding(self.document.song, slot, count_in=True))
+
+    def _chord_chosen(self) -> None:
+        """The player is at this chord, on every page."""
+        written = self.document.song.chart.written
+        bars = [written_bar.bar - 1 for written_bar in written]
+        if self.form.place in bars:
+            index = bars.index(self.form.place) + self.form.at
+            slots = self.document.song.slots
+            first = (slot.index for slot in slots if slot.at.written == written[index].id)
+            self.document.choose(next(first, self.document.chosen))
 
     def show_held(self, held: HeldKeys) -> None:
         if "tune" in vars(self):  # it has been made
