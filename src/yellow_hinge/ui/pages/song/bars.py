@@ -60,9 +60,9 @@ class Bars(Part):
     @command("bars-out", "Delete the bars", "Alt+Delete", menu="Bars", when=any_bar,
              tip="The chosen bars, with their tune and words")  # fmt: skip
     def take_out(self) -> None:
-        cells, form = self._cells(), self.form
-        if cells is not None and self._put(cells.without(form.stretch), "the song without these bars"):
-            self._go(form.stretch[0], 0)
+        cells, stretch = self._cells(), self.form.stretch
+        if cells is not None and self._put(cells.without(stretch), "the song without these bars"):
+            self._go(stretch[0], 0)
 
     @command("bars-copy", "Copy the bars", "Ctrl+Alt+C", menu="Bars", when=any_bar,
              tip="The chosen bars, with their tune and words, as chart text into the clipboard")  # fmt: skip
