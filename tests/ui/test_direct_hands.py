@@ -4,6 +4,7 @@ keys."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from fractions import Fraction
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -12,7 +13,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.rhythm.patterns import Pattern, Stroke
+from yellow_hinge.song.groove_edits import use_pattern
 from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.keys.view import KeysPage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.theme import color
@@ -393,3 +398,121 @@ def test_what_would_not_read_is_said_and_left(window: Window, song_page: SongPag
     qtbot.keyClick(form, K.Key_Delete)
     assert "there are places to mend" in window.message.text.text()
     assert song_page.editor.toPlainText().endswith("| Hxx |")
+
+
+# --- Keys ---
+
+
+def test_a_key_is_dragged_to_those_to_practise(window: Window, qtbot: QtBot) -> None:
+    view = show(window, qtbot, KeysPage)
+    qtbot.waitUntil(lambda: bool(view.state.found), timeout=60_000)
+    box = view.chosen_keys
+    there = view.rows.mapFrom(window, box.mapTo(window, box.rect().center()))
+    drag(view.rows, view.rows.box_of(3).center(), view.rows.box_of(5).center())  # within the rows
+    assert window.document.song.keys_chosen == set() and view.state.chosen == 3
+    press_at(view.rows, view.rows.box_of(3).center())
+    QTest.mouseMove(view.rows, there)
+    assert box.open
+    QTest.mouseMove(view.rows, at(view.rows.box_of(5).center()))
+    assert not box.open
+    QTest.mouseMove(view.rows, there)
+    QTest.mouseRelease(view.rows, LEFT, NONE, there)
+    key = view.state.rows[3].key
+    assert window.document.song.keys_chosen == {key} and not box.open
+    assert box.accessibleDescription() == key.pretty.split()[0]
+    drag(view.rows, view.rows.box_of(3).center(), there)  # once more: it stays
+    assert window.document.song.keys_chosen == {key}
+    qtbot.mouseClick(box, LEFT, pos=box.rect().bottomRight() - QPoint(3, 3))  # beside it
+    assert window.document.song.keys_chosen == {key}
+    qtbot.mouseClick(box, LEFT, pos=at(box.box_of(0).center()))
+    assert window.document.song.keys_chosen == set()
+    undo(window, qtbot)
+    assert window.document.song.keys_chosen == {key}
+
+
+# --- Rhythm ---
+
+
+@pytest.fixture
+def rhythm(window: Window, qtbot: QtBot) -> RhythmPage:
+    type_chart(window, qtbot, "title: Capstan\nmeter: 4/4\n| C | F |\n")
+    view = show(window, qtbot, RhythmPage)
+    window.document.apply(use_pattern(window.document.song, None, "left", BEATS, own=True))
+    settle(window, qtbot)
+    return view
+
+
+BEATS = Pattern("beats", "Beats", tuple(Stroke(Fraction(k)) for k in (0, 2)))
+
+
+def strokes(view: RhythmPage, index: int = 0) -> list[tuple[float, float]]:
+    """Where the left hand strikes on a chord, and how long each lasts, in quarters."""
+    return [(float(mark.at), float(mark.lasts)) for mark in view.state.strokes(index, "left")]
+
+
+def place(view: RhythmPage, quarters: int | Fraction, index: int = 0) -> QPointF:
+    return view.strip.place_of(index, Fraction(quarters), "left", rung=0)
+
+
+def bar(view: RhythmPage, quarters: float) -> QPointF:
+    """A place on the bar below the ladders of the left hand."""
+    return QPointF(view.strip.x_of(0, Fraction(quarters)) + 2, view.strip._foot("left"))
+
+
+def test_a_stroke_is_dragged_to_another_count(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
+    assert strokes(rhythm) == [(0, 2), (2, 2)]
+    drag(rhythm.strip, place(rhythm, 2), place(rhythm, 3))
+    assert strokes(rhythm) == [(0, 3), (3, 1)] and rhythm.state.place == 3
+    qtbot.waitUntil(lambda: window.playback.heard is not None)  # heard at once
+    undo(window, qtbot)
+    assert strokes(rhythm) == [(0, 2), (2, 2)]
+    drag(rhythm.strip, place(rhythm, 2), place(rhythm, 0))  # what was there gives way
+    assert strokes(rhythm) == [(0, 4)]
+    undo(window, qtbot)
+    before = window.document.song
+    drag(rhythm.strip, place(rhythm, 2), place(rhythm, 2) + QPointF(5, 0))  # a shaking hand: a click
+    drag(rhythm.strip, place(rhythm, 1), place(rhythm, 3))  # nothing is there to be moved
+    assert window.document.song is before and rhythm.state.place == 1
+
+
+def test_the_length_of_a_stroke_is_dragged(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
+    drag(rhythm.strip, bar(rhythm, 0), bar(rhythm, 1))
+    assert strokes(rhythm) == [(0, 1), (2, 2)]
+    drag(rhythm.strip, bar(rhythm, 2), bar(rhythm, 9))  # not beyond the chord
+    assert strokes(rhythm)[1] == (2, 2)
+    drag(rhythm.strip, bar(rhythm, 2), bar(rhythm, 0))  # at the least to the next place
+    assert strokes(rhythm)[1][0] == 2 and 0 < strokes(rhythm)[1][1] <= 1
+    undo(window, qtbot)
+    assert strokes(rhythm) == [(0, 1), (2, 2)]
+
+
+def test_strokes_are_moved_and_lengthened_by_keys(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
+    qtbot.mouseClick(rhythm.strip, LEFT, pos=at(place(rhythm, 2)))
+    step = float(rhythm.state.grid(0))
+    press(window, qtbot, K.Key_BracketRight)
+    assert strokes(rhythm)[1][0] == 2 + step
+    press(window, qtbot, K.Key_BracketLeft)
+    assert strokes(rhythm) == [(0, 2), (2, 2)]
+    press(window, qtbot, K.Key_Less)
+    assert strokes(rhythm)[1] == (2, 2 - step)
+    press(window, qtbot, K.Key_Greater)
+    assert strokes(rhythm)[1] == (2, 2)
+    press(window, qtbot, K.Key_Greater)  # the chord ends there
+    assert strokes(rhythm)[1] == (2, 2)
+    press(window, qtbot, K.Key_Home)
+    while rhythm.state.lane != "left":
+        press(window, qtbot, K.Key_Down)
+    before = window.document.song
+    press(window, qtbot, K.Key_BracketLeft)  # nothing is before the first place
+    assert window.document.song is before
+
+
+def test_a_change_of_the_pedal_is_dragged(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
+    pedal = lambda at: rhythm.strip.place_of(0, Fraction(at), "pedal")  # noqa: E731
+    qtbot.mouseClick(rhythm.strip, LEFT, pos=at(pedal(2)))
+    qtbot.mouseClick(rhythm.strip, LEFT, pos=at(pedal(2)))  # again: a change there
+    assert 2 in rhythm.state.pedal(0)[0]
+    drag(rhythm.strip, pedal(2), pedal(3))
+    assert 3 in rhythm.state.pedal(0)[0] and 2 not in rhythm.state.pedal(0)[0]
+    undo(window, qtbot)
+    assert 2 in rhythm.state.pedal(0)[0]

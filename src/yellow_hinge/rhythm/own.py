@@ -66,6 +66,13 @@ def restruck(pattern: Pattern, at: Fraction, **how: object) -> Pattern:
     return replace(pattern, strokes=tuple(row))
 
 
+def shifted(pattern: Pattern, at: Fraction, to: Fraction) -> Pattern:
+    """The strokes at a place at another one; what was struck there gives way."""
+    moved = [replace(stroke, at=to) for stroke in pattern.strokes if stroke.at == at]
+    rest = [stroke for stroke in pattern.strokes if stroke.at not in (at, to)]
+    return _in_order(pattern, [*rest, *moved]) if moved and at != to else pattern
+
+
 def _in_order(pattern: Pattern, strokes: list[Stroke]) -> Pattern:
     """Lengths that were left open stay so; a pattern is never left without any stroke."""
     row = tuple(sorted(strokes, key=lambda stroke: stroke.at))

@@ -108,6 +108,11 @@ class KeysState:
         edit = self.opened()
         return None if edit is None else take_in_key(self.song, edit.song)
 
+    @property
+    def keys_chosen(self) -> list[Key]:
+        """The keys to practise and to print, from C upwards."""
+        return sorted(self.song.keys_chosen, key=lambda key: (key.tonic.pitch_class, key.minor))
+
     def marked(self, key: Key) -> bool:
         """Whether a key is chosen for practice and print."""
         return key in self.song.keys_chosen

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
 from yellow_hinge.tasks.keys.survey import KeyFigures, note_name
@@ -27,19 +28,25 @@ _COLUMNS = (
     ("Stretch", 366),
 )
 _PROFILE = 446.0
+#: The box for the chosen keys: its height, so many in a row, how wide each.
+_CHOSEN, _IN_A_ROW, _WIDE = 60.0, 6, 48.0
 
 
 class SurveyView(Painted):
-    """Draws the rows; ``chosen`` carries the row that was clicked."""
+    """Draws the rows; ``chosen`` carries the row that was pressed. It can be dragged elsewhere: ``over``
+    carries where the pointer is then, on the screen, ``let_go`` where it was let go."""
 
     enlarged = True
     chosen = Signal(int)
+    over = Signal(QPoint)
+    let_go = Signal(QPoint)
 
     def __init__(self, state: KeysState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state = state
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The song in twelve keys")
+        self._dragged = False
 
     def fit_text(self) -> None:
         self.setMinimumSize(scaled(_PROFILE + 220), scaled(_HEAD + 12 * _ROW + 8))
@@ -55,6 +62,16 @@ class SurveyView(Painted):
         row = int((self.place_in(event).y() - _HEAD) // _ROW)
         if 0 <= row < len(self.state.found):
             self.chosen.emit(row)
+            self._dragged = event.button() == Qt.MouseButton.LeftButton
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragged:
+            self.over.emit(event.globalPosition().toPoint())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragged:
+            self._dragged = False
+            self.let_go.emit(event.globalPosition().toPoint())
 
     def paint(self, painter: QPainter, _: QRect) -> None:
         painter.setPen(color("muted"))
@@ -122,6 +139,62 @@ class SurveyView(Painted):
             painter.drawRect(
                 QRectF(_PROFILE + place * step, foot - height, max(1.0, min(4.0, step - 1)), height)
             )
+
+
+class ChosenKeys(Painted):
+    """The keys to practise and to print; a row that is dragged here becomes one of them, a click takes one
+    away. ``given_up`` carries its place."""
+
+    enlarged = True
+    given_up = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName("Keys to practise and to print")
+        self.setToolTip("Drag a row here, or press M. A click takes a key away again.")
+        self.names: Sequence[str] = ()
+        self.open = False  #: whether a row would fall here now
+
+    def fit_text(self) -> None:
+        self.setFixedHeight(scaled(_CHOSEN))
+
+    def show_keys(self, names: Sequence[str]) -> None:
+        """The names of the keys that are chosen."""
+        self.names = names
+        self.say_chosen(", ".join(names) or "none yet")
+        self.update()
+
+    def take_over(self, at: QPoint) -> bool:
+        """A row is dragged over a place of the screen: whether it would fall here."""
+        self.open = self.rect().contains(self.mapFromGlobal(at))
+        self.update()
+        return self.open
+
+    def box_of(self, place: int) -> QRectF:
+        """Where a key stands."""
+        return QRectF(6 + place % _IN_A_ROW * _WIDE, 5 + place // _IN_A_ROW * 26, _WIDE - 6, 22)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = self.place_in(event)
+        place = next((k for k in range(len(self.names)) if self.box_of(k).contains(at)), None)
+        if place is not None:
+            self.given_up.emit(place)
+
+    def paint(self, painter: QPainter, _: QRect) -> None:
+        painter.setBrush(color("surface" if self.open else "raised"))
+        style = Qt.PenStyle.DashLine if self.open or not self.names else Qt.PenStyle.SolidLine
+        painter.setPen(QPen(color("ink" if self.open else "line"), 2 if self.open else 1, style))
+        painter.drawRoundedRect(self.room_inside.adjusted(1, 1, -1, -1), 5, 5)
+        painter.setFont(drawn_font(0.9))
+        if not self.names:
+            painter.setPen(color("muted"))
+            painter.drawText(self.room_inside.adjusted(8, 0, -8, 0), _LEFT, "Drag a row here, or press M.")
+        for place, name in enumerate(self.names):
+            box = self.box_of(place)
+            painter.setPen(QPen(color("line"), 1))
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setPen(color("ink"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
 
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter

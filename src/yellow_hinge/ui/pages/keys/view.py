@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from yellow_hinge.song.model import Song
@@ -15,7 +16,7 @@ from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Part, Sounding
 from yellow_hinge.ui.pages.keys.state import KeysState
-from yellow_hinge.ui.pages.keys.survey_view import SurveyView
+from yellow_hinge.ui.pages.keys.survey_view import ChosenKeys, SurveyView
 from yellow_hinge.ui.pages.keys.walking import Rows
 from yellow_hinge.ui.quiet import QuietScroll, SidePanel
 from yellow_hinge.ui.theme import scaled
@@ -55,6 +56,10 @@ class KeysPage(WorkedPage):
         middle.addLayout(head)
         self.drawing = self.rows = SurveyView(self.state)
         self.rows.chosen.connect(self._clicked)
+        self.chosen_keys = ChosenKeys()
+        self.chosen_keys.given_up.connect(self.acts.give_up)
+        self.rows.over.connect(self.chosen_keys.take_over)
+        self.rows.let_go.connect(self._let_go)
         self.area = QuietScroll()
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.rows)
@@ -75,6 +80,7 @@ class KeysPage(WorkedPage):
         for widget in (
             self.key_title, self.figures, kit.heading("It begins"), self.start, kit.heading("Why"), self.why,
             kit.heading("The grips of the song's own key"), self.carried,
+            kit.heading("To practise and print"), self.chosen_keys,
         ):  # fmt: skip
             self.side.rows.addWidget(widget)
         for act in ("open-key", "hear", "mark", "take-key", "carried"):
@@ -110,6 +116,13 @@ class KeysPage(WorkedPage):
         self.state.take_found(*result)
         self.show_all()
 
+    def _let_go(self, at: QPoint) -> None:
+        """A row was dragged to a place of the screen."""
+        if self.chosen_keys.take_over(at):
+            self.acts.choose_key()
+        self.chosen_keys.open = False
+        self.chosen_keys.update()
+
     # --- showing ---
 
     def _show_busy(self, busy: bool) -> None:
@@ -126,6 +139,7 @@ class KeysPage(WorkedPage):
         self.start.setText("" if figures is None else _sentence(figures.start))
         self.why.setText("" if figures is None else _sentence(figures.why))
         self.carried.setText(state.carried_words())
+        self.chosen_keys.show_keys([key.pretty.split()[0] for key in state.keys_chosen])
         self.rows.update()
         if figures is not None:
             box = self.rows.box_of(state.chosen)

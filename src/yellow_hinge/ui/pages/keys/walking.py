@@ -6,6 +6,7 @@ from typing import Literal
 
 from PySide6.QtCore import Signal
 
+from yellow_hinge.song.edits import choose_key
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Part, Sounding
@@ -89,6 +90,16 @@ class Rows(Part):
              checked=lambda self: any_row(self) and self.state.marked(self.state.row.key))  # fmt: skip
     def mark(self) -> None:
         self.apply(self.state.mark())
+
+    def choose_key(self) -> None:
+        """The chosen key is one to practise and to print."""
+        row = self.state.row
+        if row is not None and not self.state.marked(row.key):
+            self.mark()
+
+    def give_up(self, place: int) -> None:
+        """A key is none to practise and to print any more."""
+        self.apply(choose_key(self.document.song, self.state.keys_chosen[place], False))
 
     @command("look", "Look again", tip="Solve the song in twelve keys anew",
              when=lambda self: bool(self.document.song.slots))  # fmt: skip

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from yellow_hinge.motion.hinge import Held
 from yellow_hinge.rhythm.counts import fits, grid_of, in_words, said_at
 from yellow_hinge.rhythm.events import NoteEvent
-from yellow_hinge.rhythm.own import restruck, rungs_at, with_rungs, with_what, written_out
+from yellow_hinge.rhythm.own import restruck, rungs_at, shifted, with_rungs, with_what, written_out
 from yellow_hinge.rhythm.patterns import (
     HANDS,
     SAY,
@@ -390,6 +390,41 @@ class RhythmState:
         stroke_here = self.stroke_here()
         place = _WHAT_ROW.index(stroke_here) if stroke_here in _WHAT_ROW else -1
         return self.strike(_WHAT_ROW[(place + step) % len(_WHAT_ROW)])
+
+    def move_stroke(self, to: Fraction) -> Edit | None:
+        """What is struck at the cursor comes at another place of the chord, in quarters; the cursor goes
+        along. In the pedal's lane its change does."""
+        if to == self.place or not 0 <= to < self.slot.quarters:
+            return None
+        if self.lane == "pedal":
+            unit = self.slot.meter.quarters_per_beat
+            now = {at / unit for at in self.pedal(self.index)[0]}
+            if self.place / unit not in now:
+                return None
+            edit = mark_pedal(
+                self.song, self.slot.at, now - {self.place / unit} | {to / unit}, self.slot.take
+            )
+        elif self.stroke_here() is None:
+            return None
+        else:
+            edit = self._edit(lambda pattern, at: shifted(pattern, at, to * pattern.unit / 4))
+        self.place = to
+        return edit
+
+    def let_ring(self, until: Fraction) -> Edit | None:
+        """What is struck at the cursor lasts until a place of the chord, in quarters."""
+        if until <= self.place or until > self.slot.quarters or self.stroke_here() is None:
+            return None
+        lasts = until - self.place
+        return self._edit(lambda pattern, at: restruck(pattern, at, counts=lasts * pattern.unit / 4))
+
+    @property
+    def lasts_here(self) -> Fraction:
+        """How long what is struck at the cursor sounds, in quarters; 0 for nothing."""
+        if self.lane not in HANDS:
+            return Fraction(0)
+        strokes = self.strokes(self.index, self.hand)
+        return next((mark.lasts for mark in strokes if mark.at == self.place), Fraction(0))
 
     def stroke_here(self) -> str | None:
         """What is struck at the cursor, by its word; None for nothing."""

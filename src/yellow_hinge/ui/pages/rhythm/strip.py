@@ -8,6 +8,7 @@ from fractions import Fraction
 from itertools import groupby
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
@@ -36,16 +37,36 @@ _BESIDE = {"": 0.0, "right": -11.0, "left": 11.0}
 _RUNGS = 60.0
 #: What the lanes are called.
 LANE_WORDS: dict[Lane, str] = {"riff": "line", "right": "right", "left": "left", "pedal": "pedal"}
+#: Less than so many pixels is a click.
+_STILL = 8.0
 HEIGHT = int(_TOP + _CARD + 12)
+
+
+class _Drag(Struct):
+    """What is dragged: pressed at a place of a chord, in a lane, on a rung, ``again`` where it was chosen
+    already; by the ``bar`` that says how long it lasts; from which pixel, and where it would go."""
+
+    index: int
+    place: Fraction
+    lane: Lane
+    rung: int
+    again: bool
+    bar: bool
+    start: float
+    to: Fraction
+    moved: bool = False
 
 
 class StripView(Painted):
     """Draws what is visible of the strip. ``chosen`` carries slot, place (quarters) and lane of a click,
-    ``struck`` the same with the rung that was hit (-1: none, in a hand's lane)."""
+    ``struck`` the same with the rung that was hit (-1: none, in a hand's lane). ``moved``: what is struck
+    there is dragged to a place of the chord; ``lengthened``: its bar is dragged until there."""
 
     enlarged = True
     chosen = Signal(int, object, str)
     struck = Signal(int, object, str, int)
+    moved = Signal(object)
+    lengthened = Signal(object)
 
     def __init__(self, state: RhythmState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -53,6 +74,7 @@ class StripView(Painted):
         self.line: float | None = None  #: where it sounds, in quarters from the first bar line
         self._starts: list[float] = []
         self._song: object = None
+        self._drag: _Drag | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Counting strip: what each hand strikes on which count")
 
@@ -112,13 +134,19 @@ class StripView(Painted):
         height = min(_RUNGS, size * 15.0)
         return QRectF(self.x_of(index, place), _TOP + middle - height / 2, width, height)
 
+    @staticmethod
+    def _foot(lane: Lane) -> float:
+        """Where the bars below a hand's ladders lie."""
+        middle, height = _LANES[lane]
+        return _TOP + middle + height / 2 + (2 if lane == "right" else 10)
+
     def hit(self, point: QPointF) -> tuple[int, Fraction, Lane, int] | None:
         """Slot, place of the counting, lane and rung (-1: none) under a point."""
         index = bisect_right(self._starts, point.x()) - 1
         if index < 0:
             return None
         y = point.y() - _TOP
-        lane = min(_LANES, key=lambda one: abs(_LANES[one][0] - y))
+        lane = min(_LANES, key=lambda one: abs(_LANES[one][0] - y) / _LANES[one][1])
         quarters = max(0.0, (point.x() - self._starts[index] - 10) / _QUARTER)
         step = self.state.grid(index)
         places = [at for at, _ in self.state.places(index)]
@@ -132,15 +160,48 @@ class StripView(Painted):
         return index, place, lane, rung
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        hit = self.hit(self.place_in(event))
+        point = self.place_in(event)
+        hit = self.hit(point)
         if hit is None:
             return
         index, place, lane, rung = hit
         state = self.state
         again = (index, place, lane) == (state.index, state.place, state.lane)
         self.chosen.emit(index, place, lane)
-        if again or event.button() == Qt.MouseButton.RightButton:
+        if event.button() == Qt.MouseButton.RightButton:
             self.struck.emit(index, place, lane, rung)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            self._drag = _Drag(index, place, lane, rung, again, self._on_bar(point, lane), point.x(), place)
+
+    def _on_bar(self, point: QPointF, lane: Lane) -> bool:
+        """Whether a point is on the bar below a ladder, which says how long it lasts."""
+        return lane in HANDS and point.y() > self._foot(lane) - 8
+
+    def _to(self, drag: _Drag, x: float) -> Fraction:
+        """The place that a drag leads to: for a bar where it ends."""
+        quarters = (x - self._starts[drag.index] - 10) / _QUARTER
+        places = [at for at, _ in self.state.places(drag.index)]
+        if drag.bar:
+            places = [*(at for at in places if at > drag.place), self.state.song.slots[drag.index].quarters]
+        return min(places, key=lambda at: abs(float(at) - quarters + (0 if drag.bar else 0.08)))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        drag = self._drag
+        if drag is not None:
+            x = self.place_in(event).x()
+            drag.moved |= abs(x - drag.start) > _STILL
+            drag.to = self._to(drag, x) if drag.moved else drag.place
+            self.update()
+
+    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
+        drag, self._drag = self._drag, None
+        if drag is None:
+            return
+        self.update()
+        if not drag.moved and drag.again:
+            self.struck.emit(drag.index, drag.place, drag.lane, drag.rung)
+        elif drag.moved and drag.to != drag.place:
+            (self.lengthened if drag.bar else self.moved).emit(drag.to)
 
     # --- drawing ---
 
@@ -156,9 +217,23 @@ class StripView(Painted):
         last = bisect_right(self._starts, seen.right())
         for index in range(first, last):
             self._paint_card(painter, index)
+        if self._drag is not None and self._drag.moved:
+            self._paint_drag(painter, self._drag)
         if first == 0:
             self._paint_names(painter)
         self._paint_line(painter)
+
+    def _paint_drag(self, painter: QPainter, drag: _Drag) -> None:
+        """Where it would come, or how long last, if it were let go now."""
+        painter.setPen(QPen(color("ink"), 2, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        middle, height = _LANES[drag.lane]
+        start, x = self.x_of(drag.index, drag.place), self.x_of(drag.index, drag.to)
+        if drag.bar:
+            foot = self._foot(drag.lane)
+            painter.drawLine(QPointF(start, foot), QPointF(x - 5, foot))
+        else:
+            painter.drawRoundedRect(QRectF(x - 3, _TOP + middle - height / 2, 30, height), 4, 4)
 
     def _paint_names(self, painter: QPainter) -> None:
         """The lanes' names before the first chord."""
@@ -206,8 +281,7 @@ class StripView(Painted):
     def _paint_hand(self, painter: QPainter, index: int, hand: Hand) -> None:
         strokes, size = self.state.strokes(index, hand), self.state.size(index, hand)
         places = [mark.at for mark in strokes]
-        middle, height = _LANES[hand]
-        foot = _TOP + middle + height / 2 + (2 if hand == "right" else 10)
+        foot = self._foot(hand)
         for number, mark in enumerate(strokes):
             following = (
                 places[number + 1] if number + 1 < len(places) else self.state.song.slots[index].quarters

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from fractions import Fraction
 from functools import partial
 
 from msgspec.structs import replace
@@ -20,6 +21,10 @@ _NOTES = ("lowest", "second", "third", "fourth", "fifth")
 
 def _in_hand(part: RhythmPart) -> bool:
     return any_chord(part) and part.state.lane in HANDS
+
+
+def _struck(part: RhythmPart) -> bool:
+    return any_chord(part) and (part.state.lane == "pedal" or part.state.stroke_here() is not None)
 
 
 class Strokes(RhythmPart):
@@ -90,6 +95,32 @@ class Strokes(RhythmPart):
     )
     def next_way(self) -> None:
         self.apply_and_hear(self.state.next_way())
+
+    @command("later", "Stroke later", "]", given=(1,), when=_struck, tip="By one place of the counting")
+    @command("earlier", "Stroke earlier", "[", given=(-1,), when=_struck, tip="By one place of the counting")
+    def shift(self, steps: int) -> None:
+        state = self.state
+        places = [at for at, _ in state.places(state.index)]
+        place = places.index(state.place) + steps if state.place in places else -1
+        if 0 <= place < len(places):
+            self.move_to(places[place])
+
+    @command(
+        "longer", "Longer", ">", given=(1,), when=_in_hand, tip="It lasts one place of the counting longer"
+    )
+    @command("shorter", "Shorter", "<", given=(-1,), when=_in_hand, tip="It lasts one place less long")
+    def stretch(self, steps: int) -> None:
+        state = self.state
+        self.last_until(state.place + state.lasts_here + steps * state.grid(state.index))
+
+    def move_to(self, place: Fraction) -> None:
+        """What is struck at the cursor, or the pedal's change, at another place of the chord."""
+        edit = self.state.move_stroke(place)
+        self.apply(edit) if self.state.lane == "pedal" else self.apply_and_hear(edit)
+
+    def last_until(self, place: Fraction) -> None:
+        """What is struck at the cursor lasts until a place of the chord."""
+        self.apply_and_hear(self.state.let_ring(place))
 
     @command("harder", "Harder", "+", "=", given=("hard",), when=_in_hand)
     @command("softer", "Softer", "-", given=("soft",), when=_in_hand)

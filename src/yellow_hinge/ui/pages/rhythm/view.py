@@ -95,6 +95,8 @@ class RhythmPage(Page):
         """Who listens to whom."""
         self.strip.chosen.connect(self._clicked)
         self.strip.struck.connect(self._struck)
+        self.strip.moved.connect(self.strokes.move_to)
+        self.strip.lengthened.connect(self.strokes.last_until)
         self.arc.drawn.connect(partial(lay_arc, self.document))
         for moved in (self.walking.moved, self.made.moved):
             moved.connect(self._moved)
