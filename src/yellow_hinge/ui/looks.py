@@ -90,9 +90,13 @@ class Looks(QObject):
     def switch_walking(self) -> None:
         self._take(lambda: None, walking=not self.display.walking)
 
-    def keep_place(self, place: QRect) -> None:
-        """Where the window stood when it was closed; where that cannot be kept it is of no weight."""
-        self.display = replace(self.display, window=(place.x(), place.y(), place.width(), place.height()))
+    def keep_place(self, place: QRect, beside: str, split: Sequence[int], above: bool) -> None:
+        """Where the window stood when it was closed, and which page beside another, over how much room; where
+        that cannot be kept it is of no weight."""
+        self.display = replace(
+            self.display, window=(place.x(), place.y(), place.width(), place.height()), beside=beside,
+            split=(split[0], split[1]) if beside else None, above=above,
+        )  # fmt: skip
         with suppress(YellowHingeError):
             keep_display(self.display)
 

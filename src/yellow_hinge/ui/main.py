@@ -18,7 +18,7 @@ from PySide6.QtWidgets import QApplication
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.settings.display import read_display
+from yellow_hinge.tasks.settings.display import display_path, read_display
 from yellow_hinge.tasks.settings.library import load_library
 from yellow_hinge.tasks.settings.own_keys import read_own_keys
 from yellow_hinge.ui import theme
@@ -85,7 +85,10 @@ def open_window(arguments: list[str]) -> int:
     app = theme.make_application(arguments)
     app.setApplicationName("Yellow Hinge")
     app.setDesktopFileName("yellow-hinge")
+    first = not display_path().exists()
     window = make_window(demo_song(DEMO_SONGS[0]))
+    if first:
+        window.steps.toggle()
     net = SafetyNet(window)
     if arguments:
         window.files.open_path(Path(arguments[0]))

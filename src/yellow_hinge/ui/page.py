@@ -77,16 +77,19 @@ class Page(QWidget):
     theme and at the end.
 
     ``said`` carries problems, ``hear`` a :class:`Sounding`, ``strikes`` the keys of a grip that the player
-    came to, ``backs`` a :class:`Backing`, ``wants`` the name of another page.
+    came to, ``backs`` a :class:`Backing`, ``wants`` the name of another page;
+    ``wrote``: something went to paper or to a file.
     """
 
     name = ""
     keyboard_name = ""  #: of the keyboard that is heard; empty where none is
+    works_empty = False  #: whether there is anything to do on it without a song
     said = Signal(tuple)
     hear = Signal(object)
     strikes = Signal(object)
     backs = Signal(object)
     wants = Signal(str)
+    wrote = Signal()
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)

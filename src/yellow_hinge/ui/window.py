@@ -14,6 +14,7 @@ from PySide6.QtCore import QEvent, QPoint, QSize, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QHelpEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
+    QApplication,
     QButtonGroup,
     QHBoxLayout,
     QLineEdit,
@@ -21,7 +22,6 @@ from PySide6.QtWidgets import (
     QMenu,
     QPlainTextEdit,
     QPushButton,
-    QStackedWidget,
     QToolTip,
     QWidget,
 )
@@ -41,14 +41,16 @@ from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.find_desk import FindDesk
+from yellow_hinge.ui.first_steps import StepsDesk
 from yellow_hinge.ui.key_desk import KeyDesk
 from yellow_hinge.ui.looks import Looks
 from yellow_hinge.ui.message import MessageBar, UnreadBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
-from yellow_hinge.ui.quiet import PageFrame, QuietSide
+from yellow_hinge.ui.quiet import QuietSide
 from yellow_hinge.ui.read_words import explained, text_of
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
+from yellow_hinge.ui.stage import Stage
 from yellow_hinge.ui.theme import color
 from yellow_hinge.ui.transport import Transport
 from yellow_hinge.voicing.recipes import Library
@@ -89,9 +91,8 @@ class Window(QMainWindow):
         super().__init__()
         self._rows = rows
         self._pages: dict[str, Page] = {}
-        self._frames: dict[str, PageFrame] = {}
         self._undressed: set[str] = set()  #: pages that take up another size of text when they are shown
-        self._shown = ""
+        self._shown, self._before = "", ""
         self._sounds = -1  #: the slot that is heard
         self.looks = Looks(display, self)
         self.document = Document(library, song, self)
@@ -104,6 +105,7 @@ class Window(QMainWindow):
         self.files = FileDesk(self.document, self.message, self.playback.stop)
         self.finding = FindDesk(self)
         self.keys = KeyDesk(own_keys, self)
+        self.steps = StepsDesk(self)
         self.commands = CommandList(self._make_commands())
         self.keys.know("", self.commands)
         self.transport = Transport(self.playback, self.document.worker, self.commands)
@@ -115,9 +117,14 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self._stand()
         self.go_to(next((row.name for row in rows if row.opens), rows[0].name))
+        if self.looks.display.beside in self.page_names:
+            self._beside_again(self.looks.display)
         self._refresh()
 
     def _connect(self) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.focusChanged.connect(self._focused)
         self.playback.moved.connect(self._played)
         self.playback.placed.connect(self._placed)
         self.playback.began.connect(self._began)
@@ -160,15 +167,16 @@ class Window(QMainWindow):
     # --- building --------------------------------------------------------------------------
 
     def _build(self) -> None:
-        self.stack = QStackedWidget()
+        ways = f"page-{self.page_names[0]}", f"demo-{DEMO_SONGS[0]}", "open"
+        self.stage = Stage(self.commands, ways)
         body = QWidget()
         outer = kit.column(body, spacing=0)
-        upper = QHBoxLayout()
-        upper.setSpacing(0)
+        self.upper = QHBoxLayout()
+        self.upper.setSpacing(0)
         self.rail = self._build_rail()
-        upper.addWidget(self.rail)
-        upper.addWidget(self.stack, 1)
-        outer.addLayout(upper, 1)
+        self.upper.addWidget(self.rail)
+        self.upper.addWidget(self.stage, 1)
+        outer.addLayout(self.upper, 1)
         self.unread = UnreadBar(kit.button(self.commands, f"page-{self.page_names[0]}"))
         kit.add_all(outer, (self.unread, self.found, self.message, self.panel, self.transport))
         self.setCentralWidget(body)
@@ -271,6 +279,12 @@ class Window(QMainWindow):
                         _page_keys(number), "View", tip=f"Go to {row.name}")
                 for number, row in enumerate(self._rows)
             ),
+            Command("beside", "Keep this page in view", self.keep_beside, ("Ctrl+B",), "View",
+                    tip="It stays beside the others, for a large window; again: one page at a time",
+                    checked=lambda: bool(self.stage.beside)),
+            Command("turn", "Two pages above each other", self._turn, menu="View",
+                    tip="Above each other, or beside", enabled=lambda: bool(self.stage.beside),
+                    checked=lambda: self.stage.above),
             *self.looks.commands(),
             Command("play", "Play", self.toggle_play, ("Space", "Ctrl+Space"), "Play",
                     tip="Play from the chosen chord, or stop; Ctrl+Space also while typing",
@@ -289,6 +303,9 @@ class Window(QMainWindow):
                     checked=self.panel.isVisible),
             Command("keys", "This page and its keys", self.show_keys, ("F1",), "Help",
                     tip="What this page is for, and everything that can be done with its keys"),
+            Command("steps", "First steps", self.steps.toggle, menu="Help",
+                    tip="Seven steps through the pages with a song of your choice",
+                    checked=lambda: self.steps.on),
             Command("words", "What words mean", self.finding.ask_words, ("?",), "Help",
                     tip="Words of theory, those of this page first, with their notes in the chosen chord"),
             Command("keys-back", "All keys as they came", self.keys.give_all_back, menu="Help",
@@ -302,6 +319,11 @@ class Window(QMainWindow):
     # --- pages -----------------------------------------------------------------------------
 
     @property
+    def page_shown(self) -> str:
+        """The name of the page that keys go to."""
+        return self._shown
+
+    @property
     def page(self) -> Page:
         """The page that is shown."""
         return self._pages[self._shown]
@@ -312,12 +334,12 @@ class Window(QMainWindow):
             row = next(row for row in self._rows if row.name == name)
             page = self._pages[name] = row.make(self.document)
             self.keys.know(name, page.commands)
-            self._frames[name] = frame = PageFrame(page)  # in a small window nothing is cut off
-            self.stack.addWidget(frame)
+            self.stage.add(name, page)
             page.dress()  # in its place: what is dressed and moved is dressed twice
             page.said.connect(self.say)
             page.hear.connect(self.play)
             page.strikes.connect(self._strike)
+            page.wrote.connect(self.steps.wrote)
             page.backs.connect(self.play_backing)
             page.wants.connect(self.go_to)
             if not isinstance(page.focus, QPlainTextEdit):  # text has a menu of its own
@@ -342,21 +364,72 @@ class Window(QMainWindow):
         if page.theme is not self.theme or name in self._undressed:
             self._undressed.discard(name)
             page.dress()
-        if self._shown not in ("", name):
-            self.page.left()
-        self._shown = name
-        self.stack.setCurrentWidget(self._frames[name])
+        before, self._shown = self._shown, name
+        self._before = before if before != name else self._before
+        focus = self._show_page()
+        if before not in ("", *self.stage.in_view):
+            self._pages[before].left()
         place = self.places.button(self.page_names.index(name))
         place.setChecked(True)
         if self.isVisible():
             self.rail.ensureWidgetVisible(place)
         self._fill_page_menu()
         self._show_unread()
-        page.focus.setFocus()
+        focus.setFocus()
+        self.steps.step_on()
         page.keyboard_name = self.devices.name if self.devices.listening else ""
         page.entered()
         if self.devices.listening:
             page.show_held(self.devices.held)
+
+    def _show_page(self) -> QWidget:
+        """The page, or what it is for where there is no song yet; what is to have the keyboard."""
+        name = self._shown
+        if self.document.song.slots or self.page.works_empty:
+            self.stage.show_page(name)
+            return self.page.focus
+        picture = (files(self._folder(name)) / "picture.svg").read_text("utf-8")
+        focus = self.stage.show_empty(name, self.about(name), picture)
+        theme.dress(self.stage.made[0])
+        return focus
+
+    def _folder(self, page: str) -> str:
+        """The package of a page."""
+        return next(row.make for row in self._rows if row.name == page).__module__
+
+    def keep_beside(self) -> None:
+        """The page that is shown stays in view while others come to the front; or it is alone again."""
+        name = self._shown
+        if self.stage.beside:
+            self.stage.keep_beside("")
+        else:
+            self.stage.keep_beside(name)
+            name = next(one for one in (self._before, *self.page_names) if one not in ("", name))
+        self.go_to(name)
+
+    def _turn(self) -> None:
+        self.stage.turn()
+
+    def _beside_again(self, display: Display) -> None:
+        """Two pages in view, as they were the last time."""
+        if display.beside == self._shown:
+            self.keep_beside()
+        else:
+            self.page_named(display.beside)
+            self.stage.keep_beside(display.beside)
+        if display.above:
+            self.stage.turn()
+        if display.split is not None:
+            self.stage.setSizes(display.split)
+
+    def _focused(self, _: QWidget | None, now: QWidget | None) -> None:
+        """The keyboard goes to the other page in view: what is done is done there."""
+        name = self.stage.page_at(now)
+        if name not in ("", self._shown):
+            self._shown = name
+            self.places.button(self.page_names.index(name)).setChecked(True)
+            self._fill_page_menu()
+            self._show_unread()
 
     def _fill_page_menu(self) -> None:
         commands = self.page.commands
@@ -388,7 +461,7 @@ class Window(QMainWindow):
             self.transport,
         ]
         around += [vars(self)["key_list"]] if "key_list" in vars(self) else []  # it has been made
-        around += self.finding.made
+        around += [*self.finding.made, *self.stage.made, *self.steps.made]
         for widget in around:
             theme.dress(widget)
 
@@ -396,6 +469,7 @@ class Window(QMainWindow):
         """Text has another size; every page takes it up when it is shown."""
         self.rail.setFixedWidth(theme.scaled(_RAIL_WIDTH))
         self.transport.fit()
+        self.steps.fit_text()
         for page in self._pages.values():
             page.fit_text()
         self._dress()
@@ -413,6 +487,8 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{'* ' if history.modified else ''}{name} - Yellow Hinge")
         self.transport.show_song(song)
         self._show_where()
+        if self._shown and self.stage.empty == bool(song.slots or self.page.works_empty):
+            self._show_page().setFocus()
         self.commands.refresh()
 
     def _show_unread(self) -> None:
@@ -451,8 +527,7 @@ class Window(QMainWindow):
 
     def about(self, page: str) -> str:
         """What a page is for and how one begins on it, as Markdown: it stands in its folder."""
-        made = next(row.make for row in self._rows if row.name == page)
-        return (files(made.__module__) / "words.md").read_text("utf-8").strip()
+        return (files(self._folder(page)) / "words.md").read_text("utf-8").strip()
 
     def event(self, event: QEvent) -> bool:
         """Where a widget has nothing to say to the pointer, its words of theory are explained."""
@@ -618,7 +693,8 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
-        self.looks.keep_place(self.normalGeometry())
+        sizes = self.stage.sizes() if self.stage.beside else []
+        self.looks.keep_place(self.normalGeometry(), self.stage.beside, sizes, self.stage.above)
         self.devices.stop()
         self.playback.close()
         self.copies.close()

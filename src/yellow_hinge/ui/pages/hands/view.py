@@ -23,6 +23,7 @@ class HandsPage(Page):
     """The page: keeps no song of its own, only the try that goes on."""
 
     name = "Hands"
+    works_empty = True
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)

@@ -411,7 +411,7 @@ class HingesState:
         index = self.selection.index
         if self.trying or index >= len(terms) or not terms[index]:
             return ""
-        lines = [f"{term.cost / 100:.2f}  {term.phrase}" for term in terms[index][:most]]
+        lines = [f"{term.cost / 100:.1f}  {term.phrase}" for term in terms[index][:most]]
         return "\n".join(lines)
 
     def alternative_lines(

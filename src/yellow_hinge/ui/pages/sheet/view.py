@@ -63,6 +63,7 @@ class SheetPage(WorkedPage):
         middle.addLayout(below)
         self.side = SheetSide(self.paging, self.commands)
         self.printing.done.connect(self.side.words.setText)
+        self.printing.done.connect(self.wrote)
         self.fit_text()
         layout = kit.page_row(self)
         layout.addLayout(middle, 1)

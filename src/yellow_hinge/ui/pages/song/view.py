@@ -33,6 +33,7 @@ class SongPage(Page):
     """The page."""
 
     name = "Song"
+    works_empty = True
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(document, parent)
