@@ -143,3 +143,22 @@ def test_what_these_hands_cannot_play_is_counted_and_left_out() -> None:
     song = replace(song, hands=replace(song.hands, left=left, right=right))
     grid = grid_of(song, marked_of(song, (1, "F#")))
     assert [one.on for one in grid.combinations] == [(False,)] and grid.unplayable == 1
+
+
+def test_the_bass_around_each_switch_is_what_the_song_has_there() -> None:
+    """From the chord before to the one behind, in the first round; at the ends there is no neighbour."""
+    song = song_of("key: C\n[A] x2\n| Cmaj7 | A7 | Dm7 | G7 |\n[End]\n| Cmaj7 |\n")
+    two = (
+        ChordAt(parse_chord("Em7"), song.slots[1].beats / 2),
+        ChordAt(parse_chord("A7"), song.slots[1].beats / 2),
+    )
+    marked = {
+        **marked_of(song, (0, "C6")), song.slots[1].at.written: two, **marked_of(song, (8, "C6")),
+    }  # fmt: skip
+    grid = grid_of(song, marked)
+    assert [switch.bar for switch in grid.switches] == [1, 2, 9]
+    for one in grid.combinations:
+        first, middle, last = grid.bass_at(one)
+        shift = one.on[1]  # two chords in place of one
+        assert first == one.bass[0:2] and middle == one.bass[0 : 4 if shift else 3]
+        assert last == one.bass[-2:] and len(one.bass) == 9 + 2 * shift

@@ -7,8 +7,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QHelpEvent
-from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton, QToolTip, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.model import Song
@@ -27,6 +26,7 @@ from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
+from yellow_hinge.ui.words import Label
 
 from .conftest import button, click, click_in_menu, come_back, forget, press, settle, show, type_chart
 from .test_finder import ask
@@ -191,24 +191,29 @@ def test_words_of_theory_are_found_explained_and_heard(window: Window, qtbot: Qt
     assert window.message.text.text().endswith("In C♯m11: E B.") and struck == [[64, 71]]
 
 
-def pointed(window: Window, widget: QWidget, pos: QPoint, monkeypatch: pytest.MonkeyPatch) -> str:
-    """What is said where the pointer rests."""
-    said = [""]
-    monkeypatch.setattr(QToolTip, "showText", lambda _, words, *__: said.append(words))
-    event = QHelpEvent(QHelpEvent.Type.ToolTip, widget.mapTo(window, pos), widget.mapToGlobal(pos))
-    QApplication.sendEvent(window, event)
-    return said[-1]
-
-
-def test_words_of_theory_are_explained_under_the_pointer(
-    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_words_of_theory_are_explained_under_the_pointer(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, HingesPage)
     label = next(one for one in view.findChildren(QLabel) if one.isVisible() and "inversion" in one.text())
-    said = pointed(window, label, label.rect().center(), monkeypatch)
-    assert "inversion: The same notes with another one lowest" in said and "In Aadd9: " in said
+    assert "inversion: The same notes with another one lowest" in label.toolTip()
+    assert "In Aadd9: C♯ E A." in label.toolTip()
+    press(window, qtbot, K.Key_Right, 2)
+    said = [one.toolTip() for one in view.findChildren(QLabel) if one.isVisible()]
+    assert any("In C♯m11: " in words for words in said) and not any("In Aadd9: " in words for words in said)
     title = next(one for one in view.findChildren(QLabel) if one.text() == "Lantern Ferry")
-    assert pointed(window, title, title.rect().center(), monkeypatch) == ""
+    assert "In " not in title.toolTip()
+    rows = view.side.leaf.model
+    tip = str(rows.data(rows.index(0), Qt.ItemDataRole.ToolTipRole))
+    assert "In C♯m11: " in tip
+
+
+def test_a_tip_of_its_own_goes_before_words(qapp: QApplication) -> None:
+    label = Label("a shell")
+    assert label.toolTip().startswith("shell: Only what says the chord")
+    label.setText("nothing of the kind")
+    assert label.toolTip() == ""
+    label.setToolTip("Mine")
+    label.setText("a shell")
+    assert label.toolTip() == "Mine"
 
 
 def test_help_is_found_by_its_words(window: Window, qtbot: QtBot) -> None:

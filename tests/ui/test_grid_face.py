@@ -11,6 +11,7 @@ from yellow_hinge.ui.pages.swaps.view import SwapsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, press, settle, show, type_chart, undo
+from .drawn import written_on
 
 K = Qt.Key
 CHART = "title: Slack Water\nkey: C\ntempo: 100\n[A]\n| Cmaj7 | A7 | Dm7 | G7 | Cmaj7 |\n"
@@ -157,3 +158,22 @@ def rights(song: Song) -> list[tuple[int, ...]]:
     """What the right hand holds, a place of the chart each, before a swap divides it."""
     grips = {slot.place: song.voicing(slot.index) for slot in reversed(song.slots)}
     return [() if (grip := grips[place]) is None else grip.right.keys for place in sorted(grips)]
+
+
+def test_tiles_are_wide_enough_to_be_read_and_the_others_are_counted(window: Window, qtbot: QtBot) -> None:
+    """Those around the chosen one have room; walking brings the others into it."""
+    settle(window, qtbot)
+    view = show(window, qtbot, SwapsPage)
+    face = grid(view, window, qtbot)
+    assert face.grid is not None and len(face.grid.switches) == 6
+    seen = [one for _, one in face.view.tiles()]
+    assert min(box.width() for box, _ in face.view.tiles()) > 95 and len(seen) < len(face.grid.combinations)
+    row = face.grid.of_size(3)
+    left = sum(one not in seen for one in row)
+    assert f"{left} more" in [one.text for one in written_on(face.view)]
+    press(window, qtbot, K.Key_Down, 3)
+    press(window, qtbot, K.Key_Period, len(row))
+    assert face.chosen is row[-1] and row[-1] in [one for _, one in face.view.tiles()]
+    assert row[0] not in [one for _, one in face.view.tiles()]
+    press(window, qtbot, K.Key_Comma, len(row))
+    assert face.chosen is row[0] and row[0] in [one for _, one in face.view.tiles()]

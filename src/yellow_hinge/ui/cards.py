@@ -65,7 +65,7 @@ class Cards(QAbstractListModel):
         if role != Qt.ItemDataRole.ToolTipRole:
             return None
         line = self.lines[index.row()]
-        return "\n".join(filter(None, (self.tip(line), explained(self.words(line), None)))) or None
+        return "\n".join(filter(None, (self.tip(line), explained(self.words(line))))) or None
 
     def show_in(self, view: QListView, name: str) -> None:
         """Let a list show them."""

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.commands import CommandList, say_in_menu
+from yellow_hinge.ui.words import Label
 
 Layout = TypeVar("Layout", bound=QBoxLayout)
 Widget = TypeVar("Widget", bound=QWidget)
@@ -72,7 +73,7 @@ def add_all(layout: QBoxLayout, widgets: Iterable[QWidget]) -> None:
 
 def label(kind: str = "", words: str = "", wraps: bool = True) -> QLabel:
     """Words of a kind: "title", "heading", "quiet", "wrong"."""
-    made = QLabel(words)
+    made = Label(words)
     made.setObjectName(kind)
     made.setWordWrap(wraps)
     return made

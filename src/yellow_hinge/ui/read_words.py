@@ -1,41 +1,42 @@
-"""What can be read on a page, so that its words of theory can be explained where they stand."""
+"""What can be read on a page, so that its words of theory are explained where they stand."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPoint, Qt
-from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QLabel, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QListView, QWidget
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.glossary import found_in
 
-#: Of the words under the pointer so many are explained.
-_MOST = 2
+#: Of the words of a text so many are explained.
+_MOST = 3
+#: The chord that the player looks at, in whichever window.
+_view: dict[str, ChordSymbol | None] = {"chord": None}
 
 
-def text_of(widget: QWidget | None, at: QPoint | None = None) -> str:
-    """What a widget says, at a place of it or everywhere."""
-    if isinstance(widget, QLabel | QAbstractButton):
-        return widget.text()
-    if isinstance(widget, QComboBox):
-        return widget.currentText()
-    view = widget if isinstance(widget, QAbstractItemView) else widget.parent() if widget else None
-    if not isinstance(view, QAbstractItemView) or view.model() is None:
-        return ""
-    if at is not None:
-        return _said(view.indexAt(at))
-    model = view.model()
-    return " ".join(_said(model.index(row, 0)) for row in range(model.rowCount()))
+def look_at(chord: ChordSymbol | None) -> None:
+    """Words are explained with their notes in this chord from now on."""
+    _view["chord"] = chord
 
 
-def _said(index: QModelIndex) -> str:
-    return str(index.data(Qt.ItemDataRole.DisplayRole) or "")
+def explained(text: str) -> str:
+    """What its words of theory mean, a line each, with notes in the chord in view; nothing where it has
+    none."""
+    return "\n".join(f"{word.name}: {word.explained(_view['chord'])}" for word in found_in(text)[:_MOST])
 
 
 def everything_on(page: QWidget) -> str:
     """All that is in view on a page."""
-    return " ".join(text_of(widget) for widget in page.findChildren(QWidget) if widget.isVisible())
+    return " ".join(_text_of(widget) for widget in page.findChildren(QWidget) if widget.isVisible())
 
 
-def explained(text: str, chord: ChordSymbol | None) -> str:
-    """What its words of theory mean, a line each; nothing where it has none."""
-    return "\n".join(f"{word.name}: {word.explained(chord)}" for word in found_in(text)[:_MOST])
+def _text_of(widget: QWidget) -> str:
+    if isinstance(widget, QLabel | QAbstractButton):
+        return widget.text()
+    if isinstance(widget, QComboBox):
+        return widget.currentText()
+    model = widget.model() if isinstance(widget, QListView) else None
+    if model is None:
+        return ""
+    rows = (model.index(row, 0) for row in range(model.rowCount()))
+    return " ".join(str(row.data(Qt.ItemDataRole.DisplayRole) or "") for row in rows)

@@ -34,6 +34,10 @@ class Stage(QSplitter):
         self._frames[name] = PageFrame(page)
         self._stack.addWidget(self._frames[name])
 
+    def frame(self, name: str) -> PageFrame:
+        """What scrolls a page where there is too little room."""
+        return self._frames[name]
+
     @property
     def in_view(self) -> list[str]:
         """The pages that are seen, the front one first."""

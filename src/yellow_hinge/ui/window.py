@@ -10,8 +10,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QPoint, QSize, Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QHelpEvent, QKeyEvent
+from PySide6.QtCore import QPoint, QSize, Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
@@ -22,7 +22,6 @@ from PySide6.QtWidgets import (
     QMenu,
     QPlainTextEdit,
     QPushButton,
-    QToolTip,
     QWidget,
 )
 
@@ -48,7 +47,7 @@ from yellow_hinge.ui.message import MessageBar, UnreadBar
 from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import QuietSide
-from yellow_hinge.ui.read_words import explained, text_of
+from yellow_hinge.ui.read_words import look_at
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
 from yellow_hinge.ui.stage import Stage
 from yellow_hinge.ui.theme import color
@@ -122,6 +121,9 @@ class Window(QMainWindow):
         self._refresh()
 
     def _connect(self) -> None:
+        for signal in (self.document.changed, self.document.walked):  # before the pages hear of it
+            signal.connect(self._look_at_chord)
+        self._look_at_chord()
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._focused)
@@ -149,6 +151,9 @@ class Window(QMainWindow):
         self.keys.changed.connect(self._rekey)
         self.keys.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
+
+    def _look_at_chord(self) -> None:
+        look_at(self.finding.chord)
 
     def _stand(self) -> None:
         """Inside what the screen leaves, with the frame that a desktop draws around a window; where it stood
@@ -528,16 +533,6 @@ class Window(QMainWindow):
     def about(self, page: str) -> str:
         """What a page is for and how one begins on it, as Markdown: it stands in its folder."""
         return (files(self._folder(page)) / "words.md").read_text("utf-8").strip()
-
-    def event(self, event: QEvent) -> bool:
-        """Where a widget has nothing to say to the pointer, its words of theory are explained."""
-        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip:
-            widget = self.childAt(event.pos())
-            text = text_of(widget, widget.mapFromGlobal(event.globalPos())) if widget else ""
-            if words := explained(text, self.finding.chord):
-                QToolTip.showText(event.globalPos(), words, self)
-                return True
-        return super().event(event)
 
     def show_happened(self) -> None:
         """What was said in this window, with what can be taken back."""

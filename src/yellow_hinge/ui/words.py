@@ -6,8 +6,28 @@ from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy
 
+from yellow_hinge.ui.read_words import explained
 
-class Words(QLabel):
+
+class Label(QLabel):
+    """Words that explain themselves: those of theory are the tooltip, unless there is another one."""
+
+    def __init__(self, words: str = "") -> None:
+        super().__init__()
+        self._own = ""
+        self.setText(words)
+
+    def setToolTip(self, tip: str) -> None:
+        self._own = tip
+        super().setToolTip(tip)
+
+    def setText(self, words: str) -> None:
+        super().setText(words)
+        if not self._own:
+            super().setToolTip(explained(words))
+
+
+class Words(Label):
     """Quiet words that may take several lines. They are as tall as they need at the width they have: a
     layout that is short of room would cut them off."""
 

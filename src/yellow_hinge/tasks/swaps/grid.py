@@ -110,6 +110,17 @@ class SwapGrid(Struct, frozen=True):
         on = tuple(swaps.get(switch.written) == switch.row for switch in self.switches)
         return next((combination for combination in self.combinations if combination.on == on), None)
 
+    def bass_at(self, combination: Combination) -> tuple[tuple[int, ...], ...]:
+        """The lowest notes around each switch, where it is played first: from the chord before to the one
+        behind."""
+        slots, bass = combination.voiced.song.slots, combination.bass
+        rows = []
+        for switch in self.switches:
+            own = [slot.index for slot in slots if slot.at.written == switch.written]
+            own = [index for index in own if slots[index].round == slots[own[0]].round]
+            rows.append(bass[max(0, own[0] - 1) : own[-1] + 2] if own else ())
+        return tuple(rows)
+
     def edit(self, combination: Combination) -> Edit:
         """The song with this combination in its current take."""
         return Edit(combination.voiced.song, self._words(combination))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from PySide6.QtWidgets import QSizePolicy
+
 from yellow_hinge.ui.keyboard import KeyboardView
 from yellow_hinge.ui.pages.hinges.part import Bench
 
@@ -15,6 +17,7 @@ class BenchKeys(KeyboardView):
     def __init__(self, bench: Bench) -> None:
         super().__init__()
         self._bench = bench
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
 
     def refresh(self) -> None:
         """The chosen leaf as it is now."""

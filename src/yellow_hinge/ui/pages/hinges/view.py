@@ -107,8 +107,8 @@ class HingesPage(Page):
         middle.addLayout(self._build_head())
         for widget in (self.takes, self.total, self.overview):
             middle.addWidget(widget)
-        middle.addWidget(self.row_view, 1)
-        middle.addWidget(self.keyboard)
+        middle.addWidget(self.row_view, 4)
+        middle.addWidget(self.keyboard, 1)  # larger keys in a large window
         layout.addLayout(middle, 1)
         layout.addWidget(self.side)
 

@@ -203,8 +203,8 @@ def _grid_words(grid: SwapGrid | None, marked: int, there: bool) -> str:
     hold = " Every right hand is the one that the song has now." if grid.held else ""
     return (
         f"A row for each number of swaps, the best at the left: first what the tune says, then {first}. "
-        "Up and Down, comma and full stop walk. The line in a tile is the bass, the number half steps of "
-        f"effort against no swaps.{hold}{words}{more}{out}"
+        "Up and Down, comma and full stop walk. In a tile: the bass around each swap, heavy where taken, "
+        f"and half steps of effort against no swaps.{hold}{words}{more}{out}"
     )
 
 

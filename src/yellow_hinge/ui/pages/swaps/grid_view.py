@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, Signal
@@ -15,7 +16,9 @@ from yellow_hinge.ui.theme import color, fitting_font, scaled
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QWidget
 
-_LABEL, _WIDEST, _TALLEST, _GAP = 58, 96, 74, 3
+#: Of a tile: its width at the least and at the most, and its height at the most; of what stands beside them.
+_LEAST, _WIDEST, _TALLEST = 104, 176, 92
+_LABEL, _MORE, _GAP = 58, 46, 4
 
 
 class GridView(Painted):
@@ -30,48 +33,74 @@ class GridView(Painted):
         self.setMinimumHeight(scaled(180))
         self.setAccessibleName("Every combination of the swaps")
         self.setToolTip(
-            "The number is what it adds to the effort without swaps. Strong frame: the best of its size. "
-            "Dotted frame: notes of the tune clash. Dot: how the song is now."
+            "In a tile the bass around each swap, heavy where it is taken; below what it adds to the effort "
+            "without swaps. Strong frame: the best of its size. Dotted frame: notes of the tune clash. Dot: "
+            "how the song is now."
         )
 
     def show_grid(self, grid: SwapGrid | None, chosen: Combination | None) -> None:
         self._grid, self._chosen = grid, chosen
         self.update()
 
-    def tiles(self) -> list[tuple[QRectF, Combination]]:
-        """Where each combination lies."""
+    def _rows(self) -> list[tuple[list[Combination], range]]:
+        """The combinations of each size, and which of them have room: around the chosen one."""
         if self._grid is None or not self._grid.combinations:
             return []
-        sizes = len(self._grid.switches) + 1
-        rows = [self._grid.of_size(size) for size in range(sizes)]
-        left = scaled(_LABEL)
-        wide = min(scaled(_WIDEST), (self.width() - left) / max(1, *(len(row) for row in rows)))
-        high = min(scaled(_TALLEST), self.height() / sizes)
+        count = max(1, int((self.width() - scaled(_LABEL) - scaled(_MORE)) // scaled(_LEAST)))
+        rows = []
+        for size in range(len(self._grid.switches) + 1):
+            row = self._grid.of_size(size)
+            here = next((place for place, one in enumerate(row) if one is self._chosen), 0)
+            first = max(0, min(here - count // 2, len(row) - count))
+            rows.append((row, range(first, min(len(row), first + count))))
+        return rows
+
+    def tiles(self) -> list[tuple[QRectF, Combination]]:
+        """Where each combination lies that has room."""
+        rows = self._rows()
+        if not rows:
+            return []
+        left, most = scaled(_LABEL), max(1, *(len(seen) for _, seen in rows))
+        wide = min(scaled(_WIDEST), (self.width() - left - scaled(_MORE)) / most)
+        high = min(scaled(_TALLEST), self.height() / len(rows))
         return [
-            (QRectF(left + place * wide, size * high, wide - _GAP, high - _GAP), combination)
-            for size, row in enumerate(rows)
-            for place, combination in enumerate(row)
+            (QRectF(left + (place - seen[0]) * wide, size * high, wide - _GAP, high - _GAP), row[place])
+            for size, (row, seen) in enumerate(rows)
+            for place in seen
         ]
 
     def paint(self, painter: QPainter, _: QRect) -> None:
         grid = self._grid
-        if grid is not None:
-            plain = grid.best(0)
-            notes = [key for combination in grid.combinations for key in combination.bass] or [0]
-            bounds, combination = (min(notes), max(notes)), grid.now
-            named: set[int] = set()
-            for box, one in self.tiles():
-                if one.swaps not in named:
-                    named.add(one.swaps)
-                    self._paint_label(painter, box, one.swaps)
-                self._paint_tile(painter, box, one, grid.best(one.swaps) is one, one is combination)
-                self._paint_bass(painter, box, one, bounds)
-                more = 0 if plain is None else one.cost - plain.cost
-                figure = f"{one.cost / 100:.0f}" if one is plain else more_words(more)
-                foot = QRectF(box.x() + 1, box.bottom() - scaled(16), box.width() - 2, scaled(15))
-                painter.setPen(color("ink"))
-                painter.setFont(fitting_font(figure, 0.78, foot.width(), bold=False))
-                painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, figure)
+        if grid is None:
+            return
+        plain, tiles = grid.best(0), self.tiles()
+        around = [grid.bass_at(combination) for _, combination in tiles]
+        notes = [key for row in around for group in row for key in group] or [0]
+        bounds, named = (min(notes), max(notes)), set[int]()
+        for (box, one), bass in zip(tiles, around, strict=True):
+            if one.swaps not in named:
+                named.add(one.swaps)
+                self._paint_label(painter, box, one.swaps)
+            self._paint_tile(painter, box, one, grid.best(one.swaps) is one, one is grid.now)
+            self._paint_bass(painter, box, one, bass, bounds)
+            more = 0 if plain is None else one.cost - plain.cost
+            figure = f"{one.cost / 100:.0f}" if one is plain else more_words(more)
+            foot = QRectF(box.x() + 1, box.bottom() - scaled(17), box.width() - 2, scaled(16))
+            painter.setPen(color("ink"))
+            painter.setFont(fitting_font(figure, 0.9, foot.width(), bold=True))
+            painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, figure)
+        self._paint_more(painter, tiles)
+
+    def _paint_more(self, painter: QPainter, tiles: list[tuple[QRectF, Combination]]) -> None:
+        """How many of a size have no room, beside the others."""
+        for size, (row, seen) in enumerate(self._rows()):
+            left = len(row) - len(seen)
+            boxes = [box for box, one in tiles if one.swaps == size]
+            if left and boxes:
+                place = QRectF(boxes[-1].right() + 4, boxes[-1].y(), scaled(_MORE) - 6, boxes[-1].height())
+                painter.setPen(color("muted"))
+                painter.setFont(fitting_font(f"{left} more", 0.8, place.width(), bold=False))
+                painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, f"{left} more")
 
     def _paint_label(self, painter: QPainter, box: QRectF, swaps: int) -> None:
         words = "no swaps" if not swaps else "1 swap" if swaps == 1 else f"{swaps} swaps"
@@ -93,28 +122,27 @@ class GridView(Painted):
             painter.setBrush(color("ink"))
             painter.drawEllipse(QPointF(box.x() + 7, box.y() + 7), 2.6, 2.6)
 
+    @staticmethod
     def _paint_bass(
-        self, painter: QPainter, box: QRectF, combination: Combination, bounds: tuple[int, int]
-    ) -> None:
-        if len(combination.bass) < 2:
-            return
+        painter: QPainter, box: QRectF, combination: Combination, bass: Sequence[Sequence[int]],
+        bounds: tuple[int, int],
+    ) -> None:  # fmt: skip
+        """The lowest notes around each switch, one beside the other, heavy where it is on."""
         low, high = bounds
-        room = box.adjusted(4, 6, -4, -scaled(17))
-        tall = max(1, high - low)
-        painter.setPen(QPen(color("ink"), 1.2))
+        room = box.adjusted(8, 8, -8, -scaled(19))
+        share = room.width() / max(1, len(bass))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        last = len(combination.bass) - 1
-        painter.drawPolyline(
-            QPolygonF(
-                [
-                    QPointF(
-                        room.x() + room.width() * at / last,
-                        room.bottom() - room.height() * (key - low) / tall,
-                    )
-                    for at, key in enumerate(combination.bass)
-                ]
-            )
-        )
+        for place, (group, on) in enumerate(zip(bass, combination.on, strict=True)):
+            x, wide = room.x() + place * share, share - 6
+            points = [
+                QPointF(
+                    x + wide * at / max(1, len(group) - 1),
+                    room.bottom() - room.height() * (key - low) / max(1, high - low),
+                )
+                for at, key in enumerate(group)
+            ]
+            painter.setPen(QPen(color("ink" if on else "muted"), 2.6 if on else 1.1))
+            painter.drawPolyline(QPolygonF(points))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, combination in self.tiles():
