@@ -201,7 +201,7 @@ def test_words_of_theory_are_explained_under_the_pointer(window: Window, qtbot: 
     assert any("In C♯m11: " in words for words in said) and not any("In Aadd9: " in words for words in said)
     title = next(one for one in view.findChildren(QLabel) if one.text() == "Lantern Ferry")
     assert "In " not in title.toolTip()
-    rows = view.side.leaf.model
+    rows = view.side.leaf.alternatives
     tip = str(rows.data(rows.index(0), Qt.ItemDataRole.ToolTipRole))
     assert "In C♯m11: " in tip
 

@@ -30,6 +30,7 @@ class Picture(QWidget):
 
     def show_svg(self, svg: str) -> None:
         self._svg = svg
+        self.setVisible(bool(svg))
         self.update()
 
     def sizeHint(self) -> QSize:

@@ -393,8 +393,8 @@ class Window(QMainWindow):
         if self.document.song.slots or self.page.works_empty:
             self.stage.show_page(name)
             return self.page.focus
-        picture = (files(self._folder(name)) / "picture.svg").read_text("utf-8")
-        focus = self.stage.show_empty(name, self.about(name), picture)
+        path = files(self._folder(name)) / "picture.svg"
+        focus = self.stage.show_empty(name, self.about(name), path.read_text() if path.is_file() else "")
         theme.dress(self.stage.made[0])
         return focus
 
