@@ -41,7 +41,9 @@ class Picture(QWidget):
         renderer = QSvgRenderer(QByteArray(painted.encode()))
         size = renderer.defaultSize().scaled(self.size(), Qt.AspectRatioMode.KeepAspectRatio)
         box = QRectF((self.width() - size.width()) / 2, 0, size.width(), size.height())
-        renderer.render(QPainter(self), box)
+        painter = QPainter(self)
+        renderer.render(painter, box)
+        painter.end()
 
 
 class EmptyFace(Ground):
