@@ -13,9 +13,11 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.tasks.swaps.desk import SwapDesk
 from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import PAGES, forget, settle, show
+from .conftest import PAGES, come_back, forget, settle, show
 
 
 def every_entry(menu: QMenu) -> Iterator[tuple[QMenu, QAction]]:
@@ -85,3 +87,36 @@ def test_every_entry_of_the_window_s_menus(window: Window, qtbot: QtBot) -> None
     menu, action = next(pair for pair in every_entry(window.menus["File"]) if pair[1].data().id == "quit")
     click_on(qtbot, menu, action)
     assert not window.isVisible()
+
+
+def test_the_right_button_has_what_is_done_with_the_thing(window: Window, qtbot: QtBot) -> None:
+    """First what applies there, then the whole menu of the page; keys are said and not listened to twice."""
+    view = show(window, qtbot, HingesPage)
+    row = view.row_view
+    at = row._leaf_rect(1).center().toPoint()
+    qtbot.mouseClick(row, Qt.MouseButton.RightButton, pos=at)
+    row.customContextMenuRequested.emit(at)
+    menu = window.thing_menu
+    assert menu.isVisible() and view.state.selection.index == 1
+    words = [action.text().partition("\t")[0] for action in menu.actions() if not action.isSeparator()]
+    assert words[:3] == ["Lock", "Hear", "Try"] and words[-1] == "All of Hinges" and len(words) <= 9
+    assert not any(action.shortcuts() for _, action in every_entry(menu))
+    inside = {action.data().id for _, action in every_entry(menu) if action.data() is not None}
+    assert inside == {command.id for command in view.commands}
+    lock = menu.actions()[0]
+    qtbot.mouseClick(menu, Qt.MouseButton.LeftButton, pos=menu.actionGeometry(lock).center())
+    assert window.document.song.locked(1)
+    menu.close()
+    come_back(window, qtbot)
+
+
+@pytest.mark.parametrize("kind", PAGES)
+def test_handy_acts_are_acts_of_the_page(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    view = show(window, qtbot, kind)
+    assert len(view.handy) <= 8 and all(view.commands[act].words for act in view.handy)
+
+
+def test_bars_of_the_laid_out_chart_have_a_menu(window: Window, qtbot: QtBot) -> None:
+    view = show(window, qtbot, SongPage)
+    words = [action.text().partition("\t")[0] for action in view.form_menu.actions()]
+    assert words[:3] == ["Put in a bar", "Split the bar", "Divide the chord"] and len(words) == 7

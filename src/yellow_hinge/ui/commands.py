@@ -246,8 +246,9 @@ def declared(owner: object) -> list[Command]:
     return [row.of(owner, method.__name__) for method in methods for row in getattr(method, "_commands", ())]
 
 
-def fill_menu(menu: QMenu, commands: Sequence[Command], within: str = "") -> None:
-    """Put commands into a menu, those of a further menu within it into that."""
+def fill_menu(menu: QMenu, commands: Sequence[Command], within: str = "", *, listens: bool = True) -> None:
+    """Put commands into a menu, those of a further menu within it into that. One that does not listen to
+    keys only says them."""
     further: dict[str, QMenu] = {}
     for command in commands:
         name = command.menu.removeprefix(within).strip("/")
@@ -257,7 +258,7 @@ def fill_menu(menu: QMenu, commands: Sequence[Command], within: str = "") -> Non
                 further[name] = menu.addMenu(name)
                 _follow(further[name])
             target = further[name]
-        target.addAction(_action(target, command))
+        target.addAction(_action(target, command, listens))
     _follow(menu)
 
 

@@ -63,7 +63,8 @@ class KeyDesk(QObject):
 
     def give_all_back(self) -> None:
         """All keys as they came."""
-        self._take(OwnKeys())
+        if self._own.keys:
+            self._take(OwnKeys())
 
     def _on(self, where: str, act: str, key: str) -> Iterator[tuple[str, Command]]:
         """Acts that have a key where it cannot mean both: on the same page, and for a key that menus

@@ -35,7 +35,7 @@ from yellow_hinge.tasks.settings.recent import MOST as MOST_RECENT
 from yellow_hinge.tasks.song.templates import TEMPLATES
 from yellow_hinge.ui import kit, theme
 from yellow_hinge.ui.access import FocusRing
-from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu
+from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu, refresh_menu, say_in_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import FileDesk
@@ -210,6 +210,7 @@ class Window(QMainWindow):
     def _build_menus(self) -> None:
         """Menus of the window, and one of the page that is shown."""
         self.menus: dict[str, QMenu] = {}
+        self.thing_menu = QMenu(self)
         for name in MENUS:
             if name == "Help":
                 self.page_menu = self.menuBar().addMenu("Page")
@@ -353,8 +354,16 @@ class Window(QMainWindow):
         return self._pages[name]
 
     def _pop_up(self, thing: QWidget, at: QPoint) -> None:
-        """The right button on what is drawn: the press has chosen it; here is what can be done with it."""
-        self.page_menu.popup(thing.mapToGlobal(at))
+        """The right button on what is drawn: the press has chosen it; here is what can be done with it, and
+        behind that everything of the page."""
+        commands, menu = self.page.commands, self.thing_menu
+        empty_menu(menu)
+        say_in_menu(menu, [commands[act] for act in self.page.handy])
+        menu.addSeparator()
+        more = menu.addMenu(f"All of {self._shown}")
+        fill_menu(more, list(commands), listens=False)
+        refresh_menu(menu)
+        menu.popup(thing.mapToGlobal(at))
 
     @property
     def page_names(self) -> list[str]:
@@ -393,6 +402,7 @@ class Window(QMainWindow):
         if self.document.song.slots or self.page.works_empty:
             self.stage.show_page(name)
             return self.page.focus
+        self.page.refresh()  # it is not seen, but keys go to it
         path = files(self._folder(name)) / "picture.svg"
         focus = self.stage.show_empty(name, self.about(name), path.read_text() if path.is_file() else "")
         theme.dress(self.stage.made[0])
@@ -492,9 +502,12 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{'* ' if history.modified else ''}{name} - Yellow Hinge")
         self.transport.show_song(song)
         self._show_where()
-        if self._shown and self.stage.empty == bool(song.slots or self.page.works_empty):
-            self._show_page().setFocus()
-        self.commands.refresh()
+        if self._shown:
+            there = bool(song.slots or self.page.works_empty)
+            if self.stage.empty == there:
+                self._show_page().setFocus()
+            elif not there:
+                self.page.refresh()
 
     def _show_unread(self) -> None:
         """A chart that waits to be mended is said wherever it is not seen."""

@@ -34,6 +34,7 @@ class HingesPage(Page):
     """The page: its parts do what is done, here they are wired."""
 
     name = "Hinges"
+    handy = ("lock", "hear", "try", "face-grip", "keep-where", "better", "vary-round")
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = HingesState(document.library)

@@ -33,6 +33,7 @@ class KeysPage(WorkedPage):
     """The page. The survey is worked out when it is seen."""
 
     name = "Keys"
+    handy = ("open-key", "hear", "mark", "take-key")
     side_width = 330
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:

@@ -46,6 +46,7 @@ class PractisePage(WorkedPage):
     seen."""
 
     name = "Practise"
+    handy = ("start", "hear", "clean", "slip", "next")
     side: PractiseSide
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:

@@ -168,9 +168,7 @@ class StripView(Painted):
         state = self.state
         again = (index, place, lane) == (state.index, state.place, state.lane)
         self.chosen.emit(index, place, lane)
-        if event.button() == Qt.MouseButton.RightButton:
-            self.struck.emit(index, place, lane, rung)
-        elif event.button() == Qt.MouseButton.LeftButton:
+        if event.button() == Qt.MouseButton.LeftButton:
             self._drag = _Drag(index, place, lane, rung, again, self._on_bar(point, lane), point.x(), place)
 
     def _on_bar(self, point: QPointF, lane: Lane) -> bool:

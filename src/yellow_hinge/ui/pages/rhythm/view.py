@@ -40,6 +40,7 @@ class RhythmPage(Page):
     """The page: its parts do what is done, here they are wired."""
 
     name = "Rhythm"
+    handy = ("toggle", "whole", "next-what", "way", "harder", "softer", "longer", "shorter")
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = RhythmState()

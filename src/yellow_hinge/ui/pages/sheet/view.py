@@ -31,6 +31,7 @@ class SheetPage(WorkedPage):
     """The page. A sheet is made when it is seen."""
 
     name = "Sheet"
+    handy = ("save-sheet", "print-sheet", "copy-sheet", "closer", "further")
     side: SheetSide
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:

@@ -77,6 +77,10 @@ class SongPage(Page):
         self.form = self.bars.form = FormView()
         self.form.typed.connect(self.bars.type_chord)
         self.form.moved.connect(self._chord_chosen)
+        acts = (
+            "bar-in", "bar-split", "chord-divide", "bars-copy", "bars-cut", "bars-paste", "bars-out",
+        )  # fmt: skip
+        self.form_menu = kit.menu_on(self.form, self.commands, *acts)
         self.form.asked.connect(lambda act: getattr(self.bars, act)())
         scroll = kit.named(QScrollArea(), "The form as it was read")
         scroll.setWidget(self.form)

@@ -27,6 +27,7 @@ class SwapsPage(Page):
     """The page: its parts do what is done, here they are wired."""
 
     name = "Swaps"
+    handy = ("hear", "accept", "back", "variant", "mark", "keep")
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = SwapsState()

@@ -47,6 +47,7 @@ class TakesPage(WorkedPage):
     """The page: its parts do what is done, here they are wired."""
 
     name = "Takes"
+    handy = ("route", "hear", "work", "copy", "keep", "take-section", "drop")
     side: TakesSide
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
