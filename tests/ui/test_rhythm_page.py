@@ -352,12 +352,13 @@ def test_walking_by_chords_and_to_the_ends(window: Window, rhythm: RhythmPage, q
 
 def test_an_empty_page_says_what_to_do(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     window.document.start_over(Song(), None)
-    view = show(window, qtbot, RhythmPage)
-    assert view.words.text() == "Type a chart on the Song page first."
+    number = [row.name for row in window._rows].index("Rhythm") + 1
+    qtbot.keyClick(window, K(K.Key_0 + number), CTRL)
+    assert window.page is rhythm and window.stage.empty
     for key in (K.Key_Return, K.Key_Right, K.Key_P, K.Key_N, K.Key_1, K.Key_X, K.Key_G, K.Key_H):
         press(window, qtbot, key)
     press(window, qtbot, K.Key_L)
-    assert view.side.lines.isVisible() and window.document.song.slots == ()
+    assert window.stage.empty and window.document.song.slots == ()
 
 
 def test_a_bad_file_of_own_patterns_is_said_and_stays(window: Window, qtbot: QtBot) -> None:

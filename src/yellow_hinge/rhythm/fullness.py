@@ -61,6 +61,8 @@ ARCS: Mapping[str, str] = {
 #: What it costs to change the families of patterns from one section to the next, to be a note a quarter off a
 #: level, to strike the same in both hands, and to be busier above than below.
 _CHANGE, _OFF, _ALIKE, _BUSY = 0.6, 1.0, 0.5, 0.5
+#: What it costs a swung song above the calm levels that neither hand swings.
+_CALM, _STIFF = 2, 0.75
 #: The rung of patterns (their own ``level``) up to which each level goes.
 _RUNG = {1: 1, 2: 1, 3: 2, 4: 2, 5: 3}
 #: A level has so many times the notes a quarter of the one below it, and is so much harder, at least.
@@ -105,14 +107,15 @@ def strokes_a_quarter(pattern: Pattern, meter: Meter) -> Fraction:
 
 
 def _for_arcs(pattern: Pattern, hand: Hand, meter: Meter, tempo: float, swing: bool) -> bool:
-    """Whether a pattern may stand for a level by itself: no effect, not too fast, of the song's own feel, and
-    a left hand that begins where the chord does."""
+    """Whether a pattern may stand for a level by itself: no effect, not too fast, of the song's own feel
+    (what is struck on the counts alone has any), and a left hand that begins where the chord does."""
     effects = any(stroke.way or stroke.tied or stroke.touch == "hard" for stroke in pattern.strokes)
     rate = float(strokes_a_quarter(pattern, meter)) * tempo / 60
     heard = {rung for stroke in pattern.strokes for rung in rungs_of(stroke.what, _LARGE)}
     first = pattern.strokes[0]
     begins = hand == "right" or (first.at == 0 and 0 in rungs_of(first.what, _LARGE))
-    feel = swing or pattern.feel == "straight"
+    on_counts = all(stroke.at.denominator == 1 for stroke in pattern.strokes)
+    feel = pattern.feel == ("swing" if swing else "straight") or on_counts
     at_ease = rate <= _FASTEST_PER_S and not effects
     whole = len(heard) == _LARGE  # else a change may not be heard
     return hand in pattern.hands and fits(pattern, meter) and at_ease and begins and feel and whole
@@ -173,7 +176,9 @@ class _Choice(Struct, frozen=True):
         rates = [strokes_a_quarter(hand, self.meter) for hand in (texture.left, texture.right)]
         busy = rates[1] > rates[0]
         off = abs(texture.per_quarter - LEVELS[level].per_quarter)
-        return _OFF * off + _ALIKE * alike + _BUSY * busy
+        swings = "swing" in (texture.left.feel, texture.right.feel)
+        stiff = self.swing and level > _CALM and not swings
+        return _OFF * off + _ALIKE * alike + _BUSY * busy + _STIFF * stiff
 
 
 def _quarrel(left: Pattern, right: Pattern) -> bool:
