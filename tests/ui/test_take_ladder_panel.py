@@ -72,9 +72,11 @@ def test_fewer_new_grips_make_more_steps_and_the_comparison_comes_back(window: W
     press(window, qtbot, K.Key_L)
     assert not view.climbing.on and not view.ladder.isVisible()
     rest(view, window, qtbot)
-    assert not view.list.isVisible() and "Choose another lane" in view.words.text()  # itself with itself
+    assert (
+        not view.pairs_area.isVisible() and "Choose another lane" in view.words.text()
+    )  # itself with itself
     press(window, qtbot, K.Key_Up)
-    assert view.list.isVisible() and view.list.count()
+    assert view.pairs_area.isVisible() and len(view.pairs.pairs)
 
 
 def test_it_can_be_stopped_and_asked_again(window: Window, qtbot: QtBot) -> None:

@@ -90,7 +90,9 @@ class Looks(QObject):
     def switch_walking(self) -> None:
         self._take(lambda: None, walking=not self.display.walking)
 
-    def keep_place(self, place: QRect, beside: str, split: Sequence[int], above: bool) -> None:
+    def keep_place(
+        self, place: QRect, beside: str = "", split: Sequence[int] = (), above: bool = False
+    ) -> None:
         """Where the window stood when it was closed, and which page beside another, over how much room; where
         that cannot be kept it is of no weight."""
         self.display = replace(

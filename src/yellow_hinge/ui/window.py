@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, QSize, Qt
+from PySide6.QtCore import QPoint, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
@@ -288,7 +288,7 @@ class Window(QMainWindow):
             Command("beside", "Keep this page in view", self.keep_beside, ("Ctrl+B",), "View",
                     tip="It stays beside the others, for a large window; again: one page at a time",
                     checked=lambda: bool(self.stage.beside)),
-            Command("turn", "Two pages above each other", self._turn, menu="View",
+            Command("two-above", "Two pages above each other", self._turn, menu="View",
                     tip="Above each other, or beside", enabled=lambda: bool(self.stage.beside),
                     checked=lambda: self.stage.above),
             *self.looks.commands(),
@@ -296,12 +296,12 @@ class Window(QMainWindow):
                     tip="Play from the chosen chord, or stop; Ctrl+Space also while typing",
                     enabled=lambda: bool(self.document.song.slots),
                     now=lambda: "Stop" if self.playback.playing else "Play"),
-            Command("loop", "Loop", self.loop, ("Ctrl+L",), "Play",
+            Command("over-again", "Loop", self.loop, ("Ctrl+L",), "Play",
                     tip="Over and over: what plays, or else the chosen place with its neighbours",
                     enabled=lambda: bool(self.document.song.slots), checked=lambda: self.playback.looping),
-            Command("slower", "Slower", lambda: self.transport.change_pace(-1), ("Ctrl+,",), "Play",
+            Command("pace-down", "Slower", lambda: self.transport.change_pace(-1), ("Ctrl+,",), "Play",
                     tip="A twentieth slower; what plays goes on so"),
-            Command("faster", "Faster", lambda: self.transport.change_pace(1), ("Ctrl+.",), "Play",
+            Command("pace-up", "Faster", lambda: self.transport.change_pace(1), ("Ctrl+.",), "Play",
                     tip="A twentieth faster; what plays goes on so"),
             *self.playback.commands(),
             Command("devices", "Keyboard", self.panel.toggle, ("Ctrl+K",), "Play",
@@ -386,7 +386,7 @@ class Window(QMainWindow):
         place = self.places.button(self.page_names.index(name))
         place.setChecked(True)
         if self.isVisible():
-            self.rail.ensureWidgetVisible(place)
+            QTimer.singleShot(0, self.rail, partial(self.rail.ensureWidgetVisible, place))  # laid out by then
         self._fill_page_menu()
         self._show_unread()
         focus.setFocus()
