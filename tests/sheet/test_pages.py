@@ -28,6 +28,7 @@ from yellow_hinge.sheet.page import (
     Sheet,
     Text,
     fitted,
+    shortened,
     wrapped,
 )
 from yellow_hinge.song.chart import Chart
@@ -260,6 +261,28 @@ def test_words_are_wrapped_and_none_is_lost(words: str, width: float) -> None:
     assert all(METRICS.width_mm(line, 9) <= width or " " not in line for line in lines)
     size = fitted(words, width, 9, METRICS)
     assert 4.5 <= size <= 9
+
+
+@given(st.text(alphabet="ab c…", max_size=40), st.floats(0, 60))
+def test_words_are_shortened_only_as_far_as_needed(words: str, width: float) -> None:
+    kept = shortened(words, width, 9, METRICS)
+    assert not kept or METRICS.width_mm(kept, 9) <= width
+    if METRICS.width_mm(words, 9) <= width:
+        assert kept == words
+    elif kept:
+        assert kept.endswith("…") and words.startswith(kept.rstrip("…"))
+
+
+@pytest.mark.parametrize("composer", ["", "Bartholomew Maximilian Featherstonehaughcholmondeleymarjori"])
+def test_a_long_title_leaves_the_composer_its_room(composer: str) -> None:
+    title = "The Unaccountably Long-Winded Ballad of the Lighthousekeeperswidowerscousin of " + "Under" * 20
+    for name in (title, "Short"):
+        _, items = Filler(name, composer, "under", Options(), METRICS).head(True)
+        head = [item for item in items if isinstance(item, Text)][: 1 + bool(composer)]
+        ends = head[0].x + METRICS.width_mm(head[0].words, head[0].size, True)
+        right = PAPERS["a4"][0] - MARGIN_MM
+        begins = right - METRICS.width_mm(head[1].words, head[1].size) if composer else right + 0.1
+        assert MARGIN_MM < ends < begins and (head[0].words == name) == (name == "Short")
 
 
 @given(st.lists(st.tuples(st.floats(3, 120), st.booleans()), max_size=30))

@@ -187,6 +187,14 @@ def fitted(words: str, width: float, size: float, metrics: Metrics, bold: bool =
     return size if width_mm <= width else max(size / 2, size * width / width_mm)
 
 
+def shortened(words: str, width: float, size: float, metrics: Metrics, bold: bool = False) -> str:
+    """Words without so many of their last letters that they fit, with dots in their place."""
+    kept = words
+    while kept and metrics.width_mm(kept, size, bold) > width:
+        kept = f"{kept.rstrip('…')[:-1].rstrip()}…" if kept.rstrip("…") else ""
+    return kept
+
+
 def line_mm(size: float) -> float:
     """From one base line to the next."""
     return size * POINT_MM * 1.28
@@ -242,10 +250,13 @@ class Filler(Struct):
             return y + line_mm(size) * 0.8, [Text(MARGIN_MM, y, self.title, size, ink="quiet")]
         size = fitted(self.title, self.inner * 0.72, 18 * scale, self.metrics, bold=True)
         y = MARGIN_MM + 18 * scale * POINT_MM
-        items: list[Item] = [Text(MARGIN_MM, y, self.title, size, bold=True)]
+        wide = self.inner * 0.72 if self.composer else self.inner
+        title = shortened(self.title, wide, size, self.metrics, bold=True)
+        items: list[Item] = [Text(MARGIN_MM, y, title, size, bold=True)]
         if self.composer:
             own = fitted(self.composer, self.inner * 0.26, 10 * scale, self.metrics)
-            items.append(Text(right, y, self.composer, own, side="right"))
+            composer = shortened(self.composer, self.inner * 0.26, own, self.metrics)
+            items.append(Text(right, y, composer, own, side="right"))
         y += line_mm(10 * scale)
         for line in wrapped(self.under, self.inner, 9 * scale, self.metrics):
             items.append(Text(MARGIN_MM, y, line, 9 * scale, ink="quiet"))

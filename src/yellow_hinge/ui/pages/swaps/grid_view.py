@@ -19,6 +19,8 @@ if TYPE_CHECKING:
 #: Of a tile: its width at the least and at the most, and its height at the most; of what stands beside them.
 _LEAST, _WIDEST, _TALLEST = 104, 176, 92
 _LABEL, _MORE, _GAP = 58, 46, 4
+#: Seven rows, each with its figure and a little of the bass.
+_LEAST_HIGH = 7 * 36
 
 
 class GridView(Painted):
@@ -30,7 +32,7 @@ class GridView(Painted):
         super().__init__(parent)
         self._grid: SwapGrid | None = None
         self._chosen: Combination | None = None
-        self.setMinimumHeight(scaled(180))
+        self.setMinimumHeight(scaled(_LEAST_HIGH))
         self.setAccessibleName("Every combination of the swaps")
         self.setToolTip(
             "In a tile the bass around each swap, heavy where it is taken; below what it adds to the effort "
