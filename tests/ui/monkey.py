@@ -195,7 +195,7 @@ class Monkey:
         desk = self.window.files
         name = self.rng.choice(DEMO_SONGS)
         acts = (
-            desk.save, desk.ask_save, desk.ask_open, desk.ask_export, self.window.new_song,
+            desk.save, desk.ask_save, desk.ask_open, desk.ask_export, self.window.file_acts.new_song,
             lambda: desk.open_demo(name), self._meddle,
         )  # fmt: skip
         self.rng.choice(acts)()

@@ -180,6 +180,7 @@ def test_words_of_theory_are_found_explained_and_heard(window: Window, qtbot: Qt
     listed = [thing.words for thing in finder.cards.lines]
     assert finder.isVisible() and {"guide tones", "drop 2", "rootless", "tritone substitution"} <= set(listed)
     assert listed[0] in ("close position", "inversion", "degree", "mud", "rootless", "shell")  # on the page
+    assert "drop 2" in finder.field.placeholderText() and finder.said.text().endswith("with its notes.")
     qtbot.keyClicks(finder.field, "guide")
     struck: list[list[int]] = []
     window.playback.strike = lambda keys: struck.append(list(keys))  # type: ignore[assignment, method-assign]

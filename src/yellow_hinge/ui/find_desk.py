@@ -105,7 +105,10 @@ class FindDesk:
 
     def ask_words(self) -> None:
         """Words of theory, those that the page says now first."""
-        self.finder.ask(list(finding.words(everything_on(self._host.page), self.chord, self._hear)))
+        words = finding.words(everything_on(self._host.page), self.chord, self._hear)
+        self.finder.ask(
+            words, "Which word? drop 2, rootless, guide tones...", "Return says it, with its notes."
+        )
 
     def _hear(self, word: Word) -> None:
         """What a word means, and its notes in the chord in view."""

@@ -89,13 +89,13 @@ class Finder(QDialog):
         super().__init__(parent)
         self.window_ = parent
         self._keys = keys
+        self._how = _HOW
         self._asked = ""  #: a key that another act has, which was pressed once
         self.setWindowTitle("Find")
         self.resize(620, 520)
         self._things: list[Thing] = []
         layout = QVBoxLayout(self)
         self.field = kit.named(_Field(), "What you want", "Words of it, in any order; the beginnings will do")
-        self.field.setPlaceholderText(_HINT)
         self.field.textChanged.connect(lambda _: self._look())
         self.field.kept.connect(self._take)
         self.field.walked.connect(self._walk)
@@ -109,9 +109,10 @@ class Finder(QDialog):
         self.said = Words()
         kit.add_all(layout, (self.field, self.list, self.said))
 
-    def ask(self, things: Iterable[Thing]) -> None:
-        """Begin anew, with what is known so far."""
-        self._things = list(things)
+    def ask(self, things: Iterable[Thing], hint: str = _HINT, how: str = _HOW) -> None:
+        """Begin anew, with what is known so far; ``how`` says what the keys do."""
+        self._things, self._how = list(things), how
+        self.field.setPlaceholderText(hint)
         self.field.clear()
         self.field.setFocus()
         self._look()
@@ -137,7 +138,9 @@ class Finder(QDialog):
         self.list.setCurrentIndex(self.cards.index(row))
         more = f"The first {MOST_FOUND} of them: say more." if len(found) == MOST_FOUND else ""
         nothing = "Nothing is called so. Fewer or other words may find it."
-        self.said.setText(nothing if not found else f"{more or counted(len(found), 'place') + '.'} {_HOW}")
+        self.said.setText(
+            nothing if not found else f"{more or counted(len(found), 'place') + '.'} {self._how}"
+        )
 
     def _walk(self, steps: int) -> None:
         row = max(0, min(len(self.cards.lines) - 1, self.list.currentIndex().row() + steps))

@@ -3,15 +3,14 @@ by their rows."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import cached_property, partial
 from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
@@ -31,20 +30,20 @@ from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS
 from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.tasks.settings.own_keys import OwnKeys
-from yellow_hinge.tasks.settings.recent import MOST as MOST_RECENT
-from yellow_hinge.tasks.song.templates import TEMPLATES
 from yellow_hinge.ui import kit, theme
 from yellow_hinge.ui.access import FocusRing
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu, refresh_menu, say_in_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.file_acts import FileActs
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.find_desk import FindDesk
 from yellow_hinge.ui.first_steps import StepsDesk
 from yellow_hinge.ui.key_desk import KeyDesk
 from yellow_hinge.ui.looks import Looks
 from yellow_hinge.ui.message import MessageBar, UnreadBar
-from yellow_hinge.ui.page import Backing, Page, PageRow, Sounding
+from yellow_hinge.ui.page import Page, PageRow
+from yellow_hinge.ui.play_desk import PlayDesk
 from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.quiet import QuietSide
 from yellow_hinge.ui.read_words import look_at
@@ -92,7 +91,6 @@ class Window(QMainWindow):
         self._pages: dict[str, Page] = {}
         self._undressed: set[str] = set()  #: pages that take up another size of text when they are shown
         self._shown, self._before = "", ""
-        self._sounds = -1  #: the slot that is heard
         self.looks = Looks(display, self)
         self.document = Document(library, song, self)
         self.playback = Playback(self.document, make_player, self)
@@ -102,7 +100,9 @@ class Window(QMainWindow):
         self.copies = CopyKeeper(self.document, self)
         self.found = FoundBar()
         self.files = FileDesk(self.document, self.message, self.playback.stop)
+        self.file_acts = FileActs(self)
         self.finding = FindDesk(self)
+        self.playing = PlayDesk(self)
         self.keys = KeyDesk(own_keys, self)
         self.steps = StepsDesk(self)
         self.commands = CommandList(self._make_commands())
@@ -127,18 +127,13 @@ class Window(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         app.focusChanged.connect(self._focused)
-        self.playback.moved.connect(self._played)
-        self.playback.placed.connect(self._placed)
-        self.playback.began.connect(self._began)
-        self.playback.switched.connect(self.commands.refresh)
+        self.playing.listen()
         self.playback.failed.connect(self.say)
-        self.transport.paced.connect(self._repace)
         self.document.changed.connect(self._refresh)
         self.document.typed.connect(self._refresh)
         self.document.troubles.connect(self._show_troubles)
         self.document.noted.connect(lambda lines: self.message.tell("\n".join(lines), undo=True))
         self.document.acted.connect(self.message.hide)
-        self.document.walked.connect(self._walked)
         for signal in (self.document.read, self.document.renewed):
             signal.connect(self._show_unread)
         self.devices.changed.connect(self._held)
@@ -229,49 +224,10 @@ class Window(QMainWindow):
         self._fill_page_menu()
 
     def _make_commands(self) -> list[Command]:
-        return [*self._file_commands(), *self._other_commands()]
-
-    def _file_commands(self) -> list[Command]:
-        desk = self.files
-        return [
-            Command("new", "New", self.new_song, ("Ctrl+N",), "File", tip="A new song"),
-            Command("open", "Open...", desk.ask_open, ("Ctrl+O",), "File", tip="Open a song"),
-            *(
-                Command(f"demo-{name}", _title(name), partial(desk.open_demo, name),
-                        menu="File/Open demo song", tip=f"The demo song {_title(name)}")
-                for name in DEMO_SONGS
-            ),
-            *(
-                Command(f"template-{number}", name, partial(self._new_from, text),
-                        menu="File/New from a form", tip="A chart to be written over")
-                for number, (name, text) in enumerate(TEMPLATES.items())
-            ),
-            *(
-                Command(f"recent-{place}", f"File {place + 1}", partial(desk.open_recent, place),
-                        menu="File/Open again", tip="A file that was used lately",
-                        enabled=partial(self._is_recent, place), now=partial(self._recent_name, place))
-                for place in range(MOST_RECENT)
-            ),
-            Command("paste", "Paste as a song...", self.paste_song, ("Ctrl+Shift+V",), "File",
-                    tip="Chords over words, ChordPro, ABC or a chart from the clipboard"),
-            Command("copy-chart", "Copy the chart text", self.copy_chart, ("Ctrl+Shift+C",), "File",
-                    tip="The chart as text, for other programs"),
-            Command("save", "Save", desk.save, ("Ctrl+S",), "File", tip="Save the project"),
-            Command("save-as", "Save as...", desk.ask_save, ("Ctrl+Shift+S",), "File",
-                    tip="Save the project under another name"),
-            Command("export", "Export...", desk.ask_export, ("Ctrl+E",), "File",
-                    tip="Export MIDI, MusicXML, ChordPro, ABC, chart text or a table"),
-            Command("sound", "Sound file...", desk.ask_sound, ("Ctrl+Shift+E",), "File",
-                    tip="WAV, FLAC or OGG to play along with: rounds, tempi, hands left out",
-                    enabled=lambda: bool(self.document.song.slots)),
-            Command("stop-sound", "Cancel the sound file", self._stop_sound, (), "File",
-                    tip="Nothing is written", enabled=lambda: desk.sound_worker.running),
-            Command("quit", "Quit", self.close, ("Ctrl+Q",), "File", tip="Close the window"),
-        ]  # fmt: skip
-
-    def _other_commands(self) -> list[Command]:
         history = lambda: self.document.history  # noqa: E731 - read anew: another song has its own
         return [
+            *self.file_acts.make_commands(),
+            Command("quit", "Quit", self.close, ("Ctrl+Q",), "File", tip="Close the window"),
             Command("undo", "Undo", self.undo, ("Ctrl+Z",), "Edit", tip="Take the last change back",
                     enabled=lambda: history().undo_label is not None,
                     now=lambda: _with_label("Undo", history().undo_label)),
@@ -292,17 +248,7 @@ class Window(QMainWindow):
                     tip="Above each other, or beside", enabled=lambda: bool(self.stage.beside),
                     checked=lambda: self.stage.above),
             *self.looks.commands(),
-            Command("play", "Play", self.toggle_play, ("Space", "Ctrl+Space"), "Play",
-                    tip="Play from the chosen chord, or stop; Ctrl+Space also while typing",
-                    enabled=lambda: bool(self.document.song.slots),
-                    now=lambda: "Stop" if self.playback.playing else "Play"),
-            Command("over-again", "Loop", self.loop, ("Ctrl+L",), "Play",
-                    tip="Over and over: what plays, or else the chosen place with its neighbours",
-                    enabled=lambda: bool(self.document.song.slots), checked=lambda: self.playback.looping),
-            Command("pace-down", "Slower", lambda: self.transport.change_pace(-1), ("Ctrl+,",), "Play",
-                    tip="A twentieth slower; what plays goes on so"),
-            Command("pace-up", "Faster", lambda: self.transport.change_pace(1), ("Ctrl+.",), "Play",
-                    tip="A twentieth faster; what plays goes on so"),
+            *self.playing.make_commands(),
             *self.playback.commands(),
             Command("devices", "Keyboard", self.panel.toggle, ("Ctrl+K",), "Play",
                     tip="Choose a MIDI keyboard or the simulated one, and see what comes in",
@@ -343,10 +289,10 @@ class Window(QMainWindow):
             self.stage.add(name, page)
             page.dress()  # in its place: what is dressed and moved is dressed twice
             page.said.connect(self.say)
-            page.hear.connect(self.play)
-            page.strikes.connect(self._strike)
+            page.hear.connect(self.playing.play)
+            page.strikes.connect(self.playing.strike)
             page.wrote.connect(self.steps.wrote)
-            page.backs.connect(self.play_backing)
+            page.backs.connect(self.playing.play_backing)
             page.wants.connect(self.go_to)
             if not isinstance(page.focus, QPlainTextEdit):  # text has a menu of its own
                 page.focus.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
@@ -364,6 +310,11 @@ class Window(QMainWindow):
         fill_menu(more, list(commands), listens=False)
         refresh_menu(menu)
         menu.popup(thing.mapToGlobal(at))
+
+    @property
+    def pages(self) -> Iterable[Page]:
+        """Those that have been made."""
+        return self._pages.values()
 
     @property
     def page_names(self) -> list[str]:
@@ -501,7 +452,7 @@ class Window(QMainWindow):
         name = self.document.path.name if self.document.path else (song.title or "Untitled")
         self.setWindowTitle(f"{'* ' if history.modified else ''}{name} - Yellow Hinge")
         self.transport.show_song(song)
-        self._show_where()
+        self.playing.show_where()
         if self._shown:
             there = bool(song.slots or self.page.works_empty)
             if self.stage.empty == there:
@@ -554,65 +505,7 @@ class Window(QMainWindow):
         undo = "There is nothing to undo." if label is None else f"Undo (Ctrl+Z) takes back: {label}."
         self.key_list.show_page("What happened", "\n\n".join(said) or "Nothing yet.", (), undo)
 
-    # --- playing ---------------------------------------------------------------------------
-
-    def toggle_play(self) -> None:
-        """Play from the chosen chord, or stop."""
-        sounding = self.page.sounding()
-        if self.playback.playing:
-            self.playback.stop()
-        elif sounding is not None:
-            self.play(sounding)
-
-    def play(self, sounding: Sounding) -> None:
-        """Let a stretch be heard."""
-        self.playback.play(sounding, self.transport.pace(sounding.song))
-        self.commands.refresh()
-
-    def loop(self) -> None:
-        """What plays, or else the page's stretch, over and over; or stop doing so."""
-        playing = self.playback.heard
-        if self.playback.looping:
-            self.playback.stop()
-            return
-        goes_on = self.playback.playing and playing is not None and playing.last is not None
-        sounding = playing if goes_on else self.page.stretch()
-        if sounding is not None:
-            self.play(replace(sounding, loops=True, count_in=False, at=None))
-
-    def _repace(self) -> None:
-        """What plays goes on from here in another tempo; a loop begins again."""
-        place, playing = self.playback.quarters, self.playback.heard
-        if place is not None and playing is not None:
-            self.play(playing if playing.loops else replace(playing, at=place, count_in=False))
-
-    def _began(self) -> None:
-        self.page.show_began()
-        self.commands.refresh()
-        self._show_where()
-
-    def _show_where(self) -> None:
-        """The transport says what sounds, or else the chosen chord."""
-        sounds = self._sounds >= 0 and self.playback.heard is not None
-        song = self.playback.heard.song if sounds and self.playback.heard else self.document.song
-        self.transport.show_place(song, self._sounds if sounds else self.document.chosen)
-
-    def _walked(self) -> None:
-        """Another chord is chosen: it is heard at once."""
-        self._show_where()
-        voicing = self.document.song.voicing(self.document.chosen)
-        if voicing is not None:
-            self._strike(voicing.keys)
-
-    def _strike(self, keys: Sequence[int]) -> None:
-        """The player came to a grip."""
-        if self.looks.display.walking:
-            self.playback.strike(keys)
-
-    def play_backing(self, backing: Backing) -> None:
-        """Let notes of a page be heard."""
-        self.playback.play_notes(backing)
-        self.commands.refresh()
+    # --- keyboards of others ---------------------------------------------------------------
 
     def _held(self) -> None:
         """Other keys are held on the keyboard that is heard, or another one is."""
@@ -626,59 +519,12 @@ class Window(QMainWindow):
         if down is not None:
             self.playback.pedal(down)
 
-    def _placed(self, quarters: float) -> None:
-        self.page.show_place(quarters)
-
-    def _played(self, slot: int) -> None:
-        if slot != self._sounds:
-            self._sounds = slot
-            self._show_where()
-        if slot < 0 or not self.looks.calm:
-            for page in self._pages.values():
-                page.show_playing(slot)
-        if not self.playback.playing:
-            self.commands.refresh()
-
     # --- keys, undo, closing ---------------------------------------------------------------
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         typing = isinstance(self.focusWidget(), QPlainTextEdit | QAbstractSpinBox | QLineEdit)
         if typing or not (self.page.commands.key_pressed(event) or self.commands.key_pressed(event)):
             super().keyPressEvent(event)
-
-    def new_song(self) -> None:
-        """Begin a new song, on the page that comes first."""
-        if self.files.new_song():
-            self.go_to(self._rows[0].name)
-
-    def _is_recent(self, place: int) -> bool:
-        return place < len(self.files.recent)
-
-    def _recent_name(self, place: int) -> str:
-        if self._is_recent(place):
-            return self.files.recent[place].name
-        return "-" if place else "none yet"
-
-    def _new_from(self, text: str) -> None:
-        """Begin a new song with a chart, on the page that comes first."""
-        if self.files.new_from(text):
-            self.go_to(self._rows[0].name)
-
-    def paste_song(self) -> None:
-        """The text of the clipboard as a song, once it was seen what it is taken for; its grips are shown."""
-        if self.files.ask_paste(QGuiApplication.clipboard().text()):
-            choices = self.document.song.arrangement.choices
-            held = any(choice.locked for choice in choices.values())
-            self.go_to("Hinges" if held else self._rows[0].name)
-
-    def copy_chart(self) -> None:
-        """The chart text goes to the clipboard."""
-        QGuiApplication.clipboard().setText(self.document.text)
-        self.message.tell("The chart text is in the clipboard.")
-
-    def _stop_sound(self) -> None:
-        self.files.sound_worker.cancel()
-        self.message.tell("The sound file was not written.")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):
@@ -729,10 +575,6 @@ def _page_keys(number: int) -> tuple[str, ...]:
     """The key of a page by its place in the rail: Ctrl and 1 to 9, 0 for the tenth; further ones have
     none."""
     return (f"Ctrl+{(number + 1) % 10}",) if number < 10 else ()
-
-
-def _title(name: str) -> str:
-    return name.replace("-", " ").title()
 
 
 def _with_label(words: str, label: str | None) -> str:
