@@ -339,6 +339,18 @@ def test_keys_walk_the_form(window: Window, song_page: SongPage, qtbot: QtBot) -
     assert "Bar 4 of the text, F" in form.accessibleDescription()
 
 
+def test_a_chord_that_is_walked_to_is_seen(window: Window, qtbot: QtBot) -> None:
+    rows = "".join(f"[{name}]\n| C | F | G7 | C |\n" for name in "ABCDEFGHIJKLMN")
+    view = type_chart(window, qtbot, f"title: Long Reach\n{rows}")
+    view.form.setFocus()
+    for key, last in ((K.Key_End, True), (K.Key_Home, False)):
+        qtbot.keyClick(view.form, key)
+        box = view.form.box
+        assert box is not None and (box.place > 0) == last
+        seen = view.form_area.viewport().rect()
+        assert seen.contains(view.form.mapTo(view.form_area.viewport(), at(box.rect.center())))
+
+
 def test_bars_are_dragged_over_copied_cut_and_put_in(
     window: Window, song_page: SongPage, qtbot: QtBot
 ) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
@@ -73,6 +74,7 @@ class FormView(Painted):
         super().__init__(parent)
         self._song = Song()
         self._lines: tuple[Chart, int, list[FormLine]] | None = None
+        self._boxes: tuple[list[FormLine], float, list[Box]] | None = None
         self.place, self.at = 0, 0  #: the chosen bar and the chord in it
         self._anchor: int | None = None  #: the bar where a stretch began
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -119,16 +121,20 @@ class FormView(Painted):
 
     def boxes(self) -> list[Box]:
         """Where every chord is drawn."""
-        found: list[Box] = []
+        lines, wide = self.lines(), self.wide
+        if self._boxes is None or self._boxes[0] is not lines or self._boxes[1] != wide:
+            self._boxes = lines, wide, list(self._every_box(lines))
+        return self._boxes[2]
+
+    def _every_box(self, lines: list[FormLine]) -> Iterator[Box]:
         y = 2.0
-        for line in self.lines():
+        for line in lines:
             top, x = y + (_HEADING if line.heading else 0) + (_CHANGE if line.changes else 0), 2.0
             for bar in line.bars:
                 width = (self.wide - 4) * bar.share
-                found += self._boxes_of(bar, QRectF(x, top, width, _RIBBON))
+                yield from self._boxes_of(bar, QRectF(x, top, width, _RIBBON))
                 x += width
             y += _height_of(line)
-        return found
 
     @staticmethod
     def _boxes_of(bar: FormBar, box: QRectF) -> list[Box]:

@@ -19,6 +19,7 @@ from yellow_hinge.ui.pages.song.form_state import before_the_form
 from yellow_hinge.ui.pages.song.form_view import FormView
 from yellow_hinge.ui.pages.song.state import facts
 from yellow_hinge.ui.pages.song.tune_strip import TuneStrip
+from yellow_hinge.ui.theme import scaled, text_scale
 from yellow_hinge.ui.words import OneLine
 
 if TYPE_CHECKING:
@@ -82,7 +83,7 @@ class SongPage(Page):
         )  # fmt: skip
         self.form_menu = kit.menu_on(self.form, self.commands, *acts)
         self.form.asked.connect(lambda act: getattr(self.bars, act)())
-        scroll = kit.named(QScrollArea(), "The form as it was read")
+        scroll = self.form_area = kit.named(QScrollArea(), "The form as it was read")
         scroll.setWidget(self.form)
         scroll.setWidgetResizable(True)
         scroll.viewport().setAutoFillBackground(False)
@@ -148,7 +149,11 @@ class SongPage(Page):
         self.hear.emit(Sounding(self.document.song, slot, count_in=True))
 
     def _chord_chosen(self) -> None:
-        """The player is at this chord, on every page."""
+        """The player is at this chord, on every page; it is seen."""
+        box = self.form.box
+        if box is not None:
+            middle = box.rect.center() * text_scale()
+            self.form_area.ensureVisible(int(middle.x()), int(middle.y()), 0, scaled(box.rect.height()))
         written = self.document.song.chart.written
         bars = [written_bar.bar - 1 for written_bar in written]
         if self.form.place in bars:

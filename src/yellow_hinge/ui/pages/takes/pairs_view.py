@@ -3,7 +3,9 @@ shows."""
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
+from itertools import accumulate
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
@@ -12,7 +14,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.pages.takes.state import pair_words
-from yellow_hinge.ui.theme import color, cut, drawn_fitting_font, drawn_font, scaled
+from yellow_hinge.ui.theme import color, cut, drawn_fitting_font, drawn_font, scaled, text_scale
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.takes.desk import Pair
@@ -38,12 +40,17 @@ class PairsView(Painted):
         self.pairs: Sequence[Pair] = ()
         self._names: tuple[str, str] = ("", "")
         self._place, self._flats = 0, False
+        self._lefts, self._range = [_NAMES], (48, 72)
 
     def show_pairs(self, pairs: Sequence[Pair], names: tuple[str, str], place: int, flats: bool) -> None:
         """Chord by chord, with the names of both takes and the chosen place."""
         self.pairs, self._names, self._flats = pairs, names, flats
         self._place = max(0, min(place, len(pairs) - 1))
-        self.setMinimumSize(scaled(self._left(len(pairs))), scaled(_LEAST))
+        widths = [(_DIFFERENT if pair.differ else _SAME) + _GAP for pair in pairs]
+        self._lefts = list(accumulate(widths, initial=_NAMES))
+        keys = [key for pair in pairs for grip in pair.grips if grip is not None for key in grip.keys]
+        self._range = min(keys, default=48), max(keys, default=72)
+        self.setMinimumSize(scaled(self._lefts[-1]), scaled(_LEAST))
         if pairs:
             self.say_chosen(pair_words(pairs[self._place], flats))
         self.update()
@@ -53,34 +60,28 @@ class PairsView(Painted):
 
     def leaf(self, place: int) -> QRectF:
         """Where a leaf lies."""
-        wide = _DIFFERENT if self.pairs[place].differ else _SAME
-        return QRectF(self._left(place), _HEAD, wide, self.high - _HEAD - _FOOT)
-
-    def _left(self, place: int) -> float:
-        widths = (_DIFFERENT if pair.differ else _SAME for pair in self.pairs[:place])
-        return _NAMES + sum(width + _GAP for width in widths)
+        wide = self._lefts[place + 1] - self._lefts[place] - _GAP
+        return QRectF(self._lefts[place], _HEAD, wide, self.high - _HEAD - _FOOT)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        x = self.place_in(event).x()
-        for place in range(len(self.pairs)):
-            if self.leaf(place).left() <= x < self.leaf(place).right() + _GAP:
-                self.chosen.emit(place)
+        place = bisect_right(self._lefts, self.place_in(event).x()) - 1
+        if 0 <= place < len(self.pairs):
+            self.chosen.emit(place)
 
     # --- drawing ---
 
     def _y(self, key: int) -> float:
-        keys = [one for pair in self.pairs for grip in pair.grips if grip is not None for one in grip.keys]
-        low, high = min(keys, default=48), max(keys, default=72)
+        low, high = self._range
         leaf = self.leaf(0)
         return leaf.bottom() - 11 - (key - low) / max(1, high - low) * (leaf.height() - 22)
 
     def paint(self, painter: QPainter, seen: QRect) -> None:
-        del seen
         if not self.pairs:
             return
         self._paint_names(painter)
-        for place, pair in enumerate(self.pairs):
-            leaf = self.leaf(place)
+        first, last = (bisect_right(self._lefts, x / text_scale()) - 1 for x in (seen.left(), seen.right()))
+        for place in range(max(0, first), min(len(self.pairs), last + 1)):
+            pair, leaf = self.pairs[place], self.leaf(place)
             chosen = place == self._place
             painter.setBrush(color("raised"))
             painter.setPen(QPen(color("ink" if chosen else "line"), 2 if chosen else 1))

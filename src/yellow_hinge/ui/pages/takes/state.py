@@ -37,6 +37,7 @@ class TakesState:
         self.kept: frozenset[int] = frozenset()  #: rounds that a shuffle leaves
         self.playing: float | None = None
         self._strokes: dict[int, tuple[Song, list[tuple[Fraction, ...]]]] = {}
+        self._pairs: tuple[Lane, Lane, list[Pair]] | None = None
         self.hearing: int | None = None  #: the take that is heard all through, in turn with the song
 
     def take(self, song: Song, rounds: Sequence[Round], joints: Sequence[Joint]) -> None:
@@ -109,7 +110,11 @@ class TakesState:
         from yellow_hinge.tasks.takes.desk import pairs  # noqa: PLC0415 - brings NumPy
 
         lane, other = self.lane_of(self.song.current), self.lane_of(self.chosen)
-        return [] if lane is None or other is None or lane is other else pairs(lane, other)
+        if lane is None or other is None or lane is other:
+            return []
+        if self._pairs is None or self._pairs[0] is not lane or self._pairs[1] is not other:
+            self._pairs = lane, other, pairs(lane, other)
+        return self._pairs[2]
 
     def words(self) -> str:
         """What is to be said of the chosen take."""
