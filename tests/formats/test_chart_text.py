@@ -274,3 +274,23 @@ def test_any_text_reads_or_complains(text: str) -> None:
         for problem in error.problems:
             assert 1 <= problem.line <= len(lines)
             assert problem.remedy
+
+
+@pytest.mark.parametrize(
+    ("row", "moved"),
+    [
+        ("| C | F#7 |", "| D | G#7 |"), ("| (3/4) C:2 G7:1 | % |", "| (3/4) D:2 A7:1 | % |"),
+        ("|1. C | G7 |", "|1. D | A7 |"), ("|2. (2/4) C |", "|2. (2/4) D |"), ("| 1maj7 | 5-7 | N.C. |",
+         "| 1maj7 | 5-7 | N.C. |"), ("| IVmaj7 | C/E:3 r |", None), ("| (3/4)C | C |", "| (3/4)D | D |"),
+        ("| C//G7 | Cm7b5 |", "| D//A7 | Dm7b5 |"),
+    ],
+)  # fmt: skip
+def test_chords_of_a_row_are_moved_and_nothing_else(row: str, moved: str | None) -> None:
+    """What is no chord stays as it is typed: meters, endings, repeats, numbers, silence."""
+    move = move_between(parse_key("C"), parse_key("D"))
+    text = f"key: C\n{row}\n"
+    if moved is None:
+        with pytest.raises(BadInput):
+            transpose_text(text, move)
+    else:
+        assert transpose_text(text, move) == f"key: D\n{moved}\n"

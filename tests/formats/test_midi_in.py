@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from fractions import Fraction
 
 import mido
 import pytest
@@ -138,3 +139,23 @@ def test_bent_files_are_read_or_refused(junk: bytes, at: int) -> None:
         midi_in.read(bytes(data), "x.mid")
     except YellowHingeError as error:
         assert error.problems[0].what
+
+
+@pytest.mark.parametrize(
+    ("at", "nearest"),
+    [
+        ("0", "0"), ("1/9", "0"), ("1/7", "1/4"), ("2/7", "1/4"), ("3/10", "1/3"), ("2/5", "1/3"),
+        ("3/7", "1/2"),
+        ("3/5", "2/3"), ("7/10", "2/3"), ("5/7", "3/4"), ("6/7", "3/4"), ("8/9", "1"),
+        ("17/9", "2"), ("13/4", "13/4"),
+    ],
+)  # fmt: skip
+def test_what_is_played_goes_to_the_nearest_sixteenth_or_triplet(at: str, nearest: str) -> None:
+    assert midi_in._nearest(Fraction(at)) == Fraction(nearest)
+
+
+@pytest.mark.parametrize(
+    ("at", "eighth"), [("0", "0"), ("1/5", "0"), ("3/10", "1/2"), ("7/10", "1/2"), ("4/5", "1")]
+)
+def test_a_chord_goes_to_the_nearest_eighth(at: str, eighth: str) -> None:
+    assert midi_in._eighth(Fraction(at)) == Fraction(eighth)

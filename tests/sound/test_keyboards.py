@@ -134,3 +134,37 @@ def test_ports_are_listed_or_it_is_said_why_not(capfd: pytest.CaptureFixture[str
         MidiKeyboard("no such keyboard").start(lambda _: None)
     time.sleep(0)
     assert capfd.readouterr() == ("", "")
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("down C4", [("note_on", 60, 80)]), ("down 60 *81", [("note_on", 60, 81)]),
+        ("down 0 127", [("note_on", 0, 80), ("note_on", 127, 80)]), ("up 60", [("note_off", 60, 64)]),
+        ("wait 60", [60.0]), ("wait 61", [60.0]), ("wait", [0.0]), ("wait -1", [0.0]),
+        ("pedal down", [("control_change", 64, 127)]), ("pedal up", [("control_change", 64, 0)]),
+    ],
+)  # fmt: skip
+def test_a_line_of_the_simulated_keyboard(line: str, said: list[object]) -> None:
+    found = [one if isinstance(one, float) else tuple(one.dict()[name] for name in NAMES[one.type])
+             for one in messages([line])]  # fmt: skip
+    assert found == said
+
+
+NAMES = {
+    "note_on": ("type", "note", "velocity"), "note_off": ("type", "note", "velocity"),
+    "control_change": ("type", "control", "value"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "line", ["down 128", "down G#9", "down C-2", "down x", "pedal", "pedal half", "sing"]
+)
+def test_a_line_that_makes_no_sense_is_said_with_its_number(line: str) -> None:
+    with pytest.raises(ValueError, match=r"^line 2: "):
+        list(messages(["# a remark", line]))
+
+
+def test_up_alone_lets_go_what_is_down_and_nothing_else() -> None:
+    rows = list(messages(["down 60 64 67", "up 64", "up", "up"]))
+    assert [one.note for one in rows if one.type == "note_off"] == [64, 60, 67]
