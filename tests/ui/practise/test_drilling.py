@@ -403,3 +403,28 @@ def test_tries_stay_with_their_change_when_the_chart_is_edited(
     assert first in page.state.first.by_id
     assert page.state.desk is not None
     assert page.state.desk.shelf.sureness(0, page.state.first.by_id[first]).tries >= 1
+
+
+@pytest.mark.parametrize(
+    ("at", "spans"),
+    [
+        (0, [(0, 1), (0, 2), (0, 3), (0, 4)]), (5, [(5, 6), (5, 7), (5, 8), (5, 9)]),
+        (8, [(8, 9), (8, 10), (8, 11), (7, 11)]), (11, [(10, 11), (9, 11), (8, 11), (7, 11)]),
+    ],
+)  # fmt: skip
+def test_chains_of_changes_begin_at_the_chosen_chord_and_stay_in_the_song(
+    view: PractisePage, at: int, spans: list[tuple[int, int]]
+) -> None:
+    view.state.chosen = at
+    drills = view.state.drills()
+    assert [words for words, _ in drills][:4] == [
+        "This change, there and back",
+        "Two changes",
+        "Three",
+        "Four",
+    ]
+    assert [drill.spans for _, drill in drills[:4]] == [(span,) for span in spans]
+    named = {words: drill.spans for words, drill in drills}
+    assert named["The whole song"] == ((0, 11),)
+    section = next(words for words in named if words.startswith("The section"))
+    assert named[section] == (((0, 7) if at < 8 else (8, 11)),)
