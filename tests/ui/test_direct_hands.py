@@ -528,3 +528,45 @@ def test_a_change_of_the_pedal_is_dragged(window: Window, rhythm: RhythmPage, qt
     assert 3 in rhythm.state.pedal(0)[0] and 2 not in rhythm.state.pedal(0)[0]
     undo(window, qtbot)
     assert 2 in rhythm.state.pedal(0)[0]
+
+
+@pytest.mark.parametrize(
+    ("share", "up", "way"),
+    [
+        (0.5, -8, "flat"), (0.9, 8, "rising"), (0.9, -8, "falling"), (0.1, 8, "falling"), (0.1, -8, "rising"),
+        (0.5, 8, None), (0.5, 3, None), (0.9, 3, None),
+    ],
+)  # fmt: skip
+def test_the_way_of_the_top_line_is_dragged(
+    window: Window, hinges: HingesPage, qtbot: QtBot, share: float, up: int, way: str | None
+) -> None:
+    """Of one section, whatever round is pressed; it sings in an arc already."""
+    over, song = hinges.overview, window.document.song
+    first = over.sections()[1][0]
+    assert song.slots[first].section == "Verse" and hinges.state.top_way(first) == "arc"
+    begin = over.way_at(first, share)
+    drag(over, begin, begin - QPointF(0, up / 2), begin - QPointF(0, up))
+    after = window.document.song
+    if way is None:
+        assert after is song
+        return
+    assert hinges.state.top_way(first) == hinges.state.top_way(0) == way
+    assert hinges.state.top_way(len(song.slots) - 1) == "arc"  # another section
+    taste = after.arrangement.tastes["Verse"]
+    assert (taste.top_line, taste.plan) == ("sings", way)
+    settle(window, qtbot)
+    begin = over.way_at(first, 0.5)
+    drag(over, begin, begin - QPointF(0, 9))
+    assert hinges.state.top_way(first) == "arc"
+    settle(window, qtbot)
+    undo(window, qtbot, 2)
+    assert window.document.song.arrangement == song.arrangement
+
+
+def test_a_click_on_the_overview_still_goes_there(window: Window, hinges: HingesPage, qtbot: QtBot) -> None:
+    over = hinges.overview
+    qtbot.mouseClick(over, LEFT, pos=at(over.way_at(over.sections()[2][0], 0.5)))
+    assert window.document.chosen > over.sections()[2][0]
+    chosen = window.document.chosen
+    drag(over, QPointF(40, over.high - 8), QPointF(40, over.high - 30))  # on the marks: nothing is dragged
+    assert window.document.chosen < chosen and not window.document.song.arrangement.tastes

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 from msgspec import Struct
 from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, QSize, Qt, Signal
@@ -13,6 +14,7 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QPolygonF,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -37,6 +39,12 @@ _PIN = 6.0
 _GUTTER = 40
 #: A line that fades does so in so many steps of so many pixels.
 _FADE_STEPS, _FADE_STEP = 11, 2.0
+
+
+#: Where the way of the top line lies in the overview, how far it is dragged at the least, and how wide a section
+#: must be to show it.
+_WAY_TOP, _WAY_HIGH, _WAY_STILL, _LEAST_WAY = 22.0, 9.0, 4.0, 30.0
+_WAYS = ("arc", "flat", "rising", "falling")
 
 
 class _Tab(Struct, frozen=True):
@@ -457,21 +465,29 @@ class RowView(Painted):
 
 
 class OverviewView(Painted):
-    """The folded row: each section a strip, each hinge a mark as high as its motion."""
+    """The folded row: each section a strip, each hinge a mark as high as its motion; above them the way of
+    the top line, which can be dragged: its middle up to an arc, down to level, an end up or down. ``shaped``
+    carries a slot of the section, and the way."""
 
     enlarged = True
     chosen = Signal(object)
+    shaped = Signal(int, str)
 
     def __init__(self, state: HingesState, row_view: RowView, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.state, self._row_view = state, row_view
+        self._drag: tuple[int, float, QPointF] | None = (
+            None  # a section's slot, the share of it, where it began
+        )
+        self._way = ""  #: where the drag leads to
         self.setAccessibleName("The whole song, each change as high as its motion")
         self.setToolTip(
-            "The whole song. Each mark is a change: the higher, the more half steps move. Click to go there."
+            "The whole song. Each mark is a change: the higher, the more half steps move. Click to go there. "
+            "The line above is the way of the top line: drag its middle or an end up or down (or W, Top line)."
         )
 
     def fit_text(self) -> None:
-        self.setFixedHeight(scaled(58))
+        self.setFixedHeight(scaled(68))
 
     def _x(self, place: float) -> float:
         return 8 + place * (self.wide - 16) / max(1, len(self.state.song.slots))
@@ -496,6 +512,30 @@ class OverviewView(Painted):
             painter.setPen(QPen(color("ink"), 4))
             painter.drawLine(marks[chosen.index])
         self._paint_sections(painter)
+        for first, last in self.sections():
+            self._paint_way(painter, first, last)
+
+    def sections(self) -> list[tuple[int, int]]:
+        """First slot of each round of a section, and the one behind its last."""
+        starts = sorted({0, *self.state.song.section_starts})
+        return list(pairwise([*starts, len(self.state.song.slots)]))
+
+    def way_at(self, slot: int, share: float) -> QPointF:
+        """Where the top line's way is drawn, at a share of the section that begins with a slot."""
+        first, last = next(one for one in self.sections() if one[0] <= slot < one[1])
+        way = self._way if self._drag is not None and self._drag[0] == first else self.state.top_way(first)
+        high = {"arc": 1 - (2 * share - 1) ** 2, "rising": share, "falling": 1 - share}.get(way, 0.5)
+        left, right = self._x(first) + 6, self._x(last) - 6
+        return QPointF(left + share * (right - left), _WAY_TOP + (1 - high) * _WAY_HIGH)
+
+    def _paint_way(self, painter: QPainter, first: int, last: int) -> None:
+        moving = self._drag is not None and self._drag[0] == first
+        sings = moving or self.state.top_way(first) in _WAYS
+        painter.setPen(QPen(color("ink" if moving else "muted"), 1.6 if moving else 1.2,
+                            Qt.PenStyle.SolidLine if sings else Qt.PenStyle.DotLine))  # fmt: skip
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if self._x(last) - self._x(first) > _LEAST_WAY:
+            painter.drawPolyline(QPolygonF([self.way_at(first, k / 12) for k in range(13)]))
 
     def _paint_window(self, painter: QPainter) -> None:
         """What the row below shows."""
@@ -518,8 +558,35 @@ class OverviewView(Painted):
             words = QFontMetricsF(painter.font()).elidedText(name, Qt.TextElideMode.ElideRight, box.width())
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
+    def _slot_at(self, x: float) -> int:
         count = len(self.state.song.slots)
-        if count:
-            share = (self.place_in(event).x() - 8) / max(1, self.wide - 16)
-            self.chosen.emit(Selection(max(0, min(count - 1, int(share * count)))))
+        return max(0, min(count - 1, int((x - 8) / max(1, self.wide - 16) * count)))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if not self.state.song.slots:
+            return
+        at = self.place_in(event)
+        slot = self._slot_at(at.x())
+        self.chosen.emit(Selection(slot))
+        first, last = next(one for one in self.sections() if one[0] <= slot < one[1])
+        share = (at.x() - self._x(first)) / max(1.0, self._x(last) - self._x(first))
+        if _WAY_TOP - 6 <= at.y() <= _WAY_TOP + _WAY_HIGH + 6:
+            self._drag, self._way = (first, share, at), self.state.top_way(first)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is None:
+            return
+        first, share, begun = self._drag
+        up = begun.y() - self.place_in(event).y()
+        third = min(2, int(share * 3))
+        ways = {1: ("falling", "arc", "rising"), -1: ("rising", "flat", "falling")}
+        moved = abs(up) > _WAY_STILL
+        self._way = ways[1 if up > 0 else -1][third] if moved else self.state.top_way(first)
+        self.update()
+
+    def mouseReleaseEvent(self, _: QMouseEvent) -> None:
+        drag, self._drag = self._drag, None
+        if drag is not None:
+            self.update()
+            if self._way != self.state.top_way(drag[0]):
+                self.shaped.emit(drag[0], self._way)

@@ -2,9 +2,21 @@
 
 from __future__ import annotations
 
-from yellow_hinge.song.edits import copy_take, drop_take, go_to_take, keep_row, lead_back, vary_with_copy
+from msgspec.structs import replace
+
+from yellow_hinge.song.arrangement import Taste
+from yellow_hinge.song.edits import (
+    copy_take,
+    drop_take,
+    go_to_take,
+    keep_row,
+    lead_back,
+    vary_with_copy,
+    wish_for_section,
+)
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.pages.hinges.part import HingesPart, any_chord
+from yellow_hinge.ui.pages.hinges.wishes_state import TOP_LINES
 
 
 def _several_takes(part: HingesPart) -> bool:
@@ -19,6 +31,13 @@ class Rows(HingesPart):
     def next_row(self) -> None:
         """The next row in turn, the song's own after the last."""
         self.show_row((self.state.offer + 1) % len(self.document.solved.offers))
+
+    def shape_top(self, index: int, way: str) -> None:
+        """The top line goes another way through the section of a slot."""
+        song = self.document.song
+        section = song.slots[index].section
+        taste = song.arrangement.tastes.get(section, Taste())
+        self.apply(wish_for_section(song, section, replace(taste, **TOP_LINES[way].fields)))
 
     def show_row(self, number: int) -> None:
         """Another row on trial; 0 is the song's own."""

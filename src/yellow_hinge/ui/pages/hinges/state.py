@@ -25,6 +25,7 @@ from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degre
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.ui.keyboard_values import Ghost, KeyMark
 from yellow_hinge.ui.pages.hinges.soloing import free_hand, guide_words, scale_at
+from yellow_hinge.ui.pages.hinges.wishes_state import top_line_of
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing, spell
 
@@ -343,6 +344,14 @@ class HingesState:
             return words
         after = self.song.slots[self.after(self.selection.index)].chord
         return f"{words} Above: the way to {_symbol(after)}; yellow stays."
+
+    def top_way(self, index: int) -> str:
+        """What the top line does in the section of a slot: a value of ``TOP_LINES``."""
+        arrangement = self.song.arrangement
+        section = arrangement.tastes.get(self.song.slots[index].section)
+        said = None if section is None else top_line_of(section)
+        usual = self.library.schools[arrangement.school].top
+        return said or top_line_of(arrangement.own_taste) or ("arc" if usual == "sings" else usual)
 
     def betterment_words(self, better: Betterment | None) -> str:
         """What would make the chosen change smaller."""

@@ -77,6 +77,7 @@ class HingesPage(Page):
         self.row_view.over.connect(self.changing.over)
         self.row_view.breaks = self.changing.breaks
         self.overview.chosen.connect(self.walking.select)
+        self.overview.shaped.connect(self.rows.shape_top)
         self.keyboard.pressed.connect(self._key_clicked)
         self.takes.rows.idClicked.connect(self.rows.show_row)
         self.side.leaf.filter.changed.connect(self.show_all)
