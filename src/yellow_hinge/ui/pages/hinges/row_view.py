@@ -41,8 +41,8 @@ _GUTTER = 40
 _FADE_STEPS, _FADE_STEP = 11, 2.0
 
 
-#: Where the way of the top line lies in the overview, how far it is dragged at the least, and how wide a section
-#: must be to show it.
+#: Where the way of the top line lies in the overview, how far it is dragged at the least, and how wide a
+#: section must be to show it.
 _WAY_TOP, _WAY_HIGH, _WAY_STILL, _LEAST_WAY = 22.0, 9.0, 4.0, 30.0
 _WAYS = ("arc", "flat", "rising", "falling")
 
@@ -483,7 +483,7 @@ class OverviewView(Painted):
         self.setAccessibleName("The whole song, each change as high as its motion")
         self.setToolTip(
             "The whole song. Each mark is a change: the higher, the more half steps move. Click to go there. "
-            "The line above is the way of the top line: drag its middle or an end up or down (or W, Top line)."
+            "The line above is the way of the top line: drag its middle or an end up or down (W too)."
         )
 
     def fit_text(self) -> None:
