@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import threading
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
 from made import song_of
 from yellow_hinge.song.model import Song
+from yellow_hinge.sound.player import Player
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.pages.keys.view import KeysPage
@@ -183,3 +186,37 @@ def test_a_round_of_a_take_sounds_when_one_comes_to_it(window: Window, qtbot: Qt
     keys.clear()
     qtbot.mouseClick(view.lanes, Qt.MouseButton.LeftButton, pos=QPoint(2, 2))  # beside the lanes
     assert not keys
+
+
+def test_what_sounds_is_loaded_ahead_in_another_thread(
+    window: Window, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is made once, whoever asks first, and nothing sounds yet."""
+    made = 0
+    real = window.playback._make_player
+
+    def counted() -> Player:
+        nonlocal made
+        made += 1
+        return real()
+
+    monkeypatch.setattr(window.playback, "_make_player", counted)
+    thread = threading.Thread(target=window.playback.load_ahead)
+    thread.start()
+    thread.join()
+    window.playback.load_ahead()
+    player = window.playback._ready()
+    assert made == 1 and not window.playback.playing and player.volume == window.playback.volume
+
+
+def test_what_is_wrong_with_it_is_said_when_it_sounds(window: Window, qtbot: QtBot) -> None:
+    def broken() -> Player:
+        raise OSError("no such device")
+
+    window.playback._make_player = broken
+    window.playback.load_ahead()
+    assert not window.message.isVisible()
+    show(window, qtbot, HingesPage)
+    press(window, qtbot, K.Key_Space)
+    qtbot.waitUntil(window.message.isVisible, timeout=5000)
+    assert "no such device" in window.message.text.text()

@@ -25,6 +25,7 @@ from yellow_hinge.ui import theme
 from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.looks import put_on
 from yellow_hinge.ui.pages import PAGES
+from yellow_hinge.ui.playback import Playback
 from yellow_hinge.ui.safety_net import SafetyNet
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library
@@ -64,10 +65,10 @@ def leave_what_stays() -> None:
     gc.enable()  # loading went without
 
 
-def _load_ahead() -> None:
-    """What the Swaps page works with and what sounds, so that going there and the first chord do not wait."""
-    for module in ("sound.instrument", "sound.output", "sound.player", "tasks.swaps.desk"):
-        import_module(f"yellow_hinge.{module}")
+def _load_ahead(playback: Playback) -> None:
+    """What sounds and what the Swaps page works with, so that the first chord and going there do not wait."""
+    playback.load_ahead()
+    import_module("yellow_hinge.tasks.swaps.desk")
 
 
 def make_player() -> Player:
@@ -121,7 +122,7 @@ def _after_first_paint(window: Window) -> None:
     tell_what_is_painted()
     if not window.document.worker.running:
         window.document.solve()
-    ahead = threading.Timer(_AHEAD_S, _load_ahead)
+    ahead = threading.Timer(_AHEAD_S, _load_ahead, (window.playback,))
     ahead.daemon = True
     ahead.start()
     window.found.look()

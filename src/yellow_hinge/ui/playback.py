@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Iterable, Sequence
+from contextlib import suppress
 from fractions import Fraction
 from functools import cached_property, partial
 from typing import TYPE_CHECKING, Literal
@@ -99,6 +101,7 @@ class Playback(QObject):
         self._mute = False  #: no sound output could be opened for a chord that one came to
         self.volume = START_VOLUME
         self._player: Player | None = None
+        self._making = threading.Lock()
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
         self._timer.timeout.connect(self._look)
@@ -181,6 +184,12 @@ class Playback(QObject):
         :class:`FileTrouble` when no sound output can be opened at all."""
         self._ready()
 
+    def load_ahead(self) -> None:
+        """The same in any thread, so that the first chord does not wait; what is wrong is said when it
+        sounds."""
+        with suppress(YellowHingeError):
+            self._made()
+
     def touch(self, key: int, velocity: int) -> None:
         """A key that is struck by hand (``velocity`` 1..127) or let go (0). Raises as :meth:`play`."""
         if velocity or self._player is not None:
@@ -248,16 +257,21 @@ class Playback(QObject):
         return SimulatedOut()
 
     def _ready(self) -> Player:
-        if self._player is None:
-            try:
-                self._player = self._make_player()
-            except (ImportError, OSError) as error:
-                raise FileTrouble(
-                    Problem("sound", str(error), "everything but playing still works")
-                ) from None
-        self._player.volume = self.volume
-        self._player.here = self._here
-        return self._player
+        player = self._made()
+        player.volume = self.volume
+        player.here = self._here
+        return player
+
+    def _made(self) -> Player:
+        with self._making:
+            if self._player is None:
+                try:
+                    self._player = self._make_player()
+                except (ImportError, OSError) as error:
+                    raise FileTrouble(
+                        Problem("sound", str(error), "everything but playing still works")
+                    ) from None
+            return self._player
 
     def set_volume(self, volume: float) -> None:
         """Loudness 0..1, at once."""
