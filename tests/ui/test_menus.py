@@ -118,5 +118,7 @@ def test_handy_acts_are_acts_of_the_page(window: Window, qtbot: QtBot, kind: typ
 
 def test_bars_of_the_laid_out_chart_have_a_menu(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, SongPage)
-    words = [action.text().partition("\t")[0] for action in view.form_menu.actions()]
+    menu = view.form.findChild(QMenu)
+    assert isinstance(menu, QMenu)
+    words = [action.text().partition("\t")[0] for action in menu.actions()]
     assert words[:3] == ["Put in a bar", "Split the bar", "Divide the chord"] and len(words) == 7

@@ -81,7 +81,7 @@ class SongPage(Page):
         acts = (
             "bar-in", "bar-split", "chord-divide", "bars-copy", "bars-cut", "bars-paste", "bars-out",
         )  # fmt: skip
-        self.form_menu = kit.menu_on(self.form, self.commands, *acts)
+        kit.menu_on(self.form, self.commands, *acts)
         self.form.asked.connect(lambda act: getattr(self.bars, act)())
         scroll = self.form_area = kit.named(QScrollArea(), "The form as it was read")
         scroll.setWidget(self.form)
