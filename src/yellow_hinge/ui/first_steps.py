@@ -57,7 +57,7 @@ STEPS: Sequence[Step] = (
          "Type your chords over the text, paste a song (Ctrl+Shift+V), open one, or play the tune in "
          "(Ctrl+T). Or stay with ours.",
          lambda seen: bool(seen.song.slots) and seen.song.chart.written != seen.begun.chart.written,
-         ("open",), "Stay with ours"),
+         acts=("open",), agree="Stay with ours"),
     Step("Your hands", "Hands",
          "Say how far your hands reach with ease: click the two keys. Nothing will ask for more.",
          lambda seen: seen.song.hands != seen.begun.hands, agree="They fit as they are"),

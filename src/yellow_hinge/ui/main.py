@@ -50,7 +50,7 @@ def make_window(song: Song) -> Window:
     except YellowHingeError as error:
         library, more = builtin_library(), (*more, *error.problems)
     problems = (*problems, *more)
-    window = Window(library, song, PAGES, make_player, display, own_keys)
+    window = Window(library, song, PAGES, make_player, display=display, own_keys=own_keys)
     if problems:
         window.say(problems)
     return window

@@ -172,7 +172,9 @@ class Playback(QObject):
     def _start(self, result: tuple[Heard, float]) -> None:
         heard, pace = result
         try:
-            self._ready().play(heard.events, heard.tempo, heard.start, pace, heard.pedals, heard.until)
+            self._ready().play(
+                heard.events, heard.tempo, heard.start, pace, pedals=heard.pedals, until=heard.until
+            )
         except YellowHingeError as error:
             self.failed.emit(error.problems)
             return

@@ -5,6 +5,7 @@ all of it lies.
 - ``library``: The library of recipes with the player's own file, where there is one.
 - ``mistakes``: Mistakes of ours: written down where a player finds them, and said in plain words.
 - ``own_files``: The player's own files beside those that ship: recipes, patterns, formulas.
+- ``own_keys``: Keys that the player gave to acts, kept between runs in a small file.
 - ``own_settings``: Settings kept between runs, each group in a small file of its own. What cannot be read
   is as it is at first.
 - ``own_styles``: Styles of swaps: those that ship, and the player's own, learnt from what was taken and

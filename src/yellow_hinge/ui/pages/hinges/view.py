@@ -182,10 +182,6 @@ class HingesPage(Page):
 
     # --- while it sounds, and from the keys ---
 
-    def sounding(self) -> Sounding | None:
-        state = self.state
-        return Sounding(state.song, state.selection.index) if state.song.slots else None
-
     def stretch(self) -> Sounding | None:
         return self.walking.around()
 

@@ -169,7 +169,9 @@ class StripView(Painted):
         again = (index, place, lane) == (state.index, state.place, state.lane)
         self.chosen.emit(index, place, lane)
         if event.button() == Qt.MouseButton.LeftButton:
-            self._drag = _Drag(index, place, lane, rung, again, self._on_bar(point, lane), point.x(), place)
+            self._drag = _Drag(
+                index, place, lane, rung, again=again, bar=self._on_bar(point, lane), start=point.x(), to=place,
+            )  # fmt: skip
 
     def _on_bar(self, point: QPointF, lane: Lane) -> bool:
         """Whether a point is on the bar below a ladder, which says how long it lasts."""

@@ -9,7 +9,7 @@ from itertools import accumulate
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
 
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.access import Painted
@@ -133,18 +133,14 @@ class PairsView(Painted):
                 box.setWidth(inner.width() / 2 - 1)
                 if (key, side) in b:
                     box.moveRight(inner.right())
-            ink, ground = ("ink", color(f"{side}_soft")) if both else ("on_hand", color(side))
-            self._paint_tab(painter, box, pitch_for_key(key, self._flats).pretty, ink, ground, side)
-
-    @staticmethod
-    def _paint_tab(painter: QPainter, box: QRectF, word: str, ink: str, ground: QColor, side: str) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(ground)
-        round_by = 1 if side == "left" else 7
-        painter.drawRoundedRect(box, round_by, round_by)
-        painter.setPen(color(ink))
-        painter.setFont(drawn_fitting_font(word, 0.78, box.width() - 4, bold=True))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(color(f"{side}_soft" if both else side))
+            round_by = 1 if side == "left" else 7
+            painter.drawRoundedRect(box, round_by, round_by)
+            word = pitch_for_key(key, self._flats).pretty
+            painter.setPen(color("ink" if both else "on_hand"))
+            painter.setFont(drawn_fitting_font(word, 0.78, box.width() - 4, bold=True))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, word)
 
 
 def _notes(grip: Voicing | None) -> set[tuple[int, str]]:
