@@ -170,7 +170,8 @@ class StripView(Painted):
         self.chosen.emit(index, place, lane)
         if event.button() == Qt.MouseButton.LeftButton:
             self._drag = _Drag(
-                index, place, lane, rung, again=again, bar=self._on_bar(point, lane), start=point.x(), to=place,
+                index, place, lane, rung, again=again, bar=self._on_bar(point, lane), start=point.x(),
+                to=place,
             )  # fmt: skip
 
     def _on_bar(self, point: QPointF, lane: Lane) -> bool:
