@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import random
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from made import song_of
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.practice.listening import (
     Listener,
     Played,
@@ -20,6 +23,9 @@ from yellow_hinge.practice.listening import (
 )
 from yellow_hinge.practice.strokes import Stroke
 from yellow_hinge.practice.words import advice, round_words, sentence
+from yellow_hinge.tasks.song.describe_song import row
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.voicing.recipes import builtin_library
 
 from .made import keys, stroke
 
@@ -263,3 +269,16 @@ def test_a_round_in_a_line() -> None:
     right = judged(ROW[1], [Played(key, 0.0) for key in ROW[1].keys])
     assert round_words([right]) == "Clean."
     assert round_words([right, judged(ROW[2], [])]) == "1 of 2 changes clean."
+
+
+@pytest.mark.parametrize(
+    ("chord", "key", "name"),
+    [("C", 61, "C♯"), ("C", 66, "F♯"), ("Gm", 61, "D♭"), ("Gm", 66, "G♭"), ("D", 61, "C♯"),
+     ("C", 79, "G"), ("Gm", 70, "B♭")],
+)  # fmt: skip
+def test_a_strange_key_is_spelled_as_its_chord_is(chord: str, key: int, name: str) -> None:
+    """With flats where the chord has any, else with sharps."""
+    song = voice_song(song_of(f"| {chord} |\n"), builtin_library(), Planner(builtin_library())).song
+    held = row(song, builtin_library()).held[0]
+    stroke = Stroke(Fraction(0), Fraction(4), held.voicing.left.keys, held.voicing.right.keys, held, 0)
+    assert stroke.name(key) == name
