@@ -570,3 +570,37 @@ def test_a_click_on_the_overview_still_goes_there(window: Window, hinges: Hinges
     chosen = window.document.chosen
     drag(over, QPointF(40, over.high - 8), QPointF(40, over.high - 30))  # on the marks: nothing is dragged
     assert window.document.chosen < chosen and not window.document.song.arrangement.tastes
+
+
+# --- called off ---
+
+
+def call_off(widget: QWidget, qtbot: QtBot, begin: QPointF, over: QPointF) -> None:
+    """Press, go over another place, press Escape, and let go there."""
+    press_at(widget, begin)
+    QTest.mouseMove(widget, at(over))
+    qtbot.keyClick(widget, K.Key_Escape)
+    QTest.mouseMove(widget, at(over))
+    QTest.mouseRelease(widget, LEFT, NONE, at(over))
+
+
+def test_escape_calls_a_drag_off(window: Window, three: TakesPage, qtbot: QtBot) -> None:
+    before = window.document.song
+    call_off(three.lanes, qtbot, line(three, 0, 0), line(three, 1, 1))
+    call_off(three.lanes, qtbot, three.lanes.cell(1, 0).center(), three.lanes.cell(0, 0).center())
+    call_off(three.lanes, qtbot, QPointF(20, three.lanes.cell(1, 0).center().y()), QPointF(20, 5))
+    assert window.document.song is before
+
+
+def test_escape_calls_the_drag_of_a_stroke_off(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
+    before = window.document.song
+    call_off(rhythm.strip, qtbot, place(rhythm, 2), place(rhythm, 3))
+    call_off(rhythm.strip, qtbot, bar(rhythm, 0), bar(rhythm, 1))
+    assert window.document.song is before
+
+
+def test_escape_calls_the_drag_of_a_note_off(window: Window, hinges: HingesPage, qtbot: QtBot) -> None:
+    before = window.document.song
+    tab = hinges.row_view._tabs(0)[-1].rect.center()
+    call_off(hinges.row_view, qtbot, tab, QPointF(up_by(hinges, at(tab), 4)))
+    assert window.document.song is before

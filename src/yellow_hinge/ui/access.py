@@ -4,10 +4,12 @@ views say what they are and what is chosen in them."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import (
     QColor,
+    QKeyEvent,
     QMouseEvent,
     QPaintDevice,
     QPainter,
@@ -57,6 +59,15 @@ class Painted(QWidget):
     says what is chosen in it. ``enlarged``: it is drawn in the measures of text of the usual size."""
 
     enlarged = False
+    _drag: Any = None  #: what is being dragged in it
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape calls a drag off."""
+        if self._drag is not None and event.key() == Qt.Key.Key_Escape:
+            self._drag = None
+            self.update()
+        else:
+            super().keyPressEvent(event)
 
     def paint(self, painter: QPainter, seen: QRect) -> None:
         """Draw it, or what is to be seen of it."""
