@@ -258,6 +258,21 @@ def test_a_page_is_kept_in_view_beside_others(window: Window, qtbot: QtBot) -> N
     assert hinges.isVisible() and not takes.isVisible()
 
 
+def test_a_song_that_comes_back_is_shown_on_both_pages(window: Window, qtbot: QtBot) -> None:
+    window.resize(2000, 1000)
+    rhythm = show(window, qtbot, RhythmPage)
+    hinges = show(window, qtbot, HingesPage)
+    qtbot.keyClick(hinges.focus, K.Key_B, CTRL)
+    song = window.document.song
+    window.document.start_over(Song(), None)
+    assert window.stage.empty
+    hinges.row_view.setFocus()
+    assert window.page is hinges
+    window.document.start_over(song, None)
+    assert not window.stage.empty and rhythm.isVisible() and hinges.isVisible()
+    settle(window, qtbot)
+
+
 def test_two_pages_in_view_are_remembered(window: Window, qtbot: QtBot) -> None:
     window.resize(2000, 1000)
     show(window, qtbot, RhythmPage)

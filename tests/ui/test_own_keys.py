@@ -107,6 +107,22 @@ def test_a_key_that_does_something_is_taken_only_when_pressed_twice(window: Wind
     closed(window, qtbot)
 
 
+def test_a_key_that_is_written_in_two_ways_is_one(window: Window, qtbot: QtBot) -> None:
+    """Qt says "Del" for Delete; the act that had it loses it, and has it back when it is given back."""
+    commands = page(window, HingesPage).commands
+    had, lock = commands["note-drop"], commands["lock"]
+    assert had.keys == ("Delete",) and "Press it again" in give(window, qtbot, "lock", K.Key_Delete)
+    finder = window.finding.finder
+    qtbot.keyClick(finder.field, K.Key_Delete)
+    assert had.keys == () and lock.keys == ("Del",) and commands.on_key("Delete") is lock
+    qtbot.keyClick(finder.field, K.Key_Escape)
+    finder = ask(window, qtbot, "drop the note")
+    assert finder.chosen is not None and finder.chosen.act == "note-drop"
+    qtbot.keyClick(finder.field, K.Key_F2, SHIFT)
+    assert had.keys == ("Delete",) and lock.keys == ("L",)
+    closed(window, qtbot)
+
+
 def test_keys_of_every_page_stay_and_escape_changes_nothing(window: Window, qtbot: QtBot) -> None:
     lock = page(window, HingesPage).commands["lock"]
     for key, name in ((K.Key_F2, "F2"), (K.Key_F2, "F2")):

@@ -29,7 +29,7 @@ _NO_KEYS = frozenset({
 })  # fmt: skip
 
 
-def _plain(key: str) -> str:
+def plain_key(key: str) -> str:
     """A key as Qt says it: "Esc" for "Escape"."""
     return QKeySequence(key).toString(QKeySequence.SequenceFormat.PortableText)
 
@@ -91,7 +91,7 @@ def pressed_key(event: QKeyEvent) -> str:
     Shift, such as ">", only the sign."""
     if event.key() in _NO_KEYS:
         return ""
-    name = _plain(QKeySequence(event.key()).toString())
+    name = plain_key(QKeySequence(event.key()).toString())
     name = "Return" if name == "Enter" else name
     shifts = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
     if shifts and len(name) == 1 and not name.isalpha():
@@ -109,7 +109,7 @@ class CommandList:
         self._came = {command.id: command.keys for command in commands}
         self._by_key: dict[str, Command] = {}
         for command in commands:
-            for key in map(_plain, command.keys):
+            for key in map(plain_key, command.keys):
                 assert key not in self._by_key, f"two commands on {key}"
                 self._by_key[key] = command
         self._buttons: list[tuple[QAbstractButton, Command]] = []
@@ -124,17 +124,17 @@ class CommandList:
     def rekey(self, own: Mapping[str, tuple[str, ...]]) -> None:
         """Give commands the keys that the player wants them to have, by their ids; the others have those that
         they came with, unless one of these is wanted elsewhere."""
-        wanted = {_plain(key) for act, keys in own.items() if act in self._by_id for key in keys}
+        wanted = {plain_key(key) for act, keys in own.items() if act in self._by_id for key in keys}
         self._by_key = {}
         for act, came in self._came.items():
-            keys = own.get(act, tuple(key for key in came if _plain(key) not in wanted))
-            self[act].keys = tuple(key for key in keys if _plain(key) not in self._by_key)
-            self._by_key |= dict.fromkeys(map(_plain, self[act].keys), self[act])
+            keys = own.get(act, tuple(key for key in came if plain_key(key) not in wanted))
+            self[act].keys = tuple(key for key in keys if plain_key(key) not in self._by_key)
+            self._by_key |= dict.fromkeys(map(plain_key, self[act].keys), self[act])
         self.refresh()
 
     def on_key(self, key: str) -> Command | None:
         """What a key does here, whether it can be done now or not."""
-        return self._by_key.get(_plain(key))
+        return self._by_key.get(plain_key(key))
 
     def came_with(self, command_id: str) -> tuple[str, ...]:
         """The keys of a command as it ships."""
@@ -145,11 +145,8 @@ class CommandList:
         strong = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
         if event.modifiers() & strong:
             return False
-        name = _plain(QKeySequence(event.key()).toString())
-        name = "Return" if name == "Enter" else name
-        shifted = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        command = self._by_key.get(f"Shift+{name}") if shifted else None
-        command = command or self._by_key.get(name)
+        name = pressed_key(event)
+        command = self._by_key.get(name) or self._by_key.get(name.removeprefix("Shift+"))
         return command is not None and command.try_run()
 
     def bind(self, button: QAbstractButton, command_id: str) -> QAbstractButton:
@@ -172,7 +169,7 @@ class CommandList:
 
     def as_left(self) -> list[Command]:
         """The commands with the keys that others have left them."""
-        left = (tuple(key for key in command.keys if _plain(key) not in self._taken) for command in self)
+        left = (tuple(key for key in command.keys if plain_key(key) not in self._taken) for command in self)
         return [replace(command, keys=keys) for command, keys in zip(self, left, strict=True)]
 
     def _show(self, button: QAbstractButton, command: Command) -> None:

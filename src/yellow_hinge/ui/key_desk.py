@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.tasks.settings.own_keys import OwnKeys, keep_own_keys
-from yellow_hinge.ui.commands import Command, CommandList, is_strong
+from yellow_hinge.ui.commands import Command, CommandList, is_strong, plain_key
 
 #: Keys that lead through a window wherever one is.
 _RESERVED = frozenset({"Tab", "Shift+Tab", "Esc", "F2"})
@@ -47,8 +47,8 @@ class KeyDesk(QObject):
         """An act has this key from now, and no other; acts that had it lose it."""
         own = self._own
         for page, command in self._on(where, act, key):
-            own = own.given(page, command.id, tuple(one for one in command.keys if one != key))
-        came = self._lists[where].came_with(act)
+            own = own.given(page, command.id, _without(command, key))
+        came = tuple(map(plain_key, self._lists[where].came_with(act)))
         self._take(own.given(where, act, None if came == (key,) else (key,)))
 
     def give_back(self, where: str, act: str) -> None:
@@ -56,9 +56,7 @@ class KeyDesk(QObject):
         own = self._own
         for key in self._lists[where].came_with(act):
             for page, command in self._on(where, act, key):
-                if key not in self._lists[page].came_with(command.id):
-                    rest = tuple(one for one in command.keys if one != key)
-                    own = own.given(page, command.id, rest or None)
+                own = own.given(page, command.id, _without(command, key) or None)
         self._take(own.given(where, act, None))
 
     def give_all_back(self) -> None:
@@ -88,3 +86,8 @@ class KeyDesk(QObject):
             keep_own_keys(own)
         except YellowHingeError as error:
             self.failed.emit(error.problems)
+
+
+def _without(command: Command, key: str) -> tuple[str, ...]:
+    """The keys of an act but one, which may be written in two ways: "Delete" is "Del"."""
+    return tuple(one for one in command.keys if plain_key(one) != plain_key(key))

@@ -67,7 +67,7 @@ class Looks(QObject):
                     tip="While a song plays pages stand still, and the text cursor does not blink",
                     checked=lambda: self.calm),
             Command("walking", "Chords sound as I walk", self.switch_walking, (), "Play",
-                    tip="A chord is heard as you come to it, on every page",
+                    tip="A chord is heard as you come to it",
                     checked=lambda: self.display.walking),
         ]  # fmt: skip
 

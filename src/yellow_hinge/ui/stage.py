@@ -44,10 +44,11 @@ class Stage(QSplitter):
         return [name for name in (self.front, self.beside) if name]
 
     def show_page(self, name: str) -> None:
-        """A page comes to the front, unless it is in view beside it."""
+        """A page comes to the front, unless it is in view beside it; then the one before comes back."""
         if name != self.beside:
             self.front = name
-            self._stack.setCurrentWidget(self._frames[name])
+        if self.front:
+            self._stack.setCurrentWidget(self._frames[self.front])
 
     def show_empty(self, name: str, words: str, picture: str) -> QWidget:
         """What a page is for stands in its place; what has the keyboard there."""

@@ -355,7 +355,9 @@ class Window(QMainWindow):
             return self.page.focus
         self.page.refresh()  # it is not seen, but keys go to it
         path = files(self._folder(name)) / "picture.svg"
-        focus = self.stage.show_empty(name, self.about(name), path.read_text() if path.is_file() else "")
+        focus = self.stage.show_empty(
+            name, self.about(name), path.read_text("utf-8") if path.is_file() else ""
+        )
         theme.dress(self.stage.made[0])
         return focus
 

@@ -26,8 +26,8 @@ _LEAST_FIELD = 72
 _KEYS = QKeySequence.StandardKey
 #: What is done with the chosen bars by the keys that do so everywhere.
 _ACTS = {
-    "copy": (_KEYS.Copy,), "cut": (_KEYS.Cut,), "paste": (_KEYS.Paste,),
-    "take_out": (_KEYS.Delete, _KEYS.Backspace),
+    "bars-copy": (_KEYS.Copy,), "bars-cut": (_KEYS.Cut,), "bars-paste": (_KEYS.Paste,),
+    "bars-out": (_KEYS.Delete, _KEYS.Backspace),
 }  # fmt: skip
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
@@ -151,6 +151,12 @@ class FormView(Painted):
         """That of the chosen chord."""
         return next((one for one in self.boxes() if (one.place, one.at) == (self.place, self.at)), None)
 
+    @property
+    def _number(self) -> int:
+        """The place of the chosen chord among all."""
+        places = [(one.place, one.at) for one in self.boxes()]
+        return places.index((self.place, self.at)) if (self.place, self.at) in places else 0
+
     def choose(self, place: int, at: int, *, extend: bool = False) -> None:
         """Another chord; ``extend``: the bars up to it are chosen too."""
         bars = [bar for line in self.lines() for bar in line.bars]
@@ -188,7 +194,7 @@ class FormView(Painted):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, boxes = Qt.Key(event.key()), self.boxes()
-        here = next((k for k, one in enumerate(boxes) if (one.place, one.at) == (self.place, self.at)), 0)
+        here = self._number
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         strong = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
         act = next((act for act, keys in _ACTS.items() if any(event.matches(one) for one in keys)), "")
@@ -252,7 +258,7 @@ class FormView(Painted):
         """The word is taken, and the next chord is written."""
         self._keep()
         boxes = self.boxes()
-        here = next((k for k, one in enumerate(boxes) if (one.place, one.at) == (self.place, self.at)), 0)
+        here = self._number
         if 0 <= here + steps < len(boxes):
             self.choose(boxes[here + steps].place, boxes[here + steps].at)
             self.moved.emit()

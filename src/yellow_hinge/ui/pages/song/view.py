@@ -82,7 +82,7 @@ class SongPage(Page):
             "bar-in", "bar-split", "chord-divide", "bars-copy", "bars-cut", "bars-paste", "bars-out",
         )  # fmt: skip
         kit.menu_on(self.form, self.commands, *acts)
-        self.form.asked.connect(lambda act: getattr(self.bars, act)())
+        self.form.asked.connect(lambda act: self.commands[act].try_run())
         scroll = self.form_area = kit.named(QScrollArea(), "The form as it was read")
         scroll.setWidget(self.form)
         scroll.setWidgetResizable(True)
