@@ -23,7 +23,7 @@ from yellow_hinge.sound.instrument import (
     find_fonts,
 )
 from yellow_hinge.sound.loudness import START_VOLUME
-from yellow_hinge.sound.output import BufferOutput, DeviceOutput, best_output
+from yellow_hinge.sound.output import BufferOutput, DeviceOutput, Fill, Supply, best_output
 from yellow_hinge.sound.player import Player
 
 CHORDS: list[NoteEvent] = [
@@ -215,6 +215,60 @@ def test_the_silent_stand_in_keeps_real_time() -> None:
         time.sleep(0.02)
     assert not player.playing and player.slot == 1
     player.stop()
+
+
+def test_frames_last_until_the_device_asks_again_or_it_ran_dry() -> None:
+    now = 10.0
+    supply = Supply(lambda: now)
+    supply.pulled(SAMPLE_RATE)
+    assert supply.dry == 0
+    for now, frames, dry in ((10.5, SAMPLE_RATE, 0), (12.0, 441, 0), (12.01, 441, 0), (12.021, 441, 1),
+                             (12.03, 441, 1), (12.1, 441, 2), (12.105, 441, 2)):  # fmt: skip
+        supply.pulled(frames)
+        assert supply.dry == dry, now
+
+
+def test_what_is_not_kept_up_with_gets_longer_blocks_at_the_next_start() -> None:
+    output = DeviceOutput(silent=True)
+    ahead = []
+
+    def slow(frames: int) -> Frames:
+        time.sleep(frames / SAMPLE_RATE * 3)
+        return np.zeros((frames, 2), np.float32)
+
+    for _ in range(4):
+        output.start(slow)
+        ahead.append(output.ahead_s)
+        deadline = time.monotonic() + 2 if len(ahead) < 3 else time.monotonic() + 1
+        while not output.dry and time.monotonic() < deadline:
+            time.sleep(0.01)
+    output.stop()
+    assert not output.dry  # there are no longer ones
+    assert ahead == [0.016, 0.04, 0.12, 0.12]
+
+
+def test_a_key_that_is_struck_while_the_device_ran_dry_starts_it_anew() -> None:
+    output = Counting()
+    player = Player(Recorder(), output)
+    for dry, starts in ((False, 1), (False, 1), (True, 2), (False, 2)):
+        output.dry = dry
+        player.touch(60, 64)
+        assert output.starts == starts
+    output.dry = True
+    player.touch(60, 0)  # nobody hears a key that is let go
+    assert output.starts == 2
+
+
+class Counting:
+    """An output that is started."""
+
+    name, ahead_s, dry, starts = "counting", 0.0, False, 0
+
+    def start(self, fill: Fill) -> None:
+        self.starts += 1
+
+    def stop(self) -> None:
+        """Nothing runs."""
 
 
 def test_without_a_sound_card_the_stand_in_is_taken(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -23,7 +23,7 @@ from yellow_hinge.sound.instrument import (
     Instrument,
 )
 from yellow_hinge.sound.loudness import START_VOLUME
-from yellow_hinge.sound.output import BUFFER_MS, BufferOutput, Output
+from yellow_hinge.sound.output import BufferOutput, Output
 from yellow_hinge.sound.ports_out import PortOut, Sender, let_all_go, note, pedal
 
 CHANNELS = {"left": 0, "right": 1, "bass": BASS_CHANNEL, "melody": 3, "riff": 4, "click": CLICK_CHANNEL,
@@ -117,7 +117,7 @@ class Player:
         self.output.start(self.fill)
         if self._sender is not None:
             row = [(stroke.at / SAMPLE_RATE, message) for stroke in strokes for message in _messages(stroke)]
-            self._sender.play(row, BUFFER_MS / 1000)
+            self._sender.play(row, self.output.ahead_s)
 
     def send_to(self, port: PortOut | None) -> None:
         """Notes go to a port as well from now, or to none. Raises ``OSError`` where it cannot be opened; the
@@ -141,7 +141,7 @@ class Player:
         if self._sender is not None:
             self._sender.port.send(note(HAND_CHANNEL, key, velocity))
         self._touched.append((key, velocity))  # whoever strikes does not wait while sound is made
-        if velocity and not self._open:
+        if velocity and (not self._open or self.output.dry):
             self._open = True
             self.output.start(self.fill)
 

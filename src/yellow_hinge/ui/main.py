@@ -33,6 +33,10 @@ from yellow_hinge.voicing.recipes import builtin_library
 if TYPE_CHECKING:
     from yellow_hinge.sound.player import Player
 
+#: A thread that works gives way after so long, in seconds: what makes sound must have its turn before the
+#: device runs dry.
+_TURN_S = 0.001
+
 #: When what may be wanted next is loaded, seconds after the search has begun: its first row comes first.
 _AHEAD_S = 1.0
 ICON = Path(__file__).parent / "icon.svg"
@@ -83,6 +87,7 @@ def make_player() -> Player:
 def open_window(arguments: list[str]) -> int:
     """Open the window on a file named in ``arguments``, else on the first demo song; stay until it is
     closed."""
+    sys.setswitchinterval(_TURN_S)
     app = theme.make_application(arguments)
     app.setApplicationName("Yellow Hinge")
     app.setDesktopFileName("yellow-hinge")
