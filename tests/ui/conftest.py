@@ -36,6 +36,7 @@ from yellow_hinge.tasks.swaps.reharmonise import TradePoint
 from yellow_hinge.theory.pitch import name_as
 from yellow_hinge.ui import pages
 from yellow_hinge.ui.access import tell_what_is_painted
+from yellow_hinge.ui.drawn_choice import DrawnChoice
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.page import Page, PageRow
 from yellow_hinge.ui.pages.song.view import SongPage
@@ -123,8 +124,17 @@ def button(view: QWidget, words: str) -> QAbstractButton:
     return next(one for one in view.findChildren(QAbstractButton) if one.text() == words)
 
 
-def pick(qtbot: QtBot, box: QComboBox, data: object, stays: bool = True) -> None:
-    """Open a box and choose an entry with the keyboard; whether it ``stays`` chosen."""
+def pick(qtbot: QtBot, box: QComboBox | DrawnChoice, data: object, stays: bool = True) -> None:
+    """Open a box and choose an entry with the keyboard, or walk along pictures; whether it ``stays``
+    chosen."""
+    if isinstance(box, DrawnChoice):
+        box.setFocus()
+        qtbot.keyClick(box, Qt.Key.Key_Home)
+        for _ in range([value for _, value in box.rows].index(data)):
+            qtbot.keyClick(box, Qt.Key.Key_Right)
+        qtbot.keyClick(box, Qt.Key.Key_Return)
+        assert (box.currentData() == data) == stays
+        return
     role = Qt.ItemDataRole.AccessibleDescriptionRole
     rows = [k for k in range(box.count()) if box.itemData(k, role) != "separator"]  # keys go past a line
     place = [box.itemData(k) for k in rows].index(data)

@@ -14,7 +14,7 @@ from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import press, settle, show, type_chart, undo
+from .conftest import pick, press, settle, show, type_chart, undo
 from .drawn import written_on
 
 K, SHIFT = Qt.Key, Qt.KeyboardModifier.ShiftModifier
@@ -158,12 +158,10 @@ def test_a_stroke_is_rolled_crushed_and_slid_by_key(window: Window, rhythm: Rhyt
 def test_fullness_unevenness_and_scales_at_the_side(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_F)
     feel = rhythm.side.feel
-    feel.boxes["level"].setCurrentIndex(feel.boxes["level"].findData(5))
-    feel.boxes["level"].activated.emit(feel.boxes["level"].currentIndex())
+    pick(qtbot, feel.boxes["level"], 5)
     solved(window, qtbot)
     assert window.document.song.texture(0).level == 5
-    feel.boxes["person"].setCurrentIndex(feel.boxes["person"].findData(2))
-    feel.boxes["person"].activated.emit(feel.boxes["person"].currentIndex())
+    pick(qtbot, feel.boxes["person"], 2)
     assert window.document.song.arrangement.groove.person == 2
     press(window, qtbot, K.Key_L)
     lines = rhythm.side.lines

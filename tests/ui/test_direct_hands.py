@@ -604,3 +604,70 @@ def test_escape_calls_the_drag_of_a_note_off(window: Window, hinges: HingesPage,
     tab = hinges.row_view._tabs(0)[-1].rect.center()
     call_off(hinges.row_view, qtbot, tab, QPointF(up_by(hinges, at(tab), 4)))
     assert window.document.song is before
+
+
+def test_escape_calls_the_way_of_the_top_line_off(window: Window, hinges: HingesPage, qtbot: QtBot) -> None:
+    """The picture of the song has no keys of its own: while it is dragged they go to it."""
+    over, before = hinges.overview, window.document.song
+    begin = over.way_at(over.sections()[1][0], 0.9)
+    press_at(over, begin)
+    QTest.mouseMove(over, at(begin + QPointF(0, 9)))
+    QTest.keyClick(window.windowHandle(), K.Key_Escape)
+    QTest.mouseRelease(over, LEFT, NONE, at(begin + QPointF(0, 9)))
+    assert window.document.song is before
+    QTest.keyClick(window.windowHandle(), K.Key_L)  # the row has them again
+    settle(window, qtbot)
+    assert window.document.song.locked(window.document.chosen)
+
+
+def test_escape_calls_the_drag_of_a_key_off(window: Window, qtbot: QtBot) -> None:
+    view = show(window, qtbot, KeysPage)
+    qtbot.waitUntil(lambda: bool(view.state.found), timeout=60_000)
+    box = view.chosen_keys
+    there = view.rows.mapFrom(window, box.mapTo(window, box.rect().center()))
+    press_at(view.rows, view.rows.box_of(3).center())
+    QTest.mouseMove(view.rows, there)
+    assert box.open
+    qtbot.keyClick(view.rows, K.Key_Escape)
+    assert not box.open
+    QTest.mouseMove(view.rows, there)
+    QTest.mouseRelease(view.rows, LEFT, NONE, there)
+    assert window.document.song.keys_chosen == set() and not box.open
+
+
+# --- double clicks ---
+
+
+def click_twice(widget: QWidget, qtbot: QtBot, where: QPoint, button: Qt.MouseButton = LEFT) -> None:
+    """The first press is one of its own."""
+    qtbot.mouseClick(widget, button, pos=where)
+    qtbot.mouseDClick(widget, button, pos=where)
+
+
+def test_a_double_click_does_what_is_strong_in_the_menu(
+    window: Window, hinges: HingesPage, qtbot: QtBot
+) -> None:
+    leaf = at(hinges.row_view._leaf_rect(1).center())
+    click_twice(hinges.row_view, qtbot, leaf)
+    settle(window, qtbot)
+    assert window.document.song.locked(1) and hinges.state.selection.index == 1
+    hinges.row_view.customContextMenuRequested.emit(leaf)
+    assert window.thing_menu.defaultAction().text().startswith("Unlock")
+    window.thing_menu.close()
+    click_twice(hinges.row_view, qtbot, leaf, Qt.MouseButton.RightButton)
+    assert window.document.song.locked(1)
+
+
+def test_a_double_click_on_a_lane_works_on_it(window: Window, three: TakesPage, qtbot: QtBot) -> None:
+    before = window.document.song.current
+    other = next(place for place in range(3) if window.document.song.takes[place].id != before)
+    click_twice(three.lanes, qtbot, at(three.lanes.cell(other, 0).center()))
+    assert window.document.song.current == window.document.song.takes[other].id != before
+
+
+def test_a_double_click_on_a_key_opens_it(window: Window, qtbot: QtBot) -> None:
+    view = show(window, qtbot, KeysPage)
+    qtbot.waitUntil(lambda: bool(view.state.found), timeout=60_000)
+    key = view.state.rows[4].key
+    click_twice(view.rows, qtbot, at(view.rows.box_of(4).center()))
+    assert window.document.song.slots[0].key == key

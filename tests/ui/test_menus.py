@@ -114,6 +114,7 @@ def test_the_right_button_has_what_is_done_with_the_thing(window: Window, qtbot:
 def test_handy_acts_are_acts_of_the_page(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
     view = show(window, qtbot, kind)
     assert len(view.handy) <= 8 and all(view.commands[act].words for act in view.handy)
+    assert bool(view.twice) == bool(view.handy) and view.twice in (*view.handy, "")
 
 
 def test_bars_of_the_laid_out_chart_have_a_menu(window: Window, qtbot: QtBot) -> None:

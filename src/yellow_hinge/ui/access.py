@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Any
 
-from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QRectF, Qt
+from PySide6.QtCore import QEvent, QMetaMethod, QObject, QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -59,15 +59,27 @@ class Painted(QWidget):
     says what is chosen in it. ``enlarged``: it is drawn in the measures of text of the usual size."""
 
     enlarged = False
+    twice = Signal()  #: a double click, where somebody listens; elsewhere it is two presses
     _drag: Any = None  #: what is being dragged in it
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Escape calls a drag off."""
         if self._drag is not None and event.key() == Qt.Key.Key_Escape:
-            self._drag = None
-            self.update()
+            self.call_off()
         else:
             super().keyPressEvent(event)
+
+    def call_off(self) -> None:
+        """What is being dragged stays where it was."""
+        self._drag = None
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and self.isSignalConnected(QMetaMethod.fromSignal(self.twice)):
+            self.twice.emit()
+        else:
+            super().mouseDoubleClickEvent(event)
 
     def paint(self, painter: QPainter, seen: QRect) -> None:
         """Draw it, or what is to be seen of it."""

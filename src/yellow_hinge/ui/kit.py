@@ -27,6 +27,7 @@ from yellow_hinge.ui.words import Label
 
 Layout = TypeVar("Layout", bound=QBoxLayout)
 Widget = TypeVar("Widget", bound=QWidget)
+Box = TypeVar("Box", bound=QComboBox)
 
 
 def named(widget: Widget, name: str, tip: str = "") -> Widget:
@@ -167,7 +168,7 @@ def tick_rows(view: QListWidget, ticked: Iterable[bool]) -> None:
             item.setCheckState(Qt.CheckState.Checked if on else Qt.CheckState.Unchecked)
 
 
-def narrow(box: QComboBox, letters: int = 8) -> QComboBox:
+def narrow(box: Box, letters: int = 8) -> Box:
     """A box that takes the room there is, and not what its longest entry would like."""
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     box.setMinimumContentsLength(letters)

@@ -85,6 +85,7 @@ class Page(QWidget):
     keyboard_name = ""  #: of the keyboard that is heard; empty where none is
     works_empty = False  #: whether there is anything to do on it without a song
     handy: tuple[str, ...] = ()  #: acts for the thing under the pointer, by their ids
+    twice = ""  #: the one of these that a double click on it does
     said = Signal(tuple)
     hear = Signal(object)
     strikes = Signal(object)

@@ -31,7 +31,7 @@ from yellow_hinge.tasks.files.opening import DEMO_SONGS
 from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.tasks.settings.own_keys import OwnKeys
 from yellow_hinge.ui import kit, theme
-from yellow_hinge.ui.access import FocusRing
+from yellow_hinge.ui.access import FocusRing, Painted
 from yellow_hinge.ui.commands import Command, CommandList, empty_menu, fill_menu, refresh_menu, say_in_menu
 from yellow_hinge.ui.devices import DevicePanel, Devices
 from yellow_hinge.ui.document import Document
@@ -297,6 +297,8 @@ class Window(QMainWindow):
             if not isinstance(page.focus, QPlainTextEdit):  # text has a menu of its own
                 page.focus.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
                 page.focus.customContextMenuRequested.connect(partial(self._pop_up, page.focus))
+            if page.twice and isinstance(page.focus, Painted):
+                page.focus.twice.connect(page.commands[page.twice].try_run)
         return self._pages[name]
 
     def _pop_up(self, thing: QWidget, at: QPoint) -> None:
@@ -305,6 +307,8 @@ class Window(QMainWindow):
         commands, menu = self.page.commands, self.thing_menu
         empty_menu(menu)
         say_in_menu(menu, [commands[act] for act in self.page.handy])
+        if self.page.twice:  # its words are strong: a double click does it too
+            menu.setDefaultAction(menu.actions()[self.page.handy.index(self.page.twice)])
         menu.addSeparator()
         more = menu.addMenu(f"All of {self._shown}")
         fill_menu(more, list(commands), listens=False)

@@ -572,6 +572,7 @@ class OverviewView(Painted):
         share = (at.x() - self._x(first)) / max(1.0, self._x(last) - self._x(first))
         if _WAY_TOP - 6 <= at.y() <= _WAY_TOP + _WAY_HIGH + 6:
             self._drag, self._way = (first, share, at), self.state.top_way(first)
+            self.grabKeyboard()  # Escape calls it off; else the row has the keys
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is None:
@@ -584,9 +585,13 @@ class OverviewView(Painted):
         self._way = ways[1 if up > 0 else -1][third] if moved else self.state.top_way(first)
         self.update()
 
+    def call_off(self) -> None:
+        super().call_off()
+        self.releaseKeyboard()
+
     def mouseReleaseEvent(self, _: QMouseEvent) -> None:
-        drag, self._drag = self._drag, None
+        drag = self._drag
         if drag is not None:
-            self.update()
+            self.call_off()
             if self._way != self.state.top_way(drag[0]):
                 self.shaped.emit(drag[0], self._way)

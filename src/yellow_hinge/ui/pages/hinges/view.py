@@ -35,6 +35,7 @@ class HingesPage(Page):
 
     name = "Hinges"
     handy = ("lock", "hear", "try", "face-grip", "keep-where", "better", "vary-round")
+    twice = "lock"
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = HingesState(document.library)

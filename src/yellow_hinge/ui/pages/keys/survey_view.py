@@ -46,7 +46,6 @@ class SurveyView(Painted):
         self.state = state
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The song in twelve keys")
-        self._dragged = False
 
     def fit_text(self) -> None:
         self.setMinimumSize(scaled(_PROFILE + 220), scaled(_HEAD + 12 * _ROW + 8))
@@ -62,15 +61,19 @@ class SurveyView(Painted):
         row = int((self.place_in(event).y() - _HEAD) // _ROW)
         if 0 <= row < len(self.state.found):
             self.chosen.emit(row)
-            self._dragged = event.button() == Qt.MouseButton.LeftButton
+            self._drag = row if event.button() == Qt.MouseButton.LeftButton else None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._dragged:
+        if self._drag is not None:
             self.over.emit(event.globalPosition().toPoint())
 
+    def call_off(self) -> None:
+        super().call_off()
+        self.over.emit(_NOWHERE)
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._dragged:
-            self._dragged = False
+        if self._drag is not None:
+            self._drag = None
             self.let_go.emit(event.globalPosition().toPoint())
 
     def paint(self, painter: QPainter, _: QRect) -> None:
@@ -197,4 +200,6 @@ class ChosenKeys(Painted):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
 
+#: No place of any screen.
+_NOWHERE = QPoint(-1_000_000, -1_000_000)
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter

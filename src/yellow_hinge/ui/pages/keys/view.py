@@ -34,6 +34,7 @@ class KeysPage(WorkedPage):
 
     name = "Keys"
     handy = ("open-key", "hear", "mark", "take-key")
+    twice = "open-key"
     side_width = 330
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:

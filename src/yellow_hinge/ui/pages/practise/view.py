@@ -47,6 +47,7 @@ class PractisePage(WorkedPage):
 
     name = "Practise"
     handy = ("start", "hear", "clean", "slip", "next")
+    twice = "start"
     side: PractiseSide
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:

@@ -1,4 +1,5 @@
-"""The side of the Rhythm page for how all of it is played: swing, touch, pedal, endings and the band."""
+"""The side of the Rhythm page for how all of it is played: swing, touch, pedal, endings and the band; what
+can be drawn is chosen among pictures."""
 
 from __future__ import annotations
 
@@ -16,10 +17,14 @@ from yellow_hinge.song.groove import MOST_PERSON, MOST_ROLL_MS, MOST_SLOWING, PE
 from yellow_hinge.song.groove_edits import change_groove, set_texture, texture_at
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.access import Choice
+from yellow_hinge.ui.drawn_choice import DrawnChoice
+from yellow_hinge.ui.pages.rhythm.feel_pictures import PICTURES
 from yellow_hinge.ui.pages.rhythm.state import RhythmState
 from yellow_hinge.ui.quiet import QuietSide
 from yellow_hinge.ui.words import Words
 
+#: The width of a row of pictures, in pixels, and for how many at least it is parted.
+_ROOM, _FEWEST = 140, 6
 SWINGS = ((0, "even"), (34, "a little"), (67, "medium"), (100, "2 to 1"))
 TOUCHES = ((-2, "very soft"), (-1, "soft"), (0, "moderate"), (1, "strong"), (2, "very strong"))
 ENDINGS = (("", "as the pattern"), ("held", "held"), ("rolled", "held and rolled"))
@@ -42,7 +47,7 @@ class FeelSide(QuietSide):
     def __init__(self, state: RhythmState, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._state = state
-        self.boxes: dict[str, Choice] = {}
+        self.boxes: dict[str, Choice | DrawnChoice] = {}
         self.ticks: dict[str, QCheckBox] = {}
         self.spins: dict[str, QSpinBox] = {}
         layout = self.rows
@@ -67,12 +72,17 @@ class FeelSide(QuietSide):
         *, label: str = "", settle: Callable[..., None] | None = None,
     ) -> None:  # fmt: skip
         take = settle or self._groove
-        box = self.boxes[field] = kit.choice(
-            words, tip, lambda: take(label or words, **{field: self.boxes[field].currentData()}),
-            ((said, value) for value, said in rows),
-        )  # fmt: skip
-        kit.narrow(box)
-        form.addRow(words, box)
+        choices = [(said, value) for value, said in rows]
+        box: Choice | DrawnChoice
+        if field in PICTURES:
+            box = DrawnChoice(words, PICTURES[field], tip, _ROOM / max(_FEWEST, len(choices)))
+            box.offer(choices)
+            form.addRow(box)
+        else:
+            box = kit.narrow(kit.choice(words, tip, choices=choices))
+            form.addRow(words, box)
+        self.boxes[field] = box
+        box.activated.connect(lambda _: take(label or words, **{field: box.currentData()}))
 
     def _tick(self, field: str, words: str, label: str, tip: str = "", whole: bool = True) -> QCheckBox:
         settle = self._groove if whole else self._texture

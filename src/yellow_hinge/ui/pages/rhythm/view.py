@@ -41,6 +41,7 @@ class RhythmPage(Page):
 
     name = "Rhythm"
     handy = ("toggle", "whole", "next-what", "way", "harder", "softer", "longer", "shorter")
+    twice = "toggle"
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = RhythmState()

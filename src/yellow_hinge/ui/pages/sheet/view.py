@@ -32,6 +32,7 @@ class SheetPage(WorkedPage):
 
     name = "Sheet"
     handy = ("save-sheet", "print-sheet", "copy-sheet", "closer", "further")
+    twice = "closer"
     side: SheetSide
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:

@@ -28,6 +28,7 @@ class SwapsPage(Page):
 
     name = "Swaps"
     handy = ("hear", "accept", "back", "variant", "mark", "keep")
+    twice = "hear"
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = SwapsState()

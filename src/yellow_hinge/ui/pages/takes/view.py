@@ -48,6 +48,7 @@ class TakesPage(WorkedPage):
 
     name = "Takes"
     handy = ("route", "hear", "work", "copy", "keep", "take-section", "drop")
+    twice = "work"
     side: TakesSide
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
