@@ -192,7 +192,7 @@ def test_another_reader_hears_the_same_midi(name: str) -> None:
 
 @pytest.mark.long
 @pytest.mark.parametrize("name", DEMO_SONGS)
-@pytest.mark.parametrize("pattern", list(builtin_patterns())[::5])
+@pytest.mark.parametrize("pattern", list(builtin_patterns())[::9])
 def test_every_voice_of_every_bar_adds_up(name: str, pattern: str) -> None:
     import verovio
     from music21 import converter, harmony, stream

@@ -131,7 +131,7 @@ def test_what_is_no_file_is_refused(data: bytes) -> None:
 
 @pytest.mark.long
 @given(st.binary(max_size=80), st.integers(0, 200))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=80, deadline=None)
 def test_bent_files_are_read_or_refused(junk: bytes, at: int) -> None:
     data = bytearray(file_of(*blocks()))
     data[at : at + len(junk)] = junk

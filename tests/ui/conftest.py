@@ -210,7 +210,7 @@ class Rested(Session):
     """A session that gives a song which any window of this process has had as it was worked out then: the one
     that every window opens, and what undo and redo bring back."""
 
-    known: ClassVar[deque[tuple[Song, list[Solved]]]] = deque(maxlen=24)
+    known: ClassVar[deque[tuple[Song, list[Solved]]]] = deque(maxlen=64)
 
     def __call__(
         self, song: Song, most: int, progress: Progress = lambda _: True, deliver: Deliver = lambda _: None
