@@ -141,12 +141,12 @@ def test_another_reader_reads_what_we_write() -> None:
 
 @pytest.mark.long
 def test_tunes_that_others_ship_are_read_as_they_read_them() -> None:
-    """Single tunes in ABC that music21 ships, some forty of them: nothing is refused, and most sound the
+    """Single tunes in ABC that music21 ships, some seventy of them: nothing is refused, and most sound the
     same note by note. The others it repeats otherwise, or it forgets which accidentals hold."""
     from music21 import converter, harmony, stream
 
     found = same = 0
-    for path in sorted((Path(music21.__file__).parent / "corpus").rglob("*.abc"))[::25]:
+    for path in sorted((Path(music21.__file__).parent / "corpus").rglob("*.abc"))[::15]:
         text = path.read_text("utf-8", errors="replace")
         own = abc_in.read(text.encode(), path.name).chart
         if text.count("X:") != 1 or "V:" in text or len(text) > 4000:
@@ -163,4 +163,4 @@ def test_tunes_that_others_ship_are_read_as_they_read_them() -> None:
         notes = [max(p.midi for p in one.pitches) for one in part.stripTies().flatten().notes
                  if not isinstance(one, harmony.Harmony) and not one.duration.isGrace]  # fmt: skip
         same += notes == [pitch.key for _, _, pitch in own.tune]
-    assert found >= 20 and same / found >= 0.7, (same, found)
+    assert found >= 50 and same / found >= 0.7, (same, found)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 
@@ -155,3 +157,56 @@ def test_what_was_played_goes_into_the_log_as_tries() -> None:
         "song",
     }
     assert all(one.tempo == pytest.approx(one.share * 100) for one in tries)
+
+
+def learner(law: Law) -> Learner:
+    """A player of two changes, of whom everything is known."""
+    start, floor, need = np.array([0.5, 0.3]), np.array([0.1, 0.03]), np.array([10.0, 20.0])
+    return Learner(law, start, floor, need, 60, rng=np.random.default_rng(1))
+
+
+@pytest.mark.parametrize(
+    ("law", "ages", "wanted"),
+    [
+        ("power", (0, 1, 15, 80), (1, 2**-0.25, 0.5, 1 / 3)),
+        ("exponential", (0, 25, 50), (1, 1 / math.e, 1 / math.e**2)),
+    ],
+)
+def test_what_was_gained_fades_by_its_law(law: Law, ages: tuple[int, ...], wanted: tuple[float, ...]) -> None:
+    assert learner(law).fading(np.array(ages, dtype=float)) == pytest.approx(wanted)
+
+
+@pytest.mark.parametrize(
+    ("law", "strength", "wanted"),
+    [
+        ("power", 0, (0.5, 0.3)), ("power", 10, (0.1 + 0.4 * 2**-0.9, 0.03 + 0.27 * 1.5**-0.9)),
+        ("exponential", 20, (0.1 + 0.4 / math.e**2, 0.03 + 0.27 / math.e)),
+    ],
+)  # fmt: skip
+def test_strength_lowers_what_can_be_lowered(law: Law, strength: float, wanted: tuple[float, ...]) -> None:
+    assert learner(law).by_strength(np.full(2, float(strength))) == pytest.approx(wanted)
+
+
+@pytest.mark.parametrize("law", ["power", "exponential"])
+def test_a_chance_is_that_of_the_tries_and_the_tempo(law: Law) -> None:
+    """Of today at once, of the days before as it fades; a doubled tempo adds 1.4 to the log-odds."""
+    player = learner(law)
+    player.tries_today[:] = 20
+    assert player.chances() == pytest.approx(player.by_strength(np.full(2, 20 * math.log(2))))
+    player.next_day()
+    player.next_day()
+    kept = 20 * math.log(2) * player.fading(np.array([2.0]))
+    assert player.chances() == pytest.approx(player.by_strength(np.full(2, float(kept[0]))))
+    for change in range(2):
+        slow, fast = (player.chance(change, share) for share in (1.0, 2.0))
+        assert slow == pytest.approx(player.chances()[change])
+        assert math.log(fast / (1 - fast)) - math.log(slow / (1 - slow)) == pytest.approx(1.4)
+
+
+def test_a_slip_teaches_half_and_the_way_back_less() -> None:
+    player = learner("power")
+    player.start[:], player.floor[:] = (1 - 1e-12, 1e-12), (0.999_999, 1e-13)  # slips always, never
+    assert not player.plays(0, 1.0) and player.plays(1, 1.0)
+    assert player.tries_today.tolist() == [0.5, 1.0]
+    player.came_back(0)
+    assert player.tries_today.tolist() == [0.9, 1.0]

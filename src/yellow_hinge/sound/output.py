@@ -20,6 +20,8 @@ BLOCKS_MS = (8, 20, 60)
 _READY = 2
 #: A device that ran dry so often is not kept up with; the first frames, which it always waits for, count.
 _DRY = 4
+#: After so long without a gap, in seconds, those before are forgotten: a search may have been in the way.
+_FORGOTTEN_S = 5.0
 Fill = Callable[[int], Frames]
 
 
@@ -45,13 +47,15 @@ class Supply:
 
     def __init__(self, clock: Callable[[], float] = time.perf_counter) -> None:
         self._clock = clock
-        self._lasts_until = clock()
-        self.dry = 0  #: how often it did not
+        self._lasts_until = self._dry_at = clock()
+        self.dry = 0  #: how often it did not, of late
 
     def pulled(self, frames: int) -> None:
         """The device asks for so many frames, now."""
         now = self._clock()
-        self.dry += now > self._lasts_until
+        if now > self._lasts_until:
+            self.dry = 1 if now - self._dry_at > _FORGOTTEN_S else self.dry + 1
+            self._dry_at = now
         self._lasts_until = max(now, self._lasts_until) + frames / SAMPLE_RATE
 
 
