@@ -223,7 +223,7 @@ def test_frames_last_until_the_device_asks_again_or_it_ran_dry() -> None:
     supply.pulled(SAMPLE_RATE)
     assert supply.dry == 0
     for now, frames, dry in ((10.5, SAMPLE_RATE, 0), (12.0, 441, 0), (12.01, 441, 0), (12.021, 441, 1),
-                             (12.03, 441, 1), (12.1, 441, 2), (12.105, 441, 2), (17.1, 441, 3),
+                             (12.03, 441, 1), (12.1, 441, 2), (12.105, 441, 2), (17.0, 441, 3),
                              (22.11, 441, 1), (22.2, 441, 2)):  # fmt: skip
         supply.pulled(frames)
         assert supply.dry == dry, now

@@ -15,6 +15,7 @@ from yellow_hinge.song.groove import Groove, Texture
 from yellow_hinge.song.groove_edits import with_groove
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.settings.patterns import own_patterns, own_patterns_path
+from yellow_hinge.ui.access import Choice
 from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.window import Window
 
@@ -290,16 +291,15 @@ def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBo
         "swing-two",
     )
     assert groove.build and groove.count_in and groove.slowing == 3
-    assert (
-        feel.boxes["tune_octave"].isVisible()
-        and feel.boxes["tune_octave"].currentText() == "where most chords fit"
-    )
-    pick(qtbot, feel.boxes["tune_octave"], -1)
+    octave = feel.boxes["tune_octave"]
+    assert isinstance(octave, Choice) and octave.isVisible()
+    assert octave.currentText() == "where most chords fit"
+    pick(qtbot, octave, -1)
     groove = window.document.song.arrangement.groove
     assert groove.sections["Verse", 0].tune_octave == -1
     feel.ticks["tune"].setFocus()
     qtbot.keyClick(feel.ticks["tune"], K.Key_Space)
-    assert not feel.boxes["tune_octave"].isVisible()
+    assert not octave.isVisible()
     assert window.transport.band.isVisible() and window.transport.band.isChecked()
     window.transport.band.setFocus()
     qtbot.keyClick(window.transport.band, K.Key_Space)
