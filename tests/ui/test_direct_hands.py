@@ -417,7 +417,7 @@ def test_what_would_not_read_is_said_and_left(window: Window, song_page: SongPag
 
 def test_a_key_is_dragged_to_those_to_practise(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
-    qtbot.waitUntil(lambda: bool(view.state.found), timeout=60_000)
+    qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)
     box = view.chosen_keys
     there = view.rows.mapFrom(window, box.mapTo(window, box.rect().center()))
     drag(view.rows, view.rows.box_of(3).center(), view.rows.box_of(5).center())  # within the rows
@@ -622,7 +622,7 @@ def test_escape_calls_the_way_of_the_top_line_off(window: Window, hinges: Hinges
 
 def test_escape_calls_the_drag_of_a_key_off(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
-    qtbot.waitUntil(lambda: bool(view.state.found), timeout=60_000)
+    qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)
     box = view.chosen_keys
     there = view.rows.mapFrom(window, box.mapTo(window, box.rect().center()))
     press_at(view.rows, view.rows.box_of(3).center())
@@ -667,7 +667,7 @@ def test_a_double_click_on_a_lane_works_on_it(window: Window, three: TakesPage, 
 
 def test_a_double_click_on_a_key_opens_it(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
-    qtbot.waitUntil(lambda: bool(view.state.found), timeout=60_000)
+    qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)
     key = view.state.rows[4].key
     click_twice(view.rows, qtbot, at(view.rows.box_of(4).center()))
     assert window.document.song.slots[0].key == key

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+import threading
+from functools import partial
+
 import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
+from yellow_hinge.tasks.keys import survey as survey_module
+from yellow_hinge.tasks.keys.survey import KeyFigures
+from yellow_hinge.tasks.song.voice_song import Voiced
 from yellow_hinge.ui.pages.keys.view import KeysPage
 from yellow_hinge.ui.window import Window
 
@@ -19,7 +25,7 @@ CHART = "title: Slack Water\nkey: F\ntempo: 100\n[A]\n| Fmaj7 | Dm7 | Gm7 | C7 |
 def view(window: Window, qtbot: QtBot) -> KeysPage:
     type_chart(window, qtbot, CHART)
     page = show(window, qtbot, KeysPage)
-    qtbot.waitUntil(lambda: bool(page.state.found), timeout=30_000)
+    qtbot.waitUntil(lambda: page.state.whole, timeout=30_000)
     return page
 
 
@@ -53,7 +59,7 @@ def test_a_key_is_heard_and_becomes_the_songs_own(window: Window, view: KeysPage
     song = window.document.song
     assert str(song.key) == "G" and "key: G" in window.document.text
     assert [song.voicing(k) for k in range(4)] == grips and not any(song.locked(k) for k in range(4))
-    qtbot.waitUntil(lambda: bool(view.state.found), timeout=30_000)
+    qtbot.waitUntil(lambda: view.state.whole, timeout=30_000)
     assert str(view.state.rows[0].key) == "G"
     undo(window, qtbot)
     assert str(window.document.song.key) == "F"
@@ -78,11 +84,11 @@ def test_another_chart_is_surveyed_anew(window: Window, view: KeysPage, qtbot: Q
     before = view.state.found
     type_chart(window, qtbot, CHART.replace("C7", "C13"))
     show(window, qtbot, KeysPage)
-    qtbot.waitUntil(lambda: bool(view.state.found) and view.state.found != before, timeout=30_000)
+    qtbot.waitUntil(lambda: view.state.whole and view.state.found != before, timeout=30_000)
     assert str(view.state.found[0].voiced.song.slots[3].chord) == "C13"
     view.commands["look"].run()
-    assert view.state.found == () or not view.worker.running
-    qtbot.waitUntil(lambda: bool(view.state.found), timeout=30_000)
+    assert not view.state.whole or not view.worker.running
+    qtbot.waitUntil(lambda: view.state.whole, timeout=30_000)
 
 
 def test_keys_are_chosen_to_practise_and_kept(window: Window, view: KeysPage, qtbot: QtBot) -> None:
@@ -116,3 +122,50 @@ def test_a_key_is_kept_as_a_take_and_the_song_stays(window: Window, view: KeysPa
     assert [song.voicing(k) for k in range(4)] == [wanted.voicing(k) for k in range(4)]
     undo(window, qtbot)
     assert len(window.document.song.takes) == 1
+
+
+def _so_many(view: KeysPage, rows: int) -> bool:
+    return len(view.state.rows) == rows
+
+
+def test_keys_come_one_by_one_and_one_can_go_on_with_those_that_are_there(
+    window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The song's own first, each said as soon as it is solved; what needs all of them waits. A key that is
+    chosen meanwhile stays chosen, and nothing begins anew."""
+    goes_on, asked = threading.Semaphore(0), []
+    figures_of = survey_module.figures_of
+
+    def slow(voiced: Voiced) -> KeyFigures:
+        asked.append(voiced.song.key)
+        goes_on.acquire()
+        return figures_of(voiced)
+
+    monkeypatch.setattr(survey_module, "figures_of", slow)
+    type_chart(window, qtbot, CHART)
+    view = show(window, qtbot, KeysPage)
+    assert view.state.rows == [] and view.figures.text() == ""
+    for count in (1, 2, 3):
+        goes_on.release()
+        qtbot.waitUntil(partial(_so_many, view, count))
+    assert [str(row.key) for row in view.state.rows] == ["F", "Gb", "G"] and not view.state.whole
+    assert view.why.text() == "Said once all twelve keys are there." and view.state.best is None
+    press(window, qtbot, K.Key_Down, 3)
+    assert view.key_title.text() == "G major" and view.figures.text().startswith("Effort ")
+    press(window, qtbot, K.Key_M)
+    press(window, qtbot, K.Key_O, 2)  # fifths: what is there of them
+    assert [str(row.key) for row in view.state.rows] == ["F", "G", "Gb"] and view.state.chosen == 1
+    for _ in range(9):
+        goes_on.release()
+    qtbot.waitUntil(lambda: view.state.whole)
+    assert len(view.state.rows) == 12 == len(asked) and str(view.state.rows[1].key) == "C"
+    assert view.key_title.text() == "G major" and view.state.best is not None
+    assert view.why.text() != "Said once all twelve keys are there."
+    view.commands["look"].run()
+    qtbot.waitUntil(lambda: len(asked) == 13)
+    type_chart(window, qtbot, CHART.replace("C7", "C13"))
+    show(window, qtbot, KeysPage)
+    for _ in range(14):
+        goes_on.release()
+    qtbot.waitUntil(lambda: view.state.whole, timeout=30_000)
+    assert str(view.state.found[0].voiced.song.slots[3].chord) == "C13"

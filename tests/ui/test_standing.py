@@ -351,6 +351,19 @@ def test_a_page_that_is_not_shown_bears_a_shorter_song(
     qtbot.keyClick(window, K.Key_Minus, CTRL)
 
 
+def test_the_line_about_an_unread_chart_takes_no_page_its_room(window: Window, qtbot: QtBot) -> None:
+    window.resize(1280, 720)
+    type_chart(window, qtbot, "| C | Hmmm |")
+    high = {}
+    for kind in PAGES:
+        view = show(window, qtbot, kind)
+        rest(view, qtbot)
+        assert window.unread.isVisible() == (kind.name != "Song")
+        shown, frame = frames(window)
+        high[kind.name] = shown.height() - frame.viewport().height()
+    assert {name: more for name, more in high.items() if more > 0} == {}
+
+
 def test_the_transport_has_room_whatever_runs(window: Window, qtbot: QtBot) -> None:
     """Also while a search runs, and with a band: in two lines where one is too short, and no window is made
     wider for it."""

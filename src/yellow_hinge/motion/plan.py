@@ -132,12 +132,6 @@ class Planner:
                 kept = tried
         return replace(place, wish=kept)
 
-    def prepare(self, problem: Progression) -> None:
-        """List the shapes of a problem that is to be solved later. Where several transpositions
-        of one song are solved, preparing all of them first lets them share their hinge costs."""
-        for place in problem.places:
-            self.column(self.resolved(place))
-
     def column(self, place: Place) -> tuple[Column, Shapes]:
         """The states of a place with their own costs, and the shapes behind them."""
         return self._store.column(place)

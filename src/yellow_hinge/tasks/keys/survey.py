@@ -3,7 +3,7 @@ are carried over as they are."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -76,14 +76,16 @@ class KeyFigures(Struct, frozen=True):
         return self.voiced.answer.cost
 
 
-def survey(song: Song, library: Library, progress: Progress = always, carry: bool = True) -> list[KeyFigures]:
+def survey(
+    song: Song, library: Library, progress: Progress = always, carry: bool = True,
+    deliver: Callable[[list[KeyFigures]], object] = lambda _: None,
+) -> list[KeyFigures]:  # fmt: skip
     """The song in all twelve keys, from its own upwards by half steps, each solved; with ``carry`` also with
-    the grips of its own key. Raises as :func:`tasks.voice_song.voice_song`."""
+    the grips of its own key. ``deliver`` gets the keys that there are so far, as they come; only all of them
+    say why. Raises as :func:`tasks.voice_song.voice_song`."""
     store = store_of(library)
     planner = Planner(library, patience=_PATIENCE)
     songs = [shown_in(song, key) for key in twelve_keys(song.key)]
-    for moved in songs:
-        planner.prepare(progression(moved, library))
     found: list[KeyFigures] = []
     for count, moved in enumerate(songs):
         figures = figures_of(voice_song(moved, library, planner))
@@ -92,6 +94,7 @@ def survey(song: Song, library: Library, progress: Progress = always, carry: boo
             figures = replace(figures, carried=_carried(home, figures, library, planner))
         found.append(figures)
         store.forget_steps()  # no other key has them
+        deliver([*found])
         if not progress((count + 1) / len(songs)):
             raise Cancelled
     return [replace(figures, why=why_of(figures, found)) for figures in found]

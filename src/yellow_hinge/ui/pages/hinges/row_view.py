@@ -92,7 +92,7 @@ class RowView(Painted):
         )
 
     def fit_text(self) -> None:
-        self.setMinimumHeight(scaled(280))
+        self.setMinimumHeight(scaled(270))
 
     def sizeHint(self) -> QSize:
         return QSize(900, 400)

@@ -26,33 +26,45 @@ class KeysState:
 
     def __init__(self) -> None:
         self.song = Song()
-        self.found: tuple[KeyFigures, ...] = ()
+        self.found: tuple[KeyFigures, ...] = ()  #: as they come, the song's own first
+        self.whole = False  #: whether these are all
         self.order = 0
         self.chosen = 0  #: row
         self.carried = False  #: whether the grips of the song's own key are looked at
 
     def take(self, song: Song) -> None:
         """Another song: its survey is still to come."""
-        if not self._same(song):
-            self.found = ()
+        if not self.same(song):
+            self.forget()
         self.song = song
 
-    def _same(self, song: Song) -> bool:
+    def forget(self) -> None:
+        """What was found is worked out anew."""
+        self.found, self.whole = (), False
+
+    def same(self, song: Song) -> bool:
         """Whether a song has the same survey: the keys that are chosen in it change none."""
         old = self.song
         return song is old or (song.chart is old.chart and replace(old, keys_chosen=song.keys_chosen) == song)
 
-    def take_found(self, song: Song, found: Sequence[KeyFigures]) -> None:
-        """The survey of a song; that of another one comes too late."""
-        if self._same(song):
-            self.found = tuple(found)
+    def take_found(self, song: Song, found: Sequence[KeyFigures], whole: bool = True) -> None:
+        """The survey of a song, or what there is of it; that of another one comes too late."""
+        if self.same(song):
+            row = self.row
+            self.found, self.whole = tuple(found), whole
             self.chosen = min(self.chosen, max(0, len(found) - 1))
+            if row is not None:
+                self._choose(row.key)
+
+    def _choose(self, key: Key) -> None:
+        """The row of a key, wherever it is now."""
+        self.chosen = next((at for at, row in enumerate(self.rows) if row.key == key), self.chosen)
 
     @property
     def rows(self) -> list[KeyFigures]:
-        """The keys in the chosen order, the song's own first."""
+        """The keys in the chosen order, the song's own first; those that are still to come are left out."""
         step, count = ORDERS[self.order][0], len(self.found)
-        return [self.found[k * step % count] for k in range(count)]
+        return [self.found[k * step % 12] for k in range(12) if k * step % 12 < count]
 
     @property
     def row(self) -> KeyFigures | None:
@@ -62,15 +74,15 @@ class KeysState:
 
     @property
     def best(self) -> Key | None:
-        """The key with the least effort."""
-        return min(self.found, key=lambda figures: figures.effort).key if self.found else None
+        """The key with the least effort, once all are known."""
+        return min(self.found, key=lambda figures: figures.effort).key if self.whole else None
 
     def next_order(self) -> None:
         """The next order; the chosen key stays chosen."""
         row = self.row
         self.order = (self.order + 1) % len(ORDERS)
         if row is not None:
-            self.chosen = self.rows.index(row)
+            self._choose(row.key)
 
     def step(self, direction: int) -> None:
         """Another row."""

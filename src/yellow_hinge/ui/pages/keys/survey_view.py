@@ -82,8 +82,9 @@ class SurveyView(Painted):
         for words, x in (*_COLUMNS, ("Half steps of each change", int(_PROFILE))):
             painter.drawText(QPointF(x, 17), words)
         rows = self.state.rows
+        if not self.state.whole:
+            painter.drawText(QPointF(12, self.box_of(len(rows)).y() + 28), self._waiting())
         if not rows:
-            painter.drawText(QPointF(12, _HEAD + 30), self._waiting())
             return
         highest = max((step for row in rows for step in row.profile), default=1) or 1
         for number, row in enumerate(rows):
@@ -92,7 +93,8 @@ class SurveyView(Painted):
     def _waiting(self) -> str:
         if not self.state.song.slots:
             return "Type a chart on the Song page first: then it stands here in twelve keys."
-        return "The song is being solved in twelve keys..."
+        done = len(self.state.rows)
+        return f"The song is being solved in twelve keys: {done} of them so far..."
 
     def _paint_row(self, painter: QPainter, number: int, row: KeyFigures, highest: int) -> None:
         box, chosen = self.box_of(number), number == self.state.chosen

@@ -39,10 +39,12 @@ class KeysPage(WorkedPage):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = KeysState()
+        self._asked: Song | None = None  #: what is being surveyed, or was last
         super().__init__(document, parent)
         self.worker.busy.connect(self._show_busy)
         self.worker.progress.connect(lambda share: self.progress.setValue(int(share * 100)))
         document.learned.connect(lambda _: self._forget())
+        self.worker.part.connect(self._take_part)
         self._build()
 
     def make_parts(self) -> Sequence[Part]:
@@ -99,7 +101,8 @@ class KeysPage(WorkedPage):
         self.show_all()
 
     def _forget(self) -> None:
-        self.state.found = ()
+        self.state.forget()
+        self._asked = None
 
     def _look_again(self) -> None:
         self._forget()
@@ -110,12 +113,19 @@ class KeysPage(WorkedPage):
         first."""
         self.state.take(self.document.song)
         song, library = self.state.song, self.document.library
-        if song.slots and not self.state.found and not self.document.worker.running:
+        under_way = self.worker.running and self._asked is not None and self.state.same(self._asked)
+        if song.slots and not (self.state.whole or under_way or self.document.worker.running):
+            self._asked = song
             self.worker.start(partial(_survey, song, library))
         self.show_all()
 
     def take_in(self, result: tuple[Song, list[KeyFigures]]) -> None:
         self.state.take_found(*result)
+        self.show_all()
+
+    def _take_part(self, result: tuple[Song, list[KeyFigures]]) -> None:
+        """Some of the keys."""
+        self.state.take_found(*result, whole=False)
         self.show_all()
 
     def _let_go(self, at: QPoint) -> None:
@@ -139,7 +149,8 @@ class KeysPage(WorkedPage):
         self.figures.setText(state.figures_words())
         self.drawing.say_chosen(f"{self.key_title.text()}: {state.figures_words()}")
         self.start.setText("" if figures is None else _sentence(figures.start))
-        self.why.setText("" if figures is None else _sentence(figures.why))
+        later = "Said once all twelve keys are there."
+        self.why.setText("" if figures is None else _sentence(figures.why) if state.whole else later)
         self.carried.setText(state.carried_words())
         self.chosen_keys.show_keys([key.pretty.split()[0] for key in state.keys_chosen])
         self.rows.update()
@@ -157,10 +168,10 @@ class KeysPage(WorkedPage):
         return super().sounding() if song is None else Sounding(song, 0)
 
 
-def _survey(song: Song, library: Library, progress: Progress, _: Deliver) -> object:
+def _survey(song: Song, library: Library, progress: Progress, deliver: Deliver) -> object:
     from yellow_hinge.tasks.keys.survey import survey  # noqa: PLC0415 - brings NumPy
 
-    return song, survey(song, library, progress)
+    return song, survey(song, library, progress, deliver=lambda found: deliver((song, found)))
 
 
 def _sentence(words: str) -> str:

@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 #: Width of a quarter and of what stands before the first chord, in pixels.
 _QUARTER, _MARGIN, _GAP = 84.0, 56.0, 10.0
-_TOP, _CARD = 58.0, 336.0
+_TOP, _CARD = 58.0, 331.0
 #: Lane -> where its middle lies below the top of the cards, and its height.
 _LANES: dict[Lane, tuple[float, float]] = {
     "riff": (24.0, 40.0), "right": (90.0, 80.0), "left": (226.0, 80.0), "pedal": (312.0, 34.0),
@@ -39,7 +39,7 @@ _RUNGS = 60.0
 LANE_WORDS: dict[Lane, str] = {"riff": "line", "right": "right", "left": "left", "pedal": "pedal"}
 #: Less than so many pixels is a click.
 _STILL = 8.0
-HEIGHT = int(_TOP + _CARD + 12)
+HEIGHT = int(_TOP + _CARD + 7)
 
 
 class _Drag(Struct):
