@@ -1,0 +1,114 @@
+"""Each side of every limit of the command line, its defaults, and what it says while it works; in this
+process, so that every line is seen to be executed."""
+
+from __future__ import annotations
+
+import io
+import json
+import sys
+from pathlib import Path
+
+import pytest
+
+from yellow_hinge.cli import run
+from yellow_hinge.cli.reading import progress_of
+
+TINY = "title: Quay\nkey: C\n| C | F |\n"
+
+
+@pytest.fixture
+def tiny(tmp_path: Path) -> str:
+    path = tmp_path / "quay.txt"
+    path.write_text(TINY, "utf-8")
+    return str(path)
+
+
+@pytest.mark.parametrize(
+    ("command", "option", "good", "bad", "words"),
+    [
+        ("voice", "--takes", ("1", "12"), ("0", "13", "-1"), "ask for 1 to 12"),
+        ("voice", "--swaps", ("0", "24"), ("-1", "25"), "ask for 0 to 24"),
+        ("voice", "--colour", ("0", "3"), ("-1", "4"), "0, 1, 2, 3"),
+        ("practice plan", "--minutes", ("1", "240"), ("0.9", "240.5", "nan", "inf"), "ask for 1 to 240"),
+        ("practice plan", "--days", ("1", "365"), ("0", "366"), "ask for 1 to 365"),
+        ("practice simulate --days 1 --minutes 1", "--seed", ("0", "7"), ("-1",), "from 0 on"),
+    ],
+)
+def test_each_side_of_every_limit(
+    tiny: str, tmp_path: Path, capsys: pytest.CaptureFixture[str], command: str, option: str,
+    good: tuple[str, ...], bad: tuple[str, ...], words: str,
+) -> None:  # fmt: skip
+    log = ["--log", str(tmp_path / "log.db")] if command.startswith("practice") else []
+    for value in good:
+        assert run([*command.split(), tiny, *log, f"{option}={value}"]) == 0, value
+        assert capsys.readouterr().out
+    for value in bad:
+        assert run([*command.split(), tiny, *log, f"{option}={value}"]) == 2, value
+        said = capsys.readouterr()
+        assert said.out == "" and words in said.err and option in said.err
+
+
+def test_a_plan_is_for_twenty_minutes_and_one_day_unless_said(
+    tiny: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    log = ["--log", str(tmp_path / "log.db"), "--json"]
+    answers = []
+    for more in ([], ["--minutes=20", "--days=1", "--order=weakest"], ["--minutes=30"], ["--days=2"]):
+        assert run(["practice", "plan", tiny, *log, *more]) == 0
+        answers.append(json.loads(capsys.readouterr().out))
+    assert answers[0] == answers[1] and answers[2] != answers[0] != answers[3]
+
+
+class Terminal(io.StringIO):
+    def isatty(self) -> bool:
+        return True
+
+
+def test_how_far_it_is_is_said_on_a_terminal_and_wiped_away(monkeypatch: pytest.MonkeyPatch) -> None:
+    said = Terminal()
+    monkeypatch.setattr(sys, "stderr", said)
+    show = progress_of("voicing")
+    assert show(0.0) and show(0.5) and show(1.0)
+    assert said.getvalue() == "voicing: 0%\rvoicing: 50%\rvoicing: 100%\r" + " " * 30 + "\r"
+
+
+def test_elsewhere_nothing_is_said_of_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    said = io.StringIO()
+    monkeypatch.setattr(sys, "stderr", said)
+    assert progress_of("voicing")(0.5) and said.getvalue() == ""
+
+
+def test_a_terminal_that_went_away_stops_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
+    said = Terminal()
+    monkeypatch.setattr(sys, "stderr", said)
+    show = progress_of("voicing")
+    said.close()
+    assert show(0.5)
+
+
+@pytest.mark.parametrize(
+    ("school", "melody", "said"),
+    [("melody", False, True), ("singer", False, False), ("melody", True, False), ("solo", False, False)],
+)
+def test_a_school_that_wants_a_tune_says_so_where_there_is_none(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], school: str, melody: bool, said: bool
+) -> None:
+    path = tmp_path / "quay.txt"
+    path.write_text(TINY + ("melody: | E5:4 | F5:4 |\n" if melody else ""), "utf-8")
+    assert run(["voice", str(path), "--school", school, "--json"]) == 0
+    assert ("it wants a tune on top" in capsys.readouterr().err) == said
+
+
+@pytest.mark.parametrize("command", ["voice", "events", "swaps", "judge", "schools", "patterns", "formulas"])
+def test_text_for_people_and_json_for_programs(
+    tiny: str, tmp_path: Path, capsys: pytest.CaptureFixture[str], command: str
+) -> None:
+    grips = tmp_path / "grips.txt"
+    grips.write_text("Dm7: D3 C4 ; F4 A4\n", "utf-8")
+    files = {"voice": [tiny], "events": [tiny], "swaps": [tiny], "judge": [str(grips)]}.get(command, [])
+    assert run([command, *files]) == 0
+    text = capsys.readouterr().out
+    with pytest.raises(json.JSONDecodeError):
+        json.loads(text)
+    assert run([command, *files, "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)
