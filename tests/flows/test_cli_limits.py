@@ -10,8 +10,9 @@ from pathlib import Path
 
 import pytest
 
-from yellow_hinge.cli import run
+from yellow_hinge.cli import run, streams
 from yellow_hinge.cli.reading import progress_of
+from yellow_hinge.errors import FileTrouble
 
 TINY = "title: Quay\nkey: C\n| C | F |\n"
 
@@ -112,3 +113,78 @@ def test_text_for_people_and_json_for_programs(
         json.loads(text)
     assert run([command, *files, "--json"]) == 0
     assert json.loads(capsys.readouterr().out)
+
+
+class Page:
+    """Standard output with an encoding, or with none."""
+
+    def __init__(self, encoding: str | None) -> None:
+        self.encoding = encoding
+        self.text = ""
+
+    def write(self, text: str) -> None:
+        self.text += text
+
+    def flush(self) -> None:
+        """All of it is there."""
+
+
+@pytest.mark.parametrize(
+    ("encoding", "wide"),
+    [("utf-8", True), ("UTF-16", True), ("utf8", True), ("ascii", False), ("latin-1", False), (None, False)],
+)
+def test_json_is_escaped_where_output_has_no_room_for_signs(
+    monkeypatch: pytest.MonkeyPatch, encoding: str | None, wide: bool
+) -> None:
+    page = Page(encoding)
+    monkeypatch.setattr(sys, "stdout", page)
+    assert streams.is_unicode() == wide
+    streams.print_json("♭é")
+    assert page.text == ('"♭é"\n' if wide else '"\\u266d\\u00e9"\n')
+
+
+def test_output_that_has_no_name_for_its_signs_gets_ascii(monkeypatch: pytest.MonkeyPatch) -> None:
+    class Bare:
+        def write(self, _: str) -> None:
+            """Takes what it gets."""
+
+    monkeypatch.setattr(sys, "stdout", Bare())
+    assert not streams.is_unicode()
+
+
+@pytest.mark.parametrize(("given", "most", "read"), [(5, 3, 4), (4, 3, 4), (3, 3, 3), (0, 3, 0)])
+def test_standard_input_is_read_one_byte_further_than_it_may_be_long(
+    monkeypatch: pytest.MonkeyPatch, given: int, most: int, read: int
+) -> None:
+    monkeypatch.setattr(sys, "stdin", io.TextIOWrapper(io.BytesIO(b"abcdefgh"[:given])))
+    assert streams.read_input(most) == b"abcdefgh"[:read]
+
+
+@pytest.mark.parametrize("there", [True, False])
+def test_standard_input_that_is_closed_is_said(monkeypatch: pytest.MonkeyPatch, there: bool) -> None:
+    stdin = io.TextIOWrapper(io.BytesIO(b"abc"))
+    stdin.close()
+    monkeypatch.setattr(sys, "stdin", stdin if there else None)
+    with pytest.raises(FileTrouble) as caught:
+        streams.read_input(3)
+    assert caught.value.problems[0].place == "standard input" and "closed" in caught.value.problems[0].what
+
+
+def test_output_that_is_closed_is_lost(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(sys, "stdout", None)
+    with pytest.raises(streams.OutputLost, match="standard output is closed"):
+        streams.out("a page")
+    closed = io.StringIO()
+    closed.close()
+    monkeypatch.setattr(sys, "stdout", closed)
+    with pytest.raises(streams.OutputLost, match="closed file"):
+        streams.out("a page")
+
+
+def test_a_line_for_nobody_is_no_trouble(monkeypatch: pytest.MonkeyPatch) -> None:
+    said = io.StringIO()
+    monkeypatch.setattr(sys, "stderr", said)
+    streams.say("a line")
+    assert said.getvalue() == "a line\n"
+    said.close()
+    streams.say("a line")
