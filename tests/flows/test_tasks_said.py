@@ -12,17 +12,25 @@ from made import song_of
 from yellow_hinge.hands.profile import HandProfile, parse_reach
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.rhythm.patterns import Hand
-from yellow_hinge.song.edits import change_hands, settle
+from yellow_hinge.song.edits import change_hands, choose, settle
 from yellow_hinge.song.groove_edits import change_groove, set_riffs
 from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import always
+from yellow_hinge.tasks.grips.own_grip import GripDesk, called, over_basses, read_typed
+from yellow_hinge.tasks.grips.shape_desk import ShapeDesk
 from yellow_hinge.tasks.keys.survey import survey
 from yellow_hinge.tasks.rhythm.line_desk import propose_line, read_riff, scale_words, scales_over
+from yellow_hinge.tasks.song.session import Session
+from yellow_hinge.tasks.song.solved import Solved
 from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.song.ways_out import first_ways, take_first_ways, ways_out
 from yellow_hinge.tasks.swaps.colour_ladder import FORMS, LadderDesk
 from yellow_hinge.tasks.swaps.function_board import board, degrees_of, goal_grip, goals, inversions
 from yellow_hinge.tasks.swaps.grid import swap_grid, switches_of
 from yellow_hinge.tasks.swaps.held_hand import RUNS, HeldDesk
 from yellow_hinge.tasks.takes.arc import laid_arc, read_arc
+from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import Voicing
 
@@ -156,9 +164,73 @@ def grids(name: str, hold: str) -> str:
     return f"{' / '.join(one.words for one in found.switches)} | {rows} | {best} {found.unplayable}"
 
 
+def own_grips(name: str, index: str, typed: str, reach: str) -> str:
+    """A grip of one's own in the place of a chord: all that is said about it."""
+    found_keys, spelled = read_typed(typed)
+    tried = GripDesk(LIBRARY).tried(solved(name, reach), int(index), found_keys, spelled)
+    if tried is None:
+        return "none"
+    changes = [
+        None if one is None else (one.motion_st, one.largest_st) for one in (tried.before, tried.after)
+    ]
+    ways = [f"{way.words}{keys(way.voicing)}" for way in GripDesk(LIBRARY).ways_out(tried)[:2]]
+    return " | ".join(
+        str(said) for said in (
+            tried.agreement, *tried.degrees, *tried.remarks, *tried.lies, tried.sounds, tried.effort_words,
+            changes, tried.cost, tried.used, ways,
+        )
+    )  # fmt: skip
+
+
+def names(played: str, symbol: str, key: str, below: str) -> str:
+    """What notes are called in the chart's place, and over the twelve basses."""
+    typed, _ = read_typed(played)
+    every, here, written = (*typed.left, *typed.right), parse_key(key), parse_chord(symbol)
+    assert written is not None
+    chord, reading = called(every, written, here, int(below) if below else None)
+    over = " ".join(f"{one.bass}={','.join(str(name.chord) for name in one.names)}"
+                    for one in over_basses(every, here))  # fmt: skip
+    return f"{chord} {reading} | {over}"
+
+
+def sessions(name: str, most: str, reach: str) -> str:
+    """A song solved with all that comes of it: reasons, ranks, smaller changes, other rows."""
+    parts: list[Solved] = []
+    found = Session(LIBRARY)(solved(name, reach), int(most), deliver=parts.append)
+    ranks = " ".join(",".join(str(one.extra) for one in row) for row in found.alternatives)
+    better = " ".join(
+        "-" if one is None else f"{one.at}:{one.saved_st},{one.extra}" for one in found.betterments
+    )
+    offers = "; ".join(
+        f"{one.trade} {one.motion_st} {one.held} {one.changing} {one.differ}" for one in found.offers
+    )
+    told = [(one.effort is not None, len(one.alternatives), len(one.offers)) for one in parts]
+    assert found.effort is not None
+    return f"{found.effort.cost} | {ranks} | {better} | {offers} | {found.families[0]} | {told}"
+
+
+def stretches(name: str, index: str, typed: str, reach: str) -> str:
+    """A grip that is locked out of reach, and how it could be played."""
+    song, (own, _) = solved(name, reach), read_typed(typed)
+    locked = choose(song, int(index), GripDesk(LIBRARY).voicing(song, int(index), own)).song
+    rows = first_ways(locked, ways_out(locked, LIBRARY))
+    edit = take_first_ways(locked, rows)
+    told = " / ".join(row.words.replace("\n", " ") for row in rows)
+    return f"{told} | {edit.label} | {keys(edit.song.voicing(int(index)))}"
+
+
+def shapes(name: str, index: str, text: str) -> str:
+    """All voicings of a chord that a filter keeps: how many, the cheapest, and what more could be asked."""
+    every = ShapeDesk(LIBRARY).everything(solved(name), int(index), always)
+    shown = every.filtered(text)
+    some = [f"{keys(shown[k].voicing)}{shown[k].extra}" for k in range(min(2, len(shown)))]
+    return f"{len(every)} {len(shown)} {some} {every.counts(text)[:4]}"
+
+
 TABLES: dict[str, tuple[Callable[..., str], int]] = {
     "boards": (boards, 3), "held": (held, 3), "ladder": (ladder, 3), "arcs": (arcs, 3),
-    "surveyed": (surveyed, 2), "lines": (lines, 4), "grids": (grids, 2),
+    "surveyed": (surveyed, 2), "lines": (lines, 4), "grids": (grids, 2), "own_grips": (own_grips, 4),
+    "names": (names, 4), "sessions": (sessions, 3), "stretches": (stretches, 4), "shapes": (shapes, 3),
 }  # fmt: skip
 
 
