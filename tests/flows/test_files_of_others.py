@@ -10,11 +10,13 @@ from typing import Any
 import numpy as np
 import pytest
 import soundfile
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Cancelled
 from yellow_hinge.formats import midi, musicxml
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.song.model import Song
 from yellow_hinge.sound.instrument import SAMPLE_RATE, Frames, best_instrument
 from yellow_hinge.tasks.files.formats import WRITE_SUFFIXES, encode
@@ -137,10 +139,52 @@ def test_hands_and_tune_are_left_out(short: Song) -> None:
     assert float(np.abs(sound(short, left=False, right=False)).max()) > 0.5
 
 
-def test_wishes_that_no_file_can_be_are_refused_and_long_work_stops(short: Song) -> None:
-    for wishes in (SoundWishes(rounds=0), SoundWishes(first_tempo=3), SoundWishes(rounds=99)):
-        with pytest.raises(BadInput):
-            sound_file(short, LIBRARY, ".wav", wishes)
+@pytest.mark.parametrize(
+    ("wishes", "tempi"),
+    [
+        ({}, [1.0]), ({"rounds": 3, "first_tempo": 120, "last_tempo": 240}, [0.5, 0.75, 1.0]),
+        ({"rounds": 2, "first_tempo": 120}, [0.5, 0.5]), ({"rounds": 2, "last_tempo": 120}, [1.0, 0.5]),
+        ({"first_tempo": 60, "last_tempo": 120}, [0.25]),
+    ],
+)  # fmt: skip
+def test_each_round_has_its_tempo(short: Song, wishes: dict[str, int], tempi: list[float]) -> None:
+    assert SoundWishes(**wishes).tempi(short) == tempi  # type: ignore[arg-type]
+
+
+def test_a_round_that_is_not_the_last_ends_to_the_sample(short: Song) -> None:
+    """At 130 beats a minute it lasts 3.6923 s: 162,830.77 samples, and the next begins at the nearest."""
+    once, twice = (len(sound(short, rounds=count, first_tempo=130)) for count in (1, 2))
+    assert twice - once == 162_831
+
+
+@pytest.mark.parametrize(
+    ("wishes", "remedy"),
+    [
+        ({"rounds": 0}, "ask for 1 to 50"), ({"rounds": 51}, "ask for 1 to 50"), ({"rounds": 50}, ""),
+        ({"rounds": 1}, ""), ({"first_tempo": MIN_TEMPO - 1}, "ask for"), ({"first_tempo": MIN_TEMPO}, ""),
+        ({"last_tempo": MAX_TEMPO + 1}, "ask for"), ({"last_tempo": MAX_TEMPO}, ""),
+        ({"last_tempo": MIN_TEMPO - 1}, "ask for"), ({"first_tempo": MAX_TEMPO + 1}, "ask for"),
+    ],
+)  # fmt: skip
+def test_each_side_of_what_a_sound_file_can_be(short: Song, wishes: dict[str, int], remedy: str) -> None:
+    asked = SoundWishes(**wishes)  # type: ignore[arg-type]
+    if not remedy:
+        return asked.check(short)
+    with pytest.raises(BadInput, match=remedy):
+        asked.check(short)
+    return None
+
+
+def test_an_hour_of_sound_and_no_more() -> None:
+    """100 bars at 20 beats a minute last 20 minutes, at twice that 10."""
+    song = Song(parse_chart(f"key: C\ntempo: 20\n[A] x10\n{'| C ' * 10}|\n"))
+    for wishes in (SoundWishes(rounds=3), SoundWishes(rounds=6, first_tempo=40)):
+        wishes.check(song)
+        with pytest.raises(BadInput, match="more than an hour"):
+            replace(wishes, rounds=wishes.rounds + 1).check(song)
+
+
+def test_long_work_stops(short: Song) -> None:
     with pytest.raises(Cancelled):
         sound_file(short, LIBRARY, ".wav", SoundWishes(rounds=3), lambda _: False)
 

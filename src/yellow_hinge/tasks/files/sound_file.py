@@ -51,9 +51,8 @@ class SoundWishes(Struct, frozen=True):
             if tempo and not MIN_TEMPO <= tempo <= MAX_TEMPO:
                 remedy = f"ask for {MIN_TEMPO} to {MAX_TEMPO}"
                 raise BadInput(Problem("tempo", f"{tempo} beats a minute", remedy))
-        slowest = min(filter(None, (self.first_tempo, self.last_tempo, song.tempo)))
-        beats = float(song.chart.length_quarters / song.meter.quarters_per_beat)
-        if self.rounds * beats / slowest * 60 > MOST_S:
+        round_s = float(song.chart.length_quarters / song.meter.quarters_per_beat) / song.tempo * 60
+        if sum(round_s / share for share in self.tempi(song)) > MOST_S:
             raise BadInput(Problem("sound", "it would last more than an hour", "ask for fewer rounds"))
 
     def tempi(self, song: Song) -> list[float]:
