@@ -15,8 +15,9 @@ from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import settle, show, undo
+from .mouse import LEFT, NONE, drag
 
-LEFT, NONE, K = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, Qt.Key
+K = Qt.Key
 
 
 @pytest.fixture
@@ -27,12 +28,6 @@ def song_page(window: Window, qtbot: QtBot) -> SongPage:
 def at(choice: DrawnChoice, place: int) -> QPoint:
     """Where a picture is, in the pixels of the widget; the tests' window has text of the usual size."""
     return choice.box_of(place).center().toPoint()
-
-
-def drag(choice: DrawnChoice, begin: QPoint, end: QPoint) -> None:
-    QTest.mousePress(choice, LEFT, NONE, begin)
-    QTest.mouseMove(choice, end)
-    QTest.mouseRelease(choice, LEFT, NONE, end)
 
 
 def test_a_picture_is_taken_by_a_click(window: Window, song_page: SongPage, qtbot: QtBot) -> None:
