@@ -22,7 +22,7 @@ from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Lyric, Meas
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, Key, plainest_key
-from yellow_hinge.theory.pitch import STEP_SEMITONES, NoteName, Pitch, read_note_name
+from yellow_hinge.theory.pitch import MIDI_KEYS, STEP_SEMITONES, NoteName, Pitch, read_note_name
 
 MAX_BYTES = 1_000_000
 _MOST_BEATS = 24
@@ -368,7 +368,7 @@ class _Reader(LeadSheet):
             self._now.alters[place] = _ACCIDENTALS[match[1]]
         alter = self._now.alters.get(place, self._signature(step))
         key = 12 * (octave + 1) + STEP_SEMITONES[step] + alter
-        if not 0 <= key <= 127:
+        if key not in MIDI_KEYS:
             self.remark(self._measure.number, "a note beyond the keyboard", "it is left out")
             return None, match.end()
         return Pitch(key, NoteName(step, alter)), match.end()

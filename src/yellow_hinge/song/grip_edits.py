@@ -24,6 +24,7 @@ from yellow_hinge.song.edits import (
 )
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.pitch import MIDI_KEYS
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 
@@ -172,7 +173,7 @@ def on_root(voicing: Voicing, chord: ChordSymbol, symbol: ChordSymbol, hands: Ha
 
 
 def _lifted(voicing: Voicing, st: int) -> Voicing | None:
-    if not all(0 <= key + st <= 127 for key in voicing.keys):
+    if not all(key + st in MIDI_KEYS for key in voicing.keys):
         return None
     left, right = (
         HandShape(tuple(key + st for key in shape.keys), shape.degrees, shape.recipe)

@@ -19,7 +19,7 @@ import mido
 from mido.sockets import connect
 
 from yellow_hinge.sound.keyboards import FIRST_PORT, LOCAL_HOST
-from yellow_hinge.theory.pitch import read_pitch
+from yellow_hinge.theory.pitch import MIDI_KEYS, read_pitch
 
 _VELOCITY, _LONGEST_WAIT_S = 80, 60.0
 
@@ -57,10 +57,10 @@ def _line(verb: str, rest: list[str], down: set[int]) -> Iterator[Any]:
 
 
 def _key(word: str) -> int:
-    if word.isascii() and word.isdigit() and int(word) <= 127:
+    if word.isascii() and word.isdigit() and int(word) in MIDI_KEYS:
         return int(word)
     pitch = read_pitch(word)
-    if pitch is None or not 0 <= pitch.key <= 127:
+    if pitch is None:
         raise ValueError(f"{word!r} is no note")
     return pitch.key
 

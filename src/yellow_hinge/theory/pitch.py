@@ -11,6 +11,8 @@ from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
 
+#: The keys that MIDI has numbers for.
+MIDI_KEYS = range(128)
 STEP_LETTERS = "CDEFGAB"
 #: Semitones of the natural steps above C.
 STEP_SEMITONES = (0, 2, 4, 5, 7, 9, 11)
@@ -166,7 +168,7 @@ def read_note_name(text: str, start: int = 0) -> tuple[NoteName, int] | None:
 def read_pitch(text: str) -> Pitch | None:
     """Read a note with its octave, such as ``C#5`` or ``Bb-1``; None if it is not one.
 
-    Keys outside the MIDI range 0..127 are refused as well.
+    Keys outside :data:`MIDI_KEYS` are refused as well.
     """
     match = _NOTE.fullmatch(text)
     if match is None or match.group(3) is None:
@@ -174,7 +176,7 @@ def read_pitch(text: str) -> Pitch | None:
     step = STEP_LETTERS.index(match.group(1).upper())
     alter = sum(_ACCIDENTALS[sign] for sign in match.group(2))
     key = (int(match.group(3)) + 1) * 12 + STEP_SEMITONES[step] + alter
-    return Pitch(key, NoteName(step, alter)) if 0 <= key <= 127 and abs(alter) <= 2 else None
+    return Pitch(key, NoteName(step, alter)) if key in MIDI_KEYS and abs(alter) <= 2 else None
 
 
 def as_letters(text: str) -> str:

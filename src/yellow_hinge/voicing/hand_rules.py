@@ -12,7 +12,7 @@ from typing import Literal
 from msgspec import Struct
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.pitch import Pitch, name_for_pitch_class
+from yellow_hinge.theory.pitch import MIDI_KEYS, Pitch, name_for_pitch_class
 from yellow_hinge.theory.tension import any_label
 from yellow_hinge.voicing.shape import HandShape
 
@@ -57,7 +57,7 @@ class HandRule(Struct, frozen=True, omit_defaults=True):
         if self.kind == "grip":
             keys = value if isinstance(value, tuple) else ()
             rising = list(keys) == sorted(set(keys)) and 0 < len(keys) <= 5
-            return rising and keys[0] >= 0 and keys[-1] <= 127
+            return rising and all(key in MIDI_KEYS for key in keys)
         return isinstance(value, str) if self.kind in ("family", "top") else value is None
 
     @property

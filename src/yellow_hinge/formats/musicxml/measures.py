@@ -16,7 +16,7 @@ from yellow_hinge.formats.musicxml.parsing import text_of, whole_of
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key, key_from_fifths, plainest_key
-from yellow_hinge.theory.pitch import STEP_LETTERS, STEP_SEMITONES, NoteName, Pitch
+from yellow_hinge.theory.pitch import MIDI_KEYS, STEP_LETTERS, STEP_SEMITONES, NoteName, Pitch
 
 #: Divisions of a quarter note, far beyond what any program writes; and what is told apart of them.
 MAX_DIVISIONS, FINEST = 100_000, 480
@@ -43,7 +43,7 @@ class Transposed(Struct, frozen=True):
 
     def pitch(self, pitch: Pitch) -> Pitch | None:
         key = pitch.key + self.semitones
-        return Pitch(key, self.name(pitch.name)) if 0 <= key <= 127 else None
+        return Pitch(key, self.name(pitch.name)) if key in MIDI_KEYS else None
 
     def chord(self, chord: ChordSymbol | None) -> ChordSymbol | None:
         return None if chord is None else chord.transposed(self.letters % 7, self.semitones % 12)
@@ -186,7 +186,7 @@ class PartReader:
             return None
         name = NoteName(STEP_LETTERS.index(step), alter)
         key = (whole_of(note, "pitch/octave", 4) + 1) * 12 + STEP_SEMITONES[name.step] + alter
-        sounding = self._transposed.pitch(Pitch(key, name)) if 0 <= key <= 127 else None
+        sounding = self._transposed.pitch(Pitch(key, name)) if key in MIDI_KEYS else None
         if sounding is None:
             self._remark("a note beyond the keyboard", "it is left out")
         return sounding

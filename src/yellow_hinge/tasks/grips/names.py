@@ -9,12 +9,12 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.theory.identify import Name, identify
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import print_number
-from yellow_hinge.theory.pitch import NoteName, read_pitch
+from yellow_hinge.theory.pitch import MIDI_KEYS, NoteName, read_pitch
 
 
 def read_note(word: str, place: str) -> tuple[int, NoteName | None]:
     """A MIDI key, or a note with its octave. Raises :class:`BadInput`."""
-    if word.isascii() and word.isdigit() and len(word) <= 3 and int(word) <= 127:
+    if word.isascii() and word.isdigit() and len(word) <= 3 and int(word) in MIDI_KEYS:
         return int(word), None
     pitch = read_pitch(word)
     if pitch is None:

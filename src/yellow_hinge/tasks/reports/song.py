@@ -16,7 +16,7 @@ from yellow_hinge.tasks.keys.survey import KeyFigures
 from yellow_hinge.tasks.song.describe_song import Row, row
 from yellow_hinge.tasks.song.session import offer_of
 from yellow_hinge.tasks.song.voice_song import Voiced, remarks
-from yellow_hinge.theory.chord_symbol import symbol_text
+from yellow_hinge.theory.chord_symbol import NO_CHORD, symbol_text
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.voicing.limits import muddy
@@ -49,8 +49,8 @@ def _voice_report(voiced: Voiced, library: Library) -> dict[str, Any]:
                 "bar": slot.bar,
                 "beat": float(slot.beat),
                 "beats": float(slot.beats),
-                "symbol": "N.C." if slot.chord is None else str(held.chord or slot.chord),
-                "number": "N.C."
+                "symbol": symbol_text(slot.chord and (held.chord or slot.chord)),
+                "number": NO_CHORD
                 if slot.chord is None
                 else song.number_of(held.chord or slot.chord, slot.key),
                 "was": None if slot.was is None else str(slot.was),
@@ -179,7 +179,7 @@ def _place(song: Song, slot: Slot) -> dict[str, Any]:
         "beat": float(slot.beat),
         "beats": float(slot.beats),
         "symbol": symbol_text(slot.chord),
-        "number": "N.C." if slot.chord is None else song.number_of(slot.chord, slot.key),
+        "number": NO_CHORD if slot.chord is None else song.number_of(slot.chord, slot.key),
     }
 
 

@@ -36,6 +36,7 @@ from yellow_hinge.tasks.settings.patterns import id_for
 from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import print_number
+from yellow_hinge.theory.pitch import MIDI_KEYS
 from yellow_hinge.voicing.naming import classify
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
@@ -176,7 +177,7 @@ def lift_of(formula: Formula, key: Key, hands: HandProfile) -> int:
     octave from it where the grips lie better in the hands' registers. Raises :class:`BadInput` where they
     reach beyond the keyboard."""
     homes = [home_key(key) + octave for octave in _OCTAVES_ST]
-    there = [home for home in homes if all(0 <= home + st <= 127 for st in _steps(formula))]
+    there = [home for home in homes if all(home + st in MIDI_KEYS for st in _steps(formula))]
     if not there:
         what = f"in {key.pretty} it reaches beyond the keyboard"
         raise BadInput(Problem(formula.name, what, "put it in another key"))
