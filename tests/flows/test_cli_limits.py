@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from constants import numbers_of
 from yellow_hinge.cli import run, streams
 from yellow_hinge.cli.reading import progress_of
 from yellow_hinge.errors import FileTrouble
@@ -188,3 +189,8 @@ def test_a_line_for_nobody_is_no_trouble(monkeypatch: pytest.MonkeyPatch) -> Non
     assert said.getvalue() == "a line\n"
     said.close()
     streams.say("a line")
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("cli")
+    assert {name: now.get(name) for name in decided} == decided != {}

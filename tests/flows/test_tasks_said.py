@@ -8,6 +8,7 @@ from functools import cache
 import pytest
 
 from conftest import cases
+from constants import numbers_of
 from made import song_of
 from yellow_hinge.hands.profile import HandProfile, parse_reach
 from yellow_hinge.motion.plan import Planner
@@ -237,3 +238,8 @@ TABLES: dict[str, tuple[Callable[..., str], int]] = {
 @pytest.mark.parametrize(("name", "case", "wanted"), cases("tasks", TABLES))
 def test_what_the_tables_say(name: str, case: list[str], wanted: str) -> None:
     assert TABLES[name][0](*case) == wanted
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("tasks")
+    assert {name: now.get(name) for name in decided} == decided != {}

@@ -16,6 +16,7 @@ import mido
 import pytest
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import chart_text
 from yellow_hinge.motion.plan import Planner
@@ -110,3 +111,8 @@ TABLES: dict[str, tuple[Callable[..., str], int]] = {"readings": (reading, 2), "
 @pytest.mark.parametrize(("name", "case", "wanted"), cases("formats", TABLES))
 def test_what_the_tables_say(name: str, case: list[str], wanted: str) -> None:
     assert TABLES[name][0](*case) == wanted
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("formats")
+    assert {name: now.get(name) for name in decided} == decided != {}

@@ -8,6 +8,7 @@ import pytest
 from msgspec.structs import replace
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.hands.fingering import finger_progression, fingerings, line_fingers
 from yellow_hinge.hands.profile import (
     LARGEST_REACH,
@@ -102,3 +103,8 @@ def test_the_usual_hands_are_a_decision() -> None:
     assert again.left.possible_mm is None and again.right.possible_mm is None  # found anew with the reach
     assert (wider.left.widest_mm, left.widest_mm) == (200.0, 188.0)
     assert replace(left, possible_mm=100.0).widest_mm == 188.0
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("hands")
+    assert {name: now.get(name) for name in decided} == decided != {}

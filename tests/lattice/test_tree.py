@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import dijkstra
 
+from constants import numbers_of
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice import kernel, quickest
 from yellow_hinge.lattice.columns import Column, DeadEnd, Link
@@ -281,3 +282,8 @@ def test_names_of_tables_are_bounded(monkeypatch: pytest.MonkeyPatch) -> None:
     assert first == [0, 1, 2, 0, 1, 2]
     more = [cache.name(content) for content in "dead"]
     assert more == [3, 4, 5, 3] and len(cache._names) == 3
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("lattice")
+    assert {name: now.get(name) for name in decided} == decided != {}

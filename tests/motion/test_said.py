@@ -6,6 +6,7 @@ import pytest
 from msgspec.structs import replace
 
 from conftest import table
+from constants import numbers_of
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.describe import held_row
@@ -114,3 +115,8 @@ def test_what_is_added_is_said_in_whole_half_steps(more: int, said: str) -> None
 )  # fmt: skip
 def test_an_amount_is_said_in_whole_half_steps(cost: int, said: str) -> None:
     assert amount_words(cost) == said
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("motion")
+    assert {name: now.get(name) for name in decided} == decided != {}

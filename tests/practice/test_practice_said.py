@@ -11,6 +11,7 @@ from fractions import Fraction
 import pytest
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.practice.build import crossings, finger_changes, opening
 from yellow_hinge.practice.drills import Drill, Hands
 from yellow_hinge.practice.forecast import days_ahead
@@ -286,3 +287,8 @@ LEARNT = [
     [0.621, 0.173, 0.562, 0.416],
     [0.641, 0.173, 0.562, 0.416],
 ]
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("practice")
+    assert {name: now.get(name) for name in decided} == decided != {}

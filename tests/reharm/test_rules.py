@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from constants import numbers_of
 from yellow_hinge.reharm.proposals import (
     Proposal,
     Spot,
@@ -418,3 +419,8 @@ def test_bass_lines_in_words() -> None:
     assert [words(t) for t in ("C B A", "C D E", "C C", "C D C", "C F G", "C")] == [
         "steps down", "steps up", "stays", "goes by step", "leaps once", "stands alone",
     ]  # fmt: skip
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("reharm")
+    assert {name: now.get(name) for name in decided} == decided != {}

@@ -9,6 +9,7 @@ import pytest
 from msgspec.structs import replace
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.rhythm.band import DrumBar, drums
 from yellow_hinge.rhythm.counts import counts_of, fits, grid_of, groups, in_words, laid, said_at
 from yellow_hinge.rhythm.events import NoteEvent
@@ -199,3 +200,8 @@ def test_beats_are_shared_and_written() -> None:
     written = [beats_text(F(*one)) for one in ((2, 1), (3, 2), (4, 3), (1, 8), (1, 16))]
     assert written == ["2", "1.5", "4/3", "0.125", "1/16"]
     assert [round(swell(one), 2) for one in (-1, 0, 0.3, 0.6, 0.9, 1, 2)] == SWELLS
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("rhythm")
+    assert {name: now.get(name) for name in decided} == decided != {}

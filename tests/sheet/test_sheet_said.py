@@ -11,6 +11,7 @@ import pytest
 from msgspec.structs import asdict
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.sheet.page import Box, Disc, Options, Picture, Sheet, Text, wrapped
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import demo_song
@@ -86,3 +87,8 @@ def test_hands_have_shapes_of_their_own_in_black_and_white() -> None:
     made = sheet_of(demo_song("copper-kite"), LIBRARY, "crib", Options(plain=True), METRICS)
     kinds = {type(item) for page in made.pages for item in page.items}
     assert {Box, Disc} <= kinds and Picture not in kinds
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("sheet")
+    assert {name: now.get(name) for name in decided} == decided != {}

@@ -9,6 +9,7 @@ import pytest
 from msgspec.structs import replace
 
 from conftest import cases
+from constants import numbers_of
 from made import song_of
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.song.at import At
@@ -124,3 +125,8 @@ def test_building_up_goes_in_even_steps() -> None:
     assert [
         built.velocity(index, "left") - plain.velocity(index, "left") for index in range(len(made.slots))
     ] == [-8, -5, -2, 2, 5, 8]
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("song")
+    assert {name: now.get(name) for name in decided} == decided != {}

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.rhythm.events import NoteEvent, PedalEvent
 from yellow_hinge.rhythm.time import TempoMap
 from yellow_hinge.sound.instrument import BASS_CHANNEL, CLICK_CHANNEL, SAMPLE_RATE, BuiltInTone, Frames
@@ -144,3 +145,8 @@ def test_keys_struck_by_hand_sound_beside_what_plays() -> None:
     hand = CHANNELS["right"]
     at = [said.partition(":")[2] for said in instrument.said]
     assert at == [f"{hand}-60", f"{hand}+64v80", f"{hand}-64"]
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("sound")
+    assert {name: now.get(name) for name in decided} == decided != {}

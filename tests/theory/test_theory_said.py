@@ -7,6 +7,7 @@ from collections.abc import Callable
 import pytest
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.coverage import contradictions, identity, identity_when_full, undoubled
 from yellow_hinge.theory.identify import identify, over_every_bass, over_number
@@ -96,3 +97,8 @@ TABLES: dict[str, tuple[Callable[..., str], int]] = {
 @pytest.mark.parametrize(("name", "case", "wanted"), cases("theory", TABLES))
 def test_what_the_tables_say(name: str, case: list[str], wanted: str) -> None:
     assert TABLES[name][0](*case) == wanted
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("theory")
+    assert {name: now.get(name) for name in decided} == decided != {}

@@ -8,6 +8,7 @@ import pytest
 from msgspec.structs import replace
 from pytestqt.qtbot import QtBot
 
+from constants import numbers_of
 from made import song_of
 from yellow_hinge.errors import BadInput, Cancelled, Problem
 from yellow_hinge.motion.explain import Term
@@ -309,3 +310,8 @@ def test_another_take_is_named_where_it_sounds(state: HingesState, library: Libr
     state.take(song, row(song, library))
     assert "take Rich" in state.chosen_place() and not state.can_vary
     assert pretty_signed(-3) == "−3" and pretty_signed(2) == "+2"
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("ui")
+    assert {name: now.get(name) for name in decided} == decided != {}

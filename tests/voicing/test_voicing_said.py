@@ -8,6 +8,7 @@ from typing import Any, get_args
 import pytest
 
 from conftest import cases
+from constants import numbers_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.voicing.filters import kept, read_filters
 from yellow_hinge.voicing.hand_rules import HandRule, Kind, Value, fixed_grip, merged
@@ -95,3 +96,8 @@ def test_what_the_tables_say(name: str, case: list[str], wanted: str) -> None:
 def test_every_kind_of_rule_has_a_row() -> None:
     rows = [case for name, case, _ in cases("voicing", TABLES) if name == "hand_rules"]
     assert {case[1] for case in rows} == set(get_args(Kind))
+
+
+def test_numbers_are_as_they_were_decided() -> None:
+    now, decided = numbers_of("voicing")
+    assert {name: now.get(name) for name in decided} == decided != {}
