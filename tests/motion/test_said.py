@@ -10,7 +10,7 @@ from constants import numbers_of
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.describe import held_row
-from yellow_hinge.motion.figures import Effort, amount_words, effort_words, figures, more_words
+from yellow_hinge.motion.figures import Effort, amount_words, changes_of, effort_words, figures, more_words
 from yellow_hinge.motion.hinge import Held, hinge
 from yellow_hinge.motion.refusal import Refusal
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -120,3 +120,44 @@ def test_an_amount_is_said_in_whole_half_steps(cost: int, said: str) -> None:
 def test_numbers_are_as_they_were_decided() -> None:
     now, decided = numbers_of("motion")
     assert {name: now.get(name) for name in decided} == decided != {}
+
+
+@pytest.mark.parametrize(
+    ("row", "loop", "changes"),
+    [
+        ("", True, []), ("a", False, []), ("a", True, []), ("ab", False, ["ab"]), ("ab", True, ["ab", "ba"]),
+        ("abc", True, ["ab", "bc", "ca"]),
+    ],
+)  # fmt: skip
+def test_a_loop_leads_back_where_there_is_anything_to_lead_to(
+    row: str, loop: bool, changes: list[str]
+) -> None:
+    assert ["".join(pair) for pair in changes_of(row, loop)] == changes
+
+
+@pytest.mark.parametrize(
+    ("school", "symbol", "reach"),
+    [
+        ("solo", "C13#11", "3,3"),
+        ("shapes", "Cm(maj9)", "3,3"),
+        ("spread", "C13", "4,3"),
+        ("sixes", "Cm11", "3,3"),
+    ],
+)
+def test_what_is_proposed_instead_can_be_played(school: str, symbol: str, reach: str) -> None:
+    """Each remedy of a refusal is one: wider hands, more colour, or the school that it names."""
+    chord, chosen = parse_chord(symbol), LIBRARY.schools[school]
+    assert chord is not None
+    left, _, right = reach.partition(",")
+    hands = HandProfile().with_reach(int(left), int(right))
+    wish = Wish(chord, parse_key("C"), chosen, chosen.colour, chosen.bass, hands)
+    asks = Refusal(LIBRARY)
+    assert not asks.playable(wish)
+    remedy = asks.problem(wish, "").remedy
+    if remedy.startswith("take the school"):
+        named = [one for one in LIBRARY.schools.values() if f"take the school {one.name} for it" == remedy]
+        assert [asks.playable(replace(wish, school=one)) for one in named] == [True]
+        before = list(LIBRARY.schools.values())[: list(LIBRARY.schools.values()).index(named[0])]
+        assert not any(asks.playable(replace(wish, school=one)) for one in before)
+    else:
+        assert "would fit with" in remedy or "allow colour" in remedy or remedy == "write a plainer symbol"

@@ -282,3 +282,11 @@ def test_a_strange_key_is_spelled_as_its_chord_is(chord: str, key: int, name: st
     held = row(song, builtin_library()).held[0]
     stroke = Stroke(Fraction(0), Fraction(4), held.voicing.left.keys, held.voicing.right.keys, held, 0)
     assert stroke.name(key) == name
+
+
+def test_after_the_last_stroke_keys_are_held_and_let_go_without_a_verdict() -> None:
+    listener = Listener(ROW[:1], "wait")
+    _feed(listener, "C3 Bb3 Eb4 G4", 0.0, up=False)
+    assert listener.over and listener.stroke is None
+    assert listener.feed(72, 70, 1.0) == [] and 72 in listener.down
+    assert listener.feed(72, 0, 2.0) == [] and listener.down == set(keys("C3 Bb3 Eb4 G4"))

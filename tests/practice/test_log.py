@@ -211,3 +211,13 @@ def test_it_goes_out_as_csv_and_json(tmp_path: Path) -> None:
         and plain[0]["clean"] is True
     )
     assert log_csv([], {}).splitlines()[0].startswith("at,song,title")
+
+
+def test_a_log_that_was_closed_is_opened_again_when_it_is_needed(tmp_path: Path) -> None:
+    log = Log(tmp_path / "log.sqlite")
+    for count in (1, 2):
+        log.add([a_try(count)], [("abc", "Tar Barrel")])
+        log.close()
+        log.close()  # nothing is open any more
+        assert len(log.tries(["abc"])) == count
+    log.close()

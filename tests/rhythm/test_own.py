@@ -73,3 +73,14 @@ def test_rungs_and_strokes_come_and_go() -> None:
 def test_a_stroke_may_be_anywhere(at: Fraction) -> None:
     pattern = Pattern("mine", "Mine", (Stroke(Fraction(1)),))
     assert at in {one.at for one in with_what(pattern, at, "all").strokes}
+
+
+def test_written_out_the_short_form_the_ending_and_the_fill_stay() -> None:
+    """In the counts of the meter: eighths where it counts eighths."""
+    strokes = (Stroke(Fraction(0)), Stroke(Fraction(1), "top", Fraction(1)))
+    full = Pattern("full", "Full", strokes, short=strokes[:1], ending=strokes[1:], fill=strokes)
+    same = written_out(full, Meter(4, 4), "mine", "Mine")
+    assert (same.short, same.ending, same.fill) == (full.short, full.ending, full.fill)
+    eighths = written_out(full, Meter(12, 8), "mine", "Mine")
+    assert (len(eighths.short), len(eighths.ending), len(eighths.fill)) == (1, 1, 2)
+    assert (eighths.ending[0].at, eighths.ending[0].counts) == (2, 2)

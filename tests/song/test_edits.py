@@ -498,3 +498,14 @@ def test_a_chart_without_a_title_is_typed_on() -> None:
     song = choose(song_of("| C | F |"), 0, held(40)).song
     edit = edit_chart(song, parse_chart("title: Rope\n| G | D |"))
     assert edit.label == "Change chart"
+
+
+@pytest.mark.parametrize(("chart", "section", "words"), [
+    ("| C | F |", "", "the song"), ("[Walk] x2\n| C | F |", "Walk", "Walk"),
+])  # fmt: skip
+def test_a_varied_round_is_named(chart: str, section: str, words: str) -> None:
+    edit = vary_with_copy(song_of(f"key: C\n{chart}\n"), section, 1)
+    assert edit.label == f"Vary {words}, round 1"
+    assert edit.song.takes[-1].name == f"{section or 'Song'} 1"
+    routed = vary_round(edit.song, section, 1, None)
+    assert routed.label.endswith(f"in {words}, round 1")

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from yellow_hinge.theory.chord_symbol import parse_chord
+from yellow_hinge.theory.coverage import identity
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.pitch import read_note_name
 from yellow_hinge.theory.tension import FitKind, fit
@@ -86,3 +87,22 @@ def test_the_root_over_a_major_seventh_rubs_without_clashing(note: str, chord: s
     name, symbol = read_note_name(note), parse_chord(chord)
     assert name is not None and symbol is not None
     assert fit(name[0].pitch_class, symbol, parse_key("C")).rubs is rubs
+
+
+@pytest.mark.parametrize(
+    ("symbol", "groups"),
+    [
+        ("C", [{"3"}]), ("Cm7", [{"b3"}, {"b7"}]), ("C13", [{"3"}, {"b7"}, {"13"}]),
+        ("C11", [{"b7"}, {"11"}]),
+        ("C7b5", [{"3"}, {"b7"}, {"b5"}]), ("C6", [{"3"}, {"6"}, {"5"}]), ("C69", [{"3"}, {"9"}, {"6"}]),
+        ("Cadd9", [{"3"}, {"9"}, {"5"}]), ("C7sus4", [{"b7"}, {"11"}]), ("C5", [{"5"}]),
+        ("D//C7", [{"3"}, {"b7"}, {"9"}, {"#11"}, {"13"}]),
+    ],
+)  # fmt: skip
+def test_what_must_sound_of_a_chord(symbol: str, groups: list[set[str]]) -> None:
+    chord = parse_chord(symbol)
+    assert chord is not None
+    found = [set(group) for group in identity(chord, False)]
+    assert sorted(map(sorted, found)) == sorted(map(sorted, groups))
+    rooted = [set(group) for group in identity(chord, True)]
+    assert sorted(map(sorted, rooted)) == sorted(map(sorted, [*groups, {"R"}]))

@@ -275,17 +275,12 @@ def chord_over_chord(chord: ChordSymbol, recipe: Recipe, rooted: bool, loose: bo
         tones = sorted(upper_tones(chord))
         rows = [tuple(labels[one] for one in tones[turn:] + tones[:turn]) for turn in range(len(tones))]
     else:
-        symbol = replace(chord, upper=None)
-        third = symbol.third or next((one for one in ("11", "9") if one in symbol.sus), "")
-        filled = {
-            "R": "R",
-            "3": third,
-            "5": symbol.fifth,
-            "7": symbol.seventh or ("6" if symbol.sixth else ""),
-        }
+        third = chord.third or next((one for one in ("11", "9") if one in chord.sus), "")
+        seventh = chord.seventh or ("6" if chord.sixth else "")
+        filled = {"R": "R", "3": third, "5": chord.fifth, "7": seventh}
         shells = _ROOTED if rooted else (*_ROOTLESS, *_ROOTED)
         rows = [tuple(filled[role] for role in shell) for shell in shells]
-        rows = [row for row in rows if all(row)] or [("R", symbol.fifth or "R")]
+        rows = [row for row in rows if all(row)] or [("R", chord.fifth or "R")]
     limit, found = banned_key if loose else least_key, {}
     for row in rows:
         stack = _stack(tuple((label, 0) for label in row), "close")

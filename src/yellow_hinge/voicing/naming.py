@@ -113,11 +113,9 @@ def classify(
 def _classified(
     keys: tuple[int, ...], side: str, chord: ChordSymbol, key: Key, library: Library
 ) -> HandShape:
-    own = {bass_degree(chord): chord.bass_name.pitch_class}
+    bass = chord.bass_name.pitch_class
     labels = tuple(
-        chord.label_of(k % 12)
-        or next((label for label, pc in own.items() if pc == k % 12), None)
-        or any_label(chord, k % 12)
+        chord.label_of(k % 12) or (bass_degree(chord) if k % 12 == bass else any_label(chord, k % 12))
         for k in keys
     )
     if not keys:
