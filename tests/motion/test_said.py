@@ -10,9 +10,11 @@ from constants import numbers_of
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
 from yellow_hinge.motion.describe import held_row
+from yellow_hinge.motion.explain import explain_voicing
 from yellow_hinge.motion.figures import Effort, amount_words, changes_of, effort_words, figures, more_words
 from yellow_hinge.motion.hinge import Held, hinge
 from yellow_hinge.motion.refusal import Refusal
+from yellow_hinge.motion.weights import weights_of
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.pitch import read_pitch
@@ -161,3 +163,19 @@ def test_what_is_proposed_instead_can_be_played(school: str, symbol: str, reach:
         assert not any(asks.playable(replace(wish, school=one)) for one in before)
     else:
         assert "would fit with" in remedy or "allow colour" in remedy or remedy == "write a plainer symbol"
+
+
+@pytest.mark.parametrize(
+    ("melody", "rubs"),
+    [("C5", 1), ("C4", 1), ("F#4", 0), ("Bb4", 1), ("Eb4", 1), ("D4", 0), ("A4", 1), (None, 0)],
+)
+def test_half_steps_beside_the_sung_tune_are_priced_in_every_octave(melody: str | None, rubs: int) -> None:
+    """B2 and E4 sound under it."""
+    chord, school = parse_chord("E5"), LIBRARY.schools["singer"]
+    assert chord is not None
+    clear_of = None if melody is None else keys(melody)[0]
+    wish = Wish(chord, parse_key("C"), school, 0, school.bass, HandProfile(), clear_of=clear_of)
+    grip = Voicing(HandShape(keys("B2"), ("5",), ""), HandShape(keys("E4 G#4"), ("R", "3"), ""))
+    terms = [one for one in explain_voicing(wish, grip) if one.phrase.startswith("a half step beside")]
+    weight = weights_of(school).melody_rub
+    assert sum(one.cost for one in terms) == rubs * weight

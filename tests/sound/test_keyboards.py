@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from yellow_hinge.sound import keyboards
 from yellow_hinge.sound.keyboards import (
     HeldKeys,
     KeyEvent,
@@ -168,3 +169,40 @@ def test_a_line_that_makes_no_sense_is_said_with_its_number(line: str) -> None:
 def test_up_alone_lets_go_what_is_down_and_nothing_else() -> None:
     rows = list(messages(["down 60 64 67", "up 64", "up", "up"]))
     assert [one.note for one in rows if one.type == "note_off"] == [64, 60, 67]
+
+
+class _Leaves:
+    """A player whose connection breaks."""
+
+    def recv(self, _: int) -> bytes:
+        raise OSError("gone")
+
+
+class _Says:
+    """A player who sends these bytes."""
+
+    def __init__(self, data: bytes) -> None:
+        self.data = data
+
+    def recv(self, _: int) -> bytes:
+        return self.data
+
+
+@pytest.mark.parametrize(
+    ("player", "more", "heard"),
+    [(_Leaves(), False, []), (_Says(b""), False, []), (_Says(bytes((0x90, 60, 80))), True, [Struck(60, 80)]),
+     (_Says(bytes((0x90, 60))), True, [])],
+)  # fmt: skip
+def test_whether_more_may_come(player: object, more: bool, heard: list[KeyEvent]) -> None:
+    came: list[KeyEvent] = []
+    assert keyboards._read(player, mido.Parser(), came.append) == more and came == heard
+
+
+def test_a_keyboard_that_is_stopped_has_no_thread_left() -> None:
+    keyboard = SimulatedKeyboard()
+    keyboard.stop()  # before it began
+    keyboard.start(lambda _: None)
+    thread = keyboard._thread
+    assert thread is not None and thread.is_alive()
+    keyboard.stop()
+    assert keyboard._thread is None and not thread.is_alive()

@@ -7,13 +7,16 @@ import subprocess
 import sys
 import time
 from fractions import Fraction
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.time import TempoMap
+from yellow_hinge.sound import instrument as instrument_module
 from yellow_hinge.sound import output as output_module
+from yellow_hinge.sound import player as player_module
 from yellow_hinge.sound.instrument import (
     SAMPLE_RATE,
     BuiltInTone,
@@ -275,3 +278,44 @@ class Counting:
 def test_without_a_sound_card_the_stand_in_is_taken(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
     assert best_output().name == "silent stand-in"
+
+
+@pytest.mark.parametrize(
+    ("there", "found"),
+    [((), False), (("pulse/native",), True), (("pipewire-0",), True), (("pulse/other",), False)],
+)
+def test_a_sound_server_is_found_where_it_lies(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, there: tuple[str, ...], found: bool
+) -> None:
+    if any(Path("/dev/snd").glob("pcm*p")):
+        pytest.skip("there is a sound card")
+    for name in there:
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        (tmp_path / name).touch()
+    monkeypatch.setenv("XDG_RUNTIME_DIR", str(tmp_path))
+    assert output_module.has_sound_device() == found
+
+
+def test_sound_fonts_are_looked_for_in_order(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Folders that are none, and files of other kinds, do no harm."""
+    first, second = tmp_path / "first", tmp_path / "second"
+    for folder, names in ((first, ("b.sf2", "a.sf3", "c.txt")), (second, ("a.sf2",))):
+        folder.mkdir()
+        for name in names:
+            (folder / name).touch()
+    (tmp_path / "file").touch()
+    folders = (str(first), str(tmp_path / "none"), str(tmp_path / "file"), str(second))
+    monkeypatch.setattr(instrument_module, "FONT_FOLDERS", folders)
+    assert [path.relative_to(tmp_path).as_posix() for path in find_fonts()] == [
+        "first/a.sf3", "first/b.sf2", "second/a.sf2"
+    ]  # fmt: skip
+    assert isinstance(best_instrument(), BuiltInTone)  # none of them is a font
+
+
+@pytest.mark.parametrize(("lap_s", "laps"), [(900.0, 1), (2000.0, 1), (600.0, 2), (601.0, 1), (2.0, 450)])
+def test_laps_are_as_many_as_a_quarter_of_an_hour_holds(lap_s: float, laps: int) -> None:
+    """The nearest number of them, and one at least."""
+    stroke = player_module._Stroke(0, True, 0, 60, 64, 0)
+    lap = round(lap_s * SAMPLE_RATE)
+    rows = player_module._laps([stroke], lap)
+    assert [one.at for one in rows] == [number * lap for number in range(laps)]
