@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from made import song_of
 from yellow_hinge.formats import project_file
+from yellow_hinge.hands.geometry import span_mm
 from yellow_hinge.motion.figures import motion_st
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import (
@@ -33,6 +34,7 @@ from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.takes.desk import TakeDesk, joints, pair_words, pairs, rounds_of, shuffled
 from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.register import mud
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
 LIBRARY = builtin_library()
@@ -211,3 +213,18 @@ def test_a_take_of_another_school_keeps_what_is_locked() -> None:
     made = new_take(locked, "Alone", school="solo", bass="self").song
     assert made.take.name == "Alone" and made.arrangement.school == "solo"
     assert set(made.arrangement.choices) == {locked.slots[2].at}
+
+
+def test_each_grip_of_a_pair_is_measured_by_itself(two: Song) -> None:
+    """The first take has a low close third on C, the other an open one, a ninth wide."""
+    one, other = TakeDesk(LIBRARY).lanes(two)
+    low = Voicing(HandShape((40, 43), ("3", "5"), ""), HandShape((60, 64), ("R", "3"), ""))
+    wide = Voicing(HandShape((48, 62), ("R", "9"), ""), HandShape((67, 76), ("5", "3"), ""))
+    one = replace(one, voicings=(low, *one.voicings[1:]), motion=(5, *one.motion[1:]))
+    other = replace(other, voicings=(wide, *other.voicings[1:]), motion=(9, *other.motion[1:]))
+    row, back = pairs(one, other)[0], pairs(other, one)[0]
+    assert row.grips == (low, wide) and back.grips == (wide, low)
+    assert row.mud == (mud((40, 43, 60, 64)), mud((48, 62, 67, 76))) == back.mud[::-1]
+    assert row.mud[0] > row.mud[1]
+    assert row.stretch_mm == pytest.approx((span_mm(60, 64), span_mm(48, 62))) == back.stretch_mm[::-1]
+    assert row.motion == (5, 9) == back.motion[::-1]
