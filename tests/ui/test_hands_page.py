@@ -14,6 +14,9 @@ from yellow_hinge.ui.pages.hands.view import HandsPage
 from yellow_hinge.ui.window import Window
 
 from .conftest import button, click, pick, settle, show, undo
+from .mouse import drag
+
+K = Qt.Key
 
 
 def play(qtbot: QtBot, view: HandsPage, key: int) -> None:
@@ -53,29 +56,68 @@ def test_arrows_move_no_key_while_something_else_has_the_focus(window: Window, q
 
 def test_notes_register_and_narrow_keys(window: Window, qtbot: QtBot) -> None:
     view, document = show(window, qtbot, HandsPage), window.document
-    spin(qtbot, view, ("right", "most_notes"), 3)
+    pick(qtbot, view.limits.notes["right"], 3)
     settle(window, qtbot)
     assert all(len(held.voicing.right.keys) <= 3 for held in document.row.held)
-    spin(qtbot, view, ("left", "lowest_key"), 36)
+    left = view.limits.registers["left"]
+    drag(left, left.box_of(28).center(), left.box_of(33).center(), left.box_of(36).center())
     settle(window, qtbot)
+    assert document.song.hands.left.lowest_key == 36 and document.song.hands.left.highest_key == 67
     assert all(held.voicing.left.keys[0] >= 36 for held in document.row.held)
-    before = document.song.hands
-    view.limits.spins["left", "lowest_key"].setValue(100)  # above the highest key: not taken
-    assert document.song.hands == before and view.limits.spins["left", "lowest_key"].value() == 36
     pick(qtbot, view.octave, 140.0)
     settle(window, qtbot)
     assert document.song.hands.octave_mm == 140.0
     assert "mm" in view.limits.summaries["left"].text()
 
 
-def spin(qtbot: QtBot, view: HandsPage, which: tuple[str, str], value: int) -> None:
-    """Press Up or Down until a box has a value."""
-    box = view.limits.spins[which]
-    for _ in range(60):
-        if box.value() == value:
-            return
-        qtbot.keyClick(box, Qt.Key.Key_Up if box.value() < value else Qt.Key.Key_Down)
-    raise AssertionError(f"{which} does not reach {value}")
+@pytest.mark.parametrize(
+    ("begin", "end", "register"),
+    [
+        (67, 60, (28, 60)), (50, 45, (28, 45)), (46, 40, (40, 67)), (28, 100, (66, 67)), (67, 21, (28, 29)),
+        (30, 21, (21, 67)), (64, 108, (28, 108)), (28, 28, (28, 67)),
+    ],
+)  # fmt: skip
+def test_the_nearer_end_of_a_register_is_dragged(
+    window: Window, qtbot: QtBot, begin: int, end: int, register: tuple[int, int]
+) -> None:
+    """Not beyond the piano, and not over the other end; each hand by itself."""
+    view, before = show(window, qtbot, HandsPage), window.document.song
+    left = view.limits.registers["left"]
+    drag(left, left.box_of(begin).center(), left.box_of(end).center())
+    hands = window.document.song.hands
+    assert (hands.left.lowest_key, hands.left.highest_key) == register == left.shown
+    assert hands.right == before.hands.right
+    if register == (28, 67):
+        assert window.document.song is before
+    else:
+        undo(window, qtbot)
+        assert window.document.song.hands == before.hands and left.shown == (28, 67)
+
+
+def test_a_register_is_moved_by_keys(window: Window, qtbot: QtBot) -> None:
+    view, before = show(window, qtbot, HandsPage), window.document.song
+    right = view.limits.registers["right"]
+    right.setFocus()
+    assert right.accessibleDescription() == "D3 to E6"
+    for key, words in (
+        (K.Key_Right, "D♯3 to E6"), (K.Key_Right, "E3 to E6"), (K.Key_Left, "D♯3 to E6"),
+        (K.Key_Up, "D3 to E6"),
+        (K.Key_Left, "D3 to D♯6"), (K.Key_Escape, "D3 to E6"), (K.Key_Left, "D3 to D♯6"),
+        (K.Key_Down, "D3 to E6"), (K.Key_Left, "C♯3 to E6"),
+    ):  # fmt: skip
+        qtbot.keyClick(right, key)
+        assert right.accessibleDescription() == words, key
+        assert window.document.song is before
+    qtbot.keyClick(right, K.Key_Return)
+    settle(window, qtbot)
+    assert window.document.song.hands.right.lowest_key == 49
+    qtbot.keyClick(right, K.Key_Return)  # nothing has moved since
+    assert window.document.song.hands.right.lowest_key == 49
+    qtbot.keyClick(right, K.Key_Right)
+    view.octave.setFocus()
+    assert right.shown == (49, 88)  # what was walked to is forgotten
+    qtbot.mouseClick(right, Qt.MouseButton.RightButton, pos=right.box_of(70).center().toPoint())
+    assert window.document.song.hands.right.lowest_key == 49
 
 
 def test_rolled_reach_habits_and_kept_hands(

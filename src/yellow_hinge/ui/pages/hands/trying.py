@@ -100,13 +100,10 @@ class Habits(HandsPart):
         self.change(replace(self.hands, **{field: not getattr(self.hands, field)}), words)
 
     def set_limit(self, side: str, field: str, value: int) -> None:
-        """A limit of one hand; a register that holds no key is not taken."""
+        """A limit of one hand."""
         changes: dict[str, Any] = {field: value}
         hand = replace(hand_of(self.hands, side), **changes)
-        if hand.lowest_key >= hand.highest_key:
-            self.shown.emit()
-        else:
-            self.change(with_hand(self.hands, side, hand), f"Limits of the {side} hand")
+        self.change(with_hand(self.hands, side, hand), f"Limits of the {side} hand")
 
     def set_octave(self, octave_mm: float) -> None:
         """Wider or narrower keys."""

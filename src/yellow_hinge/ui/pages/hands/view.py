@@ -45,7 +45,7 @@ class HandsPage(Page):
     def _build(self) -> None:
         layout = QVBoxLayout(self)
         layout.setContentsMargins(22, 16, 22, 16)
-        layout.setSpacing(12)
+        layout.setSpacing(9)
         layout.addWidget(kit.label("title", "How far do your hands reach with ease?", wraps=False))
         layout.addLayout(self._build_sides())
         self.instruction = kit.label()
@@ -54,8 +54,7 @@ class HandsPage(Page):
         for widget in (self.instruction, self.keyboard, self.limits):
             layout.addWidget(widget)
         layout.addLayout(self._build_habits())
-        for words in CAUTIONS:
-            layout.addWidget(kit.label("quiet", words))
+        layout.addWidget(kit.label("quiet", " ".join(CAUTIONS)))
         layout.addStretch(1)
 
     def _build_sides(self) -> QHBoxLayout:
