@@ -166,7 +166,7 @@ def struck(window: Window) -> list[int]:
 
 def test_a_key_sounds_when_one_comes_to_it(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
-    qtbot.waitUntil(lambda: bool(view.state.found), timeout=60_000)
+    qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)
     keys = struck(window)
     press(window, qtbot, K.Key_Down)
     song = view.state.here()
