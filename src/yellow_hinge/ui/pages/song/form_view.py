@@ -17,7 +17,7 @@ from yellow_hinge.theory.pretty import pretty_accidentals
 from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.pages.song.form_state import FormBar, FormLine, form_lines
-from yellow_hinge.ui.theme import color, drawn_fitting_font, drawn_font, scaled, text_scale
+from yellow_hinge.ui.theme import color, cut, drawn_fitting_font, drawn_font, scaled, text_scale
 
 _RIBBON, _HEADING, _GAP, _CHANGE, _WORDS = 46, 24, 12, 15, 16
 _LEAST_CHORD = 46
@@ -333,7 +333,7 @@ class FormView(Painted):
     def _paint_words(self, painter: QPainter, box: QRectF, words: str) -> None:
         painter.setPen(color("ink"))
         painter.setFont(drawn_fitting_font(words, 0.85, box.width(), bold=False))
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, cut(painter, words, box.width()))
 
     def _paint_chord(self, painter: QPainter, box: QRectF, chord: ChordSymbol | None, key: Key) -> None:
         symbol = pretty_symbol(chord)
