@@ -90,9 +90,11 @@ def test_what_was_walked_to_is_forgotten_where_one_leaves(song_page: SongPage, q
     qtbot.waitUntil(lambda: colour.toolTip().startswith("Colour"))
 
 
-def test_escape_calls_a_press_off(window: Window, song_page: SongPage, qtbot: QtBot) -> None:
+@pytest.mark.parametrize("moved", [True, False])
+def test_escape_calls_a_press_off(window: Window, song_page: SongPage, qtbot: QtBot, moved: bool) -> None:
     bass = song_page.decisions.bass
-    QTest.mouseMove(bass, at(bass, 1))
+    if moved:
+        QTest.mouseMove(bass, at(bass, 1))
     QTest.mousePress(bass, LEFT, NONE, at(bass, 1))
     qtbot.keyClick(bass, K.Key_Escape)
     QTest.mouseRelease(bass, LEFT, NONE, at(bass, 1))

@@ -117,7 +117,7 @@ class DrawnChoice(Painted):
             self._walk_to(0 if key == Qt.Key.Key_Home else last)
         elif key in _TAKES:
             self._take(at)
-        elif key == Qt.Key.Key_Escape and self._walked is not None:
+        elif key == Qt.Key.Key_Escape and (self._pressed or self._walked is not None):
             self._pressed = False
             self._walk_to(None)
         else:
