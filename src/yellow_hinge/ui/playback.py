@@ -302,7 +302,8 @@ class Playback(QObject):
     def _look(self) -> None:
         assert self._player is not None
         if self._player.playing:
-            self.moved.emit(self._player.slot)
+            if self._player.slot >= 0:  # while it counts in, no chord sounds yet, and it is not silent
+                self.moved.emit(self._player.slot)
             self.placed.emit(self._player.quarters)
         elif self._worker.running:  # the next is on its way
             self._timer.stop()

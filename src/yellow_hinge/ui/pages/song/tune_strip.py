@@ -34,8 +34,9 @@ LENGTHS = (
     (Fraction(1, 4), "sixteenth"),
 )
 _QUARTER, _EIGHTH = 3, 4
-#: What is struck is heard so much later, and played to what is heard, seconds (the output's buffer).
-_HEARD_AFTER_S = 0.06
+#: What is struck is heard so much later, and played to what is heard, seconds: what the output keeps ready
+#: where the machine keeps up (:attr:`sound.output.Output.ahead_s`).
+_HEARD_AFTER_S = 0.016
 
 
 class TuneStrip(QWidget):
