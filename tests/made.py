@@ -15,11 +15,12 @@ from yellow_hinge.rhythm.patterns import HANDS, Pattern, Stroke
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.arrangement import Arrangement, Ask, Choice, Taste
 from yellow_hinge.song.at import At
-from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Syllable, Words, struck
+from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Syllable, Words
 from yellow_hinge.song.edits import with_voicings
 from yellow_hinge.song.groove import Groove, RiffNote, Texture
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take
 from yellow_hinge.song.walk import perform
+from yellow_hinge.song.words import struck_at, without_empty
 from yellow_hinge.tasks.takes.arc import levels_of
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, parse_key
@@ -173,11 +174,18 @@ _TEXTS = st.text(alphabet="abé'#:.-_|\\", min_size=1, max_size=4)
 
 @st.composite
 def words(draw: st.DrawFn, most: int) -> Words:
-    """Syllables for at most so many notes."""
-    count = draw(st.integers(0, most))
-    sung = [Syllable(draw(_TEXTS), joined=draw(st.booleans())) for _ in range(count)]
-    holds = draw(st.booleans())
-    return (*sung, Syllable(held=True)) if sung and holds else tuple(sung)
+    """Syllables for at most so many notes, held over some of them."""
+    row = [
+        Syllable(held=True)
+        if draw(st.integers(0, 4)) == 0
+        else Syllable(draw(_TEXTS), joined=draw(st.booleans()))
+        for _ in range(draw(st.integers(0, most)))
+    ]
+    row = [
+        replace(one, joined=False) if after.held else one
+        for one, after in zip(row, [*row[1:], Syllable("x")], strict=False)
+    ]
+    return tuple(row) if any(not one.held for one in row) else ()
 
 
 @st.composite
@@ -194,11 +202,17 @@ def bars(draw: st.DrawFn, now: Bar) -> Bar:
         ChordAt(parse_chord(draw(st.sampled_from(_SYMBOLS))), beats) for beats in draw(_shared(total, 3))
     )
     melody = draw(tunes(total)) if draw(st.booleans()) else ()
-    most = struck(melody) if melody else len(chords)
-    rows = [draw(words(most)) for _ in range(draw(st.integers(0, 2)))]
-    while rows and not rows[-1]:
-        rows.pop()
-    return replace(bar, chords=chords, melody=melody, words=tuple(rows))
+    most = len(struck_at(melody, joined=False)) if melody else len(chords)
+    rows = [draw(words(most)) for _ in range(draw(st.integers(0, 3)))]
+    if not melody:
+        rows = [_no_hold_at_the_end(row) for row in rows]
+    return replace(bar, chords=chords, melody=melody, words=without_empty(rows))
+
+
+def _no_hold_at_the_end(row: Words) -> Words:
+    while row and row[-1].held:
+        row = row[:-1]
+    return row
 
 
 @st.composite
@@ -227,10 +241,11 @@ def charts(draw: st.DrawFn) -> Chart:
         sections.append(Section(name, body, draw(st.integers(1, 3)), ends))
     pickup = draw(st.sampled_from((Fraction(0), Fraction(1), Fraction(3, 2))))
     notes = draw(tunes(pickup)) if pickup and draw(st.booleans()) else ()
-    sung = [draw(words(struck(notes))) for _ in range(draw(st.integers(0, 2)))] if struck(notes) else []
+    most = len(struck_at(notes, joined=False))
+    sung = without_empty([draw(words(most)) for _ in range(draw(st.integers(0, 3)))])
     return Chart(
         draw(st.sampled_from(("", "Tin Lantern", "x: y"))), draw(st.sampled_from(("", "A. Maker"))),
-        start.key, start.meter, start.tempo, pickup, notes, tuple(filter(None, sung)), tuple(sections),
+        start.key, start.meter, start.tempo, pickup, notes, sung, tuple(sections),
         tuple(draw(st.lists(st.sampled_from(names), max_size=4))),
     )  # fmt: skip
 

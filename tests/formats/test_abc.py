@@ -91,7 +91,7 @@ def test_a_pickup_and_changes_within_the_tune() -> None:
 
 
 def test_what_is_not_taken_over_is_said() -> None:
-    body = '"Dodd"d8 | "G"g8 |\nV:2\nc8 | c8 |\n\nX:2\nT:Other\nK:C\nc8|\n'
+    body = '"D9dd"d8 | "G"g8 |\nV:2\nc8 | c8 |\n\nX:2\nT:Other\nK:C\nc8|\n'
     imported = abc_in.read((HEAD + "V:1\n" + body).encode(), "t.abc")
     words = " ".join(str(one) for one in imported.problems)
     assert "t.abc, line 8, column 2" in words and "another voice" in words and "more tunes" in words
@@ -129,11 +129,12 @@ def test_another_reader_reads_what_we_write() -> None:
     from music21 import converter, harmony, stream
 
     chart = parse_chart(
-        "title: Weir\nkey: D\nmeter: 3/4\n[A] x2\n| D | G:2 A7:1 |\n"
-        "melody: | D5:1 F#5:1 A5:1 | B5:3/2 A5:1/2 C#5:1 |\n"
+        "title: Weir\nkey: D\nmeter: 3/4\n[A] x2\n| D | G:2 A7:1 |1. D | A |2. D | D |\n"
+        "melody: | D5:1 F#5:1 A5:1 | B5:3/2 A5:1/2 C#5:1 | D5:1/3 E5:1/3 F#5:1/3 D5:2 | E5:3 | D5:3 | A4:3\n"
     )
     found = converter.parse(abc_out.write(chart).decode(), format="abc")
     assert isinstance(found, stream.Score)
+    found = found.parts[0].expandRepeats()
     notes = [one for one in found.flatten().notes if not isinstance(one, harmony.Harmony)]
     assert [pitch.midi for one in notes for pitch in one.pitches] == [pitch.key for _, _, pitch in chart.tune]
     assert [float(one.quarterLength) for one in notes] == [float(length) for _, length, _ in chart.tune]

@@ -86,13 +86,51 @@ def test_reads_all_that_a_chart_can_say() -> None:
     assert tune[:4] == [(-1, 1, "E4"), (0, 2, "C#5"), (2, 1, "B4"), (3, 6, "E5")]  # tied over the bar line
     verse = chart.sections[0]
     assert verse.bars[0].words[1] == (Syllable("Sec-o", joined=True), Syllable("nd"))
-    assert verse.bars[1].words == ((Syllable("light"), Syllable(held=True)), (Syllable("round-about"),))
+    assert verse.bars[1].words == ((Syllable("light"),), (Syllable("round-about"),))
     assert chart.pickup_words == ((Syllable("The"),),)
 
 
-def test_a_syllable_may_be_held_over_a_tie_and_to_the_end_of_its_note() -> None:
-    chart = parse_chart("| C |\nmelody: C5:1~ C5:1 D5:2\nlyrics: full _ of _\n")
-    assert [one.text or "_" for one in chart.sections[0].bars[0].words[0]] == ["full", "_", "of", "_"]
+@pytest.mark.parametrize(
+    ("below", "wanted"),
+    [
+        (
+            "melody: C5:1~ C5:1 D5:2\nlyrics: full _ of _",
+            "full of",
+        ),  # a sign for the tied note, one past the end
+        ("melody: C5:1~ C5:1 D5:2\nlyrics: full of", "full of"),
+        ("melody: C5:1~ C5:1 D5:2\nlyrics: full _", "full _"),  # D holds it
+        ("melody: C5:1~ C5:1 D5:1 E5:1\nlyrics: full _ of", "full _ of"),  # as many as notes are struck
+        ("melody: C5:1 C5:1 D5:2\nlyrics: _ _ of", "_ _ of"),
+        ("melody: C5:1 C5:1 D5:2\nlyrics: a _ _ _ _", "a _ _"),
+        ("lyrics: one two three", "one\u00a0two\u00a0three"),  # without a tune several words to a chord
+        ("lyrics: un-bro-ken line", "unbroken\u00a0line"),
+    ],
+)
+def test_a_syllable_stands_under_a_note_that_is_struck(below: str, wanted: str) -> None:
+    chart = parse_chart(f"| C |\n{below}\n")
+    assert " ".join(one.text or "_" for one in chart.sections[0].bars[0].words[0]) == wanted
+
+
+def test_words_without_a_tune_are_shared_by_the_length_of_chords() -> None:
+    row = parse_chart("| C:3 G:1 |\nlyrics: one two three four five\n").sections[0].bars[0].words[0]
+    assert [one.text for one in row] == ["one\u00a0two\u00a0three\u00a0four", "five"]
+
+
+def test_a_tie_into_a_bar_takes_no_syllable() -> None:
+    text = "| C | G |\nmelody: C5:4~ | C5:2 D5:2\nlyrics: a | {}\n"
+    assert parse_chart(text.format("b")).sections[0].bars[1].words == ((Syllable("b"),),)
+    assert parse_chart(text.format("_ b")).sections[0].bars[1].words == ((Syllable("b"),),)
+    with pytest.raises(BadInput) as caught:
+        parse_chart(text.format("b c"))
+    assert "2 syllables for 1 notes" in str(caught.value)
+
+
+def test_an_empty_verse_keeps_its_place() -> None:
+    text = "pickup: 1\nmelody: A4:1\nlyrics:\nlyrics: oh\n| C |\nmelody: C5:4\nlyrics:\nlyrics: la\n"
+    chart = parse_chart(text)
+    assert chart.pickup_words == ((), (Syllable("oh"),)) == (*chart.pickup_words,)
+    assert chart.sections[0].bars[0].words == ((), (Syllable("la"),))
+    assert parse_chart(write(chart).decode()).pickup_words == chart.pickup_words
 
 
 def test_endings_are_taken_in_turn() -> None:
@@ -171,7 +209,6 @@ def test_relative_numbers() -> None:
         ("| C | D |\nmelody: C5:4~ | D5:4", 2, 9, "another pitch"),
         ("| C |\nmelody: C5:1~ D5:3", 2, 9, "another pitch"),
         ("| C |\nmelody: r:1~ D5:3", 2, 9, "a rest cannot be tied"),
-        ("| C |\nlyrics: a b", 2, 9, "2 syllables for 1 chords"),
         ("| C |\nmelody: C5:1~ C5:3\nlyrics: a b", 3, 9, "2 syllables for 1 notes"),
         ("| C |\nlyrics: a | b", 2, 13, "more bars"),
         ("lyrics: a\n| C |", 1, 1, "no bars above"),

@@ -9,11 +9,10 @@ from yellow_hinge.cli import BAD_INPUT
 from yellow_hinge.cli.library import own_library
 from yellow_hinge.cli.reading import progress_of, read_song
 from yellow_hinge.cli.streams import out, print_json, read_input
-from yellow_hinge.formats.chart_text import MAX_BYTES
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.tasks.files.check_file import check_data, check_file, check_report
 from yellow_hinge.tasks.files.formats import VOICED_SUFFIXES
-from yellow_hinge.tasks.files.opening import save_song
+from yellow_hinge.tasks.files.opening import MAX_BYTES, save_song
 from yellow_hinge.tasks.song.voice_song import voice_song
 
 

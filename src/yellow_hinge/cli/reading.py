@@ -9,13 +9,13 @@ from pathlib import Path
 
 from yellow_hinge.cli.streams import read_input, say
 from yellow_hinge.errors import Problem
-from yellow_hinge.formats.chart_text import MAX_BYTES, decode, parse_chart
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.styles import style_of
 from yellow_hinge.song.edits import change_hands, settle
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
-from yellow_hinge.tasks.files.opening import open_song
+from yellow_hinge.tasks.files.formats import decode
+from yellow_hinge.tasks.files.opening import MAX_BYTES, open_song
 from yellow_hinge.tasks.keys.moved import to_key
 from yellow_hinge.tasks.settings.own_styles import every_style
 from yellow_hinge.theory.keys import parse_key
@@ -44,9 +44,8 @@ def in_style(song: Song, style: str | None) -> Song:
 
 def read_song(name: str) -> Song:
     """The song of a file; what is to be said of it is said."""
-    if name == "-":
-        return Song(parse_chart(decode(read_input(MAX_BYTES), "standard input")))
-    opened = open_song(Path(name))
+    typed = name == "-"
+    opened = decode(read_input(MAX_BYTES), "", "standard input") if typed else open_song(Path(name))
     for problem in opened.problems:
         say(problem)
     return opened.song

@@ -7,22 +7,31 @@ A hand reader: the libraries that read it lose the place of a mistake, and most 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
 from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.abc_words import FIELD, NOTHING, Now, joined, read_length, syllables
+from yellow_hinge.formats.abc_words import FIELD, NOTHING, Now, Piece, joined, leads_on, pieces, read_length
 from yellow_hinge.formats.chart_text import cleaned, decode
-from yellow_hinge.formats.form_in import MOST_TIMES, Signs
+from yellow_hinge.formats.form_in import MOST_TIMES, Signs, played_order
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Lyric, Measure, Sung
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
+from yellow_hinge.song.chart import move_between
+from yellow_hinge.song.words import WITHIN
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, Key, plainest_key
-from yellow_hinge.theory.pitch import MIDI_KEYS, STEP_SEMITONES, NoteName, Pitch, read_note_name
+from yellow_hinge.theory.pitch import (
+    MIDI_KEYS,
+    STEP_SEMITONES,
+    NoteName,
+    Pitch,
+    pitch_for_key,
+    read_note_name,
+)
 
 MAX_BYTES = 1_000_000
 _MOST_BEATS = 24
@@ -44,16 +53,25 @@ _MODES = {
 }
 _ACCIDENTALS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _NOTE = re.compile(r"(\^\^|\^|__|_|=)?([A-Ga-g])([,']*)")
-_BAR = re.compile(r"(:*)(\|[\|\]]?|\[\||\|\])(:*)|::+")
+_BAR = re.compile(r"(:*)(\.?\|[\|\]]*|\[\|+\]?)(:*)|::+")
 _ENDING = re.compile(r"\[?([0-9]+(?:[,-][0-9]+)*)")
-_TUPLET = re.compile(r"\(([2-9])(?::([0-9]?))?(?::([0-9]?))?")
+_TUPLET = re.compile(r"\(([2-9])(?::([0-9]?))?(?::([0-9]{0,2}))?")
+_INLINE = re.compile(r"\[([A-Za-z]):([^\]]*)\]")
+#: What a key's line says beside the key: accidentals of its own, and how far it sounds from what is written.
+_OWN_ACCIDENTAL = re.compile(r"(?<![\w^_=])(\^\^|\^|__|_|=)([a-gA-G])(?![\w])")
+_OCTAVE, _TRANSPOSE = re.compile(r"octave=(-?[0-9]{1,2})"), re.compile(r"(?:transpose|\bt)=(-?[0-9]{1,2})")
+_PLAYED = re.compile(r"\(|\)|[A-Za-z]|[0-9]{1,2}")
 _TIME_OF = {2: 3, 3: 2, 4: 3, 6: 2, 8: 3}
 #: What quoted words say of the form, as decorations.
 _SAID = (
     (re.compile(r"d\.? ?c\b|da capo", re.I), "D.C."), (re.compile(r"d\.? ?s\b|dal segno", re.I), "D.S."),
     (re.compile(r"fine\b", re.I), "fine"), (re.compile(r"segno\b", re.I), "segno"),
+    (re.compile(r"to coda\b", re.I), "dacoda"), (re.compile(r"coda\b", re.I), "coda"),
 )  # fmt: skip
-_CHORD_LETTERS = tuple("ABCDEFGN")
+#: What is meant as a chord even where it cannot be read as one; other words in quotes are text.
+_MEANT_AS_CHORD = re.compile(r"[A-G][#b\u266d\u266f]?(?=\S*[0-9/+\u00b0\u00f8])\S{1,12}|N\.?C\.?", re.I)
+_SMALL_CHORD = re.compile(r"[a-g][#b]?(?:m|min|maj|dim|aug|sus)?[0-9]{0,2}(?:/[a-g][#b]?)?")
+_BELOW = re.compile(r"_([0-9]):(.*)")
 #: Letters that stand for a player's own signs, of which none changes a note.
 _OWN_SIGNS = "HIJKLMNOPQRSTUVWhijklmnopqrstuvw"
 _MOST_ODD = 20
@@ -78,21 +96,28 @@ class _Reader(LeadSheet):
         self._verse = 0
         self._voice: str | None = None
         self._reads_voice = True
+        self._verses_go_on = False
+        self._over: tuple[list[Sung], Fraction] | None = None  # what an overlay is laid over
+        self._play = ""  # the order of the parts, by their letters
+        self._has_dacoda = "!dacoda!" in text
+        self._waiting: list[Lyric] = []  # words below a rest that comes
+        self._line_from = 0
+        self._sung_to = (0, 0)
 
     def run(self, chords: bool = False) -> Imported:
         body = False
         for number, line in enumerate(self._lines, 1):
-            if line == NOTHING or line.startswith("%"):
+            if line == NOTHING:
                 continue
-            plain = line.split("%", 1)[0].rstrip()
-            if not plain.strip():
+            plain = line.rstrip()
+            if not plain.strip() or (plain.startswith("X:") and body and self._has_music):
                 if body and self._has_music:
-                    if any(FIELD.match(one) and one.startswith("X:") for one in self._lines[number:]):
+                    if any(one.startswith("X:") for one in self._lines[number - 1 :]):
                         self.remark("1", "more tunes follow in the file", "open them from files of their own")
                     break
                 continue
             match = FIELD.fullmatch(plain.strip())
-            if match and (match[1] in "ABCDFGHIKLMNOPQRrSsTUVWwXZmu+"):
+            if match and len(match[1]) == 1 and match[1] in "ABCDFGHIKLMNOPQRrSsTUVWwXZmu+":
                 body = self._field(match[1], match[2].strip(), number, body) or body
             elif body:
                 self._music(plain, number)
@@ -128,12 +153,21 @@ class _Reader(LeadSheet):
             state.unit = length
         elif name == "Q":
             self._take_tempo(value)
-        elif name == "P" and body and value:
-            self._signs.mark = self._signs.mark or value
+        elif name == "P" and value:
+            if body:
+                self._signs.mark = self._signs.mark or value
+            else:
+                self._play = value
         elif name == "V":
-            self._take_voice(value)
+            if body:
+                self._take_voice(value)
         elif name == "w" and self._reads_voice:
             self._words(value)
+        elif name == "+" and self._reads_voice and self._verse:
+            self._verses_go_on = True
+            self._words(value)
+        elif name == "W" and value:
+            self.remark("1", "words stand below the tune", "they belong to no notes and are left out")
         elif name == "K":
             self._take_key(value, line)
             return True
@@ -141,11 +175,23 @@ class _Reader(LeadSheet):
 
     def _take_voice(self, value: str) -> None:
         voice = (value.split() or [""])[0]
+        if self._voice is None and (self._has_music or self._at):
+            self._voice = ""  # music before any voice is named
         if self._voice is None:
             self._voice = voice
         elif voice != self._voice:
             self.remark("1", f"another voice, {voice}", "the first one is read")
         self._reads_voice = voice == self._voice
+        if self._reads_voice:
+            self._take_sounding(value)
+
+    def _take_sounding(self, value: str) -> None:
+        """How far what is written lies from what sounds."""
+        octave, transpose = _OCTAVE.search(value), _TRANSPOSE.search(value)
+        if octave:
+            self._now.octaves = max(-4, min(4, int(octave[1])))
+        if transpose:
+            self._now.moved = max(-36, min(36, int(transpose[1])))
 
     def _take_meter(self, value: str, line: int) -> None:
         words = {"C": "4/4", "C|": "2/2"}.get(value, value.strip("()"))
@@ -163,25 +209,37 @@ class _Reader(LeadSheet):
             self._measure.meter = self._now.meter
 
     def _take_tempo(self, value: str) -> None:
-        match = re.search(r"(?:([0-9]+/[0-9]+)\s*=\s*)?([0-9]{1,4})\s*$", value.replace('"', " ").strip())
+        plain = re.sub(r'"[^"]*"', " ", value)
+        match = re.search(r"((?:[0-9]+/[0-9]+\s*)+)=\s*([0-9]{1,4})", plain)
+        match = match or re.fullmatch(r"\s*(C[0-9]*\s*=\s*)?([0-9]{1,4})\s*", plain)
         if match is None:
             return
-        unit = strict.length(match[1]) if match[1] else self._now.length / 4
+        units = [strict.length(word) for word in re.findall(r"[0-9]+/[0-9]+", match[1] or "")]
+        unit = sum((one for one in units if one), Fraction(0)) if units else self._now.length / 4
         if unit:
             self._now.tempo = int(match[2]) * unit * 4
             if not self._at:
                 self._measure.tempo = self._now.tempo
 
     def _take_key(self, value: str, line: int) -> None:
+        self._take_sounding(value)
+        signs = {
+            _STEPS.index(letter.upper()): _ACCIDENTALS[sign]
+            for sign, letter in _OWN_ACCIDENTAL.findall(value)
+        }
         word = value.split(maxsplit=1)[0] if value.split() else "none"
-        if word in ("none", "HP", "Hp"):
-            self._now.key, self._now.sharps = Key(NoteName(0)), 0
+        if "=" in word or word in ("treble", "bass", "alto", "tenor", "perc"):
+            return  # a clef alone changes no key
+        if word in ("none", "HP", "Hp") or _OWN_ACCIDENTAL.match(word):
+            self._now.key, self._now.sharps, self._now.signs = Key(NoteName(0)), 0, signs
+            self._hold_key()
             return
         note = read_note_name(word)
         if note is None:
             raise self._wrong(line, 0, f"K:{value} is no key", "write K:G or K:Am")
-        rest = (word[note[1] :] + "".join(value.split()[1:2])).lower()
+        rest = (word[note[1] :] or "".join(value.split()[1:2])).lower()
         mode = "m" if rest in ("m", "min", "minor") else rest[:3]
+        explicit = mode == "exp"
         if mode not in _MODES:
             mode = ""
         tonic = note[0]
@@ -192,19 +250,34 @@ class _Reader(LeadSheet):
         major = next((key for key in spelled if (key.tonic.step - tonic.step) % 7 == letters), major)
         minor = mode in ("m", "min", "aeo")
         own = Key(tonic, True) if minor else Key(tonic) if _MODES[mode] == 0 else major
-        self._now.sharps = major.fifths
+        self._now.sharps, self._now.signs = 0 if explicit else major.fifths, signs
         self._now.key = own if own in ALL_KEYS else plainest_key(own.tonic.pitch_class, own.minor)
+        self._hold_key()
+
+    def _hold_key(self) -> None:
         if not self._at:
-            self._measure.key = self._now.key
+            self._measure.key = self._sounding_key
+
+    @property
+    def _sounding_key(self) -> Key:
+        key = self._now.key
+        return (
+            plainest_key(key.tonic.pitch_class + self._now.moved, key.minor) if self._now.moved % 12 else key
+        )
 
     # --- music ---
 
     def _music(self, line: str, number: int) -> None:
         if not self._reads_voice:
             return
-        self._line_notes, self._verse = [], 0
+        self._line_notes, self._verse, self._line_from = [], 0, len(self.measures)
         index = 0
         while index < len(line):
+            if not self._reads_voice:  # another voice within the line
+                following = next((m for m in _INLINE.finditer(line, index) if m[1] == "V"), None)
+                if following is None:
+                    return
+                index = following.start()
             index = self._token(line, index, number)
 
     def _token(self, line: str, index: int, number: int) -> int:
@@ -225,7 +298,7 @@ class _Reader(LeadSheet):
             return self._bar_line(line, bar)
         if sign == "[" and _ENDING.match(line, index) and not line.startswith("[K", index):
             return self._ending(line, index)
-        inline = re.compile(r"\[([A-Za-z]):([^\]]*)\]").match(line, index)
+        inline = _INLINE.match(line, index)
         if inline:
             self._field(inline[1], inline[2].strip(), number, True)
             return inline.end()
@@ -253,6 +326,11 @@ class _Reader(LeadSheet):
             return tuplet.end()
         if sign in "<>":
             return self._broken(line, index)
+        if sign == "&":
+            return self._overlay(index)
+        if sign == "-" and self._row and self._row[-1].pitch is not None:
+            self._row[-1] = replace(self._row[-1], tied=True)
+            return index + 1
         if _NOTE.match(line, index):
             pitch, end = self._pitch(line, index)
             return self._put(pitch, line, end)
@@ -269,31 +347,52 @@ class _Reader(LeadSheet):
             raise self._wrong(number, index, 'words without an end: " is missing', 'write " behind them')
         text = line[index + 1 : end].strip()
         sign = next((sign for pattern, sign in _SAID if pattern.match(text.lstrip("^_<>@"))), None)
+        below = _BELOW.fullmatch(text)
         if sign is not None:
             self._decoration(sign)
-        elif text[:1] in _CHORD_LETTERS or text.startswith("("):
-            self._measure.chords.append((self._at, self._chord(text, number, index)))
+        elif below:
+            self._below(int(below[1]), below[2])
+        elif text and text[0] not in "^_<>@":
+            for plain in re.split(r";|\\n|\n", text):
+                if self._named(plain.strip(), number, index):
+                    break
         return end + 1  # everything else is a remark for the eye
 
-    def _chord(self, text: str, line: int, column: int) -> ChordSymbol | None:
-        plain = text.split("\\n", maxsplit=1)[0].strip()
-        plain = plain[1:-1] if plain.startswith("(") and plain.endswith(")") else plain
+    def _named(self, text: str, line: int, column: int) -> bool:
+        """Take a chord; False for what is a word."""
+        plain = text[1:-1].strip() if text.startswith("(") and text.endswith(")") else text
+        if _SMALL_CHORD.fullmatch(plain):
+            plain = plain[0].upper() + plain[1:]
+        plain = re.sub(r"/([a-g])(?=[#b\u266d\u266f]?$)", lambda match: f"/{match[1].upper()}", plain)
+        chord: ChordSymbol | None = None
         try:
-            return parse_chord(plain)
+            chord = parse_chord(plain)
         except BadInput as error:
-            what = error.problems[0].what
+            if not _MEANT_AS_CHORD.fullmatch(plain):
+                return False
             where = f"{self.place}, line {line}, column {column + 2}"
-            self.problems.append(
-                Problem(where, what, "no chord is taken; write it in the chart", line, column + 2)
-            )
-            return None
+            remedy = "no chord is taken; write it in the chart"
+            self.problems.append(Problem(where, error.problems[0].what, remedy, line, column + 2))
+        if chord is not None and self._now.moved % 12:
+            chord = move_between(self._now.key, self._sounding_key).chord(chord)
+        self._measure.chords.append((self._at, chord))
+        return True
+
+    def _below(self, verse: int, text: str) -> None:
+        """Words below a rest: a bar without a tune has them under its chords."""
+        text = text.strip().replace("\\%", "%")
+        joined = text.endswith("-")
+        plain = text[:-1] if text.endswith(("-", "\\")) else text
+        self._waiting.append(Lyric(verse, plain.replace(" ", WITHIN), joined, held=False))
 
     def _decoration(self, word: str) -> None:
         signs = self._signs
         if word == "segno":
             signs.segno = True
+        elif word == "dacoda":
+            signs.to_coda = Fraction(0) if not self._at else Fraction(1)
         elif word == "coda":
-            if any(sign.jump for sign in self.signs):
+            if self._has_dacoda or any(sign.jump for sign in self.signs):
                 signs.coda = True
             else:
                 signs.to_coda = Fraction(0) if not self._at else Fraction(1)
@@ -307,6 +406,7 @@ class _Reader(LeadSheet):
     # --- bars ---
 
     def _bar_line(self, line: str, match: re.Match[str]) -> int:
+        self._laid_over()
         text = match[0]
         before = len(text) - len(text.lstrip(":"))
         behind = len(text) - len(text.rstrip(":"))
@@ -314,6 +414,7 @@ class _Reader(LeadSheet):
             before, behind = 1, 1
         if self._at or self._row or self._measure.chords:
             self._signs.ends = min(MOST_TIMES, before + 1) if before else 0
+            self._signs.closes = text.strip(".:") not in ("|", "")
             self._end_measure()
         elif before and self.signs:
             self.signs[-1].ends = min(MOST_TIMES, before + 1)
@@ -350,7 +451,7 @@ class _Reader(LeadSheet):
         self.tune.append(self._row)
         state = self._now
         number = str(len(self.measures) + 1)
-        self._measure = Measure(number, False, meter=state.meter, key=state.key, tempo=None)
+        self._measure = Measure(number, False, meter=state.meter, key=self._sounding_key, tempo=None)
         self._signs, self._row, self._at = Signs(), [], Fraction(0)
         state.alters.clear()
 
@@ -367,27 +468,55 @@ class _Reader(LeadSheet):
         if match[1]:
             self._now.alters[place] = _ACCIDENTALS[match[1]]
         alter = self._now.alters.get(place, self._signature(step))
-        key = 12 * (octave + 1) + STEP_SEMITONES[step] + alter
+        key = 12 * (octave + 1 + self._now.octaves) + STEP_SEMITONES[step] + alter + self._now.moved
         if key not in MIDI_KEYS:
             self.remark(self._measure.number, "a note beyond the keyboard", "it is left out")
             return None, match.end()
+        if self._now.moved % 12:
+            return pitch_for_key(key, self._sounding_key.prefers_flats), match.end()
         return Pitch(key, NoteName(step, alter)), match.end()
 
     def _signature(self, step: int) -> int:
         sharps = self._now.sharps
+        if step in self._now.signs:
+            return self._now.signs[step]
         if sharps > 0:
             return int(step in _SHARPS[:sharps])
         return -int(step in tuple(reversed(_SHARPS))[: -sharps or None]) if sharps < 0 else 0
 
-    def _put(self, pitch: Pitch | None, line: str, index: int, inner: Fraction = Fraction(1)) -> int:
+    def _overlay(self, index: int) -> int:
+        """What is laid over the bar from its beginning: another voice, which is left out."""
+        if self._over is None:
+            self._over = (self._row, self._at)
+            self.remark(self._measure.number, "a voice laid over the tune", "the first one is read")
+        self._row, self._at = [], Fraction(0)
+        return index + 1
+
+    def _laid_over(self) -> None:
+        if self._over is not None:
+            (self._row, self._at), self._over = self._over, None
+
+    def _put(
+        self, pitch: Pitch | None, line: str, index: int, inner: Fraction = Fraction(1), tied: bool = False
+    ) -> int:
         """A note with the length behind it."""
         length, index = read_length(line, index)
         length *= inner * self._now.length * self._factor()
-        tied = line[index : index + 1] == "-"
+        while (
+            line[index : index + 1] in (" ", ")")
+            and line[index:].lstrip(" )")[:1] == "-"
+            and self._over is None
+        ):
+            index += 1
+        behind = line[index : index + 1] == "-"
+        if self._over is not None:
+            self._at += length
+            return index + behind
+        tied |= behind
         self._line_notes.append((len(self.measures), len(self._row)))
         self._row.append(Sung(self._at, length, pitch, tied and pitch is not None))
         self._at += length
-        return index + tied
+        return index + behind
 
     def _factor(self) -> Fraction:
         state = self._now
@@ -405,24 +534,29 @@ class _Reader(LeadSheet):
             return end
         length, end = read_length(line, index + 1)
         length *= self._now.length * self._factor()
-        self._row.append(Sung(self._at, length, None, tied=False))
+        self._row.append(Sung(self._at, length, None, tied=False, words=tuple(self._waiting)))
+        self._waiting.clear()
         self._at += length
         return end
 
     def _stack(self, line: str, index: int, number: int) -> int:
         """Notes at once: the highest is the tune."""
-        at, best, inner = index + 1, None, Fraction(1)
+        at, best, tied = index + 1, None, False
+        inner: Fraction | None = None  # the first note says how long they are
         while at < len(line) and line[at] != "]":
+            if line[at] == '"':
+                at = self._quoted(line, at, number)
             if not _NOTE.match(line, at):
                 at += 1
                 continue
             pitch, at = self._pitch(line, at)
-            inner, at = read_length(line, at)
+            length, at = read_length(line, at)
+            inner = length if inner is None else inner
             if pitch is not None and (best is None or pitch.key > best.key):
-                best = pitch
+                best, tied = pitch, line[at : at + 1] == "-"
         if at >= len(line):
             raise self._wrong(number, index, "notes at once without an end", "write ] behind them")
-        return self._put(best, line, at + 1, inner)
+        return self._put(best, line, at + 1, inner or Fraction(1), tied)
 
     def _broken(self, line: str, index: int) -> int:
         """A dotted pair: the note before is longer or shorter, the next one the other way."""
@@ -443,36 +577,99 @@ class _Reader(LeadSheet):
 
     def _words(self, text: str) -> None:
         """A line of words under the line of notes before it, a syllable a note that begins."""
-        self._verse += 1
-        struck = list(self._struck())
-        at, bar = 0, struck[0][0] if struck else 0
-        for syllable in syllables(text):
-            if syllable == "|":
-                bar += 1
-                at = next((place for place, one in enumerate(struck) if one[0] >= bar), len(struck))
-                continue
-            if at >= len(struck):
-                self.remark(self._measure.number, "more syllables than notes", "they are left out")
-                return
-            bar = struck[at][0]
-            self._sing(struck[at], syllable)
-            at += 1
+        going_on = leads_on(text)
+        row = list(pieces(text[:-1] if going_on else text))
+        if self._verses_go_on:
+            self._sung_from(row, self._sung_to)
+        else:
+            self._verse += 1
+            self._sung_from(row, None)
+        self._verses_go_on = going_on
 
-    def _sing(self, where: tuple[int, int], syllable: str) -> None:
+    def _sung_from(self, row: Sequence[Piece], start: tuple[int, int] | None) -> None:
+        places = self._places(row)
+        at, bar = (0, self._line_from) if start is None else start
+        for piece in row:
+            if piece.sign and piece.text == "|":
+                bar += 1
+                at = next((place for place, one in enumerate(places) if one[0] >= bar), len(places))
+                continue
+            if at >= len(places):
+                self.remark(self._measure.number, "more syllables than notes", "they are left out")
+                break
+            bar = places[at][0]
+            self._sing(places[at], piece)
+            at += 1
+        self._sung_to = at, bar
+
+    def _sing(self, where: tuple[int, int], piece: Piece) -> None:
         """A syllable under a note; * is none."""
-        if syllable == "*":
+        if piece.sign and piece.text == "*":
             return
         measure, place = where
         row = self._row if measure == len(self.measures) else self.tune[measure]
-        held = syllable == "_"
-        joined = syllable.endswith("-") and not held
-        text = "" if held else syllable.rstrip("-").replace("~", " ").replace("\u2011", "-")
-        row[place] = replace(row[place], words=(*row[place].words, Lyric(self._verse, text, joined, held)))
+        held = piece.sign
+        lyric = Lyric(self._verse, "" if held else piece.text, piece.joined and not held, held)
+        row[place] = replace(row[place], words=(*row[place].words, lyric))
 
-    def _struck(self) -> Iterator[tuple[int, int]]:
+    def _places(self, row: Sequence[Piece]) -> list[tuple[int, int]]:
+        """The notes that syllables stand under: those that are struck; or all, where the line has a sign for
+        each that a tie leads on to."""
+        notes = list(self._notes_of_line())
+        struck = [where for where, tied in notes if not tied]
+        ties = [place for place, (_, tied) in enumerate(notes) if tied]
+        barred = any(piece.sign and piece.text == "|" for piece in row)
+        signed = all(place >= len(row) or row[place].sign for place in ties)
+        return [where for where, _ in notes] if signed and not barred and len(row) > len(struck) else struck
+
+    def _notes_of_line(self) -> Iterator[tuple[tuple[int, int], bool]]:
+        """The notes of the line, and whether a tie leads on to each."""
         tied = False
         for measure, place in self._line_notes:
             row = self._row if measure == len(self.measures) else self.tune[measure]
-            if not tied:
-                yield measure, place
+            yield (measure, place), tied
             tied = row[place].tied
+
+    # --- the order of the parts ---
+
+    def _order(self) -> list[int]:
+        """As the header says, where it names the parts that there are."""
+        letters = _parts_played(self._play)
+        if not letters:
+            return super()._order()
+        starts = [at for at, signs in enumerate(self.signs) if signs.mark]
+        ends = [*starts[1:], len(self.signs)] if starts else []
+        spans = {self.signs[at].mark: (at, end) for at, end in zip(starts, ends, strict=True)}
+        if any(letter not in spans for letter in letters):
+            if spans:
+                what = f"the order of parts P:{self._play} names what is not there"
+                self.remark("1", what, "it is left out")
+            return super()._order()
+        order = list(range(starts[0]))
+        for letter in letters:
+            first, end = spans[letter]
+            order += [first + at for at in played_order(self.signs[first:end], MAX_MEASURES, self._remark_at)]
+            if len(order) > MAX_MEASURES:
+                break
+        return order
+
+
+def _parts_played(text: str) -> list[str]:
+    """The letters of the parts in the order in which they are played: A2(BC)2 is AABCBC."""
+    rows: list[list[str]] = [[]]
+    last: list[str] = []
+    for match in _PLAYED.finditer(text.replace(".", "")):
+        word = match[0]
+        if word == "(":
+            rows.append([])
+        elif word == ")" and len(rows) > 1:
+            last = rows.pop()
+            rows[-1] += last
+        elif word.isdecimal():
+            rows[-1] += last * (min(MOST_TIMES, int(word)) - 1)
+        elif word not in "()":
+            last = [word]
+            rows[-1] += last
+        if sum(map(len, rows)) > MAX_MEASURES:
+            break
+    return [letter for row in rows for letter in row]

@@ -31,6 +31,9 @@ class Now(Struct):
 
     key: Key = Key(NoteName(0))
     sharps: int = 0
+    signs: dict[int, int] = field(default_factory=dict)  # accidentals of the key's own, by step
+    octaves: int = 0  # how far what sounds lies from what is written
+    moved: int = 0
     meter: Meter = Meter()
     unit: Fraction | None = None
     tempo: Fraction | None = None
@@ -47,30 +50,76 @@ class Now(Struct):
         return Fraction(1, 4) if short else Fraction(1, 2)
 
 
+def uncommented(line: str) -> str:
+    """A line without what stands behind %; \\% is no comment."""
+    match = re.search(r"(?<!\\)%", line)
+    return (line[: match.start()] if match else line).rstrip()
+
+
+def leads_on(line: str) -> bool:
+    """Whether a line ends in a backslash, one that is not meant as a letter."""
+    return (len(line) - len(line.rstrip("\\"))) % 2 == 1
+
+
 def joined(lines: list[str]) -> list[str]:
-    """The lines with those that a backslash leads on to, joined; each keeps its number."""
+    """The lines without comments and with those that a backslash leads on to, joined; each keeps its number,
+    and what is gone leaves :data:`NOTHING`."""
     found: list[str] = []
-    going_on = False
+    going_on: int | None = None  # the line that goes on
+    skipping = False
     for line in lines:
-        plain = line.split("%", 1)[0].rstrip() if "%" in line else line.rstrip()
-        field = FIELD.fullmatch(plain.strip())
-        if going_on and not field:
-            at = next(place for place in range(len(found) - 1, -1, -1) if found[place] != NOTHING)
-            found[at] += plain.removesuffix("\\")
+        if line.startswith("%%"):
+            skipping = line.startswith(("%%begin",)) or (skipping and not line.startswith("%%end"))
+        plain = uncommented(line)
+        if skipping or (not plain and line.strip()):
             found.append(NOTHING)
-        else:
-            found.append(plain.removesuffix("\\") if not field else plain)
-        going_on = plain.endswith("\\") and (not field or going_on)
+            continue
+        field = FIELD.fullmatch(plain.strip())
+        goes_on = leads_on(plain)
+        if going_on is not None and not field and plain:
+            found[going_on] += plain.removesuffix("\\")
+            found.append(NOTHING)
+            going_on = going_on if goes_on else None
+            continue
+        found.append(plain.removesuffix("\\") if not field else plain)
+        if field:  # a field between a line and the one that it goes on with
+            continue
+        going_on = len(found) - 1 if goes_on else None
     return found
 
 
-def syllables(text: str) -> Iterator[str]:
-    """The signs of a line of words: syllables (a hyphen behind those that are joined), * _ and |."""
-    for word in text.replace("\\-", "\u2011").split():
-        for piece in re.findall(r"[^-_*|]+-?|[_*|]|-", word):
-            if piece == "-":
-                continue
-            yield piece
+_SYLLABLE = re.compile(r"(?:[^-_*|\\]|\\.)+-?|[_*|]|-|\\")
+#: What has a meaning in a line of words, and is no letter of a syllable without a backslash.
+_MEANT = re.compile(r"([-_*|~%\\])")
+_PLAIN = re.compile(r"\\([-_*|~%\\])|(~)")
+
+
+class Piece(Struct, frozen=True):
+    """A sign of a line of words: a syllable (``joined`` to the next one), or one of * _ and |."""
+
+    text: str
+    joined: bool = False
+    sign: bool = False
+
+
+def pieces(text: str) -> Iterator[Piece]:
+    """The signs of a line of words."""
+    for word in re.split(r"[ \t]+", text.strip()):
+        for match in _SYLLABLE.finditer(word):
+            piece = match[0]
+            if piece in ("_", "*", "|"):
+                yield Piece(piece, sign=True)
+            elif piece == "-":
+                yield Piece("*", sign=True)  # a hyphen by itself goes on under the next note
+            else:
+                ends = re.search(r"(?<!\\)(?:\\\\)*-$", piece) is not None
+                plain = _PLAIN.sub(lambda m: m[1] or " ", piece[:-1] if ends else piece)
+                yield Piece(plain, ends)
+
+
+def escaped(text: str) -> str:
+    """A syllable with its literal signs marked; blanks within it do not part."""
+    return re.sub(r"\s", "~", _MEANT.sub(r"\\\1", text))
 
 
 def read_length(line: str, index: int) -> tuple[Fraction, int]:

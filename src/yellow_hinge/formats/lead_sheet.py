@@ -18,6 +18,7 @@ from yellow_hinge.formats.form_in import Signs, ending_ends, parts_of, played_or
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Syllable, Words
+from yellow_hinge.song.words import Singing, places_in, struck_at, under_chords, with_words, without_empty
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName, Pitch
@@ -77,6 +78,7 @@ class LeadSheet:
         self.measures: list[Measure] = []
         self.signs: list[Signs] = []
         self.tune: list[list[Sung]] = []
+        self._sung: dict[int, list[Sung]] = {}  # first measure of a bar -> its notes, placed in the bar
 
     def remark(self, number: str, what: str, remedy: str) -> None:
         """Something that was not taken over as it stands, with the bar that it is in."""
@@ -95,7 +97,7 @@ class LeadSheet:
         if chords and not any(chord for measure in self.measures for _, chord in measure.chords):
             what = Problem(self.place, "no chord symbol could be read", "write the chords in a chart")
             raise BadInput([*self.problems, what])
-        order = played_order(self.signs, MAX_MEASURES, self._remark_at)
+        order = self._order()
         if len(order) > MAX_MEASURES:
             raise BadInput(Problem(self.place, "its repeats make more bars than any song", "split the score"))
         beats, pickup_tune = self._pickup(order)
@@ -103,6 +105,7 @@ class LeadSheet:
         order = [at for at in order if not (pickup and at == 0)]
         marks = {at for at, signs in enumerate(self.signs) if signs.mark} | ending_ends(self.signs)
         joined = self._joined(order, marks)
+        self._strike_what_is_sung()
         parts, form = parts_of(order, sorted(marks | ({1} if pickup else set())))
         bars = self._bars(joined, order)
         names = self._names([part.first for part in parts], form is not None)
@@ -117,12 +120,18 @@ class LeadSheet:
         start = replace(bar, meter=self.measures[next(iter(bars))].meter)
         chart = Chart(
             self.title, self.composer, start.key, meter=start.meter, tempo=start.tempo,
-            pickup=beats, pickup_melody=pickup_tune, pickup_words=self._pickup_words(pickup),
-            sections=tuple(sections), form=() if form is None else tuple(names[number] for number in form),
+            pickup=beats, pickup_melody=pickup_tune, sections=tuple(sections), form=() if form is None else
+            tuple(names[number] for number in form),
         )  # fmt: skip
-        chart = _with_text(_with_ties(chart))
+        written = [at for part in parts for span in ((part.first, part.end), *part.endings)
+                   for at in bars if span[0] <= at < span[1]]  # fmt: skip
+        chart = _with_text(self._with_words(_with_ties(chart), written))
         self._compare(chart, order, pickup)
         return Imported(chart, tuple(self.problems))
+
+    def _order(self) -> list[int]:
+        """The measures as they are played."""
+        return played_order(self.signs, MAX_MEASURES, self._remark_at)
 
     def _pickup(self, order: Sequence[int]) -> tuple[Fraction, tuple[MelodyNote, ...]]:
         """The beats before the first bar and their tune: a first measure without chords that is short, or is
@@ -135,8 +144,64 @@ class LeadSheet:
         beats = first.length / per_beat
         return beats, _tune(self.tune[0], per_beat, beats)
 
-    def _pickup_words(self, there: bool) -> tuple[Words, ...]:
-        return _words(self.tune[0]) if there else ()
+    # --- words ---
+
+    def _strike_what_is_sung(self) -> None:
+        """A note with a syllable of its own is struck, whatever ties lead on to it."""
+        before: tuple[int, int] | None = None
+        for at, row in enumerate(self.tune):
+            for place, sung in enumerate(row):
+                if before is not None and any(word.text for word in sung.words):
+                    tied = self.tune[before[0]][before[1]]
+                    if tied.tied and tied.pitch is not None and sung.pitch is not None:
+                        self.tune[before[0]][before[1]] = replace(tied, tied=False)
+                        what = "a note that is tied on to has a syllable of its own"
+                        if tied.pitch.key == sung.pitch.key:
+                            self._remark_at(at, what, "it is struck; look at it")
+                before = at, place
+
+    def _with_words(self, chart: Chart, written: Sequence[int]) -> Chart:
+        """The chart with its words; ``written`` is the first measure of each written bar."""
+        pickup: tuple[Words, ...] = ()
+        if chart.pickup:
+            per_beat = chart.meter.quarters_per_beat
+            rows = self._rows(0, [replace(sung, place=sung.place / per_beat) for sung in self.tune[0]],
+                              struck_at(chart.pickup_melody, joined=False), ())  # fmt: skip
+            pickup = rows
+        bars = [bar for section in chart.sections for bar in section.every_bar]
+        joined = Singing(chart).joined
+        words = {}
+        for place, (bar, first) in enumerate(zip(bars, written, strict=True)):
+            places = places_in(bar, joined.get(place, False))
+            words[place] = self._rows(
+                first, self._sung.get(first, ()), places, () if bar.melody else bar.chords
+            )
+        return replace(with_words(chart, words), pickup_words=pickup)
+
+    def _rows(
+        self, at: int, notes: Sequence[Sung], places: Sequence[Fraction], chords: Sequence[ChordAt]
+    ) -> tuple[Words, ...]:
+        """The verses of a bar: each syllable under its note, or under the chords where there is no tune."""
+        verses: dict[int, dict[Fraction, Syllable]] = defaultdict(dict)
+        for sung in notes:
+            for word in sung.words:
+                if word.text:
+                    verses[word.verse][sung.place] = Syllable(word.text, word.joined)
+                elif word.held and sung.place in places:
+                    verses[word.verse][sung.place] = Syllable(held=True)
+        rows = []
+        for number in range(1, max(verses, default=0) + 1):
+            verse = verses.get(number, {})
+            if chords:
+                rows.append(under_chords(verse, chords))
+                continue
+            for _ in verse.keys() - set(places):
+                self._remark_at(at, "a syllable under no note that is struck", "it is left out")
+            row = [verse.get(place) for place in places]
+            while row and row[-1] is None:
+                row.pop()
+            rows.append(tuple(Syllable(held=True) if one is None else one for one in row))
+        return without_empty(rows)
 
     def _joined(self, order: Sequence[int], marks: set[int]) -> dict[int, list[int]]:
         """The measures that make a bar together, by the first of them: a short one and the rest of it, where
@@ -185,6 +250,7 @@ class LeadSheet:
             meter = self._meter_of(measure, sum((self.measures[at].length for at in row), Fraction(0)))
             chart_tempo = min(MAX_TEMPO, max(MIN_TEMPO, round(tempo / unit)))
             bars[first] = self._bar(measure, chords, tune, meter, chart_tempo, before=going_on.get(first))
+            self._sung[first] = [replace(sung, place=sung.place / meter.quarters_per_beat) for sung in tune]
             tempo = (
                 next((self.measures[at].later for at in reversed(row) if self.measures[at].later), None)
                 or tempo
@@ -242,7 +308,6 @@ class LeadSheet:
         return Bar(
             tuple(ChordAt(starts[start], length) for start, length in zip(places, lengths, strict=True)),
             meter, measure.key, tempo, meter != measure.meter, melody=_tune(tune, per_beat, total),
-            words=_words([sung for sung in tune if sung.place < meter.quarters]),
         )  # fmt: skip
 
     def _names(self, firsts: Sequence[int], needed: bool) -> list[str]:
@@ -354,24 +419,6 @@ def _tune(notes: Sequence[Sung], per_beat: Fraction, total: Fraction) -> tuple[M
     return tuple(melody)
 
 
-def _words(notes: Sequence[Sung]) -> tuple[Words, ...]:
-    """The words of a bar, a row for each verse; a note without a syllable holds the one before."""
-    struck = [sung for sung in notes if sung.pitch is not None and sung.length]
-    verses = max((word.verse for sung in struck for word in sung.words), default=0)
-    return tuple(_verse(struck, verse) for verse in range(1, verses + 1))
-
-
-def _verse(struck: Sequence[Sung], verse: int) -> Words:
-    rows: list[Lyric | None] = [
-        next((word for word in sung.words if word.verse == verse and word.text), None) for sung in struck
-    ]
-    while rows and rows[-1] is None:
-        rows.pop()
-    return tuple(
-        Syllable(held=True) if lyric is None else Syllable(lyric.text, lyric.joined) for lyric in rows
-    )
-
-
 def _with_ties(chart: Chart) -> Chart:
     """The chart with those ties only that lead to the same pitch wherever they are played."""
     bad: set[int] = set()
@@ -415,14 +462,18 @@ def _with_text(chart: Chart) -> Chart:
 
 
 def top_voice(measures: Sequence[Measure]) -> str:
-    """The voice of the tune: among those that sound in half as many measures as the busiest one, the highest
-    on average; "" where nothing sounds."""
+    """The voice of the tune: the one that has most of the words; or else, among those that sound in half as
+    many measures as the busiest one, the highest on average; "" where nothing sounds."""
     bars: Counter[str] = Counter()
+    sung: Counter[str] = Counter()
     keys: dict[str, list[int]] = defaultdict(list)
     for measure in measures:
         for name, row in measure.voices.items():
-            sounding = [sung.pitch.key for sung in row if sung.pitch is not None]
+            sounding = [note.pitch.key for note in row if note.pitch is not None]
             bars[name] += bool(sounding)
+            sung[name] += sum(bool(note.words) for note in row)
             keys[name] += sounding
+    if any(sung.values()):
+        return max(sung, key=lambda name: (sung[name], bars[name]))
     often = [name for name, count in bars.items() if count and 2 * count >= max(bars.values())]
     return max(often, key=lambda name: (sum(keys[name]) / len(keys[name]), name < "~"), default="")

@@ -268,14 +268,7 @@ class _Crib:
         """The words of the bar that begins with this chord, in its round."""
         if slot.beat != 1:
             return ""
-        bar = self._played.song.chart.played[slot.bar - 1].bar
-        if not bar.words:
-            return ""
-        row = bar.words[min(slot.round, len(bar.words)) - 1]
-        text = "".join(
-            syllable.text + ("-" if syllable.joined else " ") for syllable in row if not syllable.held
-        )
-        return text.replace("- ", "").strip()
+        return self._singing.text(slot.bar - 1)
 
     def _cut(self, words: str, size: float) -> str:
         """Words that fit on one line; what is beyond is left out, which dots say."""

@@ -65,8 +65,9 @@ Words = tuple[Syllable, ...]
 
 class Bar(Struct, frozen=True):
     """A bar with what holds in it: its meter, key and tempo. ``alone``: the meter is this bar's only.
-    ``words`` has one row of syllables a round, under the notes that begin in the bar (under the chords where
-    there is no tune). ``line`` and ``left_line`` are what a hand plays in place of its chords."""
+    ``words`` has one row of syllables a verse, under the notes that begin in the bar (under the chords where
+    there is no tune); see :mod:`song.words`. ``line`` and ``left_line`` are what a hand plays in place of
+    its chords."""
 
     chords: tuple[ChordAt, ...]
     meter: Meter = Meter()
@@ -452,19 +453,3 @@ def nearest_st(semitones: int) -> int:
 def move_between(old: Key, new: Key) -> Move:
     """The change from one key to another, the tune by the nearer way."""
     return Move(old, new, nearest_st(new.tonic.pitch_class - old.tonic.pitch_class))
-
-
-def struck(notes: tuple[MelodyNote, ...], joined: bool = False) -> int:
-    """How many notes of a bar begin in it, so that a syllable may stand under them; ``joined``: the
-    first one goes on from the bar before."""
-    count = 0
-    for note in notes:
-        if note.pitch is not None and not joined:
-            count += 1
-        joined = note.pitch is not None and note.tied
-    return count
-
-
-def ends_tied(notes: tuple[MelodyNote, ...]) -> bool:
-    """Whether the last note goes on into the next bar."""
-    return bool(notes) and notes[-1].pitch is not None and notes[-1].tied

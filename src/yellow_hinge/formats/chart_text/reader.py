@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.chart_text.complaints import Complaints, Place
+from yellow_hinge.formats.chart_text.complaints import MOST_WORDS, Complaints, Place
 from yellow_hinge.formats.chart_text.form import read_form
 from yellow_hinge.formats.chart_text.headings import Headings, read_meter, unknown_line
 from yellow_hinge.formats.chart_text.tokens import (
@@ -29,7 +29,8 @@ from yellow_hinge.formats.chart_text.tune import PICKUP, TuneReader, words_of
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.rhythm.patterns import Hand
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Words, ends_tied, struck
+from yellow_hinge.song.chart import Bar, Chart, ChordAt, MelodyNote, Section, Words
+from yellow_hinge.song.words import Singing, ends_tied, seated, spread, struck_at, with_words, without_empty
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.numbers import looks_like_number, parse_number
@@ -141,6 +142,7 @@ class _Reader:
         self.row = _Row()
         self.pickup_notes: tuple[MelodyNote, ...] = ()
         self.pickup_words: tuple[Words, ...] = ()
+        self.sung: dict[int, list[tuple[int, Segment]]] = {}  # bar -> where its words stand
 
     def run(self) -> Chart | None:
         lines = self.text.split("\n")
@@ -177,7 +179,24 @@ class _Reader:
         if self.complaints.found:
             return None
         self.tune.check_over_bars(chart)
-        return chart
+        return self._seated(chart)
+
+    def _seated(self, chart: Chart) -> Chart:
+        """The chart with each syllable at its note: what a tie leads on to is known once the form is."""
+        joined = Singing(chart).joined
+        rows: dict[int, tuple[Words, ...]] = {}
+        for index, places in self.sung.items():
+            bar, tied = self.bars[index], joined.get(index, False)
+            if bar.melody:
+                words = tuple(seated(row, bar.melody, tied) for row in bar.words)
+                most = len(struck_at(bar.melody, tied))
+                for number, segment in places:  # a tie may take the first note
+                    words_of(self.complaints, number, segment, most, "notes")
+            else:
+                words = tuple(spread(row, bar.chords) for row in bar.words)
+            if words != bar.words:
+                rows[index] = without_empty(words)
+        return with_words(chart, rows) if rows else chart
 
     # --- lines ---
 
@@ -364,28 +383,34 @@ class _Reader:
 
     def _lyrics(self, number: int, line: str) -> None:
         pieces = list(segments(line, line.index(":") + 1, escapes=True))
+        turn = self.row.lyrics
+        self.row.lyrics += 1
         if not self.bars:
             self._pickup_lyrics(number, Place(number, 1, len(line)), pieces)
             return
-        turn = self.row.lyrics
-        self.row.lyrics += 1
         for index, segment in self._below(number, pieces, "the words have"):
             bar = self.bars[index]
-            most = self._struck(index) if bar.melody else len(bar.chords)
-            of = "notes" if bar.melody else "chords"
-            words = words_of(self.complaints, number, segment, most, of)
+            # without a tune several words may stand under a chord
+            most = self._struck(index) if bar.melody else MOST_WORDS
+            words = words_of(self.complaints, number, segment, most, "notes" if bar.melody else "chords")
             if words:
+                self.sung.setdefault(index, []).append((number, segment))
                 rows = (*bar.words, *((),) * (turn - len(bar.words)), words)
                 self.bars[index] = replace(bar, words=rows)
 
     def _struck(self, index: int) -> int:
         """How many notes of a bar begin in it."""
         before = self.sections[-1].before(index)
-        return struck(self.bars[index].melody, before is not None and ends_tied(self.bars[before].melody))
+        tied = before is not None and ends_tied(self.bars[before].melody)
+        return len(struck_at(self.bars[index].melody, tied))
 
     def _pickup_lyrics(self, number: int, whole: Place, pieces: Sequence[Segment]) -> None:
         if not self.pickup_notes or len(pieces) > 1:
             self.complaints.add(whole, "these words have no bars above them", _BARS_FIRST)
         elif pieces:
-            words = words_of(self.complaints, number, pieces[0], struck(self.pickup_notes), "notes")
-            self.pickup_words = (*self.pickup_words, words)
+            most = len(struck_at(self.pickup_notes, joined=False))
+            words = seated(
+                words_of(self.complaints, number, pieces[0], most, "notes"), self.pickup_notes, joined=False
+            )
+            empty = ((),) * (self.row.lyrics - 1 - len(self.pickup_words))  # a verse that begins later
+            self.pickup_words = (*self.pickup_words, *empty, words)

@@ -119,7 +119,7 @@ class TuneReader:
 
 
 def words_of(complaints: Complaints, number: int, segment: Segment, most: int, of: str) -> Words:
-    """The syllables under a bar, for at most so many notes or chords."""
+    """The syllables under a bar, for at most so many notes."""
     words = read_words(segment.text)
     sung = sum(not syllable.held for syllable in words)
     if sung > most:  # a syllable may be held over a tie, or to the end of its note

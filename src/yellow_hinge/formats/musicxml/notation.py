@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from fractions import Fraction
-from itertools import accumulate, groupby
+from itertools import accumulate, groupby, pairwise
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -63,6 +63,12 @@ def voices_of(events: Iterable[NoteEvent], start: Fraction, meter: Meter) -> lis
         else:
             voices.append([stroke])
     return [_filled(voice, start, end, meter) for voice in voices or [[]]]
+
+
+def rests(places: Iterable[Fraction], start: Fraction, meter: Meter) -> list[Mark]:
+    """A bar of rests that begin where words stand: it has no tune."""
+    cuts = sorted({start, *places, start + meter.quarters})
+    return [mark for a, b in pairwise(cuts) for mark in _written(Mark(a, b - a, ()), start, meter)]
 
 
 def _strokes(events: Iterable[NoteEvent], start: Fraction, end: Fraction) -> list[Mark]:

@@ -106,7 +106,7 @@ class StaffWriter:
                 ET.SubElement(note, "beam", number=str(level)).text = beam
         finger = None if key is None or mark.tie_in else self._fingers.get((mark.start, key))
         _write_notations(note, mark, ties, place, finger)
-        if not place and key is not None and not mark.tie_in:
+        if not place and not mark.tie_in:
             for verse, syllable in self._words.get(mark.start, ()):
                 _write_lyric(note, verse, syllable)
 

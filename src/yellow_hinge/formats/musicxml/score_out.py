@@ -12,14 +12,15 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from yellow_hinge.formats.musicxml.repeats_out import Sheet
+from yellow_hinge.formats.repeats_out import Sheet
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.rhythm.perform import Pedalled
-from yellow_hinge.song.chart import Syllable, Words
+from yellow_hinge.song.chart import Syllable
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import Playing
 from yellow_hinge.song.tune import melody_events
 from yellow_hinge.song.walk import tempo_changes, walk
+from yellow_hinge.song.words import Singing
 from yellow_hinge.theory.pitch import Pitch, pitch_for_key
 from yellow_hinge.theory.spelling import plain
 
@@ -60,6 +61,7 @@ class Score:
     ) -> None:
         self.song, self.engraved = song, engraved
         self.played = song.chart.played
+        self._singing = Singing(song.chart)
         self._starts = [bar.start_quarters for bar in self.played]
         playing = Playing(song)
         events = [*playing.written(), *melody_events(song)]
@@ -87,15 +89,17 @@ class Score:
 
     def _parts(self, events: Sequence[NoteEvent], bass: Sequence[NoteEvent], only: Only) -> Iterator[Part]:
         tune = [event for event in events if event.part == "melody" and only != "hands"]
-        if tune or only == "lead":
+        sung = only != "hands" and any(bar.bar.words for bar in self.played)
+        if tune or sung or only == "lead":
             staff = Staff(("G", "2"), 0, self._by_bar(tune))
-            yield Part("P1", "Tune", (staff,), symbols=True, words=bool(tune))
+            yield Part("P1", "Tune" if tune else "Words", (staff,), symbols=True, words=bool(tune or sung))
         if only == "lead":
             return
-        number = 2 if tune else 1
+        tune_or_words = bool(tune or sung)
+        number = 2 if tune_or_words else 1
         right = Staff(("G", "2"), 1, self._by_bar(_of_hand(self.song, events, "right")))
         left = Staff(("F", "4"), 2, self._by_bar(_of_hand(self.song, events, "left")))
-        yield Part(f"P{number}", "Keyboard", (right, left), symbols=not tune, pedal=True)
+        yield Part(f"P{number}", "Keyboard", (right, left), symbols=not tune_or_words, pedal=True)
         if bass and only != "hands":
             written = [replace(event, key=event.key + 12) for event in bass]
             staff = Staff(("F", "4"), 0, self._by_bar(written))
@@ -205,18 +209,12 @@ class Score:
 
     def words_in(self, sheet: Sheet) -> dict[Fraction, list[tuple[int, Syllable]]]:
         """(verse, syllable) by the start of the note that they stand under."""
-        if sheet.place < 0:
-            rows: Sequence[Words] = self.song.chart.pickup_words
-            own = list(enumerate(rows, 1))
-        else:
-            rows = self.played[sheet.place].bar.words
-            own = [(verse, rows[turn - 1]) for verse, turn in enumerate(sheet.rounds, 1) if turn <= len(rows)]
-        start, end = self.start(sheet.place), self.end(sheet.place)
-        struck = [at for at, _, _ in self.song.tune if start <= at < end]
+        start = self.start(sheet.place)
+        unit = (self.played[sheet.place].bar.meter if sheet.place >= 0 else self.song.meter).quarters_per_beat
         words: dict[Fraction, list[tuple[int, Syllable]]] = {}
-        for verse, row in own:
-            for at, syllable in zip(struck, row, strict=False):
-                words.setdefault(at, []).append((verse, syllable))
+        for verse in self._singing.verses(sheet.place, sheet.rounds):
+            for at, syllable in verse.syllables:
+                words.setdefault(start + at * unit, []).append((verse.number, syllable))
         return words
 
 

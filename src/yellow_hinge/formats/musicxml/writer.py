@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from fractions import Fraction
 from xml.etree import ElementTree as ET
 
-from yellow_hinge.formats.musicxml.notation import TYPES, Accidentals, voices_of
+from yellow_hinge.formats.musicxml.notation import TYPES, Accidentals, rests, voices_of
 from yellow_hinge.formats.musicxml.notes_out import StaffWriter
 from yellow_hinge.formats.musicxml.parsing import TUNE_FIELD
-from yellow_hinge.formats.musicxml.repeats_out import Sheet, sheets_of
 from yellow_hinge.formats.musicxml.score_out import Fingers, Only, Part, Score, Staff
 from yellow_hinge.formats.musicxml.symbols_out import write_harmony
+from yellow_hinge.formats.repeats_out import Sheet, sheets_of
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.model import Song
 from yellow_hinge.theory.keys import Key
@@ -33,7 +33,7 @@ def write(
     score = Score(song, bass_keys, fingers, only, engraved)
     root = ET.Element("score-partwise", version="4.0")
     _write_head(root, score)
-    sheets = sheets_of(song, score.content)
+    sheets = sheets_of(score.played, score.content)
     if song.chart.pickup:
         sheets = [Sheet(-1, (1,)), *sheets]
     for part in score.parts:
@@ -229,6 +229,8 @@ class _PartWriter:
             return Pitch(key, pitch.name)
 
         words = score.words_in(sheet) if self._part.words else {}
+        if words and not staff.bars.get(place):
+            voices = [rests(words, start, meter)]
         fingers = score.fingers if self._part.pedal else {}
         signs = Accidentals(score.song.key_of(played))
         writer = StaffWriter(

@@ -9,12 +9,11 @@ from typing import Any
 from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
-from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.files import read_bytes
 from yellow_hinge.reharm.formulas import FORMULAS_SCHEMA
 from yellow_hinge.rhythm.patterns import PATTERNS_SCHEMA, read_patterns
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files.formats import READ_SUFFIXES
+from yellow_hinge.tasks.files.formats import READ_SUFFIXES, decode
 from yellow_hinge.tasks.files.opening import MAX_BYTES, open_song
 from yellow_hinge.tasks.settings.library import read_own_recipes
 from yellow_hinge.tasks.settings.own_files import decoded
@@ -49,8 +48,13 @@ def check_file(path: Path, library: Library) -> Checked:
 
 
 def check_data(name: str, data: bytes, library: Library) -> Checked:
-    """Check chart text that came from somewhere else."""
-    return _checked(name, lambda: _song_problems(Song(chart_text.read(data).chart), library))
+    """Check a song that came from somewhere else, by its content."""
+
+    def read() -> Problems:
+        opened = decode(data, "", name)
+        return (*opened.problems, *_song_problems(opened.song, library))
+
+    return _checked(name, read)
 
 
 def _checked(name: str, read: Callable[[], Problems]) -> Checked:

@@ -3,17 +3,18 @@ saving, letting go over the window, export, ``convert`` and ``check`` list what 
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from importlib import import_module
 from typing import Any
 
-from msgspec import Struct
+from msgspec import Struct, structs
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text, project_file
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
+from yellow_hinge.formats.text_kinds import Kind, kind_of, utf8
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips import page as grips_text
 from yellow_hinge.tasks.song.describe_song import bassist_keys, row
@@ -57,19 +58,38 @@ def _chart_writer(name: str) -> Write:
 
 
 def _read_text(data: bytes, place: str) -> Opened:
-    """Grips, chart text, or chords over words where no line has bars."""
-    if grips_text.looks_like(data.decode("utf-8", "replace")):
-        return _read_grips(data, place)
-    try:
-        return _opened(chart_text.read(data, place))
-    except BadInput:
-        over_words = _module("over_words")
-        if over_words.looks_like(chart_text.cleaned(chart_text.decode(data, place))):
-            return _opened(over_words.read(data, place))
-        raise
+    """Whatever its content shows it to be: grips, chart text, ABC, ChordPro, chords over words."""
+    data, remarks = utf8(data, place)
+    text = data.decode("utf-8", "replace")
+    if grips_text.looks_like(text):
+        opened = _read_grips(data, place)
+    else:
+        kind = kind_of(chart_text.cleaned(text))
+        opened = _opened(_module(_TEXTS[kind]).read(data, place))
+    return structs.replace(opened, problems=(*remarks, *opened.problems))
+
+
+#: The module that reads each kind of text.
+_TEXTS: Mapping[Kind, str] = {
+    "chart": "chart_text", "abc": "abc_in", "chordpro": "chordpro", "words": "over_words",
+}  # fmt: skip
+
+
+def _text_reader(kind: Kind) -> Read:
+    """A reader of one kind of text, in whatever letters; where its content is another kind, that is read."""
+
+    def read(data: bytes, place: str) -> Opened:
+        plain, remarks = utf8(data, place)
+        there = kind_of(chart_text.cleaned(plain.decode("utf-8", "replace")))
+        own = there if kind == "chart" or (kind == "chordpro" and there == "words") else kind
+        opened = _opened(_module(_TEXTS[own]).read(plain, place))
+        return structs.replace(opened, problems=(*remarks, *opened.problems))
+
+    return read
 
 
 def _read_grips(data: bytes, place: str) -> Opened:
+    data, _ = utf8(data, place)
     return grips_text.read_song(data, place, builtin_library())
 
 
@@ -123,11 +143,10 @@ FORMATS = (
     FileFormat((".musicxml", ".xml"), "MusicXML score", _reader("musicxml"), _write_score, voiced=True),
     FileFormat((".mxl",), "MusicXML score, packed", _reader("musicxml"), _write_packed, voiced=True),
     FileFormat((".txt",), "Chart text", _read_text, _write_text, alone=True),
-    FileFormat((".chart",), "Chart text", lambda data, place: _opened(chart_text.read(data, place)),
-               _write_text, exported=False, alone=True),
-    FileFormat((".cho", ".chordpro"), "ChordPro", _reader("chordpro"), _chart_writer("chordpro")),
-    FileFormat((".chopro", ".pro"), "ChordPro", _reader("chordpro")),
-    FileFormat((".abc",), "ABC notation, tune and chords", _reader("abc_in"), _chart_writer("abc_out")),
+    FileFormat((".chart",), "Chart text", _text_reader("chart"), _write_text, exported=False, alone=True),
+    FileFormat((".cho", ".chordpro"), "ChordPro", _text_reader("chordpro"), _chart_writer("chordpro")),
+    FileFormat((".chopro", ".pro"), "ChordPro", _text_reader("chordpro")),
+    FileFormat((".abc",), "ABC notation, tune and chords", _text_reader("abc"), _chart_writer("abc_out")),
     FileFormat((".csv",), "Table of the row", write=_write_table, voiced=True),
     FileFormat((grips_text.SUFFIX,), "Grips as text", _read_grips, lambda song, *_: grips_text.write(song),
                voiced=True),
@@ -150,12 +169,22 @@ SONG_FILES = f"Songs ({' '.join(f'*{suffix}' for suffix in READ_SUFFIXES)})"
 
 
 def decode(data: bytes, suffix: str, place: str) -> Opened:
-    """A song out of a file's bytes; without a known suffix they are read as chart text, or as what they look
-    like. Raises :class:`BadInput`."""
+    """A song out of a file's bytes; without a known suffix they are read as what they are. Raises
+    :class:`BadInput`."""
     kind = BY_SUFFIX.get(suffix)
     if kind is None or kind.read is None:
-        return (_read_text if not suffix else BY_SUFFIX[".chart"].read)(data, place)  # type: ignore[misc]
+        kind = BY_SUFFIX[
+            next((own for beginning, own in _BEGINNINGS if data.lstrip()[:9].startswith(beginning)), ".txt")
+        ]
+    assert kind.read is not None
     return kind.read(data, place)
+
+
+#: What files begin with that are no text, and the suffix that they usually have.
+_BEGINNINGS = (
+    (b"MThd", ".mid"), (b"PK", ".mxl"), (b"<?xml", ".musicxml"), (b"<score-", ".musicxml"), (b"<!DOCTYPE",
+    ".musicxml"),
+)  # fmt: skip
 
 
 def encode(song: Song, suffix: str, library: Library, draft: str | None = None) -> bytes:

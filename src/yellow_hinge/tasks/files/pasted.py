@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 
 from msgspec import Struct
@@ -10,16 +9,21 @@ from msgspec import Struct
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import abc_in, chart_text, chordpro, over_words
 from yellow_hinge.formats.imported import Imported
+from yellow_hinge.formats.text_kinds import kind_of
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips import page as grips_text
 from yellow_hinge.voicing.recipes import Library
 
-_KINDS = {"chords": "chords", "words": "words", "section": "section", "heading": "says", "blank": ""}
+_KINDS = {
+    "chords": "chords",
+    "words": "words",
+    "section": "section",
+    "heading": "says",
+    "tab": "left out",
+    "blank": "",
+}
 _PLACE = "what was pasted"
-_DIRECTIVE = re.compile(r"\s*\{[a-zA-Z_]+[:}\s]")
-#: A chord in brackets that touches a word.
-_INLINE = re.compile(r"\w\[[A-G][^\]\n]{0,12}\]|\[[A-G][^\]\n]{0,12}\]\w")
 Reader = Callable[[bytes, str], Imported]
 
 
@@ -63,13 +67,17 @@ def _grips(text: str) -> Recognised:
 
 
 def _taken_for(text: str) -> tuple[str, Reader, tuple[tuple[str, str], ...]]:
-    rows = text.split("\n")
-    if any(row.startswith("X:") for row in rows) and any(row.startswith("K:") for row in rows):
-        return "ABC notation", abc_in.read, tuple(("", row) for row in rows)
-    if any(_DIRECTIVE.match(row) for row in rows) or _INLINE.search(text):
-        return "ChordPro", chordpro.read, tuple(("", row) for row in rows)
-    if any(row.lstrip().startswith("|") for row in rows):
-        return "chart text", chart_text.read, tuple(("", row) for row in rows)
-    understood = over_words.understand(text)
-    lines = tuple((_KINDS[one.kind], one.text) for one in understood)
-    return "chords over words", over_words.read, lines
+    kind = kind_of(text)
+    if kind == "words":
+        understood = over_words.understand(text)
+        lines = tuple((_KINDS[one.kind], one.text) for one in understood)
+        return "chords over words", over_words.read, lines
+    words, reader = _READERS[kind]
+    return words, reader, tuple(("", row) for row in text.split("\n"))
+
+
+_READERS: dict[str, tuple[str, Reader]] = {
+    "abc": ("ABC notation", abc_in.read),
+    "chordpro": ("ChordPro", chordpro.read),
+    "chart": ("chart text", chart_text.read),
+}

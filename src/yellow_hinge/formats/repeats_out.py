@@ -10,7 +10,6 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.song.chart import PlayedBar
-from yellow_hinge.song.model import Song
 
 #: What is printed in a bar, by its place among those that are played.
 Content = Callable[[int], Hashable]
@@ -31,9 +30,8 @@ class Sheet(Struct, frozen=True):
     repeated: bool = False
 
 
-def sheets_of(song: Song, content: Content) -> list[Sheet]:
+def sheets_of(played: Sequence[PlayedBar], content: Content) -> list[Sheet]:
     """The measures in written order."""
-    played = song.chart.played
     sheets: list[Sheet] = []
     numbers = range(len(played))
     for name, places in groupby(numbers, key=lambda place: played[place].section.name):
