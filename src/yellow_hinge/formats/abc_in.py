@@ -7,60 +7,46 @@ A hand reader: the libraries that read it lose the place of a mistake, and most 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
 from msgspec.structs import replace
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats.abc_words import FIELD, NOTHING, Now, Piece, joined, leads_on, pieces, read_length
+from yellow_hinge.formats.abc_fields import (
+    ACCIDENTALS,
+    STEPS,
+    parts_played,
+    read_key,
+    read_meter,
+    read_tempo,
+    sounding,
+)
+from yellow_hinge.formats.abc_sung import WordsUnder
+from yellow_hinge.formats.abc_words import FIELD, NOTHING, Now, joined, read_length
 from yellow_hinge.formats.chart_text import cleaned, decode
 from yellow_hinge.formats.form_in import MOST_TIMES, Signs, played_order
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Lyric, Measure, Sung
-from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.song.chart import move_between
 from yellow_hinge.song.words import WITHIN
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
-from yellow_hinge.theory.keys import ALL_KEYS, Key, plainest_key
+from yellow_hinge.theory.keys import Key, plainest_key
 from yellow_hinge.theory.pitch import (
     MIDI_KEYS,
     STEP_SEMITONES,
     NoteName,
     Pitch,
     pitch_for_key,
-    read_note_name,
 )
 
 MAX_BYTES = 1_000_000
-_MOST_BEATS = 24
-_STEPS = "CDEFGAB"
 _SHARPS = (3, 0, 4, 1, 5, 2, 6)
-#: Half steps from a mode's tonic up to the tonic of the major key with its signature.
-_MODES = {
-    "": 0,
-    "maj": 0,
-    "ion": 0,
-    "m": 3,
-    "min": 3,
-    "aeo": 3,
-    "mix": 5,
-    "dor": 10,
-    "phr": 8,
-    "lyd": 7,
-    "loc": 1,
-}
-_ACCIDENTALS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _NOTE = re.compile(r"(\^\^|\^|__|_|=)?([A-Ga-g])([,']*)")
 _BAR = re.compile(r"(:*)(\.?\|[\|\]]*|\[\|+\]?)(:*)|::+")
 _ENDING = re.compile(r"\[?([0-9]+(?:[,-][0-9]+)*)")
 _TUPLET = re.compile(r"\(([2-9])(?::([0-9]?))?(?::([0-9]{0,2}))?")
 _INLINE = re.compile(r"\[([A-Za-z]):([^\]]*)\]")
-#: What a key's line says beside the key: accidentals of its own, and how far it sounds from what is written.
-_OWN_ACCIDENTAL = re.compile(r"(?<![\w^_=])(\^\^|\^|__|_|=)([a-gA-G])(?![\w])")
-_OCTAVE, _TRANSPOSE = re.compile(r"octave=(-?[0-9]{1,2})"), re.compile(r"(?:transpose|\bt)=(-?[0-9]{1,2})")
-_PLAYED = re.compile(r"\(|\)|[A-Za-z]|[0-9]{1,2}")
 _TIME_OF = {2: 3, 3: 2, 4: 3, 6: 2, 8: 3}
 #: What quoted words say of the form, as decorations.
 _SAID = (
@@ -92,17 +78,17 @@ class _Reader(LeadSheet):
         self._measure = Measure("1", False)
         self._signs = Signs()
         self._at = Fraction(0)
-        self._line_notes: list[tuple[int, int]] = []  # (measure, place in its tune) of the line's notes
-        self._verse = 0
+        self._words = WordsUnder(
+            lambda measure: self._row if measure == len(self.measures) else self.tune[measure],
+            lambda: self.remark(self._measure.number, "more syllables than notes", "they are left out"),
+        )
+        self._said_of: dict[str, str] = {}  # what the head says of voices
         self._voice: str | None = None
         self._reads_voice = True
-        self._verses_go_on = False
         self._over: tuple[list[Sung], Fraction] | None = None  # what an overlay is laid over
         self._play = ""  # the order of the parts, by their letters
         self._has_dacoda = "!dacoda!" in text
         self._waiting: list[Lyric] = []  # words below a rest that comes
-        self._line_from = 0
-        self._sung_to = (0, 0)
 
     def run(self, chords: bool = False) -> Imported:
         body = False
@@ -139,42 +125,37 @@ class _Reader(LeadSheet):
 
     def _field(self, name: str, value: str, line: int, body: bool) -> bool:
         """A line that says something; True where the tune begins behind it."""
-        state = self._now
-        if name == "T" and not self.title:
-            self.title = value
-        elif name == "C" and not self.composer:
-            self.composer = value
-        elif name == "M":
-            self._take_meter(value, line)
-        elif name == "L":
-            length = strict.length(value)
-            if not length or length > 4:
-                raise self._wrong(line, 0, f"L:{value} is no length", "write L:1/8")
-            state.unit = length
+        if name == "T":
+            self.title = self.title or value
+        elif name == "C":
+            self.composer = self.composer or value
+        elif name in "MLK":
+            {"M": self._take_meter, "L": self._take_unit, "K": self._take_key}[name](value, line)
         elif name == "Q":
             self._take_tempo(value)
-        elif name == "P" and value:
-            if body:
-                self._signs.mark = self._signs.mark or value
-            else:
-                self._play = value
-        elif name == "V":
-            if body:
-                self._take_voice(value)
-        elif name == "w" and self._reads_voice:
-            self._words(value)
-        elif name == "+" and self._reads_voice and self._verse:
-            self._verses_go_on = True
-            self._words(value)
+        elif name == "P" and body:
+            self._signs.mark = self._signs.mark or value
+        elif name == "P":
+            self._play = value
+        elif name == "V" and value:
+            self._take_voice(value, body)
+        elif name in "w+" and self._reads_voice and body:
+            self._words.words(value, more=name == "+")
         elif name == "W" and value:
             self.remark("1", "words stand below the tune", "they belong to no notes and are left out")
-        elif name == "K":
-            self._take_key(value, line)
-            return True
-        return False
+        return name == "K"
 
-    def _take_voice(self, value: str) -> None:
-        voice = (value.split() or [""])[0]
+    def _take_unit(self, value: str, line: int) -> None:
+        length = strict.length(value)
+        if not length or length > 4:
+            raise self._wrong(line, 0, f"L:{value} is no length", "write L:1/8")
+        self._now.unit = length
+
+    def _take_voice(self, value: str, body: bool) -> None:
+        voice = value.split(maxsplit=1)[0]
+        if not body:
+            self._said_of[voice] = value
+            return
         if self._voice is None and (self._has_music or self._at):
             self._voice = ""  # music before any voice is named
         if self._voice is None:
@@ -183,76 +164,41 @@ class _Reader(LeadSheet):
             self.remark("1", f"another voice, {voice}", "the first one is read")
         self._reads_voice = voice == self._voice
         if self._reads_voice:
-            self._take_sounding(value)
+            self._take_sounding(f"{self._said_of.pop(voice, '')} {value}")
 
     def _take_sounding(self, value: str) -> None:
-        """How far what is written lies from what sounds."""
-        octave, transpose = _OCTAVE.search(value), _TRANSPOSE.search(value)
-        if octave:
-            self._now.octaves = max(-4, min(4, int(octave[1])))
-        if transpose:
-            self._now.moved = max(-36, min(36, int(transpose[1])))
+        octaves, moved = sounding(value)
+        self._now.octaves = self._now.octaves if octaves is None else octaves
+        self._now.moved = self._now.moved if moved is None else moved
 
     def _take_meter(self, value: str, line: int) -> None:
-        words = {"C": "4/4", "C|": "2/2"}.get(value, value.strip("()"))
-        if words == "none":
+        try:
+            meter = read_meter(value)
+        except ValueError:
+            raise self._wrong(line, 0, f"M:{value} is no meter that is read", "write M:3/4") from None
+        if meter is None:
             self.remark(self._measure.number, "music without a meter", f"{self._now.meter} is kept")
             return
-        over, _, under = words.partition("/")
-        counts = [strict.whole(word) for word in over.strip("() ").split("+")]
-        unit = strict.whole(under.strip())
-        beats = sum(count for count in counts if count is not None)
-        if None in counts or unit not in METER_UNITS or not 1 <= beats <= _MOST_BEATS:
-            raise self._wrong(line, 0, f"M:{value} is no meter that is read", "write M:3/4")
-        self._now.meter = Meter(beats, unit)
+        self._now.meter = meter
         if not self._row and not self._at:
-            self._measure.meter = self._now.meter
+            self._measure.meter = meter
 
     def _take_tempo(self, value: str) -> None:
-        plain = re.sub(r'"[^"]*"', " ", value)
-        match = re.search(r"((?:[0-9]+/[0-9]+\s*)+)=\s*([0-9]{1,4})", plain)
-        match = match or re.fullmatch(r"\s*(C[0-9]*\s*=\s*)?([0-9]{1,4})\s*", plain)
-        if match is None:
-            return
-        units = [strict.length(word) for word in re.findall(r"[0-9]+/[0-9]+", match[1] or "")]
-        unit = sum((one for one in units if one), Fraction(0)) if units else self._now.length / 4
-        if unit:
-            self._now.tempo = int(match[2]) * unit * 4
+        tempo = read_tempo(value, self._now.length / 4)
+        if tempo is not None:
+            self._now.tempo = tempo
             if not self._at:
-                self._measure.tempo = self._now.tempo
+                self._measure.tempo = tempo
 
     def _take_key(self, value: str, line: int) -> None:
         self._take_sounding(value)
-        signs = {
-            _STEPS.index(letter.upper()): _ACCIDENTALS[sign]
-            for sign, letter in _OWN_ACCIDENTAL.findall(value)
-        }
-        word = value.split(maxsplit=1)[0] if value.split() else "none"
-        if "=" in word or word in ("treble", "bass", "alto", "tenor", "perc"):
-            return  # a clef alone changes no key
-        if word in ("none", "HP", "Hp") or _OWN_ACCIDENTAL.match(word):
-            self._now.key, self._now.sharps, self._now.signs = Key(NoteName(0)), 0, signs
+        try:
+            said = read_key(value)
+        except ValueError:
+            raise self._wrong(line, 0, f"K:{value} is no key", "write K:G or K:Am") from None
+        if said is not None:
+            self._now.key, self._now.sharps, self._now.signs = said.key, said.sharps, said.signs
             self._hold_key()
-            return
-        note = read_note_name(word)
-        if note is None:
-            raise self._wrong(line, 0, f"K:{value} is no key", "write K:G or K:Am")
-        rest = (word[note[1] :] or "".join(value.split()[1:2])).lower()
-        mode = "m" if rest in ("m", "min", "minor") else rest[:3]
-        explicit = mode == "exp"
-        if mode not in _MODES:
-            mode = ""
-        tonic = note[0]
-        major = plainest_key(tonic.pitch_class + _MODES[mode], False)
-        spelled = [key for key in ALL_KEYS if not key.minor
-                   and (key.tonic.pitch_class - tonic.pitch_class) % 12 == _MODES[mode] % 12]  # fmt: skip
-        letters = {0: 0, 3: 2, 5: 3, 10: 6, 8: 5, 7: 4, 1: 1}[_MODES[mode]]
-        major = next((key for key in spelled if (key.tonic.step - tonic.step) % 7 == letters), major)
-        minor = mode in ("m", "min", "aeo")
-        own = Key(tonic, True) if minor else Key(tonic) if _MODES[mode] == 0 else major
-        self._now.sharps, self._now.signs = 0 if explicit else major.fifths, signs
-        self._now.key = own if own in ALL_KEYS else plainest_key(own.tonic.pitch_class, own.minor)
-        self._hold_key()
 
     def _hold_key(self) -> None:
         if not self._at:
@@ -268,9 +214,9 @@ class _Reader(LeadSheet):
     # --- music ---
 
     def _music(self, line: str, number: int) -> None:
-        if not self._reads_voice:
+        if not self._reads_voice and not any(match[1] == "V" for match in _INLINE.finditer(line)):
             return
-        self._line_notes, self._verse, self._line_from = [], 0, len(self.measures)
+        self._words.begin(len(self.measures))
         index = 0
         while index < len(line):
             if not self._reads_voice:  # another voice within the line
@@ -463,10 +409,10 @@ class _Reader(LeadSheet):
         letter, marks = match[2], match[3]
         octave = 5 if letter.islower() else 4
         octave += marks.count("'") - marks.count(",")
-        step = _STEPS.index(letter.upper())
+        step = STEPS.index(letter.upper())
         place = (step, octave)
         if match[1]:
-            self._now.alters[place] = _ACCIDENTALS[match[1]]
+            self._now.alters[place] = ACCIDENTALS[match[1]]
         alter = self._now.alters.get(place, self._signature(step))
         key = 12 * (octave + 1 + self._now.octaves) + STEP_SEMITONES[step] + alter + self._now.moved
         if key not in MIDI_KEYS:
@@ -513,7 +459,7 @@ class _Reader(LeadSheet):
             self._at += length
             return index + behind
         tied |= behind
-        self._line_notes.append((len(self.measures), len(self._row)))
+        self._words.note(len(self.measures), len(self._row))
         self._row.append(Sung(self._at, length, pitch, tied and pitch is not None))
         self._at += length
         return index + behind
@@ -573,68 +519,11 @@ class _Reader(LeadSheet):
         self._now.broken = short if line[index] == ">" else long
         return end
 
-    # --- words ---
-
-    def _words(self, text: str) -> None:
-        """A line of words under the line of notes before it, a syllable a note that begins."""
-        going_on = leads_on(text)
-        row = list(pieces(text[:-1] if going_on else text))
-        if self._verses_go_on:
-            self._sung_from(row, self._sung_to)
-        else:
-            self._verse += 1
-            self._sung_from(row, None)
-        self._verses_go_on = going_on
-
-    def _sung_from(self, row: Sequence[Piece], start: tuple[int, int] | None) -> None:
-        places = self._places(row)
-        at, bar = (0, self._line_from) if start is None else start
-        for piece in row:
-            if piece.sign and piece.text == "|":
-                bar += 1
-                at = next((place for place, one in enumerate(places) if one[0] >= bar), len(places))
-                continue
-            if at >= len(places):
-                self.remark(self._measure.number, "more syllables than notes", "they are left out")
-                break
-            bar = places[at][0]
-            self._sing(places[at], piece)
-            at += 1
-        self._sung_to = at, bar
-
-    def _sing(self, where: tuple[int, int], piece: Piece) -> None:
-        """A syllable under a note; * is none."""
-        if piece.sign and piece.text == "*":
-            return
-        measure, place = where
-        row = self._row if measure == len(self.measures) else self.tune[measure]
-        held = piece.sign
-        lyric = Lyric(self._verse, "" if held else piece.text, piece.joined and not held, held)
-        row[place] = replace(row[place], words=(*row[place].words, lyric))
-
-    def _places(self, row: Sequence[Piece]) -> list[tuple[int, int]]:
-        """The notes that syllables stand under: those that are struck; or all, where the line has a sign for
-        each that a tie leads on to."""
-        notes = list(self._notes_of_line())
-        struck = [where for where, tied in notes if not tied]
-        ties = [place for place, (_, tied) in enumerate(notes) if tied]
-        barred = any(piece.sign and piece.text == "|" for piece in row)
-        signed = all(place >= len(row) or row[place].sign for place in ties)
-        return [where for where, _ in notes] if signed and not barred and len(row) > len(struck) else struck
-
-    def _notes_of_line(self) -> Iterator[tuple[tuple[int, int], bool]]:
-        """The notes of the line, and whether a tie leads on to each."""
-        tied = False
-        for measure, place in self._line_notes:
-            row = self._row if measure == len(self.measures) else self.tune[measure]
-            yield (measure, place), tied
-            tied = row[place].tied
-
     # --- the order of the parts ---
 
     def _order(self) -> list[int]:
         """As the header says, where it names the parts that there are."""
-        letters = _parts_played(self._play)
+        letters = parts_played(self._play)
         if not letters:
             return super()._order()
         starts = [at for at, signs in enumerate(self.signs) if signs.mark]
@@ -652,24 +541,3 @@ class _Reader(LeadSheet):
             if len(order) > MAX_MEASURES:
                 break
         return order
-
-
-def _parts_played(text: str) -> list[str]:
-    """The letters of the parts in the order in which they are played: A2(BC)2 is AABCBC."""
-    rows: list[list[str]] = [[]]
-    last: list[str] = []
-    for match in _PLAYED.finditer(text.replace(".", "")):
-        word = match[0]
-        if word == "(":
-            rows.append([])
-        elif word == ")" and len(rows) > 1:
-            last = rows.pop()
-            rows[-1] += last
-        elif word.isdecimal():
-            rows[-1] += last * (min(MOST_TIMES, int(word)) - 1)
-        elif word not in "()":
-            last = [word]
-            rows[-1] += last
-        if sum(map(len, rows)) > MAX_MEASURES:
-            break
-    return [letter for row in rows for letter in row]

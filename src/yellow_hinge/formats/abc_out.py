@@ -77,7 +77,7 @@ class _Tune:
                 yield from self._line(row)
                 row = []
             if own != named and name:
-                turn = 1 if sheet.repeated else sheet.rounds[0]
+                turn = sheet.rounds[0]
                 yield f"P:{_plain(name)}{f' ({turn})' if turn > 1 else ''}"
             named = own
             row.append(sheet)

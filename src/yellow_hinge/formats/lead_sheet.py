@@ -107,7 +107,8 @@ class LeadSheet:
         joined = self._joined(order, marks)
         self._strike_what_is_sung()
         parts, form = parts_of(order, sorted(marks | ({1} if pickup else set())))
-        bars = self._bars(joined, order)
+        first = 1 if pickup else 0
+        bars = self._bars(joined, order, self.measures[first].meter.quarters_per_beat)
         names = self._names([part.first for part in parts], form is not None)
         sections = [
             Section(
@@ -116,8 +117,7 @@ class LeadSheet:
             )
             for name, part in zip(names, parts, strict=True)
         ]  # fmt: skip
-        bar = next(iter(bars.values()))
-        start = replace(bar, meter=self.measures[next(iter(bars))].meter)
+        start = replace(bars[first], meter=self.measures[first].meter)
         chart = Chart(
             self.title, self.composer, start.key, meter=start.meter, tempo=start.tempo,
             pickup=beats, pickup_melody=pickup_tune, sections=tuple(sections), form=() if form is None else
@@ -140,7 +140,7 @@ class LeadSheet:
         short = first.length > 0 and (first.implicit or first.length < first.meter.quarters)
         if not short or first.chords or order.count(0) != 1 or order[0] != 0 or len(order) < 2:
             return Fraction(0), ()
-        per_beat = self.measures[order[1]].meter.quarters_per_beat  # in the beats of the first whole bar
+        per_beat = self.measures[1].meter.quarters_per_beat  # in the beats of the first whole bar
         beats = first.length / per_beat
         return beats, _tune(self.tune[0], per_beat, beats)
 
@@ -237,10 +237,10 @@ class LeadSheet:
                 symbol = max(self.measures[at].chords, key=lambda item: item[0])[1]
         return going
 
-    def _bars(self, joined: dict[int, list[int]], order: Sequence[int]) -> dict[int, Bar]:
-        """Bars by their first measure; a bar without chords goes on with the one before."""
+    def _bars(self, joined: dict[int, list[int]], order: Sequence[int], unit: Fraction) -> dict[int, Bar]:
+        """Bars by their first measure; a bar without chords goes on with the one before. ``unit`` is what a
+        tempo counts, in quarters."""
         going_on = self._going_on(order)
-        unit = self.measures[0].meter.quarters_per_beat
         tempo = Fraction(100) * unit
         bars: dict[int, Bar] = {}
         for first, row in joined.items():

@@ -158,18 +158,20 @@ class Singing:
         if index < 0:
             rows: Sequence[Words] = self._chart.pickup_words
             numbers: Collection[int] = range(1, len(rows) + 1)
-            whole = True
+            before = 0
         else:
             played = self._chart.played[index]
             rows, all_rounds = played.bar.words, self._rounds[played.place]
             own = frozenset(rounds or (played.round,)) & all_rounds
             numbers = _numbers(rows, all_rounds, own)
-            whole = own == all_rounds
+            before = 0 if own == all_rounds else min(own) - 1  # written for later rounds they count anew
         places = self.places(index)
-        verses = []
-        for count, number in enumerate((number for number in numbers if rows[number - 1]), 1):
-            syllables = tuple(zip(places, rows[number - 1], strict=False))
-            verses.append(Verse(number if whole else count, syllables))
+        verses: list[Verse] = []
+        for number in numbers:
+            if rows[number - 1]:
+                syllables = tuple(zip(places, rows[number - 1], strict=False))
+                last = verses[-1].number if verses else 0
+                verses.append(Verse(max(last + 1, number - before), syllables))
         return verses
 
     def text(self, index: int) -> str:

@@ -203,7 +203,7 @@ class _PartWriter:
         if now == self._named:
             return ""
         self._named = now
-        turn = 1 if sheet.repeated else sheet.rounds[0]
+        turn = sheet.rounds[0]
         return f"{name} ({turn})" if turn > 1 else name
 
     def _write_pedal(self, place: int) -> None:
