@@ -66,10 +66,11 @@ def read_kind(kind: str, degrees: list[Degree], root: NoteName, bass: NoteName |
     """
     if kind.lower() not in _READ:
         raise ValueError(f"kind {kind!r} is not one of the standard's")
-    third, fifth, seventh, extension, sixth, sus = _READ[kind.lower()]
+    third, fifth, seventh, extension, sixth, suspended = _READ[kind.lower()]
     chord = {"3": third, "5": fifth, "7": seventh}
     adds: set[str] = set()
     alters: set[str] = set()
+    sus = set(suspended)
     for degree in degrees:
         label = _label(degree, chord["7"])
         family = {"b3": "3", "b5": "5", "#5": "5", "b7": "7", "bb7": "7"}.get(label, label)
@@ -87,8 +88,12 @@ def read_kind(kind: str, degrees: list[Degree], root: NoteName, bass: NoteName |
             alters.add(label)
         else:
             adds.add(label)
+    for value, label in ((4, "11"), (2, "9")):  # a fourth or second in place of the third is a suspension
+        if not chord["3"] and label in adds and any(d.action == "add" and d.value == value for d in degrees):
+            sus.add(label)
+            adds.discard(label)
     if chord["7"]:
-        extension, adds = _stacked(extension, adds, set(sus), chord["3"])
+        extension, adds = _stacked(extension, adds, sus, chord["3"])
     return ChordSymbol(
         root, chord["3"], chord["5"], seventh=chord["7"], extension=extension if chord["7"] else 0,
         sixth=sixth,

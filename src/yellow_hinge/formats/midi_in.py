@@ -87,6 +87,11 @@ def read(data: bytes, place: str = "midi") -> Played:
     """Read a file. Raises :class:`BadInput` for what is none, and where there is nothing to play."""
     if len(data) > MAX_BYTES:
         raise BadInput(Problem(place, f"{len(data)} bytes are too large", "split the file"))
+    for beginning, what in ((b"RIFF", "a RIFF file"), (b"\x1f\x8b", "packed by gzip")):
+        if data.startswith(beginning):
+            raise BadInput(
+                Problem(place, f"it is {what}, with a MIDI file inside at best", "unpack it first")
+            )
     tracks, said = _opened(data, place)
     if not any(track.notes for track in tracks):
         raise BadInput(Problem(place, "there are no notes in it", "record or export it once more"))

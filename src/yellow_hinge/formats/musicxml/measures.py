@@ -29,6 +29,8 @@ _BEAT_UNITS = {
 #: Letters that an instrument's half steps move by, where the file does not say.
 _LETTERS = {0: 0, 1: 1, 2: 1, 3: 2, 4: 2, 5: 3, 6: 3, 7: 4, 8: 5, 9: 5, 10: 6, 11: 6}
 
+_TYPES = {**_BEAT_UNITS, "32nd": Fraction(1, 8), "64th": Fraction(1, 16), "128th": Fraction(1, 32)}
+
 Remark = Callable[[str, str, str], None]
 
 
@@ -80,11 +82,13 @@ class PartReader:
         measure = Measure(self._number, element.get("implicit") == "yes" or number[:1].upper() == "X")
         now = end = last = Fraction(0)
         for child in element:
-            length = self._quarters(max(0, whole_of(child, "duration", 0)))
+            length = self._length(child)
             if child.tag == "attributes":
                 self._attributes(child)
             elif child.tag in ("direction", "sound"):
                 self._tempo(child, now, measure)
+            elif child.tag == "harmony" and child.get("type") == "alternate":
+                self._remark("a chord that may be played instead", "the usual one is taken")
             elif child.tag == "harmony":
                 place = max(Fraction(0), now + self._quarters(whole_of(child, "offset", 0)))
                 measure.chords += [
@@ -105,6 +109,22 @@ class PartReader:
         measure.length, measure.meter, measure.key = end, self._meter, self._transposed.key(self._key)
         return measure
 
+    def _length(self, child: ET.Element) -> Fraction:
+        """How long a note, a step back or forth is. Where a note's duration is a rounded one, its value says
+        it: a triplet of divisions that three does not divide."""
+        duration = max(0, whole_of(child, "duration", 0))
+        length = self._quarters(duration)
+        if child.tag != "note" or child.find("time-modification") is None or not duration:
+            return length
+        actual = whole_of(child, "time-modification/actual-notes", 1)
+        normal = whole_of(child, "time-modification/normal-notes", 1)
+        value = _TYPES.get(text_of(child, "type"))
+        if value is None or not 1 <= actual <= 64 or not 1 <= normal <= 64:
+            return length
+        dots = min(3, len(child.findall("dot")))
+        exact = value * (2 - Fraction(1, 2**dots)) * normal / actual
+        return exact if exact != length and abs(exact - length) * self._divisions < 1 else length
+
     def _quarters(self, divisions: int) -> Fraction:
         """A length in quarters; what is finer than any chart writes goes to the nearest that it does."""
         length = Fraction(divisions, self._divisions)
@@ -114,9 +134,10 @@ class PartReader:
 
     def _attributes(self, element: ET.Element) -> None:
         self._divisions = min(MAX_DIVISIONS, max(1, whole_of(element, "divisions", self._divisions)))
-        if element.find("key/fifths") is not None:
-            minor = text_of(element, "key/mode") in ("minor", "aeolian")
-            fifths = whole_of(element, "key/fifths", 0)
+        key = next((one for one in element.findall("key") if one.get("number", "1") == "1"), None)
+        if key is not None and key.find("fifths") is not None:
+            minor = text_of(key, "mode") in ("minor", "aeolian")
+            fifths = whole_of(key, "fifths", 0)
             if abs(fifths) > 7:
                 self._remark(f"a signature of {fifths} fifths", "C is taken")
                 fifths = 0
@@ -220,12 +241,17 @@ def _metronome(element: ET.Element) -> Fraction | None:
 
 
 def _lyrics(note: ET.Element) -> Iterator[Lyric]:
+    """The syllables of a note, each in a verse of its own."""
+    taken: set[int] = set()
     for count, lyric in enumerate(note.findall("lyric"), 1):
         number = strict.whole(lyric.get("number", ""))
         texts = [" ".join((element.text or "").split()) for element in lyric.findall("text")]
         syllabics = [element.text for element in lyric.findall("syllabic")]
         joined = bool(syllabics) and syllabics[-1] in ("begin", "middle")
         verse = number if number is not None and 1 <= number <= 20 else count
+        while verse in taken:
+            verse += 1
+        taken.add(verse)
         text = "\u203f".join(filter(None, texts))
         if text or lyric.find("extend") is not None:
             yield Lyric(verse, text, joined, lyric.find("extend") is not None)

@@ -31,6 +31,8 @@ def unpacked(data: bytes, place: str) -> bytes:
         raise BadInput(
             Problem(place, f"{len(data)} bytes are too large for a lead sheet", "export the lead sheet alone")
         )
+    if data.startswith(b"\x1f\x8b"):
+        raise BadInput(Problem(place, "the file is packed by gzip", "unpack it; a packed score is .mxl"))
     if not data.startswith(b"PK"):
         return data
     try:

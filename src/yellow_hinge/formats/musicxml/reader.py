@@ -22,9 +22,10 @@ __all__ = ["MAX_BYTES", "MAX_MEASURES", "read"]
 def read(data: bytes, place: str = "score") -> Imported:
     """Read a lead sheet (.musicxml, .xml or .mxl): chords, form, keys, meters, tempi, tune and words.
 
-    Chords come from the first part that has symbols, the tune from the part with words, else from that part,
-    else from the first one with notes; everything in sounding pitch. What is not taken over is remarked with
-    its bar. Raises :class:`BadInput` for files that are not scores, too large, hostile, or without chords.
+    Chords come from the part that has most symbols, where it has none from others, the tune from the part
+    with words, else from that part, else from the first one with notes; everything in sounding pitch. What
+    is not taken over is remarked with its bar. Raises :class:`BadInput` for files that are not scores, too
+    large, hostile, or without chords.
     """
     root = parsed(unpacked(data, place), place)
     if root.tag not in ("score-partwise", "score-timewise"):
@@ -34,7 +35,8 @@ def read(data: bytes, place: str = "score") -> Imported:
             Problem(place, "the score is stored by time, not by part", "save it as score-partwise")
         )
     parts = root.findall("part")
-    chosen = next((part for part in parts if part.find("measure/harmony") is not None), None)
+    named = [len(part.findall("measure/harmony")) for part in parts]
+    chosen = parts[named.index(max(named))] if any(named) else None
     if chosen is None:
         raise BadInput(
             Problem(place, "the score has no chord symbols", "add them in the score, or type a chart")
@@ -56,6 +58,7 @@ class _ScoreReader(LeadSheet):
         self.measures = PartReader(chosen, self.remark).measures()
         self.signs = signs_of([[row[n] for row in rows if n < len(row)] for n in range(len(self.measures))])
         self.tune = self._tune_of(parts, chosen)
+        self._take_chords([part for part in parts if part is not chosen])
         self._take_tempi(parts, chosen)
 
     # --- which part ---
@@ -76,6 +79,18 @@ class _ScoreReader(LeadSheet):
                 blank: list[list[Sung]] = [[] for _ in range(len(self.measures) - len(rows))]
                 return (rows + blank)[: len(self.measures)]
         return [[] for _ in self.measures]
+
+    def _take_chords(self, parts: Sequence[ET.Element]) -> None:
+        """Symbols of other parts, where the one with most of them has none; what contradicts is said."""
+        for part in parts:
+            if part.find("measure/harmony") is None:
+                continue
+            for measure, other in zip(self.measures, PartReader(part, _nothing).measures(), strict=False):
+                if not measure.chords:
+                    measure.chords = other.chords
+                elif other.chords and other.chords != measure.chords:
+                    what = "another part has other chords"
+                    self.remark(measure.number, what, "they are left out; look at them")
 
     def _take_tempi(self, parts: Sequence[ET.Element], chosen: ET.Element) -> None:
         """Tempo marks may stand in any part, mostly the first."""

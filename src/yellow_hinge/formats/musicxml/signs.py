@@ -10,9 +10,12 @@ from xml.etree import ElementTree as ET
 from yellow_hinge import strict
 from yellow_hinge.formats.form_in import MOST_TIMES, Signs
 
-_CAPO = re.compile(r"\b(d\.? ?c\.?|da capo)(?![a-z])", re.I)
-_SEGNO = re.compile(r"\b(d\.? ?s\.?|dal segno)(?![a-z])", re.I)
-_TO_CODA = re.compile(r"\bto coda\b|\bal coda\b$", re.I)
+#: A direction begins with its sign, or follows a word that leads to it; within a sentence it is none.
+_LED = r"^\W*(?:(?:then|and|last time|end of)\s+)?"
+_ON = r"(?=\W*$|\s+(?:al|alla|to|till|until|senza|con|without|with|and|then|e poi|[0-9])|\s*[(\u2013-])"
+_CAPO = re.compile(rf"{_LED}(?:d\.? ?c\.?|da capo){_ON}", re.I)
+_SEGNO = re.compile(rf"{_LED}(?:d\.? ?s\.?|dal segno){_ON}", re.I)
+_TO_CODA = re.compile(rf"{_LED}(?:to|al|alla)\s+(?:the\s+)?coda\b.{{0,12}}$", re.I)
 _FINE = re.compile(r"^\W*fine\W*$", re.I)
 
 
