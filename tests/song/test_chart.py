@@ -12,8 +12,9 @@ from msgspec.structs import replace
 from made import charts, chord, marked, song_of
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.rhythm.time import Meter
-from yellow_hinge.song.chart import Chart, MelodyNote, ends_tied, move_between, nearest_st, struck
+from yellow_hinge.song.chart import Chart, MelodyNote, move_between, nearest_st
 from yellow_hinge.song.model import Song
+from yellow_hinge.song.words import ends_tied, struck_at
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
 from yellow_hinge.theory.pitch import read_pitch
 
@@ -102,11 +103,11 @@ def test_tied_notes_are_one_note_over_bars_and_endings_and_words_stand_under_the
 
 def test_a_rest_or_another_pitch_ends_a_tie() -> None:
     notes = (MelodyNote(read_pitch("C5"), Fraction(1), tied=True), MelodyNote(None, Fraction(3)))
-    assert struck(notes) == 1 and not ends_tied(notes)
+    assert struck_at(notes, joined=False) == (0,) and not ends_tied(notes)
     assert ends_tied(notes[:1]) and not ends_tied(())
     again = (notes[0], notes[0], MelodyNote(read_pitch("C5"), Fraction(2)))
-    assert struck(again) == 1 and struck(again, joined=True) == 0
-    assert struck((MelodyNote(None, Fraction(1)), *again), joined=True) == 1
+    assert struck_at(again, joined=False) == (0,) and struck_at(again, joined=True) == ()
+    assert struck_at((MelodyNote(None, Fraction(1)), *again), joined=True) == (1,)
 
 
 def test_tempo_counts_the_first_meter_all_the_way() -> None:

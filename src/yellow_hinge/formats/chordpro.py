@@ -262,7 +262,8 @@ class _Reader:
     def _grid_line(self, line: str, number: int) -> None:
         """Bars with a cell for each beat: a chord, a point where it goes on, % for the bar before; repeats
         and endings at the bar lines. What stands before the first line and behind the last is a label."""
-        grid, cells, opened = self._grid, [], Signs()
+        grid, opened = self._grid, Signs()
+        cells: list[str] = []
         assert grid is not None
         started, column = False, 1
         for match in re.finditer(r":?\|+[:.]?|[^\s|:]+", line):

@@ -5,9 +5,9 @@ from __future__ import annotations
 
 import io
 import re
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from fractions import Fraction
 from itertools import pairwise
 from typing import TYPE_CHECKING, TypeVar
@@ -18,9 +18,10 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.form_in import Signs
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Measure, Sung
+from yellow_hinge.formats.midi_chords import DOUBTFUL, Heard, chords_of, misfit
+from yellow_hinge.formats.midi_grid import beats_found, key_of, off_grid, snapper
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
-from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.pitch import NoteName, Pitch, name_for_pitch_class
 
@@ -30,13 +31,22 @@ if TYPE_CHECKING:
 MAX_BYTES = 2_000_000
 MOST_NOTES = 60_000
 _DRUMS = 9
-#: Strokes this near to each other are one, and a chord has so many notes at the least; in quarters.
+#: How far notes may overlap that are one line, in quarters.
 _TOGETHER = Fraction(3, 25)
-_LEAST_CHORD = 3
-_GRID = tuple(sorted({Fraction(k, 4) for k in range(5)} | {Fraction(k, 3) for k in range(4)}))
+#: Notes of a grip at least: where chords are heard, and where the file names them.
+_LEAST_CHORD, _LEAST_NAMED = 3, 1
+_MOST_FINGERS = 5
+#: Programs that are basses, and the mean key below which a line is one.
+_BASS_PROGRAMS = range(32, 40)
+_BASS_BELOW = 48
+#: A tune moves by steps more often than so; broken chords leap.
+_STEPS_SHARE, _STEP_ST = 0.4, 2
 _MIDDLE_C = 60
+#: How much better three beats a bar must fit than four.
+_CLEARLY = 0.8
 _GAP_ST = 5
-_TUNE_NAME = re.compile(r"melod|tune|vocal|voice|lead|sing", re.I)
+_TUNE_NAME = re.compile(r"melod|tune|vocal|voice|\blead\b|sing", re.I)
+_BASS_NAME = re.compile(r"bass", re.I)
 _LEFT_NAME, _RIGHT_NAME = re.compile(r"left|\blh\b", re.I), re.compile(r"right|\brh\b", re.I)
 _T = TypeVar("_T")
 Grip = tuple[tuple[int, ...], tuple[int, ...]]
@@ -51,6 +61,19 @@ class _Note(Struct, frozen=True):
 class _Track(Struct):
     name: str = ""
     notes: list[_Note] = field(default_factory=list)
+    program: int = 0
+
+    @property
+    def bass(self) -> bool:
+        """Whether it is a bass, by its name or its instrument."""
+        return bool(_BASS_NAME.search(self.name)) or self.program in _BASS_PROGRAMS
+
+    @property
+    def sings(self) -> bool:
+        """Whether it moves by steps, as a tune does and broken chords do not."""
+        row = sorted(self.notes, key=lambda note: note.start)
+        moves = [abs(b.key - a.key) for a, b in pairwise(row) if b.key != a.key]
+        return sum(move <= _STEP_ST for move in moves) >= _STEPS_SHARE * len(moves)
 
     @property
     def mean(self) -> float:
@@ -127,12 +150,15 @@ def _track(track: mido.MidiTrack, unit: int, said: _Said, first: bool) -> list[_
     now, name = 0, ""
     found: dict[int, _Track] = {}
     down: dict[tuple[int, int], list[int]] = {}
+    programs: dict[int, int] = {}
     for message in track:
         now += int(message.time)
         at = Fraction(now, unit)
         if message.is_meta:
             name = message.name if message.type == "track_name" else name
             _said(message, at, said)
+        elif message.type == "program_change":
+            programs[message.channel] = message.program
         elif message.type == "note_on" and message.velocity:
             down.setdefault((message.channel, message.note), []).append(now)
         elif message.type in ("note_on", "note_off"):
@@ -142,8 +168,8 @@ def _track(track: mido.MidiTrack, unit: int, said: _Said, first: bool) -> list[_
                 channel.notes.append(_Note(Fraction(starts.pop(0), unit), at, message.note))
     if first and not found:
         said.title = name
-    for channel in found.values():
-        channel.name = name
+    for number, channel in found.items():
+        channel.name, channel.program = name, programs.get(number, 0)
     return list(found.values())
 
 
@@ -168,26 +194,78 @@ class _Reader(LeadSheet):
     def __init__(self, tracks: list[_Track], said: _Said, place: str) -> None:
         super().__init__(place, said.title, "")
         self._said = said
+        self._find_beats(tracks)
+        snapped = snapper(note.start for track in tracks for note in track.notes)
+        for track in tracks:
+            track.notes = sorted(
+                (_on_grid(note, snapped) for note in track.notes), key=lambda note: (note.start, note.key)
+            )
         self._tune_track = _tune_of(tracks)
-        self._hands = [
-            track for track in tracks if track is not self._tune_track and "bass" not in track.name.lower()
-        ]
+        self._others = [track for track in tracks if track is not self._tune_track]
+        self._hands = [track for track in self._others if not track.bass] or self._others
         self._end = max(note.end for track in tracks for note in track.notes)
         self._starts: list[Fraction] = []
         self._grips: dict[Fraction, Grip] = {}
+        self._guess_what_is_not_said(tracks)
 
     def played(self) -> Played:
         self._make_bars()
-        chords = self._named() or self._heard()
+        named = self._named()
+        chords = named or self._heard()
         for at, chord in chords:
             place = self._bar_at(at)
             self.measures[place].chords.append((at - self._starts[place], chord))
-        for one in sorted(self._tune_track.notes, key=lambda note: note.start) if self._tune_track else ():
+        self._take_grips([at for at, _ in chords], _LEAST_NAMED if named else _LEAST_CHORD)
+        for one in self._tune_track.notes if self._tune_track else ():
             self._sing(one)
         imported = self.run(chords=False)
         pickup = imported.chart.pickup_quarters
         grips = tuple(self._grips.get(placed.start_quarters + pickup) for placed in imported.chart.placed)
         return Played(imported, grips)
+
+    # --- what the file does not say ---
+
+    def _find_beats(self, tracks: Sequence[_Track]) -> None:
+        """Where notes were played without the file's beats, those that they were played by."""
+        starts = sorted(note.start for track in tracks for note in track.notes)
+        if self._said.texts or not off_grid([float(at) for at in starts]):
+            return
+        rate = _holding(self._said.tempi, Fraction(0), Fraction(120))
+        found = beats_found([float(at * 60 / rate) for at in starts])
+        if found is None:
+            self.remark("1", "its notes lie on no beats", "they go to the nearest sixteenths; look at them")
+            return
+        quarter, first = found
+        scale = Fraction(60) / rate / Fraction(quarter).limit_denominator(10_000)
+        begin = Fraction(first).limit_denominator(10_000) * rate / 60
+        for track in tracks:
+            track.notes = [
+                _Note(max(Fraction(0), (note.start - begin) * scale), (note.end - begin) * scale, note.key)
+                for note in track.notes
+            ]
+        tempo = round(60 / quarter)
+        self._said.tempi, self._said.meters = [(Fraction(0), Fraction(tempo))], []
+        self.remark("1", f"its beats were found by ear: {tempo} a minute", "look at them")
+
+    def _guess_what_is_not_said(self, tracks: Sequence[_Track]) -> None:
+        said = self._said
+        rows = [track for track in tracks if track.bass] or self._hands
+        lowest: dict[Fraction, int] = {}
+        for note in (note for track in rows for note in track.notes):
+            lowest[note.start] = min(lowest.get(note.start, note.key), note.key)
+        if not said.meters:
+            heard = self._all_heard()
+            three = bool(heard) and misfit(heard, Meter(3, 4)) < _CLEARLY * misfit(heard, Meter())
+            meter = Meter(3, 4) if three else Meter()
+            said.meters.append((Fraction(0), meter))
+            self.remark("1", "it says no meter", f"{meter} is taken, which fits its chords")
+        if not said.keys and not said.texts:
+            lasting: Counter[int] = Counter()
+            for note in (note for track in tracks for note in track.notes):
+                lasting[note.key % 12] += int((note.end - note.start) * 48)
+            key = key_of(lasting, lowest[max(lowest)] % 12 if lowest else None)
+            said.keys.append((Fraction(0), key))
+            self.remark("1", "it says no key", f"{key} is taken, which fits its notes")
 
     # --- bars ---
 
@@ -214,8 +292,7 @@ class _Reader(LeadSheet):
 
     def _sing(self, note: _Note) -> None:
         """A note of the tune on the nearest place of the grid, cut at bar lines with ties."""
-        start, end = _nearest(note.start), _nearest(note.end)
-        end = max(end, start + Fraction(1, 4))
+        start, end = note.start, note.end
         flats = _holding(self._said.keys, note.start, Key(NoteName(0))).prefers_flats
         pitch = Pitch(note.key, name_for_pitch_class(note.key % 12, flats))
         while start < end:
@@ -237,125 +314,110 @@ class _Reader(LeadSheet):
                 found.append((at, parse_chord(text)))
             except BadInput:
                 return []
-        if len(found) > 1:
-            self._take_grips([at for at, _ in found])
         return found if len(found) > 1 else []
 
     def _heard(self) -> list[tuple[Fraction, ChordSymbol | None]]:
-        """Chords by their notes: where hands strike together, or by half bars where they are broken."""
-        notes = sorted((note for track in self._hands for note in track.notes), key=lambda one: one.start)
-        strokes = [group for group in _strokes(notes) if len({note.key for note in group}) >= _LEAST_CHORD]
-        if not notes:
-            return []
-        if 2 * len(strokes) >= len(self.measures):
-            starts = list(dict.fromkeys(_eighth(group[0].start) for group in strokes))
-            self._take_grips(starts)
-            sounding = [(at, [*left, *right]) for at in starts for left, right in [self._grips[at]]]
-        else:
-            sounding = [(at, _in(notes, at, end)) for at, end in self._windows()]
-            self.remark(
-                "1", "its chords are broken", "they are named by half bars, without grips; look at them"
-            )
-        return self._called(sounding)
+        """Chords by their notes: struck together, broken, or a bass with strokes behind it."""
+        notes = self._all_heard()
+        meters = (
+            measure.meter if measure.length == measure.meter.quarters else _of_length(measure.length)
+            for measure in self.measures
+        )
+        bars = list(zip(self._starts, meters, strict=True))
+        flats = _holding(self._said.keys, Fraction(0), Key(NoteName(0))).prefers_flats
+        chords = chords_of(notes, bars, flats)
+        for named in chords:
+            number = self.measures[self._bar_at(named.start)].number
+            if named.chord is None:
+                self.remark(number, "a chord without a name", "no chord is taken")
+            elif named.cost >= DOUBTFUL:
+                self.remark(number, f"what is heard may be no {named.chord}", "look at it")
+        return [(named.start, named.chord) for named in chords]
 
-    def _called(
-        self, rows: Sequence[tuple[Fraction, list[int]]]
-    ) -> list[tuple[Fraction, ChordSymbol | None]]:
-        """A name for each, those that go on left out."""
-        found: list[tuple[Fraction, ChordSymbol | None]] = []
-        for at, keys in rows:
-            if len({key % 12 for key in keys}) < 2:
-                continue
-            names = identify(sorted(set(keys)), most=1)
-            chord = names[0].chord if names else None
-            if chord is None:
-                self.remark(
-                    self.measures[self._bar_at(at)].number, "a chord without a name", "no chord is taken"
-                )
-            if not found or found[-1][1] != chord:
-                found.append((at, chord))
-        return found
+    def _all_heard(self) -> list[Heard]:
+        """What sounds beside the tune, in time order."""
+        heard = []
+        for track in self._others:
+            heard += [Heard(note.start, note.end, note.key, track.bass) for note in track.notes]
+        return sorted(heard, key=lambda note: (note.start, note.key))
 
-    def _windows(self) -> Iterable[tuple[Fraction, Fraction]]:
-        for start, measure in zip(self._starts, self.measures, strict=True):
-            parts = 2 if measure.meter.beats % 2 == 0 else 1
-            for part in range(parts):
-                length = measure.length / parts
-                yield start + part * length, start + (part + 1) * length
-
-    def _take_grips(self, starts: Sequence[Fraction]) -> None:
-        """The grip at each place: what is struck there and what still sounds, by track or by the gap."""
-        named = {"left": _LEFT_NAME, "right": _RIGHT_NAME}
+    def _take_grips(self, starts: Sequence[Fraction], least: int) -> None:
+        """The grip of each chord: what is struck where it begins and what still sounds, by track or by the
+        gap; or a bass and the first stroke behind it."""
         rows = sorted(self._hands, key=lambda track: track.mean)
-        left = next((track for track in rows if named["left"].search(track.name)), None)
-        right = next((track for track in rows if named["right"].search(track.name)), None)
+        left = next((track for track in rows if _LEFT_NAME.search(track.name)), None)
+        right = next((track for track in rows if _RIGHT_NAME.search(track.name)), None)
         if (left is None or right is None) and len(rows) == 2:
             left, right = rows
-        for at in starts:
+        struck = (note for track in rows for note in track.notes)
+        every = sorted(struck, key=lambda note: (note.start, note.key))
+        broken = 0
+        for at, end in zip(starts, [*starts[1:], self._end][: len(starts)], strict=True):
             if left is not None and right is not None:
-                self._grips[at] = (_sounding(left.notes, at), _sounding(right.notes, at))
+                grip = _sounding(left.notes, at), _sounding(right.notes, at)
             else:
-                keys = _sounding([note for track in rows for note in track.notes], at)
-                self._grips[at] = _split(keys)
+                grip = _split(_sounding(every, at))
+            if len(grip[0]) + len(grip[1]) < _LEAST_CHORD:
+                grip = _bass_and_stroke(every, at, min(end, at + 4)) or grip
+            if len(grip[0]) + len(grip[1]) < least:
+                broken += 1
+            elif max(map(len, grip)) <= _MOST_FINGERS:
+                self._grips[at] = grip
+        if broken:
+            self.remark("1", "its chords are broken" if broken == len(starts) else "some chords are broken",
+                        "they have no grips; look at them")  # fmt: skip
+
+
+def _on_grid(note: _Note, snapped: Callable[[Fraction], Fraction]) -> _Note:
+    start = max(Fraction(0), snapped(note.start))
+    return _Note(start, max(snapped(note.end), start + Fraction(1, 4)), note.key)
+
+
+def _of_length(quarters: Fraction) -> Meter:
+    """A pickup as a bar."""
+    eighths = max(1, int(quarters * 2))
+    return Meter(eighths // 2, 4) if eighths % 2 == 0 else Meter(eighths, 8)
+
+
+def _bass_and_stroke(notes: Sequence[_Note], at: Fraction, end: Fraction) -> Grip | None:
+    """A bass and the first stroke of two notes and more behind it."""
+    struck: dict[Fraction, list[int]] = {}
+    for note in notes[bisect_left(notes, at, key=lambda note: note.start) :]:
+        if note.start >= end:
+            break
+        struck.setdefault(note.start, []).append(note.key)
+    times = sorted(struck)
+    if not times:
+        return None
+    low = tuple(sorted(set(struck[times[0]])))
+    stroke = next((tuple(sorted(set(struck[time]))) for time in times[1:] if len(set(struck[time])) > 1), ())
+    return (low, stroke) if stroke and low[-1] < stroke[0] else None
 
 
 def _tune_of(tracks: Sequence[_Track]) -> _Track | None:
-    """The track of the tune: by its name; or the highest of several with one note at a time; or the only one,
-    if it has."""
+    """The track of the tune: by its name; or the highest with one note at a time that is no bass and moves by
+    steps; or the only one, if it has."""
     for track in tracks:
-        if _TUNE_NAME.search(track.name) and not _RIGHT_NAME.search(track.name):
+        if _TUNE_NAME.search(track.name) and not _RIGHT_NAME.search(track.name) and not track.bass:
             return track
-    single = [track for track in tracks if track.single]
+    single = [track for track in tracks if track.single and not track.bass]
     if len(tracks) == 1:
-        return single[0] if single else None
-    highest = max(tracks, key=lambda track: track.mean)
-    return (
-        highest
-        if (highest in single and len(tracks) > 2) or (single == [highest] and len(tracks) > 1)
-        else None
-    )
+        return single[0] if single and single[0].sings else None
+    lines = [track for track in single if track.mean >= _BASS_BELOW and track.sings]
+    best = max(lines, key=lambda track: track.mean, default=None)
+    if best is None or all(track.mean > best.mean for track in tracks if track is not best):
+        return None
+    return best
 
 
 def _holding(rows: Sequence[tuple[Fraction, _T]], at: Fraction, usual: _T) -> _T:
     return next((value for start, value in reversed(rows) if start <= at), usual)
 
 
-def _nearest(at: Fraction) -> Fraction:
-    """The nearest sixteenth or triplet."""
-    whole = at.numerator // at.denominator
-    return whole + min(_GRID, key=lambda one: abs(at - whole - one))
-
-
-def _eighth(at: Fraction) -> Fraction:
-    return Fraction(round(at * 2), 2)
-
-
-def _strokes(notes: Sequence[_Note]) -> list[list[_Note]]:
-    """Notes that are struck together."""
-    found: list[list[_Note]] = []
-    for note in notes:
-        if found and note.start - found[-1][0].start <= _TOGETHER:
-            found[-1].append(note)
-        else:
-            found.append([note])
-    return found
-
-
 def _sounding(notes: Iterable[_Note], at: Fraction) -> tuple[int, ...]:
     """What is struck at a place, or goes on through it."""
     near = Fraction(1, 4)
     return tuple(sorted({note.key for note in notes if note.start <= at + near and note.end > at + near}))
-
-
-def _in(notes: Iterable[_Note], start: Fraction, end: Fraction) -> list[int]:
-    """The notes of a stretch, those that pass left out where there are others enough."""
-    lasting: Counter[int] = Counter()
-    for note in notes:
-        length = min(note.end, end) - max(note.start, start)
-        if length > 0:
-            lasting[note.key] += int(length * 48)
-    long = [key for key, ticks in lasting.items() if ticks >= max(lasting.values()) / 4]
-    return long or list(lasting)
 
 
 def _split(keys: tuple[int, ...]) -> Grip:

@@ -159,7 +159,8 @@ class Lines(Struct):
         known = [part for part in self.parts if part.row and part.closed]
         exact = [part for part in known if part.name.lower() == name.lower()]
         alike = [part for part in known if name and _kind(part.name) == _kind(name)]
-        return (exact or alike or [None])[-1]
+        known = exact or alike
+        return known[-1] if known else None
 
     def _untaken(self, name: str) -> str:
         taken = set(self.again)

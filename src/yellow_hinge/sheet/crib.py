@@ -37,6 +37,7 @@ from yellow_hinge.sheet.page import (
 from yellow_hinge.song.groove import RiffNote
 from yellow_hinge.song.model import Slot, Song
 from yellow_hinge.song.playing import known_patterns
+from yellow_hinge.song.words import Singing
 from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
@@ -81,6 +82,7 @@ def crib_sheet(played: Played, options: Options, metrics: Metrics) -> Sheet:
 class _Crib:
     def __init__(self, played: Played, options: Options, metrics: Metrics, width: float) -> None:
         self._played, self._options, self._metrics, self._width = played, options, metrics, width
+        self._singing = Singing(played.song.chart)
         rows = [held.voicing.keys for held in played.held]
         self._span = span_of(rows)
         self._count, self._cell = columns(width, CELL_MM * options.scale)
@@ -265,10 +267,9 @@ class _Crib:
         return y
 
     def _cue(self, slot: Slot) -> str:
-        """The words of the bar that begins with this chord, in its round."""
-        if slot.beat != 1:
-            return ""
-        return self._singing.text(slot.bar - 1)
+        """The words that are sung while this chord lasts, in its round."""
+        start = slot.beat - 1
+        return self._singing.text(slot.bar - 1, start, start + slot.beats)
 
     def _cut(self, words: str, size: float) -> str:
         """Words that fit on one line; what is beyond is left out, which dots say."""

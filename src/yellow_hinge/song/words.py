@@ -174,11 +174,14 @@ class Singing:
                 verses.append(Verse(max(last + 1, number - before), syllables))
         return verses
 
-    def text(self, index: int) -> str:
-        """What is sung in a bar in its round, as plain words."""
-        return " ".join(
-            plain_text([syllable for _, syllable in verse.syllables]) for verse in self.verses(index)[:1]
-        )
+    def text(self, index: int, start: Fraction, end: Fraction) -> str:
+        """What is sung in a bar in its round from one beat (from 0) to before another, as plain words; one
+        that goes on behind them ends in a hyphen."""
+        verses = self.verses(index)
+        if not verses:
+            return ""
+        row = [syllable for at, syllable in verses[0].syllables if start <= at < end and not syllable.held]
+        return plain_text(row) + ("-" if row and row[-1].joined else "")
 
 
 def _numbers(rows: Sequence[Words], rounds: frozenset[int], own: frozenset[int]) -> list[int]:

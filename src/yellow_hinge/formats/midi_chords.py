@@ -1,0 +1,325 @@
+"""Which chords notes make, bar by bar: struck at once, broken, or a bass with strokes behind it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from fractions import Fraction
+from functools import lru_cache
+from itertools import pairwise
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from yellow_hinge.rhythm.time import Meter
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
+from yellow_hinge.theory.identify import identify
+from yellow_hinge.theory.pitch import name_for_pitch_class
+
+#: Kinds by what they hold (half steps above the root), how far-fetched they are, and what they may lack (the
+#: perfect fifth). Plain inversions come before sixths, ninths and thirteenths.
+_KINDS: tuple[tuple[str, tuple[int, ...], float, bool], ...] = (
+    ("", (0, 4, 7), 0.0, False), ("m", (0, 3, 7), 0.0, False), ("dim", (0, 3, 6), 0.4, False),
+    ("+", (0, 4, 8), 0.5, False), ("sus4", (0, 5, 7), 0.5, False), ("sus2", (0, 2, 7), 0.7, False),
+    ("7", (0, 4, 7, 10), 0.3, True), ("maj7", (0, 4, 7, 11), 0.3, True), ("m7", (0, 3, 7, 10), 0.3, True),
+    ("m7b5", (0, 3, 6, 10), 0.35, False), ("dim7", (0, 3, 6, 9), 0.4, False),
+    ("7sus4", (0, 5, 7, 10), 0.5, False), ("m(maj7)", (0, 3, 7, 11), 0.7, True),
+    ("6", (0, 4, 7, 9), 0.55, False), ("m6", (0, 3, 7, 9), 0.55, False),
+    ("add9", (0, 2, 4, 7), 0.7, False), ("m(add9)", (0, 2, 3, 7), 0.8, False),
+    ("9", (0, 2, 4, 7, 10), 0.7, True), ("maj9", (0, 2, 4, 7, 11), 0.7, True),
+    ("m9", (0, 2, 3, 7, 10), 0.7, True),
+    ("69", (0, 2, 4, 7, 9), 0.9, True), ("m69", (0, 2, 3, 7, 9), 1.1, True),
+    ("9sus4", (0, 2, 5, 7, 10), 0.8, True),
+    ("7b9", (0, 1, 4, 7, 10), 0.8, True), ("7#9", (0, 3, 4, 7, 10), 0.9, True),
+    ("7#5", (0, 4, 8, 10), 0.8, False),
+    ("7b5", (0, 4, 6, 10), 1.0, False), ("7#11", (0, 4, 6, 7, 10), 1.1, False),
+    ("maj7#5", (0, 4, 8, 11), 1.0, False), ("maj7#11", (0, 4, 6, 7, 11), 1.1, False),
+    ("m11", (0, 2, 3, 5, 7, 10), 1.1, True), ("13", (0, 2, 4, 7, 9, 10), 1.1, True),
+    ("13", (0, 4, 7, 9, 10), 1.2, True), ("maj13", (0, 2, 4, 7, 9, 11), 1.2, True),
+    ("11", (0, 2, 5, 7, 9, 10), 1.3, True), ("13sus4", (0, 5, 7, 9, 10), 1.2, True),
+    ("5", (0, 7), 1.2, False),
+)  # fmt: skip
+_FIFTH = 7
+#: What it costs to lack the fifth, to stand on another note of the chord, and on a note that is none of it.
+_LACKS, _INVERTED, _INVERTED_LARGE, _FOREIGN = 0.25, 0.3, 0.6, 1.0
+_SEVENTH_NOTES = 4
+#: A key below which the lowest note of a stroke is its bass.
+_LOW = 53
+#: What a name costs that no kind gives, and notes that make none.
+_FAR, _NONE = 2.2, 4.0
+#: What it costs that a chord begins in the middle of a bar, on another beat, and between beats.
+_AT_HALF, _AT_BEAT, _BETWEEN = 0.9, 1.2, 1.5
+#: What speaks against one chord where strokes within it are others, more notes of one, or where its halves
+#: are.
+_OTHER_STROKES, _MORE_NOTES, _OTHER_BASS, _OTHER_HALVES = 2.0, 1.0, 1.4, 0.55
+#: What it costs that nothing is struck where a chord begins, and another still sounds.
+_LATE = 0.8
+#: From here on a bar is remarked.
+DOUBTFUL = 1.7
+#: What another way to part a bar may cost more and is as likely.
+_CLOSE = 0.2
+_LEAST_CHORD = 3
+#: A note that passes: so short, in quarters, and so small a share of what sounds.
+_PASSING, _PASSING_SHARE = Fraction(1, 2), 0.1
+
+
+class Heard(Struct, frozen=True):
+    """A note as it is heard: from and to, in quarters, on the grid; its key; whether a bass plays it."""
+
+    start: Fraction
+    end: Fraction
+    key: int
+    bass: bool = False
+
+
+class Named(Struct, frozen=True):
+    """A chord where it begins, in quarters, and how doubtful its name is."""
+
+    start: Fraction
+    chord: ChordSymbol | None
+    cost: float
+
+
+class _Stretch(Struct, frozen=True):
+    chord: ChordSymbol | None
+    classes: frozenset[int]
+    cost: float
+
+
+def chords_of(notes: Sequence[Heard], bars: Sequence[tuple[Fraction, Meter]], flats: bool) -> list[Named]:
+    """The chords of all bars, each where it begins; what goes on is not said again. ``notes`` are in time
+    order."""
+    found: list[Named] = []
+    sounding: frozenset[int] = frozenset()
+    for (start, meter), inside in zip(bars, _by_bar(notes, bars), strict=True):
+        for at, stretch in _bar(inside, start, meter, flats):
+            if not stretch.classes or (len(stretch.classes) < _LEAST_CHORD and stretch.classes <= sounding):
+                continue
+            if not found or found[-1].chord != stretch.chord:
+                found.append(Named(at, stretch.chord, stretch.cost))
+            sounding = stretch.classes
+    return found
+
+
+def misfit(notes: Sequence[Heard], meter: Meter) -> float:
+    """How badly the chords fit the bars of a meter, a quarter: chords that begin within bars, names
+    far-fetched."""
+    end = max((note.start for note in notes), default=Fraction(0))
+    bars = [(count * meter.quarters, meter) for count in range(int(end / meter.quarters) + 1)]
+    whole = 0.0
+    for (start, _), inside in zip(bars, _by_bar(notes, bars), strict=True):
+        for at, stretch in _bar(inside, start, meter, flats=False):
+            whole += stretch.cost + (_opening(at - start, meter) if at > start else 0.0)
+    return whole / float(len(bars) * meter.quarters)
+
+
+def _by_bar(notes: Sequence[Heard], bars: Sequence[tuple[Fraction, Meter]]) -> Iterator[list[Heard]]:
+    """The notes that sound in each bar."""
+    first = 0
+    going: list[Heard] = []
+    for start, meter in bars:
+        end = start + meter.quarters
+        going = [note for note in going if note.end > start]
+        while first < len(notes) and notes[first].start < end:
+            going.append(notes[first])
+            first += 1
+        yield list(going)
+
+
+def _bar(
+    notes: Sequence[Heard], start: Fraction, meter: Meter, flats: bool
+) -> list[tuple[Fraction, _Stretch]]:
+    """The chords of a bar: the stretches that cost least in all."""
+    end = start + meter.quarters
+    cuts = _cuts(notes, start, meter)
+    places = [*cuts, end]
+    best: list[tuple[float, int]] = [
+        (0.0, -1)
+    ]  # by place: the cost up to there, and where its stretch begins
+    held: dict[tuple[int, int], _Stretch] = {}
+    for to in range(1, len(places)):
+        options = []
+        for begin in range(to):
+            held[begin, to] = _stretch(notes, places[begin], places[to], flats)
+            cost = (
+                best[begin][0]
+                + held[begin, to].cost
+                + (_opening(places[begin] - start, meter) if begin else 0.0)
+            )
+            options.append((cost, begin))
+        best.append(min(options))
+    row, at = [], len(places) - 1
+    while at:
+        begin = best[at][1]
+        row.append((places[begin], held[begin, at]))
+        at = begin
+    if _close(best[-1][0], held, places, start, meter):
+        row = [(at, replace(stretch, cost=max(stretch.cost, DOUBTFUL))) for at, stretch in row]
+    return row[::-1]
+
+
+def _close(
+    least: float,
+    held: Mapping[tuple[int, int], _Stretch],
+    places: Sequence[Fraction],
+    start: Fraction,
+    meter: Meter,
+) -> bool:
+    """Whether a bar may as well be one chord, or two, where it was taken for the other."""
+    last = len(places) - 1
+    others = [held[0, last].cost]
+    for cut in range(1, last):
+        others.append(held[0, cut].cost + held[cut, last].cost + _opening(places[cut] - start, meter))
+    names = {stretch.chord for stretch in held.values()}
+    return len(names) > 1 and any(0 < cost - least < _CLOSE for cost in others)
+
+
+def _cuts(notes: Sequence[Heard], start: Fraction, meter: Meter) -> list[Fraction]:
+    """Where a chord may begin in a bar: at its start, at beats where something is struck, and where three
+    notes are struck at once."""
+    counts = Counter(note.start for note in notes if note.start > start)
+    beat = meter.quarters_per_beat * (3 if meter.unit == 8 and meter.beats % 3 == 0 else 1)
+    return [
+        start,
+        *sorted(at for at, count in counts.items() if (at - start) % beat == 0 or count >= _LEAST_CHORD),
+    ]
+
+
+def _opening(at: Fraction, meter: Meter) -> float:
+    beat = meter.quarters_per_beat * (3 if meter.unit == 8 and meter.beats % 3 == 0 else 1)
+    if at * 2 == meter.quarters:
+        return _AT_HALF
+    return _AT_BEAT if at % beat == 0 else _BETWEEN
+
+
+def _stretch(notes: Sequence[Heard], start: Fraction, end: Fraction, flats: bool) -> _Stretch:
+    """What a stretch of time is as one chord."""
+    struck = [note for note in notes if start <= note.start < end]
+    classes = frozenset(note.key % 12 for note in struck)
+    if len(classes) < _LEAST_CHORD:  # what goes on into it belongs to it
+        long = (end - start) * Fraction(3, 10)
+        struck += [note for note in notes if note.start < start and note.end - start >= long]
+        classes = frozenset(note.key % 12 for note in struck)
+    if not classes:
+        return _Stretch(None, classes, 0.0)
+    bass = _bass(struck, start)
+    chord, cost = _named(classes, bass, flats)
+    for passing in _passing(struck, start, end):
+        kept = classes - {passing}
+        if passing != bass and len(kept) >= _LEAST_CHORD:
+            plainer, less = _named(kept, bass, flats)
+            if less + 0.8 < cost:
+                chord, cost = plainer, less + 0.6
+    late = min(note.start for note in struck) > start and any(note.start < start < note.end for note in notes)
+    return _Stretch(chord, classes, cost + _against(notes, start, end, flats) + (_LATE if late else 0.0))
+
+
+def _bass(struck: Sequence[Heard], start: Fraction) -> int:
+    """The class of the bass: what a bass plays first, or the lowest key that is struck at the beginning."""
+    played = [note for note in struck if note.bass]
+    if played:
+        return min(played, key=lambda note: (note.start, note.key)).key % 12
+    first = min(note.start for note in struck)
+    rows = [note for note in struck if note.start <= max(first, start)]
+    lowest = min(rows, key=lambda note: note.key)
+    below = [
+        note for note in struck if note.key < lowest.key - 12
+    ]  # a hand that strikes its bass a little later
+    return min(below, key=lambda note: note.start).key % 12 if below else lowest.key % 12
+
+
+def _passing(struck: Sequence[Heard], start: Fraction, end: Fraction) -> list[int]:
+    """Classes that sound for a moment only."""
+    lasting: Counter[int] = Counter()
+    longest: Counter[int] = Counter()
+    for note in struck:
+        ticks = int((min(note.end, end) - max(note.start, start)) * 48)
+        lasting[note.key % 12] += ticks
+        longest[note.key % 12] = max(longest[note.key % 12], ticks)
+    whole = sum(lasting.values()) or 1
+    return [own for own, ticks in lasting.items()
+            if ticks < _PASSING_SHARE * whole and longest[own] <= _PASSING * 48]  # fmt: skip
+
+
+def _against(notes: Sequence[Heard], start: Fraction, end: Fraction, flats: bool) -> float:
+    """What speaks against one chord in a stretch: strokes of three notes and more that are others, and halves
+    that are plain chords by themselves."""
+    strokes: list[tuple[frozenset[int], int | None]] = []  # what sounds, and the bass that is struck with it
+    for at in sorted({note.start for note in notes if start <= note.start < end}):
+        struck = [note for note in notes if note.start == at]
+        if len(struck) < _LEAST_CHORD:
+            continue
+        going = (note for note in notes if note.start < at <= note.end - Fraction(1, 4))
+        own = frozenset(note.key % 12 for note in (*struck, *going))
+        lowest = min(struck, key=lambda note: note.key)
+        if len(own) >= _LEAST_CHORD:
+            strokes.append((own, lowest.key % 12 if lowest.bass or lowest.key < _LOW else None))
+    against = 0.0
+    for (before, low), (after, deep) in pairwise(strokes):
+        if before != after:
+            nested = before <= after or after <= before
+            against = max(against, _MORE_NOTES if nested else _OTHER_STROKES)
+        elif low is not None and deep is not None and low != deep:
+            against = max(against, _OTHER_BASS)
+    half = (start + end) / 2
+    rows = [[note for note in notes if a <= note.start < b] for a, b in ((start, half), (half, end))]
+    halves = [frozenset(note.key % 12 for note in row) for row in rows]
+    if all(len(own) >= _LEAST_CHORD for own in halves) and not (
+        halves[0] <= halves[1] or halves[1] <= halves[0]
+    ):
+        plain = [
+            _named(own, _bass(row, row[0].start), flats)[1] for own, row in zip(halves, rows, strict=True)
+        ]
+        if max(plain) <= _INVERTED + _INVERTED:
+            against = max(against, _OTHER_HALVES)
+    return against
+
+
+@lru_cache(maxsize=8192)
+def _named(classes: frozenset[int], bass: int, flats: bool) -> tuple[ChordSymbol | None, float]:
+    """The plainest name of some classes over a bass, and how far-fetched it is."""
+    options = []
+    for root in range(12):
+        for kind, own, cost, lacks in _KINDS:
+            whole = frozenset((root + step) % 12 for step in own)
+            fifth = (root + _FIFTH) % 12
+            for there, more in ((whole, 0.0), (whole - {fifth}, _LACKS)) if lacks else ((whole, 0.0),):
+                if there == classes:
+                    large = len(own) > _SEVENTH_NOTES or cost > 0.5
+                    turned = 0.0 if bass == root else _INVERTED_LARGE if large else _INVERTED
+                    options.append((cost + more + turned, root, kind))
+                elif there == classes - {bass} and bass not in whole and len(there) >= _LEAST_CHORD:
+                    options.append((cost + more + _FOREIGN, root, kind))
+    if options:
+        cost, root, kind = min(options, key=lambda option: (option[0], option[1] != bass, len(option[2])))
+        return _symbol(root, kind, bass, flats), cost
+    if len(classes) < _LEAST_CHORD:
+        return _two(classes, bass, flats)
+    keys = [bass + 36, *(48 + (own - bass) % 12 + bass for own in sorted(classes - {bass}))]
+    names = identify(sorted(keys), most=1)
+    if not names:
+        return None, _NONE
+    return names[0].chord, _FAR
+
+
+def _two(classes: frozenset[int], bass: int, flats: bool) -> tuple[ChordSymbol | None, float]:
+    """One note or two: a third is half of a triad, one note alone says nothing."""
+    above = {(own - bass) % 12 for own in classes}
+    for step, root, kind in (
+        (4, bass, ""),
+        (3, bass, "m"),
+        (8, (bass + 8) % 12, ""),
+        (9, (bass + 9) % 12, "m"),
+    ):
+        if step in above:
+            return _symbol(root, kind, bass, flats), _FAR
+    if 10 in above:
+        return _symbol(bass, "7", bass, flats), _FAR
+    return None, _NONE
+
+
+def _symbol(root: int, kind: str, bass: int, flats: bool) -> ChordSymbol:
+    low = "" if bass == root else f"/{name_for_pitch_class(bass, flats)}"
+    chord = parse_chord(f"{name_for_pitch_class(root, flats)}{kind}{low}")
+    assert chord is not None
+    return chord
