@@ -54,7 +54,7 @@ def test_what_is_sung_under_a_chord() -> None:
 
 
 def test_places_are_those_of_notes_that_are_struck_or_of_chords() -> None:
-    singing = Singing(parse_chart("| C | F G |\nmelody: C5:1 r:1 C5:2~\n"))
+    singing = Singing(parse_chart("| C | F G |\nmelody: C5:1 r:1 C5:2\n"))
     assert singing.places(0) == (0, 2) and singing.places(1) == (0, 2)
     tied = Singing(parse_chart("| C | C |\nmelody: C5:4~ | C5:1 D5:3\n"))
     assert tied.places(1) == (1,) and tied.joined == {0: False, 1: True}
@@ -71,7 +71,7 @@ def test_rows_are_seated_spread_and_gathered() -> None:
     chords = (ChordAt(None, Fraction(2)), ChordAt(None, Fraction(2)))
     assert seated((one, held(), held()), (), joined=False) == (one,)
     assert spread((one,), chords) == (one,) and spread((), chords) == ()
-    assert spread((one, two, one), chords) == (Syllable("one\u00a0twoone"),)
+    assert spread((one, two, one), chords) == (one, Syllable("twoone"))
     assert under_chords({Fraction(1): two, Fraction(2): one}, chords) == (two, one)
     assert under_chords({Fraction(3): one}, chords) == (held(), one)
     assert under_chords({Fraction(0): one, Fraction(1): one}, chords) == (Syllable("one\u00a0one"),)

@@ -188,7 +188,19 @@ class Lines(Struct):
         if ahead and not self.part.row:  # words before the first chord go with it
             words = " ".join((*ahead, words)).strip()
             ahead.clear()
-        self.part.row.append(Sung(chord, words, beats, opens, joined, line, self.key, self.meter, self.tempo))
+        self.part.row.append(
+            Sung(
+                chord,
+                words,
+                beats,
+                opens,
+                joined=joined,
+                line=line,
+                key=self.key,
+                meter=self.meter,
+                tempo=self.tempo,
+            )
+        )
 
     def add_words(self, words: str) -> None:
         """A line of words without chords: it is sung under the chord before, or it waits for one."""
