@@ -12,10 +12,10 @@ def main() -> int:
     """Dispatch. The window's libraries are loaded only when it opens."""
     interruption.leave_at_once()
     gc.disable()  # what is loaded stays: looking for rubbish among it takes a tenth of the time it needs
-    from yellow_hinge.cli import COMMANDS  # noqa: PLC0415 - an interruption meets as little as can be before
+    from yellow_hinge.cli import is_command  # noqa: PLC0415 - an interruption meets as little as can be before
 
     arguments = sys.argv[1:]
-    if arguments and (arguments[0] in COMMANDS or arguments[0].startswith("-")):
+    if arguments and is_command(arguments[0]):
         code = _command(arguments)
         interruption.too_late()
         return code

@@ -11,13 +11,21 @@ from yellow_hinge.interruption import INTERRUPTED
 if TYPE_CHECKING:
     from yellow_hinge.sheet.page import Press
 
-#: What the first word of a command line may be; anything else is a file for the window.
+#: What the first word of a command line may be; a file that is there is for the window.
 COMMANDS = (
     "voice", "candidates", "judge", "name", "schools", "formulas", "patterns", "swaps", "keys", "events",
     "convert", "sheet", "check", "practice",
 )  # fmt: skip
 OUTPUT_LOST = OUR_MISTAKE = 1
 BAD_INPUT, NO_SOLUTION = 2, 3
+
+
+def is_command(word: str) -> bool:
+    """Whether the first word of a command line is for the commands; a file that is there is for the
+    window."""
+    import os  # noqa: PLC0415 - not before it is needed
+
+    return word in COMMANDS or word.startswith("-") or not os.path.lexists(word)
 
 
 def run(arguments: list[str], press: Press | None = None) -> int:

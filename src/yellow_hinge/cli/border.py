@@ -6,9 +6,9 @@ import gc
 from importlib import import_module
 from typing import TYPE_CHECKING
 
-from yellow_hinge.cli import BAD_INPUT, NO_SOLUTION, OUR_MISTAKE, OUTPUT_LOST, streams
+from yellow_hinge.cli import BAD_INPUT, COMMANDS, NO_SOLUTION, OUR_MISTAKE, OUTPUT_LOST, streams
 from yellow_hinge.cli.parser import parser
-from yellow_hinge.errors import NoSolution, YellowHingeError
+from yellow_hinge.errors import BadInput, NoSolution, Problem, YellowHingeError
 from yellow_hinge.interruption import end_in_order
 
 if TYPE_CHECKING:
@@ -35,7 +35,20 @@ def guarded(arguments: list[str], press: Press | None = None) -> int:
         return OUR_MISTAKE
 
 
+def _neither(word: str) -> Problem:
+    """A word that is neither a command nor a file."""
+    from difflib import get_close_matches  # noqa: PLC0415 - mostly never needed
+
+    near = get_close_matches(word, COMMANDS, 1, 0.5)
+    nearest = f"the nearest command is {near[0]}; " if near else ""
+    what = f"{word!r} is neither a command nor a file"
+    return Problem("yellow-hinge", what, f"{nearest}see yellow-hinge --help")
+
+
 def _run(arguments: list[str], press: Press | None) -> int:
+    word = arguments[0] if arguments else ""
+    if word and word not in COMMANDS and not word.startswith("-"):
+        raise BadInput(_neither(word))
     options = parser().parse_args(arguments)
     options.press = press
     module, name = options.run.split(".")

@@ -10,6 +10,7 @@ from yellow_hinge import __version__
 from yellow_hinge.cli.streams import out
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.sheet.kinds import KIND_IDS
+from yellow_hinge.song.groove import PEDALS
 
 
 class _Parser(argparse.ArgumentParser):
@@ -56,6 +57,8 @@ def _add_song_commands(found: Commands) -> None:
         "--takes", type=int, metavar="K", help="as for voice; events are those of the song's own row"
     )
     events.add_argument("--feel", choices=("straight", "swing"), help="even eighths, or 2:1")
+    events.add_argument("--take", metavar="NAME", help="a take of the project, by its name or its number")
+    events.add_argument("--pedal", choices=PEDALS, help="how the pedal goes all through")
     events.add_argument("--json", action="store_true", help="print JSON")
     events.set_defaults(run="song_commands.events")
 

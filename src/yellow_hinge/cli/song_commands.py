@@ -5,13 +5,16 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from msgspec.structs import replace
+
+from yellow_hinge import strict
 from yellow_hinge.cli.library import own_library
 from yellow_hinge.cli.reading import in_key, in_style, progress_of, read_song, song_of
 from yellow_hinge.cli.streams import out, print_json, say
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.rhythm.patterns import HANDS
-from yellow_hinge.song.edits import lead_back
+from yellow_hinge.song.edits import go_to_take, lead_back
 from yellow_hinge.song.model import Song
 from yellow_hinge.song.tune import melody_keys
 from yellow_hinge.tasks.keys.survey import survey
@@ -19,6 +22,7 @@ from yellow_hinge.tasks.reports.rhythm import (
     events_report,
     events_text,
     with_feel,
+    with_pedal,
 )
 from yellow_hinge.tasks.reports.song import (
     keys_report,
@@ -41,7 +45,10 @@ def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> 
     """The song of FILE with the options' rhythm and swaps, voiced; and what is to be said of the swaps."""
     if options.swaps is not None and not 0 <= options.swaps <= MOST_SWAPS:
         raise BadInput(Problem("--swaps", f"{options.swaps} swaps", f"ask for 0 to {MOST_SWAPS}"))
-    song = lead_back(song_of(options, library), options.loop).song
+    song = song_of(options, library)
+    if getattr(options, "take", None) is not None:
+        song = _take_of(song, options.take)
+    song = lead_back(song, options.loop).song
     song = with_patterns(song, options.left_pattern, options.right_pattern)
     _say_missing_tune(song, library)
     if options.arc is not None:
@@ -56,10 +63,24 @@ def _voiced(options: argparse.Namespace, library: Library, planner: Planner) -> 
     return voiced, explain_swaps(song, voiced.song, proposals)
 
 
+def _take_of(song: Song, name: str) -> Song:
+    """The song with a take of a name, or of a number from 1, as the one that sounds."""
+    takes = [take for take in song.takes if take.name.casefold() == name.casefold()]
+    number = strict.whole(name)
+    if not takes and number is not None and 1 <= number <= len(song.takes):
+        takes = [song.takes[number - 1]]
+    if not takes:
+        names = ", ".join(take.name for take in song.takes)
+        raise BadInput(Problem("--take", f"there is no take {name!r}", f"there are: {names}"))
+    return replace(go_to_take(song, takes[0].id).song, route={})
+
+
 def events(options: argparse.Namespace) -> None:
     library = own_library()
     voiced, _ = _voiced(options, library, Planner(library))
     song = with_feel(voiced.song, options.feel)
+    if options.pedal is not None:
+        song = with_pedal(song, options.pedal)
     if options.json:
         print_json(events_report(song, library))
     else:

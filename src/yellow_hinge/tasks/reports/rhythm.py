@@ -15,8 +15,6 @@ from yellow_hinge.voicing.recipes import Library
 
 #: What ``--feel`` means, 0 (even) to 100 (2:1).
 FEELS = {"straight": 0, "swing": 100}
-#: Parts of the command line's contract; the drums are for the ear.
-_PARTS = ("left", "right", "bass", "melody", "riff")
 
 
 def with_feel(song: Song, feel: str | None) -> Song:
@@ -26,13 +24,23 @@ def with_feel(song: Song, feel: str | None) -> Song:
     return with_groove(song, replace(song.arrangement.groove, swing=FEELS[feel]))
 
 
+def with_pedal(song: Song, way: str) -> Song:
+    """The song with one way of the pedal all through, whatever is said for stretches."""
+    groove = song.arrangement.groove
+    stretches = {place: replace(texture, pedal=None) for place, texture in groove.sections.items()}
+    chords = {at: replace(texture, pedal=None) for at, texture in groove.chords.items()}
+    whole = replace(groove.whole, pedal=way)
+    return with_groove(song, replace(groove, whole=whole, sections=stretches, chords=chords, pedal_marks={}))
+
+
 def _number(quarters: Fraction) -> float:
     return round(float(quarters), 6)
 
 
 def events_report(song: Song, library: Library) -> dict[str, Any]:
-    """What sounds when, the pedal and the bars; in quarters from the first bar line, the pickup before 0."""
-    heard = perform(song, bassist_keys(song, library), melody=True, band=False)
+    """What sounds when, all that a MIDI file or a sound file of the song has, the pedal and the bars; in
+    quarters from the first bar line, the pickup before 0."""
+    heard = perform(song, bassist_keys(song, library), melody=True)
     return {
         "events": [
             {
@@ -41,7 +49,6 @@ def events_report(song: Song, library: Library) -> dict[str, Any]:
                 "ornament": event.ornament,
             }
             for event in heard.notes
-            if event.part in _PARTS
         ],
         "pedal": [{"beat": _number(event.start_quarters), "down": event.down} for event in heard.pedal],
         "bars": [
