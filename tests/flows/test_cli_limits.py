@@ -9,11 +9,20 @@ import sys
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from constants import numbers_of
-from yellow_hinge.cli import run, streams
+from yellow_hinge.cli import is_command, run, streams
 from yellow_hinge.cli.reading import progress_of
 from yellow_hinge.errors import FileTrouble
+from yellow_hinge.formats import project_file
+from yellow_hinge.song.edits import copy_take, go_to_take, with_arrangement
+from yellow_hinge.song.groove_edits import set_texture
+from yellow_hinge.song.walk import perform
+from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.reports.rhythm import with_pedal
+from yellow_hinge.tasks.song.describe_song import bassist_keys
+from yellow_hinge.voicing.recipes import builtin_library
 
 TINY = "title: Quay\nkey: C\n| C | F |\n"
 
@@ -194,3 +203,58 @@ def test_a_line_for_nobody_is_no_trouble(monkeypatch: pytest.MonkeyPatch) -> Non
 def test_numbers_are_as_they_were_decided() -> None:
     now, decided = numbers_of("cli")
     assert {name: now.get(name) for name in decided} == decided != {}
+
+
+@pytest.mark.parametrize(
+    ("word", "said"),
+    [
+        ("voise", "the nearest command is voice"),
+        ("quay.abc", "neither a command nor a file"),
+        ("zzzzzz", "--help"),
+    ],
+)
+def test_a_word_that_is_neither_a_command_nor_a_file(
+    word: str, said: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    assert is_command(word) and run([word]) == 2
+    err = capsys.readouterr().err
+    assert f"{word!r} is neither" in err and said in err and ("nearest" in err) == (word == "voise")
+    (tmp_path / word).write_text(TINY, "utf-8")
+    assert not is_command(word)  # a file that is there: the window opens it
+    (tmp_path / "voice").write_text(TINY, "utf-8")
+    assert is_command("voice") and is_command("-") and is_command("--version")
+
+
+def test_events_tell_all_that_is_heard_of_a_take(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    song = demo_song("copper-kite")
+    path = tmp_path / "kite.yhinge"
+    bare = copy_take(song, "Bare").song
+    take = bare.take.arrangement
+    bare = with_arrangement(bare, bare.current, replace(take, groove=replace(take.groove, drums="")))
+    path.write_bytes(project_file.write(go_to_take(bare, 0).song, None))
+
+    def heard(*options: str) -> tuple[set[str], int, int]:
+        assert run(["events", str(path), "--json", *options]) == 0
+        report = json.loads(capsys.readouterr().out)
+        return {one["part"] for one in report["events"]}, len(report["events"]), len(report["pedal"])
+
+    library = builtin_library()
+    whole = perform(song, bassist_keys(song, library), melody=True)
+    assert heard() == ({one.part for one in whole.notes}, len(whole.notes), len(whole.pedal))
+    assert {"drums", "bass"} <= heard()[0] and "drums" not in heard("--take", "bare")[0]
+    assert heard("--take", "2") == heard("--take", "Bare") and heard("--take", "1") == heard()
+    assert heard("--pedal", "none")[2] == 0 < heard("--pedal", "chord")[2] < heard("--pedal", "half")[2]
+    for wrong in ("3", "0", "Bar"):
+        assert run(["events", str(path), "--take", wrong]) == 2
+        assert "there are: First take, Bare" in capsys.readouterr().err
+
+
+def test_a_pedal_for_all_goes_before_what_stretches_say() -> None:
+    song = demo_song("salt-stairs")
+    part = song.slots[0].section
+    own = set_texture(song, (part, 0), "x", {"pedal": "hold"}).song
+    own = set_texture(own, own.slots[1].at, "x", {"pedal": "none"}).song
+    after = with_pedal(own, "bridge")
+    assert {after.texture(slot.index).pedal for slot in after.slots} == {"bridge"}
+    assert len({own.texture(slot.index).pedal for slot in own.slots}) > 1

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from made import charts, held, song_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.sheet.engraved import lines_of
 from yellow_hinge.sheet.keyboard import keyboard, span_of
 from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.sheet.moves import move_sentence
@@ -33,6 +34,7 @@ from yellow_hinge.sheet.page import (
 )
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import choose, choose_key, vary_with_copy, with_voicings
+from yellow_hinge.song.groove_edits import change_groove
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.sheets.kinds import sheet_of
@@ -315,3 +317,83 @@ def test_lines_of_a_score_begin_with_sections_and_are_even() -> None:
     assert left and all(x < MARGIN_MM + 12 for x in left.values())
     assert not any(a is not b and a.words == "Stairs" and abs(a.x - b.x) < 8 and abs(a.y - b.y) < 2
                    for a in items for b in items)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("sections", "capacity", "lines"),
+    [
+        ((8,), 4, [4, 4]), ((5,), 4, [3, 2]), ((9,), 4, [3, 3, 3]), ((3,), 2, [3]), ((5,), 2, [3, 2]),
+        ((1,), 4, [1]), ((1, 1, 1), 2, [3]),
+        ((2, 2), 4, [2, 2]),  # half full: the section begins a line
+        ((1, 4), 4, [3, 2]),  # less: it goes on
+        ((4, 1), 4, [3, 2]), ((4, 4, 1), 4, [4, 3, 2]), ((2, 1, 1), 4, [2, 2]), ((7, 3), 5, [4, 3, 3]),
+    ],
+)  # fmt: skip
+def test_lines_begin_with_sections_and_none_has_a_single_bar(
+    sections: tuple[int, ...], capacity: int, lines: list[int]
+) -> None:
+    assert lines_of(sections, capacity) == lines
+    assert sum(lines) == sum(sections)
+
+
+@given(st.lists(st.integers(1, 17), min_size=1, max_size=8), st.integers(2, 8))
+def test_lines_hold_all_bars_and_few_more_than_they_can(sections: list[int], capacity: int) -> None:
+    lines = lines_of(sections, capacity)
+    assert sum(lines) == sum(sections) and max(lines) <= max(3, capacity + 1)
+    assert min(lines) >= 2 or sum(sections) == 1
+
+
+def test_a_line_alone_on_a_page_shares_the_pages() -> None:
+    sheet = sheet_of(demo_song("copper-kite"), LIBRARY, "score", Options(), METRICS)
+    last = [item.words for item in sheet.pages[-1].items if isinstance(item, Text)]
+    assert len(sheet.pages) == 2 and last.count("G13") == 2  # two systems on the second page, not one
+
+
+def test_rounds_are_written_out_where_that_is_wished() -> None:
+    song = demo_song("salt-stairs")
+    repeated = texts(sheet_of(song, LIBRARY, "lead", Options(), METRICS))
+    written = texts(sheet_of(song, LIBRARY, "lead", Options(written_out=True), METRICS))
+    assert "Verse (2)" not in repeated and "Verse (2)" in written
+    assert repeated.count("salt") == written.count("salt") == 1 and written.count("Cm9") > repeated.count(
+        "Cm9"
+    )
+
+
+def test_half_notes_swing_storeys_and_double_flats_are_printed() -> None:
+    song = solved("meter: 2/2\ntempo: 80\n| C//Bb | Ebbmaj7 |\nmelody: C5:2 | C5:2\n")
+    sheet = sheet_of(change_groove(song, "x", swing=100).song, LIBRARY, "lead", Options(), METRICS)
+    words = texts(sheet)
+    assert "C//B♭" in words and "E♭♭maj7" in words
+    assert not any("\ue000" <= one <= "\uf8ff" for one in "".join(words))
+    assert any(one.startswith("Swing") for one in words)
+    plain = sheet_of(song, LIBRARY, "lead", Options(), METRICS)
+    assert "= 80" in texts(plain) and not any(one.startswith(("half", "Swing")) for one in texts(plain))
+    assert (
+        sum(isinstance(item, Picture) for item in plain.pages[0].items) == 2
+    )  # the staves, and the half note
+
+
+def test_leaves_and_hinges_show_what_moves_is_held_comes_and_goes() -> None:
+    song = solved("| C | Am |\n")
+    slots = [song.voicing(k) for k in range(2)]
+    sheet = sheet_of(song, LIBRARY, "hinges", Options(), METRICS)
+    words = texts(sheet)
+    assert "C" in words and "Am" in words
+    found = row(song, LIBRARY)
+    report = found.hinges[0]
+    items = [item for page in sheet.pages for item in page.items]
+    assert sum(isinstance(item, Box) and item.fill == "held" for item in items) == report.held
+    assert (words.count("new"), words.count("off")) == (report.entered, report.left_off)
+    assert str(report.motion_st) in words
+    assert all(one is not None for one in slots)
+    marks = sum(isinstance(item, Disc) for item in items)
+    assert marks == sum(len(one.right.keys) for one in slots if one is not None)
+
+
+def test_many_chords_go_over_rows_and_pages_within_the_paper() -> None:
+    song = solved("| C Am F G | Em Dm G7 C |\n| Am7 D7 | Gmaj7 Cmaj7 | F#m7b5 B7 | Em |\n")
+    for options in (Options("a5"), Options(large=True, degrees=True), Options(across=True)):
+        for page in sheet_of(song, LIBRARY, "hinges", options, METRICS).pages:
+            for item in page.items:
+                if isinstance(item, Box):
+                    assert item.x >= 0 and item.x + item.w <= page.width and item.y + item.h <= page.height

@@ -139,7 +139,10 @@ def sheet(options: argparse.Namespace) -> None:
         raise BadInput(Problem("sheet", "there is nothing to paint with here", "start it as yellow-hinge"))
     press.check(target)
     song = _voiced(options, library, Planner(library))[0].song
-    wanted = Options(options.paper, options.across, options.large, options.plain, degrees=options.degrees)
+    wanted = Options(
+        options.paper, options.across, options.large, options.plain, degrees=options.degrees,
+        written_out=options.written_out,
+    )  # fmt: skip
     made = sheet_of(song, library, options.kind, wanted, press.metrics())
     for path in press.write(made, target, options.plain):
         out(str(path))

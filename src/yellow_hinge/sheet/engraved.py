@@ -4,9 +4,9 @@ are set in the face of the page, can be searched, and are drawn by whoever paint
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from importlib.resources import files
-from itertools import pairwise
+from itertools import accumulate, pairwise
 from typing import Any
 from xml.etree import ElementTree as ET
 
@@ -32,13 +32,21 @@ _UNITS_MM = 10.0
 _FACE_SHARE = 0.9
 #: How large a letter is that stands beside a sign of the music face.
 _SIGN_SHARE = 0.56
+#: A half note in front of a tempo. No face of letters has one: it is drawn.
+HALF = "\ueca3"
+_HALF_NOTE = (
+    b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 12 34">'
+    b'<g fill="none" stroke="black" stroke-width="1.6">'
+    b'<ellipse cx="5.4" cy="29" rx="4.4" ry="2.9" transform="rotate(-28 5.4 29)"/>'
+    b'<path d="M9.4 27.6 V1"/></g></svg>'
+)
 _SVG = "{http://www.w3.org/2000/svg}"
 #: Signs of the music face among the words, as the letters they stand for.
 _SIGNS = {
     "\uea63": "♭♭", "\uea64": "♭", "\uea65": "♮", "\uea66": "♯", "\uea67": "♯♯",
     "\ue260": "♭", "\ue261": "♮", "\ue262": "♯", "\ue263": "♯♯", "\ue264": "♭♭", "\ued60": "♭", "\ued61": "♮",
     "\ued62": "♯", "\ue870": "°", "\ue871": "ø", "\ue873": "Δ", "\ue1d5": "♩", "\ueca5": "♩", "\ueca7": "♪",
-    "\ueca3": "half", "\ue1e7": ".", "\uecb7": ".",
+    HALF: HALF, "\U0001d12a": "♯♯", "\U0001d12b": "♭♭", "\ue1e7": ".", "\uecb7": ".",
 }  # fmt: skip
 
 
@@ -70,13 +78,18 @@ def engraved_sheet(
     room = (width - 2 * MARGIN_MM, filler.bottom - top, round(percent * options.scale))
     toolkit = _toolkit(*room, "auto")
     _load(toolkit, score.decode(), title)
-    in_lines = _in_lines(score, _capacity(toolkit))
+    in_lines, starts = _in_lines(score, _capacity(toolkit))
     toolkit = _toolkit(*room, "line")
     _load(toolkit, in_lines, title)
+    systems = _systems(toolkit)
+    if len(systems) > 1 and systems[-1] == 1:  # a line alone on a page: pages share them
+        each = -(-sum(systems) // len(systems))
+        toolkit = _toolkit(*room, "encoded")
+        _load(toolkit, _on_pages(in_lines, starts[each::each]), title)
     count = toolkit.getPageCount()
     pages = []
     for number in range(1, count + 1):
-        items = list(_page(toolkit.renderToSVG(number), MARGIN_MM, top, width - 2 * MARGIN_MM))
+        items = list(_page(toolkit.renderToSVG(number), MARGIN_MM, top, width - 2 * MARGIN_MM, metrics))
         around = (*filler.head(number == 1)[1], *filler.foot(number, count))
         pages.append(Page(width, height, (*around, *items)))
     return Sheet(title, tuple(pages))
@@ -88,32 +101,77 @@ def _load(toolkit: Any, score: str, title: str) -> None:
         raise BadInput(Problem(title, what, "export it as MusicXML and look at it elsewhere"))
 
 
+def _systems(toolkit: Any) -> list[int]:
+    """How many lines each page has."""
+    return [
+        toolkit.renderToSVG(number).count('class="system"') for number in range(1, toolkit.getPageCount() + 1)
+    ]
+
+
 def _capacity(toolkit: Any) -> int:
     """How many bars a line holds, by the engraver's own lines."""
     counts: list[int] = []
     for number in range(1, toolkit.getPageCount() + 1):
         systems = toolkit.renderToSVG(number).split('class="system"')[1:]
         counts += [system.count('class="measure"') for system in systems]
-    return max(1, sorted(counts)[(len(counts) - 1) // 2]) if counts else 4
+    return max(2, sorted(counts)[(len(counts) - 1) // 2]) if counts else 4
 
 
-def _in_lines(score: bytes, capacity: int) -> str:
-    """The score with lines that begin where sections do and hold about as many bars each, no more than so
-    many."""
-    text = score.decode()
-    root = ET.fromstring(text[text.index("<score-partwise") :])
+def lines_of(sections: Sequence[int], capacity: int) -> list[int]:
+    """How many bars each line has, of sections of so many bars: a section begins a line where the one before
+    is at least half full, and no line has a single bar where there are two."""
+    stretches: list[int] = []
+    for bars in sections:
+        last = _shared(stretches[-1], capacity)[-1] if stretches else capacity
+        if last > 1 and 2 * last >= capacity:
+            stretches.append(bars)
+        else:
+            stretches[-1] += bars
+    if len(stretches) > 1 and stretches[-1] == 1:
+        stretches[-2:] = [stretches[-2] + 1]
+    return [bars for stretch in stretches for bars in _shared(stretch, capacity)]
+
+
+def _shared(bars: int, capacity: int) -> list[int]:
+    """Bars on as few lines as hold them, about as many on each."""
+    lines = -(-bars // capacity)
+    if bars > 1 and bars // lines < 2:
+        lines = bars // 2
+    return [bars // lines + (number < bars % lines) for number in range(lines)]
+
+
+def _in_lines(score: bytes, capacity: int) -> tuple[str, list[int]]:
+    """The score with lines that begin where sections do, if that leaves none half empty; and the measures
+    that begin one."""
+    root = _root(score.decode())
     part = root.find("part")
     measures = [] if part is None else part.findall("measure")
-    starts = [
-        0,
-        *(place for place, element in enumerate(measures) if place and element.find("print") is not None),
-    ]
-    for first, end in pairwise([*starts, len(measures)]):
-        lines = -(-(end - first) // capacity)
-        each = -(-(end - first) // max(1, lines))
-        for place in range(first + each, end, each):
-            measures[place].insert(0, ET.Element("print", {"new-system": "yes"}))
+    begin = [0]
+    for place, element in enumerate(measures):
+        mark = element.find("print")
+        if mark is not None:
+            element.remove(mark)
+            begin += [place] if place else []
+    bars = lines_of([end - first for first, end in pairwise([*begin, len(measures)])], capacity)
+    starts = [0, *accumulate(bars)][:-1]
+    for place in starts[1:]:
+        measures[place].insert(0, ET.Element("print", {"new-system": "yes"}))
+    return ET.tostring(root, encoding="unicode"), starts
+
+
+def _on_pages(score: str, firsts: Sequence[int]) -> str:
+    """The score with pages that begin with some measures."""
+    root = _root(score)
+    measures = root.findall("part")[0].findall("measure")
+    for place in firsts:
+        mark = measures[place].find("print")
+        assert mark is not None
+        mark.set("new-page", "yes")
     return ET.tostring(root, encoding="unicode")
+
+
+def _root(score: str) -> ET.Element:
+    return ET.fromstring(score[score.index("<score-partwise") :])
 
 
 def _toolkit(width: float, height: float, percent: int, breaks: str) -> Any:
@@ -135,7 +193,7 @@ def _toolkit(width: float, height: float, percent: int, breaks: str) -> Any:
     return toolkit
 
 
-def _page(svg: str, x: float, y: float, width: float) -> Iterator[Item]:
+def _page(svg: str, x: float, y: float, width: float, metrics: Metrics) -> Iterator[Item]:
     """The drawing without words, and the words."""
     root = ET.fromstring(svg)
     inner = next(element for element in root.iter(f"{_SVG}svg") if element is not root)
@@ -144,7 +202,7 @@ def _page(svg: str, x: float, y: float, width: float) -> Iterator[Item]:
     margin = next(element for element in inner.iter(f"{_SVG}g") if element.get("class") == "page-margin")
     shift = [float(word) for word in re.findall(r"-?[0-9.]+", margin.get("transform", "")) or ("0", "0")]
     _drop_placeholders(inner)
-    words = list(_words(inner, x + shift[0] * scale, y + shift[1] * scale, scale))
+    words = list(_words(inner, x + shift[0] * scale, y + shift[1] * scale, scale, metrics))
     yield Picture(x, y, width, box[3] * scale, _drawing(root, inner))
     yield from words
 
@@ -179,7 +237,7 @@ def _drawing(root: ET.Element, inner: ET.Element) -> bytes:
     return text.replace("ns0:href", "xlink:href").encode()
 
 
-def _words(inner: ET.Element, x: float, y: float, scale: float) -> Iterator[Text]:
+def _words(inner: ET.Element, x: float, y: float, scale: float, metrics: Metrics) -> Iterator[Item]:
     """All words, taken out of the drawing."""
     parents = {child: parent for parent in inner.iter() for child in parent}
     for element in list(inner.iter(f"{_SVG}text")):
@@ -190,8 +248,17 @@ def _words(inner: ET.Element, x: float, y: float, scale: float) -> Iterator[Text
             plain = [run.size for run in runs if not run.sign] or [runs[0].size * _SIGN_SHARE]
             size = _FACE_SHARE * max(plain) * scale / POINT_MM
             side = {"middle": "middle", "end": "right"}.get(_anchor(element), "left")
+            left, base = x + place[0] * scale, y + place[1] * scale
+            if HALF in text:
+                before, text = (part.strip() for part in text.split(HALF, 1))
+                if before:
+                    yield Text(left, base, before, size)
+                    left += metrics.width_mm(f"{before} ", size)
+                tall = size * POINT_MM
+                yield Picture(left, base - tall, tall * 12 / 34, tall * 1.06, _HALF_NOTE)
+                left += tall * 0.55
             yield Text(
-                x + place[0] * scale, y + place[1] * scale, text, size, any(run.bold for run in runs),
+                left, base, text, size, any(run.bold for run in runs),
                 side=side, italic=all(run.italic for run in runs),  # type: ignore[arg-type]
             )  # fmt: skip
         parents[element].remove(element)

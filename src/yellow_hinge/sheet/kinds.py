@@ -19,6 +19,12 @@ KINDS = (
     Kind("score", "Score", "S", "Two engraved staves with symbols, fingers and pedal; the tune above"),
     Kind("lead", "Lead sheet", "L", "Tune, words and chord symbols"),
     Kind("keys", "Shapes in all keys", "K", "Every different grip of the song on twelve keyboards"),
+    Kind(
+        "hinges",
+        "Leaves and hinges",
+        "H",
+        "Every chord by the height of its notes, and how each goes to the next",
+    ),
     Kind("practice", "Practice page", "P", "What asks most, with boxes to tick"),
 )
 KIND_IDS = tuple(kind.id for kind in KINDS)

@@ -125,8 +125,9 @@ class Press(Protocol):
 
 class Options(Struct, frozen=True):
     """How a sheet looks. ``large``: print to be read from afar; ``plain``: no colours; ``degrees``,
-    ``fingers``, ``keyboards``, ``moves``, ``words``, ``counts``: what a crib sheet shows; ``tune`` and
-    ``symbols``: what a score shows; ``date`` is printed where it is given."""
+    ``fingers``, ``keyboards``, ``moves``, ``words``, ``counts``: what a crib sheet shows; ``tune``: a
+    score shows it; ``written_out``: every round by itself, no signs of repetition; ``date`` is printed where
+    it is given."""
 
     paper: str = "a4"
     across: bool = False
@@ -139,6 +140,7 @@ class Options(Struct, frozen=True):
     words: bool = True
     counts: bool = True
     tune: bool = True
+    written_out: bool = False
     date: str = ""
 
     @property

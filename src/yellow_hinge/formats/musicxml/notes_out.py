@@ -46,7 +46,7 @@ class StaffWriter:
         for number, voice in enumerate(voices):
             back()
             for mark in voice:
-                self._mark(mark, number, max(1, self._staff) * 4 - 3 + number)
+                self._mark(mark, max(1, self._staff) * 4 - 3 + number)
 
     def _signs_of(self, voices: Sequence[Sequence[Mark]]) -> Signs:
         """The accidental of each note of the staff, in the order in which they are read."""
@@ -61,7 +61,7 @@ class StaffWriter:
                     signs[mark.start, key] = None if tied else sign
         return signs
 
-    def _mark(self, mark: Mark, number: int, voice: int) -> None:
+    def _mark(self, mark: Mark, voice: int) -> None:
         """One chord, note or rest of a voice."""
         for grace in mark.graces:
             note = ET.SubElement(self._measure, "note")
@@ -73,12 +73,10 @@ class StaffWriter:
             self._write_staff(note)
         row: tuple[int | None, ...] = mark.keys or (None,)
         for place, key in enumerate(row):
-            self._note(mark, key, place, number, voice)
+            self._note(mark, key, place, voice)
 
-    def _note(self, mark: Mark, key: int | None, place: int, number: int, voice: int) -> None:
+    def _note(self, mark: Mark, key: int | None, place: int, voice: int) -> None:
         note = ET.SubElement(self._measure, "note")
-        if key is None and number:
-            note.set("print-object", "no")
         if key is not None:
             note.set("dynamics", f"{mark.velocity / _USUAL_VELOCITY * 100:.0f}")
         if place:

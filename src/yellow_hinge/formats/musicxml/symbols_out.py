@@ -7,7 +7,7 @@ from xml.etree import ElementTree as ET
 from msgspec.structs import replace
 
 from yellow_hinge.formats.harmony import write_kind
-from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_quality
+from yellow_hinge.theory.chord_symbol import ChordSymbol, pretty_quality, pretty_symbol
 from yellow_hinge.theory.pitch import STEP_LETTERS, NoteName
 
 
@@ -18,11 +18,20 @@ def write_harmony(measure: ET.Element, chord: ChordSymbol | None, degrees: bool 
     if chord is None:
         ET.SubElement(ET.SubElement(harmony, "root"), "root-step", text="").text = "C"
         ET.SubElement(harmony, "kind", text="N.C.").text = "none"
+    elif chord.upper is not None and not degrees:
+        _write_storeys(harmony, chord.upper, replace(chord, upper=None))
     else:
         if chord.upper is not None:
             _write_chord(harmony, chord.upper, degrees)
         _write_chord(harmony, replace(chord, upper=None), degrees)
     ET.SubElement(harmony, "staff").text = "1"
+
+
+def _write_storeys(harmony: ET.Element, upper: ChordSymbol, lower: ChordSymbol) -> None:
+    """One chord over another as a single one with the other in its text: engravers read one root."""
+    _write_name(ET.SubElement(harmony, "root"), "root", upper.root)
+    text = f"{pretty_quality(upper.quality)}//{pretty_symbol(lower)}"
+    ET.SubElement(harmony, "kind", text=text).text = write_kind(upper)[0]
 
 
 def _write_chord(harmony: ET.Element, chord: ChordSymbol, said: bool) -> None:

@@ -24,16 +24,19 @@ def write(
     fingers: Fingers = (),
     only: Only = "",
     engraved: bool = False,
+    *,
+    written_out: bool = False,
 ) -> bytes:
     """A score: the tune with its words where there is one, what the hands play on two staves with chord
     symbols, fingers and pedal, and the bassist; repeats as repeats where their rounds are alike. Lengths that
     no single note has are tied. ``bass_keys`` and ``fingers`` are by slot; ``only``
     the "lead" (tune, words and symbols) or the "hands". ``engraved``: for an engraver, which prints degrees
-    beside the text of a symbol that says them already, and is told where lines begin."""
+    beside the text of a symbol that says them already, and is told where lines begin. ``written_out``: no
+    repeats."""
     score = Score(song, bass_keys, fingers, only, engraved)
     root = ET.Element("score-partwise", version="4.0")
     _write_head(root, score)
-    sheets = sheets_of(score.played, score.content)
+    sheets = sheets_of(score.played, (lambda place: place) if written_out else score.content)
     if song.chart.pickup:
         sheets = [Sheet(-1, (1,)), *sheets]
     for part in score.parts:
@@ -182,10 +185,15 @@ class _PartWriter:
             ET.SubElement(transpose, "octave-change").text = str(self._part.octave)
 
     def _directions(self, sheet: Sheet) -> None:
-        score, first = self._score, len(self._element) == 1
+        score = self._score
+        # an engraver keeps the tempo and the section apart where they begin with the same bar
+        late = score.engraved and bool(score.song.chart.pickup)
+        if late and sheet.place < 0:
+            return
+        first = len(self._element) == 1 + late
         tempo = score.song.tempo if first else score.tempo(sheet.place)
         if tempo is not None and tempo != self._tempo:
-            _write_tempo(self._measure, score.song, tempo)
+            _write_tempo(self._measure, score.song, tempo, first)
             self._tempo = tempo
         if sheet.place < 0:
             return
@@ -253,8 +261,11 @@ def _meter_of(quarters: Fraction, meter: Meter) -> Meter:
     return Meter(max(1, int(beats)), unit)
 
 
-def _write_tempo(measure: ET.Element, song: Song, tempo: int) -> None:
+def _write_tempo(measure: ET.Element, song: Song, tempo: int, first: bool) -> None:
+    """A metronome mark, and the word for uneven eighths where the song begins with them."""
     direction = ET.SubElement(measure, "direction", placement="above")
+    if song.arrangement.groove.swing and first:
+        ET.SubElement(ET.SubElement(direction, "direction-type"), "words").text = "Swing\u2002"
     kind = ET.SubElement(ET.SubElement(direction, "direction-type"), "metronome")
     ET.SubElement(kind, "beat-unit").text = TYPES.get(song.meter.quarters_per_beat, "quarter")
     ET.SubElement(kind, "per-minute").text = str(tempo)

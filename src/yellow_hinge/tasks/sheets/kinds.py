@@ -20,6 +20,7 @@ from yellow_hinge.practice.plan import Block, Shelf, Wishes, plan
 from yellow_hinge.reharm.formulas import Formula
 from yellow_hinge.sheet.crib import Played, crib_sheet
 from yellow_hinge.sheet.engraved import engraved_sheet
+from yellow_hinge.sheet.hinges import hinges_sheet
 from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.sheet.moves import move_sentence
 from yellow_hinge.sheet.page import Metrics, Options, Sheet
@@ -82,13 +83,21 @@ def _crib(asked: Asked) -> Sheet:
     return crib_sheet(Played(asked.song, found.held, found.hinges), asked.options, asked.metrics)
 
 
+def _hinges(asked: Asked) -> Sheet:
+    found = row(asked.song, asked.library)
+    return hinges_sheet(Played(asked.song, found.held, found.hinges), asked.options, asked.metrics)
+
+
 def _score(asked: Asked) -> Sheet:
     """Two staves with symbols, fingers and pedal, and the tune above them if it is wanted."""
     song, options = asked.song, asked.options
     found = row(song, asked.library)
     fingers = [(held.left_fingers, held.right_fingers) for held in found.held] if options.fingers else ()
     own = song if options.words else replace(song, chart=_wordless(song))
-    score = musicxml.write(own, found.bassist, fingers, "" if options.tune else "hands", engraved=True)
+    score = musicxml.write(
+        own, found.bassist, fingers, "" if options.tune else "hands", engraved=True,
+        written_out=options.written_out,
+    )  # fmt: skip
     return engraved_sheet(
         score, _title(song), song.chart.composer, _under(song), options, metrics=asked.metrics
     )
@@ -97,7 +106,7 @@ def _score(asked: Asked) -> Sheet:
 def _lead(asked: Asked) -> Sheet:
     song, options = asked.song, asked.options
     own = song if options.words else replace(song, chart=_wordless(song))
-    score = musicxml.write(own, only="lead", engraved=True)
+    score = musicxml.write(own, only="lead", engraved=True, written_out=options.written_out)
     return engraved_sheet(
         score, _title(song), song.chart.composer, _under(song), options, metrics=asked.metrics, percent=100
     )
@@ -230,6 +239,6 @@ def _sections(song: Song) -> list[Task]:
 
 #: How each kind is made.
 MAKERS: dict[str, Callable[[Asked], Sheet]] = {
-    "crib": _crib, "score": _score, "lead": _lead, "keys": _keys, "practice": _practice,
+    "crib": _crib, "hinges": _hinges, "score": _score, "lead": _lead, "keys": _keys, "practice": _practice,
 }  # fmt: skip
 assert set(MAKERS) == set(KIND_IDS)

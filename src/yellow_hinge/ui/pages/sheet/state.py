@@ -13,12 +13,13 @@ PAPER_WORDS = {"a4": "A4", "letter": "Letter", "a5": "A5"}
 #: What a sheet shows, by the field of the options: words, and the kinds that it is for.
 SHOWN: tuple[tuple[str, str, tuple[str, ...]], ...] = (
     ("keyboards", "small keyboards", ("crib",)),
-    ("degrees", "degrees", ("crib",)),
-    ("fingers", "fingers", ("crib", "score")),
+    ("degrees", "degrees", ("crib", "hinges")),
+    ("fingers", "fingers", ("crib", "score", "hinges")),
     ("moves", "the move in words", ("crib",)),
     ("counts", "beats and patterns", ("crib",)),
     ("words", "words of the song", ("crib", "score", "lead")),
     ("tune", "the tune above", ("score",)),
+    ("written_out", "repeats written out", ("score", "lead")),
 )
 ZOOMS = (0.5, 0.7, 0.85, 1.0, 1.25, 1.5, 2.0, 3.0)
 assert set(PAPERS) == set(PAPER_WORDS)
