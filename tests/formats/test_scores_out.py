@@ -9,6 +9,7 @@ from xml.etree import ElementTree as ET
 
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from conftest import DATA
@@ -247,3 +248,69 @@ def test_parts_are_numbered_from_one(tune: str, only: Only, ids: list[str]) -> N
     data = musicxml.write(Song(parse_chart(f"| C |\n{tune}")), only=only)
     assert re.findall(r'<part id="(\w+)">', data.decode()) == ids
     assert re.findall(r'<score-part id="(\w+)">', data.decode()) == ids
+
+
+FORMED = """title: Quay Song
+form: {form}
+[A]
+| C | F | G | {a} |
+melody: C5:4 | F4:4 | G4:4 | A4:4
+lyrics: one | two | three | four
+lyrics: five | six | seven | eight
+[B]
+| Am | Dm |1. G7 | C |2. E7 | Am |
+melody: A4:4 | D5:4 | G4:4 | C5:4 | E5:4 | A4:4
+[C] x2
+| Fmaj7 | Bb7 |
+"""
+
+
+def engraved(text: str) -> tuple[Chart, Chart, str]:
+    """A chart, what its printed lead sheet plays, and the sheet."""
+    chart = parse_chart(text)
+    data = musicxml.write(Song(chart), only="lead", engraved=True)
+    return chart, musicxml.read(data).chart, data.decode()
+
+
+@given(st.lists(st.sampled_from("ABC"), min_size=1, max_size=7), st.sampled_from(("Am", "C")))
+@settings(deadline=None, max_examples=80)
+def test_what_is_printed_with_signs_plays_the_same(form: list[str], last: str) -> None:
+    chart, again, data = engraved(FORMED.format(form=" ".join(form), a=last))
+    assert heard(again)[:2] == heard(chart)[:2]
+    assert len(re.findall("<measure ", data)) <= len(chart.played)
+
+
+@pytest.mark.parametrize(
+    ("form", "measures", "signs"),
+    [
+        ("A B A", 8, ["D.C. al Fine", "Fine"]),
+        ("A C A B", 10, ["D.C. al Coda", "To Coda", "coda"]),
+        ("C A B A", 10, ["D.S. al Fine", "Fine", "segno"]),
+        ("C A B A C", 12, ["D.S. al Coda", "To Coda", "segno", "coda"]),
+        ("A C C A", 6, ["D.C. al Fine", "Fine"]),
+        ("C B C", 8, []),  # two measures are not worth it
+        ("A B", 8, []),
+    ],
+)
+def test_what_comes_again_later_is_said_by_signs(form: str, measures: int, signs: list[str]) -> None:
+    chart, again, data = engraved(FORMED.format(form=form, a="Am"))
+    assert len(re.findall("<measure ", data)) == measures
+    for sign in ("Fine", "To Coda", "D.C. al Fine", "D.C. al Coda", "D.S. al Fine", "D.S. al Coda"):
+        assert (f">{sign}<" in data) == (sign in signs), sign
+    assert ("<segno" in data) == ("segno" in signs) and ("<coda" in data) == ("coda" in signs)
+    assert heard(again)[:2] == heard(chart)[:2]
+    plain = musicxml.write(Song(chart)).decode()
+    assert "D.C." not in plain and "Fine<" not in plain
+
+
+def test_sections_that_come_again_together_are_one_repeat() -> None:
+    text = "form: A B A B A B C\n[A]\n| C | F |\n[B]\n| G | Am |\n[C]\n| C |\n"
+    chart, again, data = engraved(text)
+    assert len(re.findall("<measure ", data)) == 5 and 'direction="forward"' in data and 'times="3"' in data
+    assert heard(again)[:2] == heard(chart)[:2]
+
+
+def test_words_of_later_rounds_stand_below_the_first() -> None:
+    _, _, data = engraved(FORMED.format(form="A B A", a="Am"))
+    assert [data.index(f">{word}<") > 0 for word in ("one", "five", "eight")] == [True] * 3
+    assert data.count('<lyric number="2">') == 4

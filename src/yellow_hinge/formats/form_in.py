@@ -136,7 +136,7 @@ def _to_coda(signs: Sequence[Signs], walk: _Walk, say: Callable[[int, str, str],
         say(walk.at, "it goes to a coda that is not there", "it goes on; look at the form")
         return False
     walk.at = walk.start = coda
-    walk.turn = 1
+    walk.turn, walk.jumped = 1, False  # what is repeated in the coda is repeated
     return True
 
 

@@ -4,6 +4,7 @@ out."""
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Sequence
+from functools import partial
 from itertools import groupby
 
 from msgspec import Struct
@@ -28,17 +29,147 @@ class Sheet(Struct, frozen=True):
     ending: tuple[int, ...] = ()
     closes: str = ""
     repeated: bool = False
+    segno: bool = False
+    coda: bool = False
+    fine: bool = False
+    to_coda: bool = False
+    jump: str = ""
 
 
-def sheets_of(played: Sequence[PlayedBar], content: Content) -> list[Sheet]:
-    """The measures in written order."""
-    sheets: list[Sheet] = []
+class _Stretch(Struct, frozen=True):
+    """A section as it is written: its measures, those that are played where it is played once, with its last
+    ending, and whether it is written as a repeat."""
+
+    sheets: tuple[Sheet, ...]
+    once: tuple[Sheet, ...]
+    repeated: bool
+
+
+#: Whether a later stretch is an earlier one, played once.
+Alike = Callable[["_Stretch", "_Stretch"], bool]
+
+
+class _Jump(Struct, frozen=True):
+    """A way back: behind stretch ``after`` to stretch ``to``, on to before stretch ``end``, where the piece
+    ends or goes to its coda; and how many measures that saves."""
+
+    after: int
+    to: int
+    end: int
+    saves: int
+
+
+#: A jump is not worth its signs for less.
+_LEAST_SAVED = 4
+
+
+def sheets_of(played: Sequence[PlayedBar], content: Content, jumps: bool = False) -> list[Sheet]:
+    """The measures in written order; with ``jumps`` what comes again later is said by D.C. or D.S., with the
+    fine or a coda, once in a piece."""
+    stretches: list[_Stretch] = []
     numbers = range(len(played))
     for name, places in groupby(numbers, key=lambda place: played[place].section.name):
         del name
         rounds = [list(row) for _, row in groupby(places, key=lambda place: played[place].round)]
-        sheets += _as_repeat(played, rounds, content) or _written_out(played, rounds)
-    return sheets
+        repeat = _as_repeat(played, rounds, content)
+        sheets = repeat or _written_out(played, rounds)
+        stretches.append(_Stretch(tuple(sheets), _once(sheets), repeat is not None))
+    if jumps:
+        alike = partial(_alike, played, content)
+        stretches = _with_jump(_with_repeat(stretches, alike), alike)
+    return [sheet for stretch in stretches for sheet in stretch.sheets]
+
+
+def _once(sheets: Sequence[Sheet]) -> tuple[Sheet, ...]:
+    """The measures that are played after a jump: the last of several endings."""
+    starts = [at for at, sheet in enumerate(sheets) if sheet.ending]
+    return tuple(sheets) if not starts else (*sheets[: starts[0]], *sheets[starts[-1] :])
+
+
+def _alike(played: Sequence[PlayedBar], content: Content, before: _Stretch, after: _Stretch) -> bool:
+    """Whether a stretch is one that was there before, played once."""
+    if after.repeated or len(before.once) != len(after.sheets):
+        return False
+    return all(
+        played[a.place].place == played[b.place].place and content(a.place) == content(b.place)
+        for a, b in zip(before.once, after.sheets, strict=True)
+    )
+
+
+def _with_repeat(stretches: list[_Stretch], alike: Alike) -> list[_Stretch]:
+    """Several sections that come again at once, in the same order, as one repeat: the longest such run."""
+    best = (0, 0, 0, 0)  # measures saved, first stretch, how many, how often
+    for first in range(len(stretches)):
+        for count in range(2, (len(stretches) - first) // 2 + 1):
+            own = stretches[first : first + count]
+            if any(stretch.repeated for stretch in own):
+                continue
+            times = 1
+            while all(
+                at < len(stretches) and alike(stretches[at - count], stretches[at])
+                for at in range(first + times * count, first + (times + 1) * count)
+            ):
+                times += 1
+            saves = (times - 1) * sum(len(stretch.sheets) for stretch in own)
+            best = max(best, (saves, -first, count, times))
+    saves, first, count, times = best[0], -best[1], best[2], best[3]
+    if saves < _LEAST_SAVED:
+        return stretches
+    rows = list(stretches[first : first + count])
+    for at in range(first + count, first + times * count):
+        rows[(at - first) % count] = _sung_again(rows[(at - first) % count], stretches[at])
+    sheets = [replace(sheet, repeated=True) for stretch in rows for sheet in stretch.sheets]
+    sheets[0] = replace(sheets[0], begins=True)
+    sheets[-1] = replace(sheets[-1], ends=times)
+    whole = _Stretch(tuple(sheets), tuple(sheets), repeated=True)
+    return [*stretches[:first], whole, *stretches[first + times * count :]]
+
+
+def _with_jump(stretches: list[_Stretch], alike: Alike) -> list[_Stretch]:
+    """What comes again later by a jump, if one saves enough."""
+    jump = _best_jump(stretches, alike)
+    if jump is None:
+        return stretches
+    length = jump.end - jump.to
+    again, rest = stretches[jump.after : jump.after + length], stretches[jump.after + length :]
+    row = list(stretches[: jump.after])
+    for at, later in zip(range(jump.to, jump.end), again, strict=True):
+        row[at] = _sung_again(row[at], later)
+    kind = "D.C." if jump.to == 0 else "D.S."
+    row[jump.to] = _marked(row[jump.to], 0, segno=jump.to > 0)
+    row[jump.end - 1] = _marked(row[jump.end - 1], -1, **{"to_coda" if rest else "fine": True})
+    row[-1] = _marked(row[-1], -1, jump=f"{kind} al {'Coda' if rest else 'Fine'}")
+    return [*row, _marked(rest[0], 0, coda=True), *rest[1:]] if rest else row
+
+
+def _marked(stretch: _Stretch, at: int, **signs: object) -> _Stretch:
+    sheets = list(stretch.sheets)
+    sheets[at] = replace(sheets[at], **signs)
+    return replace(stretch, sheets=tuple(sheets))
+
+
+def _sung_again(stretch: _Stretch, later: _Stretch) -> _Stretch:
+    """A stretch that stands for the rounds of a later one as well."""
+    more = {own.place: other.rounds for own, other in zip(stretch.once, later.sheets, strict=True)}
+    sheets = (replace(own, rounds=(*own.rounds, *more.get(own.place, ()))) for own in stretch.sheets)
+    return replace(stretch, sheets=tuple(sheets))
+
+
+def _best_jump(row: Sequence[_Stretch], alike: Alike) -> _Jump | None:
+    """The jump that saves most measures; None where none saves enough."""
+    jumps: list[_Jump] = []
+    for after in range(1, len(row)):
+        for to in range(after):
+            length = 0
+            # what ends where the jump is made needs no sign, and cannot have one
+            while to + length + 1 < after and after + length < len(row):
+                if not alike(row[to + length], row[after + length]):
+                    break
+                length += 1
+                saves = sum(len(stretch.sheets) for stretch in row[after : after + length])
+                jumps.append(_Jump(after, to, to + length, saves))
+    best = max(jumps, key=lambda jump: (jump.saves, -jump.to), default=None)
+    return best if best is not None and best.saves >= _LEAST_SAVED else None
 
 
 def _written_out(played: Sequence[PlayedBar], rounds: Sequence[Sequence[int]]) -> list[Sheet]:

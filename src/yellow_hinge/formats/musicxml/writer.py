@@ -36,7 +36,8 @@ def write(
     score = Score(song, bass_keys, fingers, only, engraved)
     root = ET.Element("score-partwise", version="4.0")
     _write_head(root, score)
-    sheets = sheets_of(score.played, (lambda place: place) if written_out else score.content)
+    content = (lambda place: place) if written_out else score.content
+    sheets = sheets_of(score.played, content, jumps=engraved and not written_out)
     if song.chart.pickup:
         sheets = [Sheet(-1, (1,)), *sheets]
     for part in score.parts:
@@ -108,6 +109,8 @@ class _PartWriter:
         for staff in self._part.staves:
             self._staff(staff, sheet)
         self._go_to(score.end(sheet.place))
+        if self._leads:
+            self._signs_behind(sheet)
         self._right_line(sheet, last)
 
     def _go_to(self, quarters: Fraction) -> None:
@@ -197,6 +200,11 @@ class _PartWriter:
             self._tempo = tempo
         if sheet.place < 0:
             return
+        for sign, there in (("segno", sheet.segno), ("coda", sheet.coda)):
+            if there:
+                direction = ET.SubElement(self._measure, "direction", placement="above")
+                ET.SubElement(ET.SubElement(direction, "direction-type"), sign)
+                ET.SubElement(direction, "sound", {sign: sign})
         section = self._section(score.played[sheet.place].section.name, sheet)
         if section and score.engraved and len(self._element) > 1 + bool(score.song.chart.pickup):
             self._measure.insert(0, ET.Element("print", {"new-system": "yes"}))
@@ -204,6 +212,22 @@ class _PartWriter:
             direction = ET.SubElement(self._measure, "direction", placement="above")
             ET.SubElement(ET.SubElement(direction, "direction-type"), "rehearsal").text = section
         _write_slowing(self._measure, score, sheet.place)
+
+    def _signs_behind(self, sheet: Sheet) -> None:
+        """What is done at the end of a measure, the first time or after a jump."""
+        rows: tuple[tuple[bool, str, dict[str, str]], ...] = (
+            (sheet.fine, "Fine", {"fine": "yes"}),
+            (sheet.to_coda, "To Coda", {"tocoda": "coda"}),
+            (
+                bool(sheet.jump), sheet.jump,
+                {"dacapo": "yes"} if sheet.jump.startswith("D.C.") else {"dalsegno": "segno"},
+            ),
+        )  # fmt: skip
+        for there, words, sound in rows:
+            if there:
+                direction = ET.SubElement(self._measure, "direction", placement="above")
+                ET.SubElement(ET.SubElement(direction, "direction-type"), "words").text = words
+                ET.SubElement(direction, "sound", sound)
 
     def _section(self, name: str, sheet: Sheet) -> str:
         """The name of a section where it begins, with its round where that is written by itself."""
