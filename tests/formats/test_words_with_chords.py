@@ -9,8 +9,11 @@ from hypothesis import strategies as st
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import chordpro, over_words
 from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.formats.text_kinds import kind_of
 from yellow_hinge.song.chart import Chart
+from yellow_hinge.tasks.files.formats import decode, encode
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.voicing.recipes import builtin_library
 
 SONG = """{title: Quay Light}
 {artist: A. Maker}
@@ -63,7 +66,7 @@ def test_a_song_with_words() -> None:
 
 
 def test_grids_say_the_lengths() -> None:
-    text = "{time: 4/4}\n{sog}\nA | C . . . | F . G . | % |\n| Am . F~G . ||\n{eog}\n"
+    text = "{time: 4/4}\n{key: C}\n{sog}\nA | C . . . | F . G . | % |\n| Am . F~G . ||\n{eog}\n"
     imported = chordpro.read(text.encode())
     bars = [[(str(at.chord), at.beats) for at in one.bar.chords] for one in imported.chart.played]
     assert bars[:3] == [[("C", 4)], [("F", 2), ("G", 2)], [("F", 2), ("G", 2)]]
@@ -152,3 +155,70 @@ def test_any_text_is_read_or_refused(text: str) -> None:
             assert error.problems[0].what
             continue
         assert parse_chart(chart.text) == chart
+
+
+@pytest.mark.parametrize(
+    ("row", "key"),
+    [
+        ("C  F", "C"), ("Am F C G", "C"), ("Dm7 G7 Cmaj7", "C"), ("G D Em C", "G"), ("F#m B7 E", "E"),
+        ("Am Dm E7 Am", "Am"), ("Cm Fm G7", "Cm"), ("Bb Eb F7 Bb", "Bb"),
+    ],
+)  # fmt: skip
+def test_a_key_that_is_not_said_is_guessed_and_said(row: str, key: str) -> None:
+    imported = over_words.read(f"{row}\n".encode())
+    assert str(imported.chart.key) == key
+    assert any(one.what == "it says no key" for one in imported.problems)
+    said = over_words.read(f"Key: D\n{row}\n".encode())
+    assert str(said.chart.key) == "D" and not any("no key" in one.what for one in said.problems)
+
+
+@pytest.mark.parametrize(
+    ("text", "kind"),
+    [
+        ("X:1\nK:C\nc", "abc"), ("X:1\nc", "chart"), ("{t: A}\n[C]a", "chordpro"),
+        ("The [C]boat", "chordpro"),
+        ("| C | F |", "chart"), ("| C | F |\nlyrics: a", "chart"), ("| C | F |\nthe words", "words"),
+        ("meter: 3/4\n| C | F |\nthe words", "chart"), ("C  F\nla la", "words"), ("title: x\n| C |", "chart"),
+        ("| C | Hq |", "chart"), ("", "chart"), ("hello there", "chart"), ("1 4 5", "words"),
+    ],
+)  # fmt: skip
+def test_the_kind_of_a_text_is_judged_by_its_content(text: str, kind: str) -> None:
+    assert kind_of(text) == kind
+
+
+@pytest.mark.parametrize(
+    ("data", "letters"),
+    [
+        ("title: Café\n| C |\n".encode("latin-1"), "Latin-1"),
+        ("title: Café\n| C |\n".encode("utf-16"), "UTF-16"),
+        ("title: Café\n| C |\n".encode("utf-16-le"), "UTF-16"),
+        ("title: Café\n| C |\n".encode("utf-16-be"), "UTF-16"),
+        ("title: Café\n| C |\n".encode(), ""), ("\ufefftitle: Café\n| C |\n".encode(), ""),
+    ],
+)  # fmt: skip
+@pytest.mark.parametrize("suffix", ["", ".txt", ".chart"])
+def test_letters_of_other_kinds_are_read_with_a_remark(data: bytes, letters: str, suffix: str) -> None:
+    opened = decode(data, suffix, "x")
+    assert opened.song.title == "Café"
+    assert [one.what for one in opened.problems] == ([f"its letters are in {letters}"] if letters else [])
+
+
+@pytest.mark.parametrize(
+    ("data", "what"),
+    [
+        (b"\x1f\x8b\x08\0", "gzip"), (b"RIFF\0\0\0\0RMID", "RIFF"), (b"%PDF-1.7", "PDF"),
+        (b"\x89PNG\r\n", "picture"),
+        (b"\x00\x01\x02 no text", "not a text"), (b"title: a\xff\x00\x01", "not a text"),
+    ],
+)  # fmt: skip
+def test_files_of_other_kinds_are_named(data: bytes, what: str) -> None:
+    with pytest.raises(BadInput) as caught:
+        decode(data, ".txt", "x")
+    assert what in str(caught.value)
+
+
+def test_a_file_without_a_name_is_read_for_what_it_is() -> None:
+    song = demo_song("lantern-ferry")
+    library = builtin_library()
+    for suffix in (".mid", ".musicxml", ".mxl", ".abc", ".cho", ".txt"):
+        assert decode(encode(song, suffix, library), "", "-").song.slots, suffix

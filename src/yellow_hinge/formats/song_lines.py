@@ -17,12 +17,12 @@ from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.chart_text.headings import MOST_IN_A_BAR
 from yellow_hinge.formats.chart_text.reader import MAX_TIMES
 from yellow_hinge.formats.imported import Imported
+from yellow_hinge.formats.midi_grid import key_of
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, Section, Syllable, Words
 from yellow_hinge.song.words import WITHIN
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key, parse_key
-from yellow_hinge.theory.pitch import NoteName
 
 MOST_BARS = 2_000
 NO_LENGTHS = "it says no lengths: each chord has a bar of its own"
@@ -223,6 +223,10 @@ class Lines(Struct):
             raise BadInput(Problem(self.place, f"more than {MOST_BARS} chords", "split the song"))
         first = next((sung.key for sung in every if sung.key), None)
         key = first or _key_of([sung.chord for sung in every])
+        if first is None:
+            self.problems.append(
+                Problem(self.place, "it says no key", f"{key} is taken, which fits its chords")
+            )
         if any(sung.beats is None and sung.opens is None for sung in every):
             self.problems.append(Problem(self.place, NO_LENGTHS, "change where it is otherwise"))
         form = tuple(self.again)
@@ -287,11 +291,13 @@ def _bar(row: Sequence[Sung], key: Key) -> Bar:
 
 
 def _key_of(chords: Sequence[ChordSymbol | None]) -> Key:
-    """The key that holds most roots, that of the last chord where several do."""
+    """The key that fits what the chords have in them, roots twice, and the last one."""
     there = [symbol for symbol in chords if symbol is not None]
-    last = there[-1]
-    key = Key(last.root, last.third == "b3")
-    return key if abs(key.fifths) <= 7 else Key(NoteName(0))
+    lasting: Counter[int] = Counter()
+    for symbol in there:
+        lasting.update(symbol.root.degree(label).pitch_class % 12 for label in symbol.degrees)
+        lasting[symbol.root.pitch_class % 12] += 1
+    return key_of(lasting, there[-1].root.pitch_class % 12)
 
 
 _GERMAN = re.compile(r"(H|B|[A-G](?:is|es|s(?!us)))(.*)")
