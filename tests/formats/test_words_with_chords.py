@@ -180,6 +180,8 @@ def test_a_key_that_is_not_said_is_guessed_and_said(row: str, key: str) -> None:
         ("| C | F |", "chart"), ("| C | F |\nlyrics: a", "chart"), ("| C | F |\nthe words", "words"),
         ("meter: 3/4\n| C | F |\nthe words", "chart"), ("C  F\nla la", "words"), ("title: x\n| C |", "chart"),
         ("| C | Hq |", "chart"), ("", "chart"), ("hello there", "chart"), ("1 4 5", "words"),
+        ("title: x\n[A]\n| C | F |\n# a remark\n| G |", "chart"),
+        ("| C | F |\n# a remark\nthe words", "chart"),
     ],
 )  # fmt: skip
 def test_the_kind_of_a_text_is_judged_by_its_content(text: str, kind: str) -> None:

@@ -70,7 +70,9 @@ def looks_like(text: str) -> bool:
         return False
     barred = any(understood.text.lstrip().startswith("|") for understood in rows)
     under = any(
-        above.kind == "chords" and below.kind == "words" and not re.match(r"\s*[a-z ]{1,12}:", below.text)
+        above.kind == "chords"
+        and below.kind == "words"
+        and not re.match(r"\s*(?:#|[a-z ]{1,12}:)", below.text)
         for above, below in pairwise(rows)
     )
     return not barred or under

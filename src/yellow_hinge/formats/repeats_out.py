@@ -20,7 +20,8 @@ class Sheet(Struct, frozen=True):
     """A measure: the place of the bar it prints among those that are played; whether a repeat begins with it,
     and how often what ends with it is played in all (0: nothing ends); the rounds of the ending that it
     opens, and whether one ends with it ("stop": and goes back, "discontinue"). ``rounds`` are the rounds of
-    its section that it stands for; ``repeated``: those are written as one."""
+    its section that it stands for; ``repeated``: those are written as one. ``segno`` and ``coda`` stand
+    before it, ``fine`` and ``to_coda`` behind it, for the time after the ``jump`` that is made behind one."""
 
     place: int
     rounds: tuple[int, ...]

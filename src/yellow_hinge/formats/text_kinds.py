@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import Literal
 
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.chart_text.tokens import header, row_kind
 
 Kind = Literal["chart", "abc", "chordpro", "words"]
@@ -39,8 +40,17 @@ def kind_of(text: str) -> Kind:
         return "chordpro"
     if any(row.lstrip().startswith("|") for row in rows) or not _INLINE.search(text):
         charted = any(row_kind(row) or _is_heading(row, rows) for row in rows)
-        return "words" if not charted and over_words.looks_like(text) else "chart"
+        return "words" if not charted and over_words.looks_like(text) and not _is_chart(text) else "chart"
     return "chordpro"
+
+
+def _is_chart(text: str) -> bool:
+    """Whether a text reads as a chart as it stands."""
+    try:
+        parse_chart(text)
+    except BadInput:
+        return False
+    return True
 
 
 def _is_heading(row: str, rows: Sequence[str]) -> bool:
