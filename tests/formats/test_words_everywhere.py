@@ -74,7 +74,7 @@ def told(chart: Chart) -> Chart | None:
 
 
 @given(charts())
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=30)
 @pytest.mark.parametrize("way", [by_abc, by_score])
 def test_any_syllable_comes_back(way: object, chart: Chart) -> None:
     if told(chart) is None:
@@ -89,7 +89,7 @@ def test_any_syllable_comes_back(way: object, chart: Chart) -> None:
 
 
 @given(charts())
-@settings(deadline=None, max_examples=60)
+@settings(deadline=None, max_examples=30)
 def test_chordpro_has_the_words_of_each_round_at_their_chords(chart: Chart) -> None:
     if told(chart) is None or any(
         set("[]{}#") & set(one.text) for bar in chart.played for row in bar.bar.words for one in row
