@@ -13,7 +13,7 @@ from made import charts
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import abc_in, abc_out
 from yellow_hinge.formats.chart_text import parse_chart
-from yellow_hinge.song.chart import Chart
+from yellow_hinge.song.chart import Chart, Syllable
 
 HEAD = "X:1\nT:Weir Reel\nC:A. Maker\nM:4/4\nL:1/8\nK:D\n"
 
@@ -165,3 +165,13 @@ def test_tunes_that_others_ship_are_read_as_they_read_them() -> None:
                  if not isinstance(one, harmony.Harmony) and not one.duration.isGrace]  # fmt: skip
         same += notes == [pitch.key for _, _, pitch in own.tune]
     assert found >= 50 and same / found >= 0.7, (same, found)
+
+
+def test_a_voice_laid_over_the_last_bar_leaves_the_tune() -> None:
+    chart = abc_in.read((HEAD + '"D"d4 f4 | "G"g8 & G8').encode(), "t.abc").chart
+    assert [str(pitch) for _, _, pitch in chart.tune] == ["D5", "F#5", "G5"]
+
+
+def test_words_below_belong_to_a_rest_that_follows_at_once() -> None:
+    chart = abc_in.read((HEAD + '"_1:soft""D"d4 z4 | "_1:now""G"z8 |').encode(), "t.abc").chart
+    assert [row for bar in chart.played for row in bar.bar.words] == [(Syllable("now"),)]

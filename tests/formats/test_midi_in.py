@@ -248,3 +248,10 @@ def test_beats_are_found_where_the_file_has_none() -> None:
     assert found is not None and abs(60 / found[0] - 93) < 0.1 and abs(found[1] - 2.0) < 0.01
     assert off_grid([at * 2 for at in starts]) and not off_grid([count / 2 for count in range(40)])
     assert beats_found(starts[:5]) is None and not off_grid([0.1, 0.7])
+
+
+def test_a_bar_full_of_notes_is_read() -> None:
+    """Every key on every sixteenth of long bars: nobody plays it, and it must not take for ever."""
+    rows = [(place / 4, 0.25, key) for place in range(64) for key in range(128)]
+    song = read_midi(file_of(rows), "x.mid").song
+    assert len(song.chart.played) == 4 and not any(song.locked(k) for k in range(len(song.slots)))

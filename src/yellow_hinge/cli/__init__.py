@@ -3,6 +3,7 @@ interrupted. Nothing of what follows is loaded when the window opens."""
 
 from __future__ import annotations
 
+import os
 import sys
 from typing import TYPE_CHECKING
 
@@ -23,8 +24,6 @@ BAD_INPUT, NO_SOLUTION = 2, 3
 def is_command(word: str) -> bool:
     """Whether the first word of a command line is for the commands; a file that is there is for the
     window."""
-    import os  # noqa: PLC0415 - not before it is needed
-
     return word in COMMANDS or word.startswith("-") or not os.path.lexists(word)
 
 

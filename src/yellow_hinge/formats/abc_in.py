@@ -109,6 +109,7 @@ class _Reader(LeadSheet):
                 self._music(plain, number)
         if not self._has_music:
             raise BadInput(Problem(self.place, "there is no tune in it", "an ABC tune has K: and notes"))
+        self._laid_over()
         self._end_measure()
         del chords
         return super().run(chords=False)
@@ -280,7 +281,7 @@ class _Reader(LeadSheet):
         if _NOTE.match(line, index):
             pitch, end = self._pitch(line, index)
             return self._put(pitch, line, end)
-        if not (sign in ").~-&]" or sign in _OWN_SIGNS):
+        if not (sign in ").~-]" or sign in _OWN_SIGNS):
             where = f"{self.place}, line {number}, column {index + 1}"
             problem = Problem(where, f"{sign!r} is no ABC that is read", "it is left out", number, index + 1)
             if len(self.problems) < _MOST_ODD:
@@ -455,6 +456,7 @@ class _Reader(LeadSheet):
         ):
             index += 1
         behind = line[index : index + 1] == "-"
+        self._waiting.clear()  # words of a rest that did not come
         if self._over is not None:
             self._at += length
             return index + behind

@@ -16,6 +16,9 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.pitch import name_for_pitch_class
 
+#: Time is counted in whole ticks, so many a quarter: sixteenths, triplets and the beats of every meter fall
+#: on one.
+TICKS = 48
 #: Kinds by what they hold (half steps above the root), how far-fetched they are, and what they may lack (the
 #: perfect fifth). Plain inversions come before sixths, ninths and thirteenths.
 _KINDS: tuple[tuple[str, tuple[int, ...], float, bool], ...] = (
@@ -59,15 +62,25 @@ DOUBTFUL = 1.7
 #: What another way to part a bar may cost more and is as likely.
 _CLOSE = 0.2
 _LEAST_CHORD = 3
-#: A note that passes: so short, in quarters, and so small a share of what sounds.
-_PASSING, _PASSING_SHARE = Fraction(1, 2), 0.1
+#: Notes of a bar that are looked at one by one.
+_MOST_IN_A_BAR = 400
+#: Places in a bar where chords may begin between its beats; where there are more, nobody changes chords at
+#: each.
+_MOST_CUTS = 16
+#: A note that passes: so short, in ticks, and so small a share of what sounds.
+_PASSING, _PASSING_SHARE = TICKS // 2, 0.1
+
+
+def ticks_of(quarters: Fraction) -> int:
+    """A place or a length on the grid in ticks."""
+    return int(quarters * TICKS)
 
 
 class Heard(Struct, frozen=True):
-    """A note as it is heard: from and to, in quarters, on the grid; its key; whether a bass plays it."""
+    """A note as it is heard: from and to, in ticks; its key; whether a bass plays it."""
 
-    start: Fraction
-    end: Fraction
+    start: int
+    end: int
     key: int
     bass: bool = False
 
@@ -78,6 +91,14 @@ class Named(Struct, frozen=True):
     start: Fraction
     chord: ChordSymbol | None
     cost: float
+
+
+class _Stroke(Struct, frozen=True):
+    """Notes that are struck at once: when, what sounds with them, and the bass that is struck among them."""
+
+    start: int
+    classes: frozenset[int]
+    bass: int | None
 
 
 class _Stretch(Struct, frozen=True):
@@ -91,12 +112,13 @@ def chords_of(notes: Sequence[Heard], bars: Sequence[tuple[Fraction, Meter]], fl
     order."""
     found: list[Named] = []
     sounding: frozenset[int] = frozenset()
-    for (start, meter), inside in zip(bars, _by_bar(notes, bars), strict=True):
+    rows = [(ticks_of(start), meter) for start, meter in bars]
+    for (start, meter), inside in zip(rows, _by_bar(notes, rows), strict=True):
         for at, stretch in _bar(inside, start, meter, flats):
             if not stretch.classes or (len(stretch.classes) < _LEAST_CHORD and stretch.classes <= sounding):
                 continue
             if not found or found[-1].chord != stretch.chord:
-                found.append(Named(at, stretch.chord, stretch.cost))
+                found.append(Named(Fraction(at, TICKS), stretch.chord, stretch.cost))
             sounding = stretch.classes
     return found
 
@@ -104,8 +126,9 @@ def chords_of(notes: Sequence[Heard], bars: Sequence[tuple[Fraction, Meter]], fl
 def misfit(notes: Sequence[Heard], meter: Meter) -> float:
     """How badly the chords fit the bars of a meter, a quarter: chords that begin within bars, names
     far-fetched."""
-    end = max((note.start for note in notes), default=Fraction(0))
-    bars = [(count * meter.quarters, meter) for count in range(int(end / meter.quarters) + 1)]
+    end = max((note.start for note in notes), default=0)
+    length = ticks_of(meter.quarters)
+    bars = [(count * length, meter) for count in range(end // length + 1)]
     whole = 0.0
     for (start, _), inside in zip(bars, _by_bar(notes, bars), strict=True):
         for at, stretch in _bar(inside, start, meter, flats=False):
@@ -113,25 +136,32 @@ def misfit(notes: Sequence[Heard], meter: Meter) -> float:
     return whole / float(len(bars) * meter.quarters)
 
 
-def _by_bar(notes: Sequence[Heard], bars: Sequence[tuple[Fraction, Meter]]) -> Iterator[list[Heard]]:
+def _by_bar(notes: Sequence[Heard], bars: Sequence[tuple[int, Meter]]) -> Iterator[list[Heard]]:
     """The notes that sound in each bar."""
     first = 0
     going: list[Heard] = []
     for start, meter in bars:
-        end = start + meter.quarters
+        end = start + ticks_of(meter.quarters)
         going = [note for note in going if note.end > start]
         while first < len(notes) and notes[first].start < end:
             going.append(notes[first])
             first += 1
-        yield list(going)
+        yield going if len(going) <= _MOST_IN_A_BAR else _thinned(going)
 
 
-def _bar(
-    notes: Sequence[Heard], start: Fraction, meter: Meter, flats: bool
-) -> list[tuple[Fraction, _Stretch]]:
+def _thinned(notes: Sequence[Heard]) -> list[Heard]:
+    """The lowest of each class that is struck at once: nobody plays more, and a bent file may hold
+    thousands."""
+    lowest: dict[tuple[int, int], Heard] = {}
+    for note in notes:
+        lowest.setdefault((note.start, note.key % 12), note)
+    return list(lowest.values())
+
+
+def _bar(notes: Sequence[Heard], start: int, meter: Meter, flats: bool) -> list[tuple[int, _Stretch]]:
     """The chords of a bar: the stretches that cost least in all."""
-    end = start + meter.quarters
-    cuts = _cuts(notes, start, meter)
+    end = start + ticks_of(meter.quarters)
+    cuts, strokes = _cuts(notes, start, meter), _strokes(notes)
     places = [*cuts, end]
     best: list[tuple[float, int]] = [
         (0.0, -1)
@@ -140,7 +170,7 @@ def _bar(
     for to in range(1, len(places)):
         options = []
         for begin in range(to):
-            held[begin, to] = _stretch(notes, places[begin], places[to], flats)
+            held[begin, to] = _stretch(notes, strokes, places[begin], places[to], flats)
             cost = (
                 best[begin][0]
                 + held[begin, to].cost
@@ -161,8 +191,8 @@ def _bar(
 def _close(
     least: float,
     held: Mapping[tuple[int, int], _Stretch],
-    places: Sequence[Fraction],
-    start: Fraction,
+    places: Sequence[int],
+    start: int,
     meter: Meter,
 ) -> bool:
     """Whether a bar may as well be one chord, or two, where it was taken for the other."""
@@ -174,30 +204,37 @@ def _close(
     return len(names) > 1 and any(0 < cost - least < _CLOSE for cost in others)
 
 
-def _cuts(notes: Sequence[Heard], start: Fraction, meter: Meter) -> list[Fraction]:
+def _cuts(notes: Sequence[Heard], start: int, meter: Meter) -> list[int]:
     """Where a chord may begin in a bar: at its start, at beats where something is struck, and where three
     notes are struck at once."""
     counts = Counter(note.start for note in notes if note.start > start)
-    beat = meter.quarters_per_beat * (3 if meter.unit == 8 and meter.beats % 3 == 0 else 1)
-    return [
-        start,
-        *sorted(at for at, count in counts.items() if (at - start) % beat == 0 or count >= _LEAST_CHORD),
-    ]
+    beat = _beat(meter)
+    beats = sorted(at for at in counts if (at - start) % beat == 0)
+    strokes = [at for at, count in counts.items() if count >= _LEAST_CHORD]
+    cuts = sorted({*beats, *strokes})
+    return [start, *(cuts if len(cuts) <= _MOST_CUTS else beats)]
 
 
-def _opening(at: Fraction, meter: Meter) -> float:
-    beat = meter.quarters_per_beat * (3 if meter.unit == 8 and meter.beats % 3 == 0 else 1)
-    if at * 2 == meter.quarters:
+def _beat(meter: Meter) -> int:
+    """A beat as it is felt, in ticks: three eighths where eighths go in threes."""
+    return ticks_of(meter.quarters_per_beat * (3 if meter.unit == 8 and meter.beats % 3 == 0 else 1))
+
+
+def _opening(at: int, meter: Meter) -> float:
+    beat = _beat(meter)
+    if at * 2 == ticks_of(meter.quarters):
         return _AT_HALF
     return _AT_BEAT if at % beat == 0 else _BETWEEN
 
 
-def _stretch(notes: Sequence[Heard], start: Fraction, end: Fraction, flats: bool) -> _Stretch:
+def _stretch(
+    notes: Sequence[Heard], strokes: Sequence[_Stroke], start: int, end: int, flats: bool
+) -> _Stretch:
     """What a stretch of time is as one chord."""
     struck = [note for note in notes if start <= note.start < end]
     classes = frozenset(note.key % 12 for note in struck)
     if len(classes) < _LEAST_CHORD:  # what goes on into it belongs to it
-        long = (end - start) * Fraction(3, 10)
+        long = (end - start) * 3 / 10
         struck += [note for note in notes if note.start < start and note.end - start >= long]
         classes = frozenset(note.key % 12 for note in struck)
     if not classes:
@@ -211,10 +248,12 @@ def _stretch(notes: Sequence[Heard], start: Fraction, end: Fraction, flats: bool
             if less + 0.8 < cost:
                 chord, cost = plainer, less + 0.6
     late = min(note.start for note in struck) > start and any(note.start < start < note.end for note in notes)
-    return _Stretch(chord, classes, cost + _against(notes, start, end, flats) + (_LATE if late else 0.0))
+    return _Stretch(
+        chord, classes, cost + _against(notes, strokes, start, end, flats) + (_LATE if late else 0.0)
+    )
 
 
-def _bass(struck: Sequence[Heard], start: Fraction) -> int:
+def _bass(struck: Sequence[Heard], start: int) -> int:
     """The class of the bass: what a bass plays first, or the lowest key that is struck at the beginning."""
     played = [note for note in struck if note.bass]
     if played:
@@ -228,40 +267,46 @@ def _bass(struck: Sequence[Heard], start: Fraction) -> int:
     return min(below, key=lambda note: note.start).key % 12 if below else lowest.key % 12
 
 
-def _passing(struck: Sequence[Heard], start: Fraction, end: Fraction) -> list[int]:
+def _passing(struck: Sequence[Heard], start: int, end: int) -> list[int]:
     """Classes that sound for a moment only."""
     lasting: Counter[int] = Counter()
     longest: Counter[int] = Counter()
     for note in struck:
-        ticks = int((min(note.end, end) - max(note.start, start)) * 48)
+        ticks = min(note.end, end) - max(note.start, start)
         lasting[note.key % 12] += ticks
         longest[note.key % 12] = max(longest[note.key % 12], ticks)
     whole = sum(lasting.values()) or 1
     return [own for own, ticks in lasting.items()
-            if ticks < _PASSING_SHARE * whole and longest[own] <= _PASSING * 48]  # fmt: skip
+            if ticks < _PASSING_SHARE * whole and longest[own] <= _PASSING]  # fmt: skip
 
 
-def _against(notes: Sequence[Heard], start: Fraction, end: Fraction, flats: bool) -> float:
-    """What speaks against one chord in a stretch: strokes of three notes and more that are others, and halves
-    that are plain chords by themselves."""
-    strokes: list[tuple[frozenset[int], int | None]] = []  # what sounds, and the bass that is struck with it
-    for at in sorted({note.start for note in notes if start <= note.start < end}):
+def _strokes(notes: Sequence[Heard]) -> list[_Stroke]:
+    """The strokes of three notes and more of a bar, in time order."""
+    strokes = []
+    for at in sorted({note.start for note in notes}):
         struck = [note for note in notes if note.start == at]
         if len(struck) < _LEAST_CHORD:
             continue
-        going = (note for note in notes if note.start < at <= note.end - Fraction(1, 4))
-        own = frozenset(note.key % 12 for note in (*struck, *going))
+        going = (note for note in notes if note.start < at <= note.end - TICKS // 4)
+        classes = frozenset(note.key % 12 for note in (*struck, *going))
         lowest = min(struck, key=lambda note: note.key)
-        if len(own) >= _LEAST_CHORD:
-            strokes.append((own, lowest.key % 12 if lowest.bass or lowest.key < _LOW else None))
+        bass = lowest.key % 12 if lowest.bass or lowest.key < _LOW else None
+        if len(classes) >= _LEAST_CHORD:
+            strokes.append(_Stroke(at, classes, bass))
+    return strokes
+
+
+def _against(notes: Sequence[Heard], strokes: Sequence[_Stroke], start: int, end: int, flats: bool) -> float:
+    """What speaks against one chord in a stretch: strokes within it that are others, and halves that are
+    plain chords by themselves."""
     against = 0.0
-    for (before, low), (after, deep) in pairwise(strokes):
-        if before != after:
-            nested = before <= after or after <= before
+    for before, after in pairwise(stroke for stroke in strokes if start <= stroke.start < end):
+        if before.classes != after.classes:
+            nested = before.classes <= after.classes or after.classes <= before.classes
             against = max(against, _MORE_NOTES if nested else _OTHER_STROKES)
-        elif low is not None and deep is not None and low != deep:
+        elif before.bass is not None and after.bass is not None and before.bass != after.bass:
             against = max(against, _OTHER_BASS)
-    half = (start + end) / 2
+    half = (start + end) // 2
     rows = [[note for note in notes if a <= note.start < b] for a, b in ((start, half), (half, end))]
     halves = [frozenset(note.key % 12 for note in row) for row in rows]
     if all(len(own) >= _LEAST_CHORD for own in halves) and not (

@@ -7,7 +7,7 @@ import io
 import re
 from bisect import bisect_left, bisect_right
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 from itertools import pairwise
 from typing import TYPE_CHECKING, TypeVar
@@ -18,7 +18,7 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.form_in import Signs
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Measure, Sung
-from yellow_hinge.formats.midi_chords import DOUBTFUL, Heard, chords_of, misfit
+from yellow_hinge.formats.midi_chords import DOUBTFUL, Heard, chords_of, misfit, ticks_of
 from yellow_hinge.formats.midi_grid import beats_found, key_of, off_grid, snapper
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
@@ -112,9 +112,7 @@ def read(data: bytes, place: str = "midi") -> Played:
         raise BadInput(Problem(place, f"{len(data)} bytes are too large", "split the file"))
     for beginning, what in ((b"RIFF", "a RIFF file"), (b"\x1f\x8b", "packed by gzip")):
         if data.startswith(beginning):
-            raise BadInput(
-                Problem(place, f"it is {what}, with a MIDI file inside at best", "unpack it first")
-            )
+            raise BadInput(Problem(place, f"it is {what}, not a plain MIDI file", "unpack it first"))
     tracks, said = _opened(data, place)
     if not any(track.notes for track in tracks):
         raise BadInput(Problem(place, "there are no notes in it", "record or export it once more"))
@@ -338,7 +336,9 @@ class _Reader(LeadSheet):
         """What sounds beside the tune, in time order."""
         heard = []
         for track in self._others:
-            heard += [Heard(note.start, note.end, note.key, track.bass) for note in track.notes]
+            heard += [
+                Heard(ticks_of(note.start), ticks_of(note.end), note.key, track.bass) for note in track.notes
+            ]
         return sorted(heard, key=lambda note: (note.start, note.key))
 
     def _take_grips(self, starts: Sequence[Fraction], least: int) -> None:
@@ -352,11 +352,11 @@ class _Reader(LeadSheet):
         struck = (note for track in rows for note in track.notes)
         every = sorted(struck, key=lambda note: (note.start, note.key))
         broken = 0
+        two = left is not None and right is not None
+        sounding = [_Sounding(track.notes) for track in (left, right) if track] if two else [_Sounding(every)]
         for at, end in zip(starts, [*starts[1:], self._end][: len(starts)], strict=True):
-            if left is not None and right is not None:
-                grip = _sounding(left.notes, at), _sounding(right.notes, at)
-            else:
-                grip = _split(_sounding(every, at))
+            keys = [track.at(at) for track in sounding]
+            grip = (keys[0], keys[1]) if two else _split(keys[0])
             if len(grip[0]) + len(grip[1]) < _LEAST_CHORD:
                 grip = _bass_and_stroke(every, at, min(end, at + 4)) or grip
             if len(grip[0]) + len(grip[1]) < least:
@@ -414,10 +414,21 @@ def _holding(rows: Sequence[tuple[Fraction, _T]], at: Fraction, usual: _T) -> _T
     return next((value for start, value in reversed(rows) if start <= at), usual)
 
 
-def _sounding(notes: Iterable[_Note], at: Fraction) -> tuple[int, ...]:
-    """What is struck at a place, or goes on through it."""
-    near = Fraction(1, 4)
-    return tuple(sorted({note.key for note in notes if note.start <= at + near and note.end > at + near}))
+class _Sounding:
+    """What is struck at a place, or goes on through it; places are asked for in time order."""
+
+    def __init__(self, notes: Sequence[_Note]) -> None:
+        self._notes, self._next = sorted(notes, key=lambda note: note.start), 0
+        self._going: list[_Note] = []
+
+    def at(self, place: Fraction) -> tuple[int, ...]:
+        """The keys, ascending."""
+        through = place + Fraction(1, 4)
+        while self._next < len(self._notes) and self._notes[self._next].start <= through:
+            self._going.append(self._notes[self._next])
+            self._next += 1
+        self._going = [note for note in self._going if note.end > through]
+        return tuple(sorted({note.key for note in self._going}))
 
 
 def _split(keys: tuple[int, ...]) -> Grip:

@@ -40,7 +40,7 @@ def kind_of(text: str) -> Kind:
         return "chordpro"
     if any(row.lstrip().startswith("|") for row in rows) or not _INLINE.search(text):
         charted = any(row_kind(row) or _is_heading(row, rows) for row in rows)
-        return "words" if not charted and over_words.looks_like(text) and not _is_chart(text) else "chart"
+        return "chart" if charted or _is_chart(text) or not over_words.looks_like(text) else "words"
     return "chordpro"
 
 

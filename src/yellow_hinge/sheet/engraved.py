@@ -40,6 +40,8 @@ _HALF_NOTE = (
     b'<ellipse cx="5.4" cy="29" rx="4.4" ry="2.9" transform="rotate(-28 5.4 29)"/>'
     b'<path d="M9.4 27.6 V1"/></g></svg>'
 )
+#: What each line of a page has in its drawing.
+_SYSTEM = 'class="system"'
 _SVG = "{http://www.w3.org/2000/svg}"
 #: Signs of the music face among the words, as the letters they stand for.
 _SIGNS = {
@@ -81,16 +83,17 @@ def engraved_sheet(
     in_lines, starts = _in_lines(score, _capacity(toolkit))
     toolkit = _toolkit(*room, "line")
     _load(toolkit, in_lines, title)
-    systems = _systems(toolkit)
+    drawn = _drawn(toolkit)
+    systems = [svg.count(_SYSTEM) for svg in drawn]
     if len(systems) > 1 and systems[-1] == 1:  # a line alone on a page: pages share them
         each = -(-sum(systems) // len(systems))
         toolkit = _toolkit(*room, "encoded")
         _load(toolkit, _on_pages(in_lines, starts[each::each]), title)
-    count = toolkit.getPageCount()
+        drawn = _drawn(toolkit)
     pages = []
-    for number in range(1, count + 1):
-        items = list(_page(toolkit.renderToSVG(number), MARGIN_MM, top, width - 2 * MARGIN_MM, metrics))
-        around = (*filler.head(number == 1)[1], *filler.foot(number, count))
+    for number, svg in enumerate(drawn, 1):
+        items = list(_page(svg, MARGIN_MM, top, width - 2 * MARGIN_MM, metrics))
+        around = (*filler.head(number == 1)[1], *filler.foot(number, len(drawn)))
         pages.append(Page(width, height, (*around, *items)))
     return Sheet(title, tuple(pages))
 
@@ -101,20 +104,16 @@ def _load(toolkit: Any, score: str, title: str) -> None:
         raise BadInput(Problem(title, what, "export it as MusicXML and look at it elsewhere"))
 
 
-def _systems(toolkit: Any) -> list[int]:
-    """How many lines each page has."""
-    return [
-        toolkit.renderToSVG(number).count('class="system"') for number in range(1, toolkit.getPageCount() + 1)
-    ]
+def _drawn(toolkit: Any) -> list[str]:
+    """The pages as the engraver draws them."""
+    return [toolkit.renderToSVG(number) for number in range(1, toolkit.getPageCount() + 1)]
 
 
 def _capacity(toolkit: Any) -> int:
     """How many bars a line holds, by the engraver's own lines."""
-    counts: list[int] = []
-    for number in range(1, toolkit.getPageCount() + 1):
-        systems = toolkit.renderToSVG(number).split('class="system"')[1:]
-        counts += [system.count('class="measure"') for system in systems]
-    return max(2, sorted(counts)[(len(counts) - 1) // 2]) if counts else 4
+    lines = [line for svg in _drawn(toolkit) for line in svg.split(_SYSTEM)[1:]]
+    counts = sorted(line.count('class="measure"') for line in lines)
+    return max(2, counts[(len(counts) - 1) // 2]) if counts else 4
 
 
 def lines_of(sections: Sequence[int], capacity: int) -> list[int]:

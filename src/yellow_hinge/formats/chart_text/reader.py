@@ -183,6 +183,8 @@ class _Reader:
 
     def _seated(self, chart: Chart) -> Chart:
         """The chart with each syllable at its note: what a tie leads on to is known once the form is."""
+        if not self.sung:
+            return chart
         joined = Singing(chart).joined
         rows: dict[int, tuple[Words, ...]] = {}
         for index, places in self.sung.items():
