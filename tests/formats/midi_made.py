@@ -142,22 +142,31 @@ def _file(
     file.tracks.append(mido.MidiTrack(head))
     unit = 480 if beats else 480 * 120 / tempo
     for channel, (name, notes) in enumerate(tracks.items()):
-        timed = []
+        played = []
         for start, length, key in notes:
             begin = max(0.0, start + dice.uniform(-spread, spread))
-            first = round(begin * unit)
-            last = max(first + 20, round((start + length + dice.uniform(-spread, spread)) * unit))
-            timed.append((first, mido.Message("note_on", note=key, velocity=70, channel=channel)))
-            timed.append((last, mido.Message("note_off", note=key, channel=channel)))
-        timed.sort(key=lambda item: (item[0], item[1].type == "note_on"))
-        track, now = mido.MidiTrack([mido.MetaMessage("track_name", name=name)]), 0
-        for at, message in timed:
-            track.append(message.copy(time=at - now))
-            now = at
-        file.tracks.append(track)
+            stop = start + length + dice.uniform(-spread, spread)
+            played.append((begin, stop - begin, key))
+        file.tracks.append(track_of(played, name, channel, unit))
     buffer = io.BytesIO()
     file.save(file=buffer)
     return buffer.getvalue()
+
+
+def track_of(notes: list[Note], name: str = "", channel: int = 0, unit: float = 480) -> mido.MidiTrack:
+    """Notes of (start, length, key) as a track of so many ticks a quarter."""
+    timed = []
+    for start, length, key in notes:
+        first = round(start * unit)
+        last = max(first + 20, round((start + length) * unit))
+        timed.append((first, mido.Message("note_on", note=key, velocity=70, channel=channel)))
+        timed.append((last, mido.Message("note_off", note=key, channel=channel)))
+    timed.sort(key=lambda item: (item[0], item[1].type == "note_on"))
+    track, now = mido.MidiTrack([mido.MetaMessage("track_name", name=name)] if name else []), 0
+    for at, message in timed:
+        track.append(message.copy(time=at - now))
+        now = at
+    return track
 
 
 def alike(wanted: str, heard: ChordSymbol | None) -> bool:

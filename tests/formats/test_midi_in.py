@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from formats.midi_made import STYLES, Made, exact, made
+from formats.midi_made import STYLES, Made, exact, made, track_of
 from yellow_hinge.errors import BadInput, YellowHingeError
 from yellow_hinge.formats import midi, midi_in
 from yellow_hinge.formats.midi_grid import beats_found, off_grid, snapper
@@ -33,18 +33,7 @@ def file_of(
     said = [mido.MetaMessage("time_signature", numerator=4, denominator=4)] if meter else []
     file.tracks.append(mido.MidiTrack(said))
     for number, notes in enumerate(tracks):
-        timed = []
-        for start, length, key in notes:
-            timed.append((round(start * 480), mido.Message("note_on", note=key, velocity=70)))
-            timed.append((round((start + length) * 480), mido.Message("note_off", note=key)))
-        timed.sort(key=lambda item: (item[0], item[1].type == "note_on"))
-        track, now = mido.MidiTrack(), 0
-        if number < len(names):
-            track.append(mido.MetaMessage("track_name", name=names[number]))
-        for at, message in timed:
-            track.append(message.copy(time=at - now))
-            now = at
-        file.tracks.append(track)
+        file.tracks.append(track_of(notes, names[number] if number < len(names) else ""))
     buffer = io.BytesIO()
     file.save(file=buffer)
     return buffer.getvalue()

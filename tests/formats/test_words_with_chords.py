@@ -222,5 +222,5 @@ def test_files_of_other_kinds_are_named(data: bytes, what: str) -> None:
 def test_a_file_without_a_name_is_read_for_what_it_is() -> None:
     song = demo_song("lantern-ferry")
     library = builtin_library()
-    for suffix in (".mid", ".musicxml", ".mxl", ".abc", ".cho", ".txt"):
+    for suffix in (".mid", ".musicxml", ".mxl", ".abc", ".cho", ".txt", ".yhinge"):
         assert decode(encode(song, suffix, library), "", "-").song.slots, suffix

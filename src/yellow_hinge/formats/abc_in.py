@@ -28,6 +28,7 @@ from yellow_hinge.formats.chart_text import cleaned, decode
 from yellow_hinge.formats.form_in import MOST_TIMES, Signs, played_order
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Lyric, Measure, Sung
+from yellow_hinge.formats.notation import signature_of
 from yellow_hinge.song.chart import move_between
 from yellow_hinge.song.words import WITHIN
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
@@ -41,7 +42,6 @@ from yellow_hinge.theory.pitch import (
 )
 
 MAX_BYTES = 1_000_000
-_SHARPS = (3, 0, 4, 1, 5, 2, 6)
 _NOTE = re.compile(r"(\^\^|\^|__|_|=)?([A-Ga-g])([,']*)")
 _BAR = re.compile(r"(:*)(\.?\|[\|\]]*|\[\|+\]?)(:*)|::+")
 _ENDING = re.compile(r"\[?([0-9]+(?:[,-][0-9]+)*)")
@@ -198,7 +198,7 @@ class _Reader(LeadSheet):
         except ValueError:
             raise self._wrong(line, 0, f"K:{value} is no key", "write K:G or K:Am") from None
         if said is not None:
-            self._now.key, self._now.sharps, self._now.signs = said.key, said.sharps, said.signs
+            self._now.key, self._now.signature = said.key, {**signature_of(said.sharps), **said.signs}
             self._hold_key()
 
     def _hold_key(self) -> None:
@@ -414,7 +414,7 @@ class _Reader(LeadSheet):
         place = (step, octave)
         if match[1]:
             self._now.alters[place] = ACCIDENTALS[match[1]]
-        alter = self._now.alters.get(place, self._signature(step))
+        alter = self._now.alters.get(place, self._now.signature.get(step, 0))
         key = 12 * (octave + 1 + self._now.octaves) + STEP_SEMITONES[step] + alter + self._now.moved
         if key not in MIDI_KEYS:
             self.remark(self._measure.number, "a note beyond the keyboard", "it is left out")
@@ -422,14 +422,6 @@ class _Reader(LeadSheet):
         if self._now.moved % 12:
             return pitch_for_key(key, self._sounding_key.prefers_flats), match.end()
         return Pitch(key, NoteName(step, alter)), match.end()
-
-    def _signature(self, step: int) -> int:
-        sharps = self._now.sharps
-        if step in self._now.signs:
-            return self._now.signs[step]
-        if sharps > 0:
-            return int(step in _SHARPS[:sharps])
-        return -int(step in tuple(reversed(_SHARPS))[: -sharps or None]) if sharps < 0 else 0
 
     def _overlay(self, index: int) -> int:
         """What is laid over the bar from its beginning: another voice, which is left out."""

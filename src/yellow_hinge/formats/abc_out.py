@@ -10,15 +10,14 @@ from itertools import pairwise
 from msgspec import Struct
 
 from yellow_hinge.formats.abc_words import escaped
+from yellow_hinge.formats.notation import Accidentals, is_odd, power_below, tuplet_of
 from yellow_hinge.formats.repeats_out import Sheet, sheets_of
 from yellow_hinge.song.chart import Bar, Chart, MelodyNote, Syllable
 from yellow_hinge.song.words import WITHIN, Singing, Verse
 from yellow_hinge.theory.chord_symbol import symbol_text
 from yellow_hinge.theory.keys import Key
-from yellow_hinge.theory.pitch import Pitch
+from yellow_hinge.theory.pitch import STEP_LETTERS, Pitch
 
-_LETTERS = "CDEFGAB"
-_SHARPS = (3, 0, 4, 1, 5, 2, 6)
 _SIGNS = {-2: "__", -1: "_", 0: "=", 1: "^", 2: "^^"}
 _UNIT = Fraction(1, 2)  # quarters of L:1/8
 _BARS_A_LINE = 4
@@ -58,7 +57,7 @@ class _Tune:
     def __init__(self, chart: Chart) -> None:
         self._chart, self._singing = chart, Singing(chart)
         self._key, self._meter, self._tempo = chart.key, chart.meter, chart.tempo
-        self._alters: dict[tuple[int, int], int] = {}
+        self._accidentals = Accidentals(chart.key)
 
     def lines(self) -> Iterator[str]:
         chart = self._chart
@@ -139,7 +138,7 @@ class _Tune:
         below: Mapping[Fraction, Sequence[str]], unit: Fraction,
     ) -> str:  # fmt: skip
         """Notes and symbols of a bar; a note under which the chord changes is cut and tied."""
-        self._alters.clear()
+        self._accidentals = Accidentals(self._key)
         pieces: list[_Piece] = []
         now = Fraction(0)
         for note in notes:
@@ -157,17 +156,17 @@ class _Tune:
         """Notes with their lengths; those of a tuplet behind what says how many there are."""
         run: list[_Piece] = []
         for number, piece in enumerate(pieces):
-            if not run and not _odd(piece.quarters):
+            if not run and not is_odd(piece.quarters):
                 yield self._written(piece, piece.quarters)
                 continue
             run.append(piece)
-            if not _odd(sum((one.quarters for one in run), Fraction(0))) or number == len(pieces) - 1:
+            if not is_odd(sum((one.quarters for one in run), Fraction(0))) or number == len(pieces) - 1:
                 yield from self._tuplet(run)
                 run = []
 
     def _tuplet(self, run: Sequence[_Piece]) -> Iterator[str]:
-        actual = max(_odd_part(piece.quarters) for piece in run)
-        normal = 1 << (actual.bit_length() - 1)
+        actual = max(tuplet_of(piece.quarters) for piece in run)
+        normal = power_below(actual)
         if actual > 9 or len(run) > 9:
             yield from (self._written(piece, piece.quarters) for piece in run)
             return
@@ -185,32 +184,12 @@ class _Tune:
         if pitch is None:
             return "z"
         name, octave = pitch.name, pitch.octave
-        place = (name.step, octave)
-        holds = self._alters.get(place, self._signature(name.step))
-        sign = "" if holds == name.alter else _SIGNS[max(-2, min(2, name.alter))]
-        self._alters[place] = name.alter
-        letter = _LETTERS[name.step]
+        alter = self._accidentals.sign(name, octave)
+        sign = "" if alter is None else _SIGNS[max(-2, min(2, alter))]
+        letter = STEP_LETTERS[name.step]
         if octave >= 5:
             return f"{sign}{letter.lower()}{chr(39) * (octave - 5)}"
         return f"{sign}{letter}{',' * (4 - octave)}"
-
-    def _signature(self, step: int) -> int:
-        fifths = self._key.fifths
-        if fifths > 0:
-            return int(step in _SHARPS[:fifths])
-        return -int(step in tuple(reversed(_SHARPS))[: -fifths or None]) if fifths < 0 else 0
-
-
-def _odd_part(quarters: Fraction) -> int:
-    """The odd part of a length's denominator: 1 where no tuplet is needed."""
-    odd = quarters.denominator
-    while odd % 2 == 0:
-        odd //= 2
-    return odd
-
-
-def _odd(quarters: Fraction) -> bool:
-    return _odd_part(quarters) > 1
 
 
 def _length(units: Fraction) -> str:

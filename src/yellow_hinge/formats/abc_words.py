@@ -30,8 +30,7 @@ class Now(Struct):
     """What holds where the reader is."""
 
     key: Key = Key(NoteName(0))
-    sharps: int = 0
-    signs: dict[int, int] = field(default_factory=dict)  # accidentals of the key's own, by step
+    signature: dict[int, int] = field(default_factory=dict)  # how the key alters each step
     octaves: int = 0  # how far what sounds lies from what is written
     moved: int = 0
     meter: Meter = Meter()

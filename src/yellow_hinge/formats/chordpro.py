@@ -18,11 +18,10 @@ from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.over_words import section_of
 from yellow_hinge.formats.song_lines import MOST_BARS, Lines, german, names_german
 from yellow_hinge.rhythm.time import Meter, beats_text
-from yellow_hinge.song.chart import Bar, Chart, PlayedBar, Syllable
+from yellow_hinge.song.chart import Bar, Chart, Move, PlayedBar, Syllable
 from yellow_hinge.song.words import Singing
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord, symbol_text
 from yellow_hinge.theory.keys import Key, plainest_key
-from yellow_hinge.theory.pitch import name_for_pitch_class
 
 _DIRECTIVE = re.compile(r"\{\s*([A-Za-z_-]+)\s*(?::\s*(.*?)\s*|\s+(.*?)\s*)?\}\s*")
 _SHORT = {"t": "title", "st": "subtitle", "c": "comment", "ci": "comment", "cb": "comment", "k": "key",
@@ -206,7 +205,10 @@ class _Reader:
         except BadInput as error:
             self.lines.say(line, error.problems[0].what, "no chord is taken; write it in the chart", column)
             return None
-        return _moved(chord, self._moved, self.lines.key) if chord is not None and self._moved else chord
+        if not self._moved:
+            return chord
+        key = self.lines.key or plainest_key(self._moved, minor=False)
+        return Move(_moved_key(key, -self._moved), key, 0, usual=True).chord(chord)
 
     # --- words with chords ---
 
@@ -320,13 +322,6 @@ class _Reader:
             for place, (chord, own) in enumerate(bar.cells):
                 self.lines.add(chord, "", bar.line, beats=Fraction(own * beats, count), opens=not place)
         self.lines.held = after
-
-
-def _moved(chord: ChordSymbol, semitones: int, key: Key | None) -> ChordSymbol:
-    """A chord so many half steps higher, in the plainer spelling."""
-    flats = key.prefers_flats if key is not None else chord.root.alter < 0
-    name = name_for_pitch_class(chord.root.pitch_class + semitones, flats)
-    return chord.transposed((name.step - chord.root.step) % 7, semitones % 12)
 
 
 def _moved_key(key: Key, semitones: int) -> Key:

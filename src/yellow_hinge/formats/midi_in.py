@@ -20,6 +20,7 @@ from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Measure, Sung
 from yellow_hinge.formats.midi_chords import DOUBTFUL, Heard, chords_of, misfit, ticks_of
 from yellow_hinge.formats.midi_grid import beats_found, key_of, off_grid, snapper
+from yellow_hinge.formats.text_kinds import refuse_others
 from yellow_hinge.rhythm.time import METER_UNITS, Meter
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key, parse_key
@@ -110,9 +111,7 @@ def read(data: bytes, place: str = "midi") -> Played:
     """Read a file. Raises :class:`BadInput` for what is none, and where there is nothing to play."""
     if len(data) > MAX_BYTES:
         raise BadInput(Problem(place, f"{len(data)} bytes are too large", "split the file"))
-    for beginning, what in ((b"RIFF", "a RIFF file"), (b"\x1f\x8b", "packed by gzip")):
-        if data.startswith(beginning):
-            raise BadInput(Problem(place, f"it is {what}, not a plain MIDI file", "unpack it first"))
+    refuse_others(data, place, b"MThd")
     tracks, said = _opened(data, place)
     if not any(track.notes for track in tracks):
         raise BadInput(Problem(place, "there are no notes in it", "record or export it once more"))

@@ -17,15 +17,36 @@ _DIRECTIVE = re.compile(r"\s*\{[a-zA-Z_]+[:}\s]")
 _INLINE = re.compile(r"\w\[[A-H][^\]\n]{0,12}\]|\[[A-H][^\]\n]{0,12}\]\w")
 #: Signs that no text has, in whatever letters it is written.
 _CONTROL = re.compile(r"[\x00-\x08\x0e-\x1b\x7f]")
-#: What files of other kinds begin with, and what they are.
-_BEGINNINGS = (
-    (b"\x1f\x8b", "a gzip file", "unpack it first"),
-    (b"RIFF", "a RIFF file", "save the MIDI file or the score by itself"),
-    (b"%PDF", "a PDF", "export the score as MusicXML"),
-    (b"PK", "a packed file", "give a packed score the suffix .mxl"),
-    (b"MThd", "a MIDI file", "give it the suffix .mid"),
-    (b"\x89PNG", "a picture", "open a score, a MIDI file or text"),
+#: What files that are no text begin with: what they are, what to do with one in another's place, and the
+#: suffix
+#: of those that are read.
+_BEGINNINGS: tuple[tuple[bytes, str, str, str], ...] = (
+    (b"\x1f\x8b", "a gzip file", "unpack it first; a packed score is .mxl", ""),
+    (b"RIFF", "a RIFF file", "save the MIDI file or the score by itself", ""),
+    (b"%PDF", "a PDF", "export the score as MusicXML", ""),
+    (b"PK", "a packed file", "give a packed score the suffix .mxl", ".mxl"),
+    (b"MThd", "a MIDI file", "give it the suffix .mid", ".mid"),
+    (b"\x89PNG", "a picture", "open a score, a MIDI file or text", ""),
 )
+#: What text in a form of its own begins with, and its suffix.
+_MARKUP = ((b"<", ".musicxml"), (b'{"', ".yhinge"))
+
+
+def refuse_others(data: bytes, place: str, *own: bytes) -> None:
+    """Raise :class:`BadInput` for a file of another kind, by its beginning, unless that is one of its
+    ``own``."""
+    for beginning, what, remedy, _ in _BEGINNINGS:
+        if data.startswith(beginning) and beginning not in own:
+            raise BadInput(Problem(place, f"it is {what}", remedy))
+
+
+def suffix_of(data: bytes) -> str:
+    """The suffix of what a file without one is; that of text where nothing else is known."""
+    start = data[:200].removeprefix(codecs.BOM_UTF8).lstrip()
+    plain = start.replace(b" ", b"").replace(b"\n", b"").replace(b"\r", b"")
+    known = [suffix for beginning, _, _, suffix in _BEGINNINGS if suffix and start.startswith(beginning)]
+    known += [suffix for beginning, suffix in _MARKUP if plain.startswith(beginning)]
+    return known[0] if known else ".txt"
 
 
 def kind_of(text: str) -> Kind:
@@ -62,9 +83,7 @@ def _is_heading(row: str, rows: Sequence[str]) -> bool:
 def utf8(data: bytes, place: str) -> tuple[bytes, tuple[Problem, ...]]:
     """Text in UTF-8, whatever it was in, with a remark where that was something else. Raises
     :class:`BadInput` for what is another kind of file; what is none at all stays for its reader to refuse."""
-    for beginning, what, remedy in _BEGINNINGS:
-        if data.startswith(beginning):
-            raise BadInput(Problem(place, f"it is {what}, not text", remedy))
+    refuse_others(data, place)
     wide = next((name for mark, name in _WIDE if data.startswith(mark)), None) or _wide(data)
     if wide is not None:
         try:

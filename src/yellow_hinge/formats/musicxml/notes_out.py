@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from fractions import Fraction
 from xml.etree import ElementTree as ET
 
-from yellow_hinge.formats.musicxml.notation import Accidentals, Mark, power_below
+from yellow_hinge.formats.notation import Accidentals, Mark, power_below
 from yellow_hinge.song.chart import Syllable
 from yellow_hinge.theory.pitch import STEP_LETTERS, Pitch
 

@@ -12,6 +12,7 @@ from defusedxml.ElementTree import DefusedXMLParser
 
 from yellow_hinge import strict
 from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.formats.text_kinds import refuse_others
 
 #: Limits on hostile input.
 MAX_BYTES = MAX_UNPACKED_BYTES = 12_000_000
@@ -31,8 +32,7 @@ def unpacked(data: bytes, place: str) -> bytes:
         raise BadInput(
             Problem(place, f"{len(data)} bytes are too large for a lead sheet", "export the lead sheet alone")
         )
-    if data.startswith(b"\x1f\x8b"):
-        raise BadInput(Problem(place, "the file is packed by gzip", "unpack it; a packed score is .mxl"))
+    refuse_others(data, place, b"PK")
     if not data.startswith(b"PK"):
         return data
     try:

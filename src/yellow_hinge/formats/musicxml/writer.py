@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from fractions import Fraction
 from xml.etree import ElementTree as ET
 
-from yellow_hinge.formats.musicxml.notation import TYPES, Accidentals, rests, voices_of
 from yellow_hinge.formats.musicxml.notes_out import StaffWriter
 from yellow_hinge.formats.musicxml.parsing import TUNE_FIELD
 from yellow_hinge.formats.musicxml.score_out import Fingers, Only, Part, Score, Staff
 from yellow_hinge.formats.musicxml.symbols_out import write_harmony
+from yellow_hinge.formats.notation import TYPES, Accidentals, rests, voices_of
 from yellow_hinge.formats.repeats_out import Sheet, sheets_of
 from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.model import Song

@@ -14,7 +14,7 @@ from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import chart_text, project_file
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
-from yellow_hinge.formats.text_kinds import Kind, kind_of, utf8
+from yellow_hinge.formats.text_kinds import Kind, kind_of, suffix_of, utf8
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips import page as grips_text
 from yellow_hinge.tasks.song.describe_song import bassist_keys, row
@@ -76,7 +76,8 @@ _TEXTS: Mapping[Kind, str] = {
 
 
 def _text_reader(kind: Kind) -> Read:
-    """A reader of one kind of text, in whatever letters; where its content is another kind, that is read."""
+    """A reader of one kind of text, in whatever letters. What goes by the name of a chart is read for what
+    it is; so are chords over words that go by the name of ChordPro."""
 
     def read(data: bytes, place: str) -> Opened:
         plain, remarks = utf8(data, place)
@@ -173,18 +174,9 @@ def decode(data: bytes, suffix: str, place: str) -> Opened:
     :class:`BadInput`."""
     kind = BY_SUFFIX.get(suffix)
     if kind is None or kind.read is None:
-        kind = BY_SUFFIX[
-            next((own for beginning, own in _BEGINNINGS if data.lstrip()[:9].startswith(beginning)), ".txt")
-        ]
+        kind = BY_SUFFIX[suffix_of(data)]
     assert kind.read is not None
     return kind.read(data, place)
-
-
-#: What files begin with that are no text, and the suffix that they usually have.
-_BEGINNINGS = (
-    (b"MThd", ".mid"), (b"PK", ".mxl"), (b"<?xml", ".musicxml"), (b"<score-", ".musicxml"), (b"<!DOCTYPE",
-    ".musicxml"),
-)  # fmt: skip
 
 
 def encode(song: Song, suffix: str, library: Library, draft: str | None = None) -> bytes:

@@ -159,9 +159,9 @@ def _longest(start: Fraction, end: Fraction, meter: Meter) -> Fraction:
     ends = _ends_of_counts(meter)
     on_count = start == 0 or start in ends
     following = next((one for one in ends if one > start), end)
-    if _is_odd(start) or _is_odd(whole):  # a tuplet stays within its count
+    if is_odd(start) or is_odd(whole):  # a tuplet stays within its count
         inner = min(end, following)
-        if on_count and not _is_odd(inner - start) and end > following:
+        if on_count and not is_odd(inner - start) and end > following:
             full = [one for one in ends if start < one <= end and value_of(one - start)]
             return (full[-1] if full else inner) - start
         return _one_value(inner - start)
@@ -178,7 +178,7 @@ def _plain_syncopation(start: Fraction, whole: Fraction, following: Fraction) ->
     return whole == 1 and following - start == Fraction(1, 2)
 
 
-def _is_odd(quarters: Fraction) -> bool:
+def is_odd(quarters: Fraction) -> bool:
     """Whether it lies on no power of two of a quarter: in a tuplet."""
     return quarters.denominator & (quarters.denominator - 1) != 0
 
@@ -187,13 +187,14 @@ def _one_value(quarters: Fraction) -> Fraction:
     """The longest single note value within a length."""
     if value_of(quarters):
         return quarters
-    tuplet = _tuplet_of(quarters)
+    tuplet = tuplet_of(quarters)
     scale = Fraction(tuplet, power_below(tuplet)) if tuplet > 1 else Fraction(1)
     fitting = [one for value in TYPES for one in (value * 3 / 2, value) if one <= quarters * scale]
     return fitting[0] / scale if fitting else quarters
 
 
-def _tuplet_of(quarters: Fraction) -> int:
+def tuplet_of(quarters: Fraction) -> int:
+    """The odd part of a length's denominator: 1 where no tuplet is needed."""
     odd = quarters.denominator
     while odd % 2 == 0:
         odd //= 2
@@ -207,7 +208,7 @@ def power_below(number: int) -> int:
 
 def value_of(quarters: Fraction) -> tuple[str, int, int] | None:
     """(type, dots, tuplet) of a length that one note value says; None for others."""
-    tuplet = _tuplet_of(quarters)
+    tuplet = tuplet_of(quarters)
     length = quarters * Fraction(tuplet, power_below(tuplet)) if tuplet > 1 else quarters
     if length in TYPES:
         return TYPES[length], 0, tuplet
@@ -226,7 +227,7 @@ def _bracketed(row: list[Mark]) -> list[Mark]:
             marks.append(mark)
             continue
         run.append(mark)
-        if not _is_odd(sum((one.quarters for one in run), Fraction(0))):
+        if not is_odd(sum((one.quarters for one in run), Fraction(0))):
             marks, run = marks + _bracket(run), []
     return marks + _bracket(run)
 
@@ -276,9 +277,8 @@ def _beamed(marks: Sequence[Mark]) -> list[Mark]:
 # --- accidentals ---
 
 
-def signature_of(key: Key) -> dict[int, int]:
-    """Step (0..6 for C..B) -> how a signature alters it."""
-    fifths = key.fifths
+def signature_of(fifths: int) -> dict[int, int]:
+    """Step (0..6 for C..B) -> how a signature of so many sharps, or flats below 0, alters it."""
     steps = _SHARPS[:fifths] if fifths > 0 else tuple(reversed(_SHARPS))[:-fifths] if fifths < 0 else ()
     return dict.fromkeys(steps, 1 if fifths > 0 else -1)
 
@@ -287,7 +287,7 @@ class Accidentals:
     """What holds on one staff within a bar."""
 
     def __init__(self, key: Key) -> None:
-        self._signature = signature_of(key)
+        self._signature = signature_of(key.fifths)
         self._now: dict[tuple[int, int], int] = {}
 
     def sign(self, name: NoteName, octave: int) -> int | None:
