@@ -14,8 +14,11 @@ from hypothesis import settings
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-settings.register_profile("untimed", deadline=None)  # speed is measured elsewhere, on a quiet machine
-settings.load_profile("untimed")
+# Speed is measured elsewhere, on a quiet machine. The same examples each time, so that what passes here
+# passes for everybody; HYPOTHESIS_PROFILE=searching looks for new ones.
+settings.register_profile("same", deadline=None, derandomize=True)
+settings.register_profile("searching", deadline=None, print_blob=True)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "same"))
 
 DATA = Path(__file__).parent / "data"
 #: A table, what is asked, what is said.

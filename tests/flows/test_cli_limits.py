@@ -34,6 +34,36 @@ def tiny(tmp_path: Path) -> str:
     return str(path)
 
 
+SONGS = "{t: Reed}\n{key: C}\n[C]oh\n{ns}\n{t: Slate}\n{key: D}\n[D]one\n"
+
+
+@pytest.mark.parametrize(
+    ("number", "title", "said"),
+    [
+        ("", "Reed", "2 songs are in it: Reed, Slate"), ("1", "Reed", ""), ("2", "Slate", ""),
+        ("0", "", "no song number 0 in it"), ("3", "", "no song number 3"),
+    ],
+)  # fmt: skip
+def test_one_of_several_songs(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], number: str, title: str, said: str
+) -> None:
+    path, out = tmp_path / "songs.cho", tmp_path / "song.chart"
+    path.write_text(SONGS)
+    code = run(["convert", str(path), str(out), *(["--song", number] if number else [])])
+    told = capsys.readouterr().err
+    assert code == (0 if title else 2) and said in told and ("songs are" in told) == (number == "")
+    assert not title or f"title: {title}" in out.read_text()
+
+
+def test_no_second_song_in_a_file_of_one(
+    tiny: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for name in (tiny, str(tmp_path / "quay.musicxml")):
+        run(["convert", tiny, str(tmp_path / "quay.musicxml")])
+        assert run(["convert", name, str(tmp_path / "x.chart"), "--song", "2"]) == 2
+        assert "no song number 2" in capsys.readouterr().err and not (tmp_path / "x.chart").exists()
+
+
 @pytest.mark.parametrize(
     ("command", "option", "good", "bad", "words"),
     [

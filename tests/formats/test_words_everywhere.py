@@ -68,9 +68,13 @@ def test_every_syllable_of_a_song_comes_back(way: object) -> None:
 
 
 def told(chart: Chart) -> Chart | None:
-    """Charts that a score can hold: with chords, and a pickup only where it has a tune."""
+    """Charts that a score can hold: with chords, and a pickup only where it has a tune and is shorter than
+    the bar behind it (in a score it is a bar otherwise)."""
     there = chart.placed and any(one.written.chord for one in chart.placed)
-    return chart if there and (not chart.pickup or chart.pickup_melody) else None
+    if not there or (chart.pickup and not chart.pickup_melody):
+        return None
+    first = chart.played[0].bar.meter
+    return chart if chart.pickup * chart.meter.quarters_per_beat < first.quarters else None
 
 
 @given(charts())

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QFileDialog,
+    QInputDialog,
     QLineEdit,
     QListView,
     QMenu,
@@ -73,11 +74,22 @@ class Monkey:
         )
         codes = [QDialog.DialogCode.Accepted, QDialog.DialogCode.Rejected]
         patch(QDialog, "exec", lambda *_: self.rng.choice(codes))
+        patch(QInputDialog, "getItem", lambda *words: (self.rng.choice(words[3]), self.rng.random() < 0.7))
         patch(QPrintDialog, "exec", lambda *_: QDialog.DialogCode.Rejected)
         patch(QMessageBox, "exec", lambda box: self.rng.choice(box.buttons()).click())
 
     def _name(self) -> str:
-        names = ["a.yhinge", "b.yhinge", "c.txt", "d.mid", "e.musicxml", "gone/f.yhinge", "", "folder"]
+        names = [
+            "a.yhinge",
+            "b.yhinge",
+            "c.txt",
+            "d.mid",
+            "e.musicxml",
+            "songs.cho",
+            "gone/f.yhinge",
+            "",
+            "folder",
+        ]
         return str(self.folder / name) if (name := self.rng.choice(names)) else ""
 
     def act(self) -> None:

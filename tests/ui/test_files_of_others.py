@@ -8,7 +8,15 @@ import pytest
 import soundfile
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QGuiApplication
-from PySide6.QtWidgets import QApplication, QDialog, QMessageBox, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QDialog,
+    QLabel,
+    QMessageBox,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.files.sound_file import SoundWishes
@@ -122,6 +130,83 @@ def test_grips_are_laid_over_the_chords_that_are_there(window: Window, qtbot: Qt
     undo(window, qtbot)
     song = window.document.song
     assert not any(song.locked(slot.index) for slot in song.slots) and song.voicing(4) == before.voicing(4)
+
+
+SONGS = "{t: Reed}\n[Hq]oh\n{ns}\n{t: Slate}\n{key: Bb}\n[B]one [Fis]two\n"
+
+
+def answered(window: Window, qtbot: QtBot, path: Path, *answers: str) -> list[str]:
+    """Open a file, and answer what is asked by keys: rows of a list, buttons, Escape for none; what was
+    asked."""
+    settle(window, qtbot)
+    asked: list[str] = []
+    left = list(answers)
+
+    def at_a_dialog() -> None:
+        dialog = QApplication.activeModalWidget()
+        if dialog is None or not left:
+            return
+        try:
+            QTimer.singleShot(100, at_a_dialog)
+            asked.append(" ".join(label.text() for label in dialog.findChildren(QLabel)))
+            press(dialog, left.pop(0))
+        finally:
+            if dialog.isVisible():
+                dialog.close()
+
+    def press(dialog: QWidget, answer: str) -> None:
+        button = next((one for one in dialog.findChildren(QAbstractButton) if one.text() == answer), None)
+        if not answer:
+            qtbot.keyClick(dialog, Qt.Key.Key_Escape)
+        elif button is not None:
+            qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+        else:
+            [rows] = dialog.findChildren(QComboBox)
+            qtbot.keyClicks(rows, answer)
+            qtbot.keyClick(dialog, Qt.Key.Key_Return)
+
+    QTimer.singleShot(100, at_a_dialog)
+    window.files.open_path(path)
+    settle(window, qtbot)
+    return asked
+
+
+@pytest.mark.parametrize(
+    ("answers", "title", "chords"),
+    [
+        (("2", "B is B flat"), "Slate", ["Bb", "F#"]), (("2", "B is B"), "Slate", ["B", "Fis"]),
+        (("2", ""), "", []), (("",), "", []), (("1",), "", []),
+    ],
+)  # fmt: skip
+def test_what_a_file_leaves_open_is_asked(
+    window: Window, qtbot: QtBot, tmp_path: Path, answers: tuple[str, ...], title: str, chords: list[str]
+) -> None:
+    path = tmp_path / "songs.cho"
+    path.write_text(SONGS)
+    before = window.document.song.title
+    asked = answered(window, qtbot, path, *answers)
+    assert "songs.cho holds 2 songs" in asked[0] and len(asked) == len(answers)
+    song = window.document.song
+    assert song.title == (title or before)
+    if chords:
+        found = [str(slot.chord) for slot in song.slots]
+        assert found == chords if "Fis" not in chords else found[0] == "B" and found != ["B", "F#"]
+    assert (path in recent_files()) == bool(title)
+
+
+def test_what_pasted_text_leaves_open_stands_below_it(window: Window, qtbot: QtBot) -> None:
+    text = "{t: Reed}\n[C]oh\n{ns}\n{t: Slate}\n[B]one [H7]two\n"
+    back, tab, down, space, enter = (
+        Qt.Key.Key_Backtab, Qt.Key.Key_Tab, Qt.Key.Key_Down, Qt.Key.Key_Space, Qt.Key.Key_Return,
+    )  # fmt: skip
+    for keys, title, chords in (
+        ((enter,), "Reed", ["C"]),
+        ((back, back, down, enter), "Slate", ["Bb", "B7"]),
+        ((back, back, down, tab, space, enter), "Slate", ["B", "None"]),
+    ):
+        pasted(window, qtbot, text, *keys)
+        song = window.document.song
+        assert (song.title, [str(slot.chord) for slot in song.slots]) == (title, chords)
 
 
 def test_the_chart_text_goes_to_the_clipboard(window: Window, qtbot: QtBot) -> None:

@@ -34,7 +34,7 @@ def check(options: argparse.Namespace) -> int:
 
 def convert(options: argparse.Namespace) -> None:
     library = own_library()
-    song, target = read_song(options.file), Path(options.out)
+    song, target = read_song(options.file, options.song), Path(options.out)
     if target.suffix.lower() in VOICED_SUFFIXES and not song.solved:
         song = voice_song(song, library, Planner(library), progress_of("voicing")).song
     save_song(song, target, library)

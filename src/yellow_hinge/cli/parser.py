@@ -118,6 +118,7 @@ def _add_others(found: Commands) -> None:
     convert = found.add_parser("convert", help="convert between formats, by suffix")
     convert.add_argument("file", metavar="FILE")
     convert.add_argument("out", metavar="OUT")
+    convert.add_argument("--song", type=int, metavar="N", help="which of several in ABC or ChordPro, from 1")
     convert.set_defaults(run="file_commands.convert")
 
 

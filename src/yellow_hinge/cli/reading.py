@@ -9,6 +9,7 @@ from pathlib import Path
 
 from yellow_hinge.cli.streams import read_input, say
 from yellow_hinge.errors import Problem
+from yellow_hinge.formats.text_in import Asked
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.styles import style_of
 from yellow_hinge.song.edits import change_hands, settle
@@ -42,10 +43,14 @@ def in_style(song: Song, style: str | None) -> Song:
     return settle(song, style=style_of(style, every_style(), "--style").id).song
 
 
-def read_song(name: str) -> Song:
-    """The song of a file; what is to be said of it is said."""
+def read_song(name: str, number: int | None = None) -> Song:
+    """The song of a file, of several that it has by its ``number`` from 1; what is to be said of it is
+    said."""
+    asked = Asked(song=None if number is None else number - 1)
     typed = name == "-"
-    opened = decode(read_input(MAX_BYTES), "", "standard input") if typed else open_song(Path(name))
+    opened = (
+        decode(read_input(MAX_BYTES), "", "standard input", asked) if typed else open_song(Path(name), asked)
+    )
     for problem in opened.problems:
         say(problem)
     return opened.song

@@ -98,8 +98,6 @@ class _Reader(LeadSheet):
             plain = line.rstrip()
             if not plain.strip() or (plain.startswith("X:") and body and self._has_music):
                 if body and self._has_music:
-                    if any(one.startswith("X:") for one in self._lines[number - 1 :]):
-                        self.remark("1", "more tunes follow in the file", "open them from files of their own")
                     break
                 continue
             match = FIELD.fullmatch(plain.strip())

@@ -16,7 +16,7 @@ from yellow_hinge.formats.chart_text.tokens import fraction
 from yellow_hinge.formats.form_in import MOST_TIMES, Signs, played_order
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.over_words import section_of
-from yellow_hinge.formats.song_lines import MOST_BARS, Lines, german, names_german
+from yellow_hinge.formats.song_lines import MOST_BARS, Lines, german
 from yellow_hinge.rhythm.time import Meter, beats_text
 from yellow_hinge.song.chart import Bar, Chart, Move, PlayedBar, Syllable
 from yellow_hinge.song.words import Singing
@@ -40,45 +40,11 @@ _LASTS = re.compile(r"\*:([0-9./]+)")
 _BARS_A_LINE = 4
 
 
-def read(data: bytes, place: str = "song", song: int = 0) -> Imported:
-    """Read a song, of several in a file by its number from 0. Chords that cannot be read are no chord and
-    said with their place; what ChordPro has for guitars and for print alone is left out. Raises
+def read(data: bytes, place: str = "song", german: bool | None = None) -> Imported:
+    """Read a song. Chords that cannot be read are no chord and said with their place; what ChordPro has for
+    guitars and for print alone is left out. ``german``: whether B is B flat; None: judged. Raises
     :class:`BadInput` where there are no chords."""
-    lines = cleaned(decode(data, place)).split("\n")
-    spans = _songs(lines)
-    first, end = spans[min(song, len(spans) - 1)]
-    reader = _Reader(lines, place)
-    if len(spans) > 1:
-        what = f"{len(spans)} songs are in the file: {', '.join(titles(data))}"
-        reader.lines.say(
-            first + 1, what, "the first one is read" if song == 0 else f"number {song + 1} is read"
-        )
-    return reader.run(first, end)
-
-
-def titles(data: bytes, place: str = "song") -> list[str]:
-    """The titles of the songs in a file."""
-    lines = cleaned(decode(data, place)).split("\n")
-    found = []
-    for number, (first, end) in enumerate(_songs(lines), 1):
-        matches = (_DIRECTIVE.fullmatch(line.strip()) for line in lines[first:end])
-        title = next((m[2] or m[3] for m in matches if m and m[1].lower() in ("t", "title")), "")
-        found.append(title or f"Song {number}")
-    return found
-
-
-def _songs(lines: Sequence[str]) -> list[tuple[int, int]]:
-    """From and to which line each song is; what has no chords and no words is none."""
-    starts = [0]
-    for number, line in enumerate(lines):
-        match = _DIRECTIVE.fullmatch(line.strip())
-        if match and match[1].lower() in ("ns", "new_song"):
-            starts.append(number)
-    spans = list(zip(starts, [*starts[1:], len(lines)], strict=True))
-    full = [
-        (first, end) for first, end in spans if any("[" in line or "|" in line for line in lines[first:end])
-    ]
-    return full or [(0, len(lines))]
+    return _Reader(cleaned(decode(data, place)).split("\n"), place, german).run()
 
 
 class _GridBar(Struct):
@@ -102,7 +68,7 @@ class _Piece(Struct):
 
 
 class _Reader:
-    def __init__(self, lines: Sequence[str], place: str) -> None:
+    def __init__(self, lines: Sequence[str], place: str, german: bool | None) -> None:
         self._text = lines
         self.lines = Lines(place)
         self._grid: list[_GridBar] | None = None
@@ -110,13 +76,10 @@ class _Reader:
         self._chorus = ""
         self._moved = 0
         names = [match[1].strip() for line in lines for match in _CHORD.finditer(line)]
-        self._german = names_german(names)
+        self._german = self.lines.judge_names(names, german)
 
-    def run(self, first: int, end: int) -> Imported:
-        if self._german:
-            what = "its chords have German names: H is B, and B is B flat"
-            self.lines.say(0, what, "write Bb for B flat if they have not")
-        for number, line in enumerate(self._text[first:end], first + 1):
+    def run(self) -> Imported:
+        for number, line in enumerate(self._text, 1):
             plain = line.strip()
             if plain.startswith("#"):
                 continue

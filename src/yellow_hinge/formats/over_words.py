@@ -48,10 +48,11 @@ class Understood(Struct, frozen=True):
     kind: Kind
 
 
-def read(data: bytes, place: str = "text") -> Imported:
-    """Read chords over words. Raises :class:`BadInput` where no line has chords."""
+def read(data: bytes, place: str = "text", german: bool | None = None) -> Imported:
+    """Read chords over words. ``german``: whether B is B flat; None: judged. Raises :class:`BadInput` where
+    no line has chords."""
     text = cleaned(decode(data, place)).expandtabs(8)
-    return _Reader(text, place).run()
+    return _Reader(text, place, german).run()
 
 
 def understand(text: str, key: Key | None = None) -> list[Understood]:
@@ -91,10 +92,12 @@ def section_of(line: str) -> tuple[str, int] | None:
 class _Symbols:
     """What counts as a chord in a text."""
 
-    def __init__(self, lines: Sequence[str], key: Key | None) -> None:
+    def __init__(self, lines: Sequence[str], key: Key | None, german: bool | None = None) -> None:
         self.key = key or next(filter(None, map(_key_said, lines)), None)
-        words = [word for line in lines if not _sentence(line) for word in line.replace("|", " ").split()]
-        self.german = names_german(words)
+        self.names = [
+            word for line in lines if not _sentence(line) for word in line.replace("|", " ").split()
+        ]
+        self.german = names_german(self.names) if german is None else german
         self.said = self.key is not None
         if self.key is None and not any(self.kind(line) == "chords" for line in lines):
             self.key = Key(NoteName(0))
@@ -171,18 +174,17 @@ def _key_said(line: str) -> Key | None:
 
 
 class _Reader:
-    def __init__(self, text: str, place: str) -> None:
+    def __init__(self, text: str, place: str, german: bool | None) -> None:
         self._lines = text.split("\n")
-        self._symbols = _Symbols(self._lines, None)
+        self._german = german
+        self._symbols = _Symbols(self._lines, None, german)
         self._found = Lines(place)
         self._waiting: tuple[int, str] | None = None  # a line of chords, until it is known what is below it
 
     def run(self) -> Imported:
         found, symbols = self._found, self._symbols
         found.key = symbols.key if symbols.said else None
-        if symbols.german:
-            what = "its chords have German names: H is B, and B is B flat"
-            found.say(0, what, "write Bb for B flat if they have not")
+        found.judge_names(symbols.names, self._german)
         for number, line in enumerate(self._lines, 1):
             self._line(number, line, symbols.kind(line))
         self._add("")

@@ -44,12 +44,14 @@ UPGRADES: dict[int, Callable[[Raw], tuple[Raw, list[Problem]]]] = {1: from_versi
 
 class Opened(Struct, frozen=True):
     """A project as it was read; ``problems`` are remarks about what was left out, ``draft`` is chart
-    text that could not be read when it was saved, ``digest`` the fingerprint of its file."""
+    text that could not be read when it was saved, ``digest`` the fingerprint of its file. ``names_b_flat``:
+    a B was taken for B flat, since other chords have German names."""
 
     song: Song
     problems: tuple[Problem, ...] = ()
     draft: str | None = None
     digest: str | None = None
+    names_b_flat: bool = False
 
 
 # --- reading -----------------------------------------------------------------------------

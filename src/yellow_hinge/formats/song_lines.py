@@ -70,6 +70,18 @@ class Lines(Struct):
     parts: list[Part] = field(default_factory=list)
     again: list[str] = field(default_factory=list)  # names in playing order
     problems: list[Problem] = field(default_factory=list)
+    names_b_flat: bool = False  # a B is taken for B flat
+
+    def judge_names(self, names: Sequence[str], german: bool | None) -> bool:
+        """Whether symbols have German names: as the player says, or else judged by them and said."""
+        if german is not None:
+            return german
+        judged = names_german(names)
+        self.names_b_flat = judged and any(_B.match(name) for name in names)
+        if judged:
+            what = "its chords have German names: H is B, and B is B flat"
+            self.say(0, what, "write Bb for B flat if they have not")
+        return judged
 
     def say(self, line: int, what: str, remedy: str, column: int = 0) -> None:
         """Something that was not taken over as it stands."""
@@ -239,7 +251,11 @@ class Lines(Struct):
             self.title[:200], self.composer[:200], key, every[0].meter, every[0].tempo, sections=sections,
             form=() if plain else form,
         )  # fmt: skip
-        return Imported(chart_text.parse_chart(chart_text.write(chart).decode()), tuple(self.problems))
+        return Imported(
+            chart_text.parse_chart(chart_text.write(chart).decode()),
+            tuple(self.problems),
+            self.names_b_flat,
+        )
 
 
 def _kind(name: str) -> str:
@@ -303,6 +319,8 @@ def _key_of(chords: Sequence[ChordSymbol | None]) -> Key:
 _GERMAN = re.compile(r"(H|B|[A-G](?:is|es|s(?!us)))(.*)")
 #: An H, or a note on -is, with what a symbol may have behind it.
 _NAMED_GERMAN = re.compile(r"(?:H|[CDFGA]is)(?=$|[m0-9#b+\u00b0\u00f8\u0394/(]|maj|sus|dim|add|aug)")
+#: A B that German names have for B flat.
+_B = re.compile(r"B(?=$|[m0-9+\u00b0\u00f8\u0394/(]|maj|sus|dim|add|aug)")
 _GERMAN_NAMES = {
     "H": "B", "B": "Bb", "Es": "Eb", "As": "Ab", "Ees": "Eb", "Aes": "Ab",
     **{f"{letter}is": f"{letter}#" for letter in "CDEFGA"},

@@ -12,6 +12,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from yellow_hinge.errors import Cancelled, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import cleaned
+from yellow_hinge.formats.project_file import Opened
 from yellow_hinge.song.edits import Edit, edit_chart
 from yellow_hinge.song.groove_edits import only_rhythm
 from yellow_hinge.song.history import History
@@ -268,10 +269,8 @@ class Document(QObject):
         self._digest = digest
         self._renew()
 
-    def open(self, path: Path) -> tuple[Problem, ...]:
-        """Open a file; give remarks about it, such as what was left out. Raises
-        :class:`YellowHingeError`."""
-        opened = open_song(path)
+    def open(self, opened: Opened, path: Path) -> tuple[Problem, ...]:
+        """Go on with what a file holds; give remarks about it, such as what was left out."""
         song, unknown = with_known_schools(opened.song, self.library, path.name)
         self.start_over(song, path if is_project(path) else None, opened.draft, opened.digest)
         return opened.problems + unknown + self._of_the_draft()

@@ -14,7 +14,8 @@ from PySide6 import QtWidgets  # dialogs are made known to Python when one is fi
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.files import write_atomically
-from yellow_hinge.formats.project_file import SUFFIX
+from yellow_hinge.formats.project_file import SUFFIX, Opened
+from yellow_hinge.formats.text_in import Asked
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.formats import EXPORTS, SONG_FILES, SOUND_SUFFIXES
@@ -23,6 +24,7 @@ from yellow_hinge.tasks.files.opening import (
     demo_song,
     is_project,
     open_song,
+    titles_in,
 )
 from yellow_hinge.tasks.settings.recent import recent_files, remember
 from yellow_hinge.tasks.song.differences import difference
@@ -175,12 +177,54 @@ class FileDesk:
         return done
 
     def open_path(self, path: Path) -> None:
-        """Open a file; on trouble the song that is open stays."""
+        """Open a file; on trouble, and where the player would rather not, the song that is open stays."""
         problems: list[Problem] = []
-        if self._open(lambda: problems.extend(self._document.open(path))):
+        done = False
+
+        def open_it() -> None:
+            nonlocal done
+            opened = self._read(path)
+            if opened is not None:
+                problems.extend(self._document.open(opened, path))
+                done = True
+
+        if self._open(open_it) and done:
             self._remember(path)
         if problems:
             self._message.say(problems)
+
+    def _read(self, path: Path) -> Opened | None:
+        """What a file holds; the player is asked what it leaves open, and None where they give no answer."""
+        titles, number = titles_in(path), None
+        if len(titles) > 1:
+            rows = [f"{place}. {title}" for place, title in enumerate(titles, 1)]
+            row, chosen = QtWidgets.QInputDialog.getItem(
+                self._message, "Yellow Hinge", f"{path.name} holds {len(titles)} songs. Open", rows, 0, False
+            )
+            if not chosen:
+                return None
+            number = rows.index(row)
+        opened = open_song(path, Asked(number))
+        if not opened.names_b_flat:
+            return opened
+        german = self._ask_german(path)
+        return None if german is None else open_song(path, Asked(number, german))
+
+    def _ask_german(self, path: Path) -> bool | None:
+        """Whether B is B flat, where an H or an -is makes it likely; None: rather not open it."""
+        box = QtWidgets.QMessageBox(self._message)
+        box.setWindowTitle("Yellow Hinge")
+        box.setIcon(QtWidgets.QMessageBox.Icon.Question)
+        box.setText(f"{path.name} has chords in German names and chords on B.")
+        box.setInformativeText("There H is B, and B is B flat. Which B is meant here?")
+        role = QtWidgets.QMessageBox.ButtonRole.ActionRole
+        flat = box.addButton("B is B flat", role)
+        box.addButton("B is B", role)
+        cancel = box.addButton(QtWidgets.QMessageBox.StandardButton.Cancel)
+        box.setDefaultButton(flat)
+        box.exec()
+        clicked = box.clickedButton()
+        return None if clicked in (None, cancel) else clicked is flat
 
     def _open(self, action: Callable[[], object]) -> bool:
         self._before()

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
     QDialog,
     QDialogButtonBox,
     QLabel,
@@ -11,6 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from yellow_hinge.formats.text_in import Asked
 from yellow_hinge.tasks.files.pasted import Recognised, recognise
 from yellow_hinge.tasks.grips.page import Page
 from yellow_hinge.theory.pretty import counted
@@ -36,6 +40,14 @@ class PasteDialog(QDialog):
         layout.addWidget(self.text, 3)
         self.words = Words()
         layout.addWidget(self.words)
+        self.song = kit.named(QComboBox(), "Which of the songs")
+        self.song.currentIndexChanged.connect(self._look)
+        self.b_flat = QCheckBox("German names: B is B flat")
+        self.b_flat.setChecked(True)
+        self.b_flat.toggled.connect(self._look)
+        for asked in (self.song, self.b_flat):
+            asked.hide()
+            layout.addWidget(asked)
         self.lines = kit.listing("What each line was taken for")
         layout.addWidget(self.lines, 2)
         self.buttons = QDialogButtonBox()
@@ -44,6 +56,7 @@ class PasteDialog(QDialog):
         self.lay.setToolTip("The grips are locked in the chords that they match, by order and symbol")
         self.lay.clicked.connect(self._chosen_over)
         self._has_chords = has_chords
+        self._titles: tuple[str, ...] = ()  # of the songs that are offered
         self.over: Page | None = None  #: a page of grips that is to be laid over the song
         self.buttons.addButton(QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self.accept)
@@ -58,7 +71,7 @@ class PasteDialog(QDialog):
         self.over = self.found.page
 
     def _look(self) -> None:
-        self.found = recognised = recognise(self.text.toPlainText())
+        self.found = recognised = self._recognised()
         self.make.setEnabled(recognised.chart is not None)
         self.lay.setVisible(self._has_chords and recognised.page is not None)
         shown = recognised.problems[:_MOST_PROBLEMS]
@@ -75,6 +88,24 @@ class PasteDialog(QDialog):
             )
         rows = (f"{kind:8} {text}" if kind else text for kind, text in recognised.lines if text.strip())
         kit.fill(self.lines, rows)
+
+    def _recognised(self) -> Recognised:
+        """What the text is, with what it leaves open as it stands below it."""
+        text = self.text.toPlainText()
+        recognised = recognise(text)
+        if recognised.titles != self._titles:
+            self._titles = recognised.titles
+            with QSignalBlocker(self.song):
+                self.song.clear()
+                self.song.addItems(recognised.titles)
+        self.song.setVisible(len(self._titles) > 1)
+        number = max(0, self.song.currentIndex()) if len(self._titles) > 1 else None
+        if number is not None:
+            recognised = recognise(text, Asked(number))
+        self.b_flat.setVisible(recognised.names_b_flat)
+        if recognised.names_b_flat:
+            recognised = recognise(text, Asked(number, self.b_flat.isChecked()))
+        return recognised
 
     def _grips(self) -> str:
         count = sum(grip is not None for grip in self.found.page.grips) if self.found.page else 0

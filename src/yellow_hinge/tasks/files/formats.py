@@ -3,7 +3,7 @@ saving, letting go over the window, export, ``convert`` and ``check`` list what 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from functools import partial
 from importlib import import_module
 from typing import Any
@@ -11,16 +11,17 @@ from typing import Any
 from msgspec import Struct, structs
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats import chart_text, project_file
+from yellow_hinge.formats import chart_text, project_file, text_in
 from yellow_hinge.formats.imported import Imported
 from yellow_hinge.formats.project_file import Opened
+from yellow_hinge.formats.text_in import Asked
 from yellow_hinge.formats.text_kinds import Kind, kind_of, suffix_of, utf8
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips import page as grips_text
 from yellow_hinge.tasks.song.describe_song import bassist_keys, row
 from yellow_hinge.voicing.recipes import Library, builtin_library
 
-Read = Callable[[bytes, str], Opened]
+Read = Callable[[bytes, str, Asked], Opened]
 Write = Callable[[Song, Library, str | None], bytes]
 
 
@@ -46,55 +47,56 @@ def _module(name: str) -> Any:
 
 
 def _opened(imported: Imported) -> Opened:
-    return Opened(Song(imported.chart), imported.problems)
+    return Opened(Song(imported.chart), imported.problems, names_b_flat=imported.names_b_flat)
 
 
 def _reader(name: str) -> Read:
-    return lambda data, place: _opened(_module(name).read(data, place))
+    return lambda data, place, _: _opened(_module(name).read(data, place))
 
 
 def _chart_writer(name: str) -> Write:
     return lambda song, *_: bytes(_module(name).write(song.chart))
 
 
-def _read_text(data: bytes, place: str) -> Opened:
-    """Whatever its content shows it to be: grips, chart text, ABC, ChordPro, chords over words."""
-    data, remarks = utf8(data, place)
-    text = data.decode("utf-8", "replace")
-    if grips_text.looks_like(text):
-        opened = _read_grips(data, place)
-    else:
-        kind = kind_of(chart_text.cleaned(text))
-        opened = _opened(_module(_TEXTS[kind]).read(data, place))
-    return structs.replace(opened, problems=(*remarks, *opened.problems))
+def _read_project(data: bytes, place: str, _: Asked) -> Opened:
+    return project_file.read(data, place)
 
 
-#: The module that reads each kind of text.
-_TEXTS: Mapping[Kind, str] = {
-    "chart": "chart_text", "abc": "abc_in", "chordpro": "chordpro", "words": "over_words",
-}  # fmt: skip
+class _Text(Struct, frozen=True):
+    """Reads text in whatever letters, ``named`` by its suffix. What goes by the name of a chart is read for
+    what it is; so are chords over words that go by the name of ChordPro, and grips without a name."""
 
+    named: Kind | None = None
 
-def _text_reader(kind: Kind) -> Read:
-    """A reader of one kind of text, in whatever letters. What goes by the name of a chart is read for what
-    it is; so are chords over words that go by the name of ChordPro."""
-
-    def read(data: bytes, place: str) -> Opened:
-        plain, remarks = utf8(data, place)
-        there = kind_of(chart_text.cleaned(plain.decode("utf-8", "replace")))
-        own = there if kind == "chart" or (kind == "chordpro" and there == "words") else kind
-        opened = _opened(_module(_TEXTS[own]).read(plain, place))
+    def __call__(self, data: bytes, place: str, asked: Asked) -> Opened:
+        plain, remarks, text = self._decoded(data, place)
+        if self.named is None and grips_text.looks_like(text):
+            opened = _read_grips(plain, place, asked)
+        else:
+            opened = _opened(text_in.read(self._kind(text), plain, place, asked))
         return structs.replace(opened, problems=(*remarks, *opened.problems))
 
-    return read
+    def titles(self, data: bytes, place: str) -> tuple[str, ...]:
+        """What the songs in it are called."""
+        _, _, text = self._decoded(data, place)
+        return text_in.titles(text, self._kind(text))
+
+    def _decoded(self, data: bytes, place: str) -> tuple[bytes, tuple[Problem, ...], str]:
+        plain, remarks = utf8(data, place)
+        return plain, remarks, chart_text.cleaned(plain.decode("utf-8", "replace"))
+
+    def _kind(self, text: str) -> Kind:
+        there = kind_of(text)
+        judged = self.named == "chart" or (self.named == "chordpro" and there == "words")
+        return there if judged or self.named is None else self.named
 
 
-def _read_grips(data: bytes, place: str) -> Opened:
-    data, _ = utf8(data, place)
+def _read_grips(data: bytes, place: str, _: Asked) -> Opened:
+    data, _remarks = utf8(data, place)
     return grips_text.read_song(data, place, builtin_library())
 
 
-def _read_midi(data: bytes, place: str) -> Opened:
+def _read_midi(data: bytes, place: str, _: Asked) -> Opened:
     from yellow_hinge.tasks.files.played_midi import read_midi  # noqa: PLC0415 - brings NumPy
 
     return read_midi(data, place)
@@ -137,17 +139,17 @@ def _sound(suffix: str, song: Song, library: Library, _: str | None) -> bytes:
 
 
 FORMATS = (
-    FileFormat((project_file.SUFFIX,), "Project", project_file.read,
+    FileFormat((project_file.SUFFIX,), "Project", _read_project,
                lambda song, _, draft: project_file.write(song, draft), voiced=True, exported=False,
                alone=True),
     FileFormat((".mid", ".midi"), "MIDI, a track for each hand", _read_midi, _write_midi, voiced=True),
     FileFormat((".musicxml", ".xml"), "MusicXML score", _reader("musicxml"), _write_score, voiced=True),
     FileFormat((".mxl",), "MusicXML score, packed", _reader("musicxml"), _write_packed, voiced=True),
-    FileFormat((".txt",), "Chart text", _read_text, _write_text, alone=True),
-    FileFormat((".chart",), "Chart text", _text_reader("chart"), _write_text, exported=False, alone=True),
-    FileFormat((".cho", ".chordpro"), "ChordPro", _text_reader("chordpro"), _chart_writer("chordpro")),
-    FileFormat((".chopro", ".pro"), "ChordPro", _text_reader("chordpro")),
-    FileFormat((".abc",), "ABC notation, tune and chords", _text_reader("abc"), _chart_writer("abc_out")),
+    FileFormat((".txt",), "Chart text", _Text(), _write_text, alone=True),
+    FileFormat((".chart",), "Chart text", _Text("chart"), _write_text, exported=False, alone=True),
+    FileFormat((".cho", ".chordpro"), "ChordPro", _Text("chordpro"), _chart_writer("chordpro")),
+    FileFormat((".chopro", ".pro"), "ChordPro", _Text("chordpro")),
+    FileFormat((".abc",), "ABC notation, tune and chords", _Text("abc"), _chart_writer("abc_out")),
     FileFormat((".csv",), "Table of the row", write=_write_table, voiced=True),
     FileFormat((grips_text.SUFFIX,), "Grips as text", _read_grips, lambda song, *_: grips_text.write(song),
                voiced=True),
@@ -169,14 +171,28 @@ EXPORTS = tuple(f"{kind.words} (*{kind.suffixes[0]})" for kind in FORMATS if kin
 SONG_FILES = f"Songs ({' '.join(f'*{suffix}' for suffix in READ_SUFFIXES)})"
 
 
-def decode(data: bytes, suffix: str, place: str) -> Opened:
+def decode(data: bytes, suffix: str, place: str, asked: Asked | None = None) -> Opened:
     """A song out of a file's bytes; without a known suffix they are read as what they are. Raises
     :class:`BadInput`."""
+    asked, reader = asked or Asked(), _reader_of(data, suffix)
+    if asked.song and not isinstance(reader, _Text):
+        raise text_in.no_such_song(asked.song, 1, place)
+    return reader(data, place, asked)
+
+
+def titles(data: bytes, suffix: str, place: str) -> tuple[str, ...]:
+    """What the songs of a file are called, in the formats that can hold several. Raises :class:`BadInput` for
+    what is no text under the name of one."""
+    reader = _reader_of(data, suffix)
+    return reader.titles(data, place) if isinstance(reader, _Text) else ()
+
+
+def _reader_of(data: bytes, suffix: str) -> Read:
     kind = BY_SUFFIX.get(suffix)
     if kind is None or kind.read is None:
         kind = BY_SUFFIX[suffix_of(data)]
     assert kind.read is not None
-    return kind.read(data, place)
+    return kind.read
 
 
 def encode(song: Song, suffix: str, library: Library, draft: str | None = None) -> bytes:

@@ -12,8 +12,9 @@ from yellow_hinge.errors import FileTrouble
 from yellow_hinge.formats import project_file
 from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.formats.project_file import Opened
+from yellow_hinge.formats.text_in import Asked
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.files.formats import decode, encode
+from yellow_hinge.tasks.files.formats import decode, encode, titles
 from yellow_hinge.voicing.recipes import Library
 
 DEMO_SONGS = ("lantern-ferry", "copper-kite", "salt-stairs")
@@ -52,14 +53,18 @@ def digest_of(path: Path) -> str | None:
 MAX_BYTES = max(12_000_000, project_file.MAX_BYTES)
 
 
-def open_song(path: Path) -> Opened:
-    """Read any file that holds a song. Raises :class:`BadInput` or :class:`FileTrouble`.
-
-    Files without a known suffix are read as chart text.
-    """
+def open_song(path: Path, asked: Asked | None = None) -> Opened:
+    """Read any file that holds a song; ``asked`` is what a player says where the file leaves it open. Raises
+    :class:`BadInput` or :class:`FileTrouble`."""
     data = read_bytes(path, MAX_BYTES)
-    opened = decode(data, path.suffix.lower(), path.name)
+    opened = decode(data, path.suffix.lower(), path.name, asked)
     return replace(opened, digest=_digest(data)) if is_project(path) else opened
+
+
+def titles_in(path: Path) -> tuple[str, ...]:
+    """What the songs of a file are called, in the formats that can hold several. Raises
+    :class:`BadInput` or :class:`FileTrouble`."""
+    return titles(read_bytes(path, MAX_BYTES), path.suffix.lower(), path.name)
 
 
 def save_song(song: Song, path: Path, library: Library, draft: str | None = None) -> str:

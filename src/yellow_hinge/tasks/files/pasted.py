@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, Problem
-from yellow_hinge.formats import abc_in, chart_text, chordpro, over_words
-from yellow_hinge.formats.imported import Imported
-from yellow_hinge.formats.text_kinds import kind_of
+from yellow_hinge.formats import chart_text, over_words, text_in
+from yellow_hinge.formats.text_in import Asked
+from yellow_hinge.formats.text_kinds import Kind, kind_of
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips import page as grips_text
 from yellow_hinge.voicing.recipes import Library
 
-_KINDS = {
+_KINDS: dict[Kind, str] = {
+    "abc": "ABC notation", "chordpro": "ChordPro", "chart": "chart text", "words": "chords over words",
+}  # fmt: skip
+_LINES = {
     "chords": "chords",
     "words": "words",
     "section": "section",
@@ -24,18 +25,20 @@ _KINDS = {
     "blank": "",
 }
 _PLACE = "what was pasted"
-Reader = Callable[[bytes, str], Imported]
 
 
 class Recognised(Struct, frozen=True):
     """What a text was taken for; ``chart`` is None where it could not be read, and ``problems`` say why.
-    ``lines`` are (what it is, text) of each line. ``page`` has the grips of a page of grips."""
+    ``lines`` are (what it is, text) of each line. ``page`` has the grips of a page of grips. What may be
+    asked: ``titles`` of the songs, where it has several, and whether ``names_b_flat``, a B, is one."""
 
     words: str
     chart: Chart | None
     problems: tuple[Problem, ...]
     lines: tuple[tuple[str, str], ...]
     page: grips_text.Page | None = None
+    titles: tuple[str, ...] = ()
+    names_b_flat: bool = False
 
     def song(self, library: Library) -> Song:
         """What was read as a new song, its grips locked. Not without a chart."""
@@ -44,17 +47,21 @@ class Recognised(Struct, frozen=True):
         return song if self.page is None else grips_text.locked(song, self.page, library)
 
 
-def recognise(text: str) -> Recognised:
+def recognise(text: str, asked: Asked | None = None) -> Recognised:
     """Grips, chart text, ABC, ChordPro, chords over words or plain rows of chords, whichever it is."""
     text = chart_text.cleaned(text)
     if grips_text.looks_like(text):
         return _grips(text)
-    words, reader, lines = _taken_for(text)
+    kind = kind_of(text)
+    titles, lines = text_in.titles(text, kind), _lines(text, kind)
     try:
-        imported = reader(text.encode(), _PLACE)
+        imported = text_in.read(kind, text.encode(), _PLACE, asked)
     except BadInput as error:
-        return Recognised(words, None, error.problems, lines)
-    return Recognised(words, imported.chart, imported.problems, lines)
+        return Recognised(_KINDS[kind], None, error.problems, lines, titles=titles)
+    return Recognised(
+        _KINDS[kind], imported.chart, imported.problems, lines, titles=titles,
+        names_b_flat=imported.names_b_flat,
+    )  # fmt: skip
 
 
 def _grips(text: str) -> Recognised:
@@ -66,18 +73,7 @@ def _grips(text: str) -> Recognised:
     return Recognised(words, page.chart, (), lines, page)
 
 
-def _taken_for(text: str) -> tuple[str, Reader, tuple[tuple[str, str], ...]]:
-    kind = kind_of(text)
+def _lines(text: str, kind: Kind) -> tuple[tuple[str, str], ...]:
     if kind == "words":
-        understood = over_words.understand(text)
-        lines = tuple((_KINDS[one.kind], one.text) for one in understood)
-        return "chords over words", over_words.read, lines
-    words, reader = _READERS[kind]
-    return words, reader, tuple(("", row) for row in text.split("\n"))
-
-
-_READERS: dict[str, tuple[str, Reader]] = {
-    "abc": ("ABC notation", abc_in.read),
-    "chordpro": ("ChordPro", chordpro.read),
-    "chart": ("chart text", chart_text.read),
-}
+        return tuple((_LINES[one.kind], one.text) for one in over_words.understand(text))
+    return tuple(("", row) for row in text.split("\n"))
