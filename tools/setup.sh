@@ -7,7 +7,8 @@ venv="$here/.venv"
 # What Qt needs to show a window, and what makes sound. Debian names.
 runtime_packages=(libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1
   libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-image0 libxcb-render-util0
-  libxcb-xinerama0 libxcb-randr0 libfluidsynth3 timgm6mb-soundfont)
+  libxcb-xinerama0 libxcb-randr0 libfluidsynth3 timgm6mb-soundfont
+  fonts-dejavu-core fonts-wqy-microhei fonts-freefont-ttf) # letters that the own face has not
 
 prepare_system() {
   command -v dpkg-query >/dev/null || return 0

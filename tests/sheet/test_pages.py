@@ -37,6 +37,7 @@ from yellow_hinge.song.edits import choose, choose_key, vary_with_copy, with_voi
 from yellow_hinge.song.groove_edits import change_groove
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.grips.page import read_song
 from yellow_hinge.tasks.sheets.kinds import sheet_of
 from yellow_hinge.tasks.song.describe_song import row
 from yellow_hinge.tasks.song.voice_song import voice_song
@@ -188,7 +189,40 @@ def test_a_crib_sheet_has_the_lines_of_hands() -> None:
     assert "R line: held 2, C5 2" in found and "R line: A4 4" in found and "L line" not in found
     twice = solved("key: C\n[A] x2\n| C | F |\nline left: C3:4 | F3:4\n")
     found = "|".join(texts(sheet_of(twice, LIBRARY, "crib", Options(), METRICS)))
-    assert "L line: C3 4|fingers " in found and "round 2 (bars 3 to 4): as before" in found
+    assert "L line: C3 4|R|fingers " in found and "round 2 (bars 3 to 4): as before" in found
+
+
+@pytest.mark.parametrize(
+    ("grip", "words"),
+    [
+        ("Dm11: D2 A2 ; G4 C5", ["without third"]), ("Dm11: D2 F3 ; G4 C5", []),
+        ("Dm11: D2 A2 ; F4 C5", ["without eleventh"]), ("C13: C2 ; E4", ["without seventh and thirteenth"]),
+        ("C7b9: C2 ; E4 Bb4", ["without ♭9"]), ("Csus: C2 G2 ; C4 G4", ["without eleventh"]),
+        ("C6: C2 ; E4 G4", ["without sixth"]), ("C5: C2 ; C4", []),
+        ("Cm7b5: C2 ; Eb4 G4 Bb4", ["without ♭5"]),
+    ],
+)  # fmt: skip
+def test_what_a_grip_has_not_of_its_name_is_said(grip: str, words: list[str]) -> None:
+    song = read_song(f"key: C\n{grip}\n".encode(), "it", LIBRARY).song
+    found = texts(sheet_of(song, LIBRARY, "crib", Options(), METRICS))
+    assert [one for one in found if one.startswith("without")] == words
+
+
+def test_numbers_stand_for_symbols_where_that_is_wished() -> None:
+    song = solved("key: C\n[A]\n| C | Am7 | C//Am |\n")
+    for wished, size in ((False, 8.5), (True, 13)):
+        sheet = sheet_of(song, LIBRARY, "crib", Options(numbers=wished), METRICS)
+        sizes = {item.words: item.size for item in sheet.pages[0].items if isinstance(item, Text)}
+        assert [sizes[words] for words in ("1", "6m7", "1//6m")] == [size] * 3
+        assert sizes["Am7"] == 21.5 - size
+
+
+def test_no_double_flats_where_the_symbol_has_none() -> None:
+    for kind in ("crib", "hinges", "keys"):
+        song = solved("key: C\n[A]\n| Cdim7 | Ebm7b5 |\n")
+        assert "♭♭" not in "|".join(texts(sheet_of(song, LIBRARY, kind, Options(), METRICS)))
+    own = solved("key: C\n[A]\n| Bbb |\n")
+    assert {"B♭♭", "♭♭7"} <= {*texts(sheet_of(own, LIBRARY, "crib", Options(), METRICS))}
 
 
 def test_moves_are_short_sentences() -> None:

@@ -74,7 +74,9 @@ class Monkey:
         )
         codes = [QDialog.DialogCode.Accepted, QDialog.DialogCode.Rejected]
         patch(QDialog, "exec", lambda *_: self.rng.choice(codes))
-        patch(QInputDialog, "getItem", lambda *words: (self.rng.choice(words[3]), self.rng.random() < 0.7))
+        patch(
+            QInputDialog, "getItem", lambda *words, **_: (self.rng.choice(words[3]), self.rng.random() < 0.7)
+        )
         patch(QPrintDialog, "exec", lambda *_: QDialog.DialogCode.Rejected)
         patch(QMessageBox, "exec", lambda box: self.rng.choice(box.buttons()).click())
 

@@ -92,6 +92,7 @@ def ask(window: Window, qtbot: QtBot, words: str) -> Finder:
     return finder
 
 
+@pytest.mark.long
 def test_every_act_is_found_by_its_words(window: Window, qtbot: QtBot) -> None:
     """Of all pages and of the window, each by what stands on its button; first where no other begins so."""
     finder = opened(window, qtbot)

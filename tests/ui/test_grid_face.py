@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -160,6 +161,7 @@ def rights(song: Song) -> list[tuple[int, ...]]:
     return [() if (grip := grips[place]) is None else grip.right.keys for place in sorted(grips)]
 
 
+@pytest.mark.long
 def test_tiles_are_wide_enough_to_be_read_and_the_others_are_counted(window: Window, qtbot: QtBot) -> None:
     """Those around the chosen one have room; walking brings the others into it."""
     settle(window, qtbot)

@@ -55,6 +55,7 @@ def quiet(monkeypatch: pytest.MonkeyPatch) -> None:
         monkeypatch.setattr(SwapDesk, name, lambda *_: (_ for _ in ()).throw(Cancelled))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", PAGES)
 @pytest.mark.usefixtures("quiet")
 def test_every_entry_of_a_page_s_menu(window: Window, qtbot: QtBot, kind: type[Page]) -> None:

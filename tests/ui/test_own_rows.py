@@ -37,6 +37,7 @@ def go(window: Window, qtbot: QtBot, number: Qt.Key) -> None:
     settle(window, qtbot)
 
 
+@pytest.mark.long
 def test_twenty_lines_pasted_slid_kept_swapped_under_the_tune_and_printed(
     window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

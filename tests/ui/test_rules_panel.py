@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
@@ -90,6 +91,7 @@ def test_a_rule_that_contradicts_another_says_which_one_wins(window: Window, qtb
     assert "It contradicts “Left hand: in octaves” and wins there: " in panel.price.text()
 
 
+@pytest.mark.long
 def test_rules_of_every_scope_read_as_one_list(window: Window, qtbot: QtBot) -> None:
     view, panel = opened(window, qtbot)
     for scope, side, kind, value in (

@@ -11,15 +11,23 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtPrintSupport import QPrinter
-from PySide6.QtWidgets import QCheckBox, QMenu
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QMenu
 from pytestqt.qtbot import QtBot
 
+from made import song_of
+from yellow_hinge.errors import Problem
 from yellow_hinge.sheet.kinds import KIND_IDS
 from yellow_hinge.sheet.page import PAPERS, Disc, Options
 from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.sheets.kinds import sheet_of
+from yellow_hinge.ui.page import Page
+from yellow_hinge.ui.pages.hinges.view import HingesPage
+from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.pages.sheet.view import SheetPage
-from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, svg_bytes
+from yellow_hinge.ui.pages.takes.view import TakesPage
+from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, strange_letters, svg_bytes
+from yellow_hinge.ui.theme import DARK, worn
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library
 
@@ -126,6 +134,64 @@ def test_it_is_saved_copied_and_printed(
     printer.setOutputFileName(str(tmp_path / "printed.pdf"))
     view.printing.print_with(printer)
     assert len(pypdf.PdfReader(tmp_path / "printed.pdf").pages) == 2
+
+
+@pytest.mark.parametrize(
+    ("kind", "rows"), [(HingesPage, "Aadd9"), (TakesPage, "First take"), (RhythmPage, "Aadd9")]
+)
+@pytest.mark.parametrize("suffix", ["pdf", "svg", "png"])
+def test_what_a_page_draws_is_saved_whole_and_in_light_colours(
+    window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, kind: type[Page],
+    rows: str, suffix: str,
+) -> None:  # fmt: skip
+    settle(window, qtbot)
+    window.commands["theme"].run()
+    show(window, qtbot, kind)
+    settle(window, qtbot)
+    qtbot.wait(100)
+    path = tmp_path / f"drawn.{suffix}"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
+    window.commands["save-drawing"].run()
+    assert f"Saved as {path}" in window.message.text.text()
+    if suffix == "pdf":
+        found = pypdf.PdfReader(path)
+        assert rows in " ".join(page.extract_text() for page in found.pages)
+        assert worn().name == "dark"
+    elif suffix == "svg":
+        assert rows in path.read_text("utf-8") and QSvgRenderer(str(path)).isValid()
+    else:
+        image = QImage(str(path))
+        assert image.pixelColor(2, 2).name() == "#ffffff"
+        seen = {image.pixelColor(x, y).name() for x in range(0, image.width(), 5) for y in range(0, 1200, 5)}
+        assert DARK.raised not in seen and len(seen) > 5
+
+
+def test_a_page_that_draws_nothing_saves_none(window: Window, qtbot: QtBot) -> None:
+    settle(window, qtbot)
+    show(window, qtbot, SheetPage)
+    assert not window.commands["save-drawing"].enabled() and window.page.picture() is None
+    type_chart(window, qtbot, "title: None\nkey: C\n")
+    show(window, qtbot, RhythmPage)
+    if not window.document.song.slots:
+        assert not window.commands["save-drawing"].enabled() and window.page.picture() is None
+
+
+@pytest.mark.parametrize(
+    ("title", "strange"), [("Quay ♯ Λ", ""), ("Quay \U000f1234\U000f1234", "\U000f1234")]
+)
+def test_letters_that_no_face_has_are_said(
+    view: SheetPage, qtbot: QtBot, tmp_path: Path, title: str, strange: str
+) -> None:
+    for kind in ("crib", "lead"):
+        words = f"melody: C5:4 | C5:4\nlyrics: {title.split()[1]} | on\n"
+        song = song_of(f"title: {title}\nkey: C\n[A]\n| C | F |\n{words}")
+        sheet = sheet_of(song, LIBRARY, kind, Options(), QtPress().metrics())
+        assert strange_letters(sheet) == strange
+    view.state.sheet = sheet
+    said: list[tuple[Problem, ...]] = []
+    view.said.connect(said.append)
+    view.printing.save_to(tmp_path / "lead.svg")
+    assert [row[0].what[:27] for row in said] == (["no face on this machine has"] if strange else [])
 
 
 @pytest.mark.parametrize("kind", KIND_IDS)

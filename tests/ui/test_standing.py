@@ -118,6 +118,7 @@ def name_of(widget: QWidget) -> str:
     return widget.accessibleName() or (widget.text() if isinstance(widget, QAbstractButton) else "")
 
 
+@pytest.mark.long
 @every_screen
 def test_every_control_has_a_name_and_the_keyboard(
     still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
@@ -157,6 +158,7 @@ def test_every_panel_stands_on_its_ground(
             assert shown.pixelColor(inside).name() == still.theme.surface, type(panel).__name__
 
 
+@pytest.mark.long
 @every_screen
 def test_the_keyboard_goes_round_all_of_them(
     still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
@@ -457,6 +459,7 @@ def test_every_text_stands_out_from_its_ground(colours: theme.Theme) -> None:
     assert all(contrast(ink, "#ffffff") >= 4.5 for ink in PALETTE)
 
 
+@pytest.mark.long
 def test_the_pairs_are_all_that_is_written(still: Window, qtbot: QtBot) -> None:
     """What the pictures of all pages write with is in the list."""
     known = {getattr(theme.LIGHT, role) for role in theme.TEXT_ON}

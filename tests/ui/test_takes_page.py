@@ -175,6 +175,7 @@ def test_a_and_b_are_heard_from_the_same_spot(window: Window, two: TakesPage, qt
     qtbot.waitUntil(lambda: two.state.playing is None, timeout=5000)
 
 
+@pytest.mark.long
 def test_the_pair_stays_in_step_until_it_is_parted(window: Window, two: TakesPage, qtbot: QtBot) -> None:
     assert [take.twin for take in window.document.song.takes] == [1, 0]
     window.document.apply(settle_wishes(window.document.song, colour=2))  # as any page does

@@ -136,6 +136,7 @@ def test_every_command_is_in_a_menu(window: Window, qtbot: QtBot, kind: type[Pag
     assert {command.id for command in in_menus} == {command.id for command in reachable(window)}
 
 
+@pytest.mark.long
 @every_page
 def test_every_command_runs_from_its_menu_where_it_can_be_done(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, kind: type[Page]
@@ -231,6 +232,7 @@ def test_a_page_is_reached_by_its_place_its_key_and_its_menu(window: Window, qtb
         assert isinstance(window.page, kind)
 
 
+@pytest.mark.long
 def test_the_place_in_the_song_is_the_same_on_every_page(window: Window, qtbot: QtBot) -> None:
     page(window, HingesPage)
     press(window, qtbot, K.Key_Right, 8)

@@ -132,6 +132,7 @@ def _add_sheet(found: Commands) -> None:
     sheet.add_argument("--large", action="store_true", help="large print")
     sheet.add_argument("--plain", action="store_true", help="black and white")
     sheet.add_argument("--written-out", action="store_true", help="every round by itself, no repeats")
+    sheet.add_argument("--numbers", action="store_true", help="numbers in place of symbols (crib)")
     sheet.add_argument("--degrees", action="store_true", help="degrees below the notes")
     _add_voice_options(sheet)
     sheet.set_defaults(run="song_commands.sheet")

@@ -131,7 +131,7 @@ def keys(options: argparse.Namespace) -> None:
 def sheet(options: argparse.Namespace) -> None:
     """A sheet of the song as it is kept, or voiced with the options."""
     library = own_library()
-    from yellow_hinge.sheet.page import Options  # noqa: PLC0415 - only sheets need it
+    from yellow_hinge.sheet.page import Options, strange_problem  # noqa: PLC0415 - only sheets need it
     from yellow_hinge.tasks.sheets.kinds import sheet_of  # noqa: PLC0415
 
     press, target = options.press, Path(options.out)
@@ -141,8 +141,12 @@ def sheet(options: argparse.Namespace) -> None:
     song = _voiced(options, library, Planner(library))[0].song
     wanted = Options(
         options.paper, options.across, options.large, options.plain, degrees=options.degrees,
+        numbers=options.numbers,
         written_out=options.written_out,
     )  # fmt: skip
     made = sheet_of(song, library, options.kind, wanted, press.metrics())
+    strange = press.strange(made)
+    if strange:
+        say(strange_problem(strange, options.out))
     for path in press.write(made, target, options.plain):
         out(str(path))

@@ -9,7 +9,8 @@ from msgspec import Struct
 from yellow_hinge.hands.fingering import Fingering
 from yellow_hinge.motion.distance import HandMotion, hand_motion
 from yellow_hinge.theory.chord_symbol import ChordSymbol
-from yellow_hinge.theory.pitch import NoteName
+from yellow_hinge.theory.pitch import NoteName, Pitch
+from yellow_hinge.theory.spelling import plain
 from yellow_hinge.voicing.shape import HandShape, Voicing, spell
 
 FINGER_WORDS = ("", "thumb", "index finger", "middle finger", "ring finger", "little finger")
@@ -38,6 +39,10 @@ class Held(Struct, frozen=True):
         shape, _ = self.hand(side)
         assert self.chord is not None
         return spell(self.chord, key, shape.degrees[shape.keys.index(key)])
+
+    def printed(self, side: str, key: int) -> str:
+        """The name of a key on paper: without double signs where the symbol has none."""
+        return plain(Pitch(key, self.name(side, key)), self.chord).name.pretty
 
     def finger(self, side: str, key: int) -> str:
         shape, fingers = self.hand(side)

@@ -40,7 +40,8 @@ from yellow_hinge.song.playing import known_patterns
 from yellow_hinge.song.words import Singing
 from yellow_hinge.theory.chord_symbol import pretty_symbol
 from yellow_hinge.theory.pitch import pitch_for_key
-from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree
+from yellow_hinge.theory.pretty import pretty_accidentals, pretty_degree, tone_words
+from yellow_hinge.theory.tension import any_label
 
 
 def line_words(notes: Sequence[RiffNote], flats: bool, held: Fraction = Fraction(0)) -> str:
@@ -54,6 +55,17 @@ def line_words(notes: Sequence[RiffNote], flats: bool, held: Fraction = Fraction
         words.append(f"{names} {beats_text(together[0].beats)}")
         at = start + together[0].beats
     return ", ".join(words)
+
+
+def _degrees(slot: Slot, notes: Sequence[RiffNote]) -> str:
+    """What the notes of a line are in their chord."""
+    if slot.chord is None:
+        return ""
+    labels = (
+        slot.chord.label_of(note.key % 12) or any_label(slot.chord, note.key % 12)
+        for note in sorted(notes, key=lambda note: (note.at_beats, note.key))
+    )
+    return " ".join(map(pretty_degree, labels))
 
 
 class Played(Struct, frozen=True):
@@ -155,8 +167,9 @@ class _Crib:
         options, metrics, scale = self._options, self._metrics, self._options.scale
         items: list[Item] = []
         y = 13 * scale * POINT_MM * 1.1
-        symbol = pretty_symbol(slot.chord)
-        number = self._number(slot)
+        symbol, number = pretty_symbol(slot.chord), self._number(slot)
+        if options.numbers and number:
+            symbol, number = number, symbol
         aside = metrics.width_mm(number, 8.5 * scale) + 1.5
         size = fitted(symbol, self._cell - aside, 13 * scale, metrics, bold=True)
         items.append(Text(0, y, symbol, size, bold=True))
@@ -178,6 +191,7 @@ class _Crib:
             items += [shifted(item, 0, y) for item in drawn]
             y += height + PIN_MM + 0.3
         y = self._notes(slot, held, items, y)
+        y = self._without(slot, held, items, y)
         y = self._lines(slot, items, y)
         y = self._words(slot, items, y)
         return Block(y + 1.0, tuple(items))
@@ -204,7 +218,7 @@ class _Crib:
             if not shape.keys:
                 continue
             y += line_mm(9.5 * scale)
-            pitches = " ".join(pitch.pretty for pitch in shape.pitches(slot.chord))
+            pitches = " ".join(pitch.pretty for pitch in shape.printed(slot.chord))
             size = fitted(pitches, self._cell - 4 * scale, 9.5 * scale, self._metrics)
             ink: Ink = "left" if side == "left" else "right"
             items.append(Text(0, y, letter, 8 * scale, bold=True, ink=ink))
@@ -219,6 +233,22 @@ class _Crib:
                 items.append(Text(4 * scale, y, row, 7.5 * scale, ink="quiet"))
         return y
 
+    def _without(self, slot: Slot, held: Held, items: list[Item], y: float) -> float:
+        """Which tones of the symbol's name the grip has not."""
+        if slot.chord is None or not held.voicing.keys:
+            return y
+        sounding = {key % 12 for key in held.voicing.keys}
+        missing = [
+            label
+            for label in slot.chord.telling
+            if slot.chord.root.degree(label).pitch_class % 12 not in sounding
+        ]
+        if missing:
+            words, size = f"without {' and '.join(map(tone_words, missing))}", 7.5 * self._options.scale
+            y += line_mm(size)
+            items.append(Text(0, y, words, fitted(words, self._cell, size, self._metrics), italic=True))
+        return y
+
     def _lines(self, slot: Slot, items: list[Item], y: float) -> float:
         """What a hand plays in place of the chord: the notes with their counts, and the fingers below."""
         options, size = self._options, 8.5 * self._options.scale
@@ -227,7 +257,7 @@ class _Crib:
             if not row:
                 continue
             words = line_words(row, slot.key.prefers_flats, self._held_line(slot, hand))
-            rows = [(f"{letter} line: {words}", size)]
+            rows = [(f"{letter} line: {words}", size), (_degrees(slot, row), 7.5 * options.scale)]
             if options.fingers:
                 fingers = line_fingers(tuple(note.key for note in row), hand == "left")
                 rows.append(("fingers " + " ".join(map(str, fingers)), 7.5 * options.scale))

@@ -130,7 +130,7 @@ class _Rows:
                 apart = line_mm(_NAME_POINTS * scale) * 0.78
                 y = max(y, taken[-1] + apart) if taken else y
                 taken.append(y)
-                name = held.name(side, key).pretty
+                name = held.printed(side, key)
                 more = f" {pretty_degree(degree)}" if self._options.degrees else ""
                 more += f" {finger}" if self._options.fingers and finger else ""
                 yield Text(x + 4.6 * scale, y, f"{name}{more}", _NAME_POINTS * scale)

@@ -32,7 +32,7 @@ def _of_hand(before: Held, after: Held, side: str, report: HingeReport) -> Itera
     for start, to in moving:
         yield f"{side} {before.finger(side, start)} {_way(to - start)}"
     for key in motion.entered:
-        yield f"{side} {after.finger(side, key)} adds {after.name(side, key).pretty}"
+        yield f"{side} {after.finger(side, key)} adds {after.printed(side, key)}"
     for key in motion.left:
         yield f"{side} {before.finger(side, key)} lets go"
 

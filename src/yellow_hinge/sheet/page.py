@@ -10,6 +10,8 @@ from typing import Literal, Protocol
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from yellow_hinge.errors import Problem
+
 #: Width and height of papers, upright.
 PAPERS: dict[str, tuple[float, float]] = {
     "a4": (210.0, 297.0),
@@ -119,13 +121,23 @@ class Press(Protocol):
     def metrics(self) -> Metrics:
         """How wide its words are."""
 
+    def strange(self, sheet: Sheet) -> str:
+        """Letters that no face here has, each once."""
+
     def write(self, sheet: Sheet, path: Path, plain: bool) -> tuple[Path, ...]:
         """Write a sheet in the format of the suffix; give the files that were written."""
 
 
+def strange_problem(letters: str, place: str) -> Problem:
+    """What to say of letters that no face has."""
+    what = f"no face on this machine has {' '.join(letters[:12])}{' ...' if len(letters) > 12 else ''}"
+    return Problem(place, what, "they are printed as boxes; install a font that has them")
+
+
 class Options(Struct, frozen=True):
     """How a sheet looks. ``large``: print to be read from afar; ``plain``: no colours; ``degrees``,
-    ``fingers``, ``keyboards``, ``moves``, ``words``, ``counts``: what a crib sheet shows; ``tune``: a
+    ``fingers``, ``keyboards``, ``moves``, ``words``, ``counts``: what a crib sheet shows, ``numbers`` in
+    place of symbols; ``tune``: a
     score shows it; ``written_out``: every round by itself, no signs of repetition; ``date`` is printed where
     it is given."""
 
@@ -139,6 +151,7 @@ class Options(Struct, frozen=True):
     moves: bool = True
     words: bool = True
     counts: bool = True
+    numbers: bool = False
     tune: bool = True
     written_out: bool = False
     date: str = ""

@@ -77,7 +77,7 @@ def _cell(
     items += [shifted(item, 0, y) for item in drawn]
     y += height
     left, right = (
-        " ".join(p.pretty for p in shape.pitches(chord)) for shape in (voicing.left, voicing.right)
+        " ".join(p.pretty for p in shape.printed(chord)) for shape in (voicing.left, voicing.right)
     )
     words = f"{left} | {right}" if left and right else left or right
     y += line_mm(8 * scale)

@@ -97,6 +97,15 @@ class ChordSymbol(Struct, frozen=True):
         )
 
     @property
+    def telling(self) -> tuple[str, ...]:
+        """The tones that it has its name from: third or suspension, a fifth that is altered, sixth, seventh,
+        the highest of its stack, what is altered or added. Root and plain fifth are none of them."""
+        tones = {self.third, self.seventh, *self.sus, *self.alters, *self.adds}
+        tones |= {self.fifth} - {"5"} | ({"6"} if self.sixth else set())
+        tones |= {str(self.extension)} & {*self.degrees}
+        return tuple(sorted(tones - {""}, key=lambda label: int(label.lstrip("b#"))))
+
+    @property
     def triad(self) -> ChordSymbol:
         """The triad that it stands on, or its suspension: without seventh, tensions and upper chord, over the
         same bass."""

@@ -15,6 +15,7 @@ from yellow_hinge.ui.commands import Command, command, declared
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.file_desk import FileDesk
 from yellow_hinge.ui.message import MessageBar
+from yellow_hinge.ui.page import Page
 
 
 class Host(Protocol):
@@ -24,6 +25,8 @@ class Host(Protocol):
     files: FileDesk
     message: MessageBar
 
+    @property
+    def page(self) -> Page: ...
     @property
     def page_names(self) -> list[str]: ...
     def go_to(self, name: str) -> None: ...
@@ -68,6 +71,9 @@ class FileActs:
                     tip="WAV, FLAC or OGG to play along with: rounds, tempi, hands left out",
                     enabled=lambda: bool(self._host.document.song.slots)),
             own["stop-sound"],
+            Command("save-drawing", "Save the drawing...", self.save_drawing, menu="File",
+                    tip="The row, the route or the strip, all of it, as PDF, SVG or PNG",
+                    enabled=lambda: self._host.page.draws and bool(self._host.document.song.slots)),
         ]  # fmt: skip
 
     @command("new", "New", "Ctrl+N", menu="File", tip="A new song")
@@ -107,6 +113,12 @@ class FileActs:
         """The chart text goes to the clipboard."""
         QGuiApplication.clipboard().setText(self._host.document.text)
         self._host.message.tell("The chart text is in the clipboard.")
+
+    def save_drawing(self) -> None:
+        """What the page draws goes to a file."""
+        sheet = self._host.page.picture()
+        if sheet is not None:
+            self._host.files.ask_picture(sheet)
 
     @command("stop-sound", "Cancel the sound file", menu="File", tip="Nothing is written",
              when=lambda self: self._host.files.sound_worker.running)  # fmt: skip

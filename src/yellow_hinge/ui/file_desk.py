@@ -28,15 +28,18 @@ from yellow_hinge.tasks.files.opening import (
 )
 from yellow_hinge.tasks.settings.recent import recent_files, remember
 from yellow_hinge.tasks.song.differences import difference
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.message import MessageBar
 from yellow_hinge.ui.worker import Deliver, Worker
 
 if TYPE_CHECKING:
+    from yellow_hinge.sheet.page import Sheet
     from yellow_hinge.tasks.files.pasted import Recognised
     from yellow_hinge.tasks.files.sound_file import SoundWishes
 
 Whose = Literal["theirs", "mine", "beside", ""]
+_SOUNDS = "FLAC, without loss (*.flac);;WAV (*.wav);;OGG, small (*.ogg)"
 NEW_CHART = """title: Untitled
 key: C
 meter: 4/4
@@ -122,14 +125,9 @@ class FileDesk:
         dialog = SoundDialog(song.tempo, bool(song.tune), self._message)
         if not dialog.exec():
             return
-        name, kind = QtWidgets.QFileDialog.getSaveFileName(
-            self._message, "Sound file", str(Path.home() / f"{song.title or 'song'}.flac"),
-            "FLAC, without loss (*.flac);;WAV (*.wav);;OGG, small (*.ogg)",
-        )  # fmt: skip
-        if name:
-            path = Path(name)
-            suffix = kind[kind.rfind("*") + 1 : kind.rfind(")")] or ".flac"
-            self.write_sound(path if path.suffix else path.with_suffix(suffix), dialog.wishes)
+        path = kit.file_to_write(self._message, "Sound file", song.title or "song", _SOUNDS)
+        if path is not None:
+            self.write_sound(path, dialog.wishes)
 
     def write_sound(self, path: Path, wishes: SoundWishes) -> None:
         """Write a sound file; it can be cancelled, and nothing is left half written."""
@@ -198,8 +196,9 @@ class FileDesk:
         titles, number = titles_in(path), None
         if len(titles) > 1:
             rows = [f"{place}. {title}" for place, title in enumerate(titles, 1)]
+            question = f"{path.name} holds {len(titles)} songs. Open"
             row, chosen = QtWidgets.QInputDialog.getItem(
-                self._message, "Yellow Hinge", f"{path.name} holds {len(titles)} songs. Open", rows, 0, False
+                self._message, "Yellow Hinge", question, rows, editable=False
             )
             if not chosen:
                 return None
@@ -294,13 +293,17 @@ class FileDesk:
 
     def ask_export(self) -> None:
         title = self._document.song.title or "song"
-        name, kind = QtWidgets.QFileDialog.getSaveFileName(
-            self._message, "Export", str(Path.home() / f"{title}.mid"), ";;".join(EXPORTS)
-        )
-        if name:
-            path = Path(name)
-            suffix = kind[kind.rfind("*") + 1 : kind.rfind(")")] or ".mid"
-            self.export_path(path if path.suffix else path.with_suffix(suffix))
+        path = kit.file_to_write(self._message, "Export", title, ";;".join(EXPORTS))
+        if path is not None:
+            self.export_path(path)
+
+    def ask_picture(self, sheet: Sheet) -> None:
+        """A drawing goes to a file that the player names."""
+        from yellow_hinge.ui.sheet_painter import FORMATS, QtPress  # noqa: PLC0415 - rarely wanted
+
+        path = kit.file_to_write(self._message, "Save the drawing", sheet.title, FORMATS)
+        if path is not None and self._tried(lambda: QtPress().write(sheet, path)):
+            self._message.tell(f"Saved as {path}")
 
     def export_path(self, path: Path) -> None:
         """Export and say so, or say what is in the way."""

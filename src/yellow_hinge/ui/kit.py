@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable
+from pathlib import Path
 from typing import TypeVar
 
+from PySide6 import QtWidgets  # dialogs are made known to Python when one is first wanted
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import (
     QBoxLayout,
@@ -145,6 +148,23 @@ def form(layout: QBoxLayout) -> QFormLayout:
     made.setRowWrapPolicy(QFormLayout.RowWrapPolicy.WrapLongRows)
     layout.addLayout(made)
     return made
+
+
+def file_to_write(parent: QWidget, heading: str, title: str, kinds: str) -> Path | None:
+    """Ask for the name of a file to be written, which begins with a song's title; one without a suffix gets
+    that of the kind that was chosen, of ``kinds`` "words (*.suffix);;...". None: rather not."""
+    first = _suffix_in(kinds.partition(";;")[0])
+    start = Path.home() / f"{re.sub(r'[/:]+', ' ', title)}{first}"
+    name, kind = QtWidgets.QFileDialog.getSaveFileName(parent, heading, str(start), kinds)
+    if not name:
+        return None
+    path = Path(name)
+    return path if path.suffix else path.with_suffix(_suffix_in(kind) or first)
+
+
+def _suffix_in(kind: str) -> str:
+    match = re.search(r"\*(\.\w+)\)", kind)
+    return match[1] if match else ""
 
 
 def fill(view: QListWidget, rows: Iterable[str], at: int = -1) -> None:

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from PySide6.QtGui import QShowEvent
 
     from yellow_hinge.rhythm.events import NoteEvent
+    from yellow_hinge.sheet.page import Sheet
     from yellow_hinge.sound.keyboards import HeldKeys, KeyEvent
 
 
@@ -85,6 +86,7 @@ class Page(QWidget):
     keyboard_name = ""  #: of the keyboard that is heard; empty where none is
     works_empty = False  #: whether there is anything to do on it without a song
     handy: tuple[str, ...] = ()  #: acts for the thing under the pointer, by their ids
+    draws = False  #: whether there is a drawing to be saved as a picture
     twice = ""  #: the one of these that a double click on it does
     said = Signal(tuple)
     hear = Signal(object)
@@ -174,6 +176,10 @@ class Page(QWidget):
         return (
             Sounding(self.document.song, max(0, here - 1), min(len(slots) - 1, here + 1)) if slots else None
         )
+
+    def picture(self) -> Sheet | None:
+        """What is drawn here, all of it, to be saved as a picture; None where nothing is."""
+        return None
 
     def show_began(self) -> None:
         """What was asked for sounds from now."""

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
+from html import unescape
+from math import ceil
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -31,20 +35,42 @@ from PySide6.QtGui import (
     QPainter,
     QPdfWriter,
     QPen,
+    QTextLayout,
 )
 from PySide6.QtSvg import QSvgGenerator, QSvgRenderer
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.files import write_atomically
-from yellow_hinge.sheet.page import POINT_MM, Box, Disc, Ink, Item, Page, Picture, Rule, Sheet, Text
-from yellow_hinge.ui.theme import FAMILIES, LIGHT, load_fonts
+from yellow_hinge.sheet.page import (
+    GAP_MM,
+    POINT_MM,
+    Block,
+    Box,
+    Disc,
+    Filler,
+    Ink,
+    Item,
+    Options,
+    Page,
+    Picture,
+    Rule,
+    Sheet,
+    Text,
+)
+from yellow_hinge.ui.access import Painted
+from yellow_hinge.ui.theme import FAMILIES, LIGHT, load_fonts, text_scale, wearing
 
 if TYPE_CHECKING:
     from PySide6.QtPrintSupport import QPrinter
 
 #: Everything is drawn in these units and scaled: fine enough for any face.
 UNITS_MM = 40.0
-_PDF_DPI, _PNG_DPI = 1200, 200
+_SVG_WORDS = re.compile(r">([^<>]+)<")
+_PDF_DPI, _PNG_DPI, _SCREEN_DPI = 1200, 200, 96
+#: How large a pixel of the window is on paper: smaller than on the screen, where one sits further away.
+_DOT_MM = 25.4 / _SCREEN_DPI * 0.75
+#: As the dialogs that save drawings and sheets list them.
+FORMATS = "PDF, all pages (*.pdf);;SVG, a file for each page (*.svg);;PNG, a picture of each page (*.png)"
 SUFFIXES = (".pdf", ".svg", ".png")
 
 
@@ -162,6 +188,11 @@ class QtPress:
         ensure_application()
         return FontMetrics()
 
+    def strange(self, sheet: Sheet) -> str:
+        """As :func:`strange_letters`."""
+        ensure_application()
+        return strange_letters(sheet)
+
     def write(self, sheet: Sheet, path: Path, plain: bool = False) -> tuple[Path, ...]:
         """As :func:`write_sheet`."""
         self.check(path)
@@ -183,6 +214,30 @@ def write_sheet(sheet: Sheet, path: Path, plain: bool = False) -> tuple[Path, ..
     for own, one in zip(paths, data, strict=True):
         write_atomically(own, one)
     return tuple(paths)
+
+
+def strange_letters(sheet: Sheet) -> str:
+    """Letters of a sheet that no face of this machine has, each once: they would be printed as boxes."""
+    letters: set[str] = set()
+    for page in sheet.pages:
+        for item in page.items:
+            if isinstance(item, Text):
+                letters.update(item.words)
+            elif isinstance(item, Picture):
+                for words in _SVG_WORDS.findall(item.svg.decode("utf-8", "replace")):
+                    letters.update(unescape(words))
+    usual = {chr(code) for code in range(0x250)}
+    return "".join(sorted(letter for letter in letters - usual if not _is_known(letter)))
+
+
+@lru_cache(maxsize=4096)
+def _is_known(letter: str) -> bool:
+    """Whether some face has a letter; its own, or another that Qt falls back to."""
+    layout = QTextLayout(letter, _font(10, False, False))
+    layout.beginLayout()
+    layout.createLine()
+    layout.endLayout()
+    return all(glyph for run in layout.glyphRuns() for glyph in run.glyphIndexes())
 
 
 def ensure_application() -> None:
@@ -288,6 +343,52 @@ def png_bytes(page: Page, title: str, plain: bool = False) -> bytes:
     data.open(QIODevice.OpenModeFlag.WriteOnly)
     image.save(data, "PNG")  # type: ignore[call-overload] # bytes are not taken
     return bytes(data.data().data())
+
+
+def drawn_sheet(view: Painted, title: str, joints: Sequence[float] = ()) -> Sheet:
+    """A drawing of the window, all of it and in the light colours, on paper that lies across. What is wider
+    is cut into rows at its ``joints``, places in its own pixels, or gets smaller where it has none."""
+    filler = Filler(title, "", "", Options(across=True), FontMetrics())
+    room = filler.inner / _DOT_MM
+    whole = view.width() / (text_scale() if view.enlarged else 1.0)
+    height = view.height() / (text_scale() if view.enlarged else 1.0)
+    blocks = []
+    for start, end in _rows(joints, whole, room):
+        scale = min(1.0, room / (end - start)) * _DOT_MM
+        picture = Picture(0, 0, (end - start) * scale, height * scale, _band(view, start, end, height))
+        blocks.append(Block(picture.h + GAP_MM, (picture,)))
+    filler.add(blocks)
+    return filler.sheet()
+
+
+def _rows(joints: Sequence[float], whole: float, room: float) -> Iterator[tuple[float, float]]:
+    """From where to where each row of a drawing is: as many of its pieces as there is room for."""
+    start = 0.0
+    places = [*(place for place in joints if 0 < place < whole), whole]
+    for place, behind in zip(places, [*places[1:], None], strict=True):
+        if behind is None or behind - start > room:
+            yield start, place
+            start = place
+
+
+def _band(view: Painted, start: float, end: float, height: float) -> bytes:
+    """A stretch of a drawing as SVG."""
+    data = QBuffer()
+    data.open(QIODevice.OpenModeFlag.WriteOnly)
+    generator = QSvgGenerator()
+    generator.setOutputDevice(data)
+    generator.setResolution(_SCREEN_DPI)  # so that letters are as large as on the screen
+    box = QRect(0, 0, round(end - start), round(height))
+    generator.setSize(box.size())
+    generator.setViewBox(box)
+    with wearing(LIGHT):
+        painter = QPainter(generator)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(-start, 0)
+        view.paint(painter, QRect(ceil(start) + 1, 0, box.width() - 2, box.height()))
+        painter.end()
+    # A family of faces in one string is none to those who draw it.
+    return bytes(data.data().data()).replace(",".join(FAMILIES).encode(), FAMILIES[0].encode())
 
 
 def page_image(page: Page, dots_mm: float, plain: bool = False) -> QImage:

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import re
+from contextlib import contextmanager
 from functools import lru_cache
 from importlib.resources import files
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QLoggingCategory, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPainter, QPalette
 from PySide6.QtWidgets import QApplication
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Iterator, Sequence
 
     from PySide6.QtWidgets import QWidget
 
@@ -69,6 +70,17 @@ def worn() -> Theme:
     return _worn["theme"]
 
 
+@contextmanager
+def wearing(theme: Theme) -> Iterator[None]:
+    """What is painted within is painted in these colours, whatever the window wears."""
+    before = worn()
+    _worn["theme"] = theme
+    try:
+        yield
+    finally:
+        _worn["theme"] = before
+
+
 def color(role: str) -> QColor:
     """A colour of the theme that is in force, by its field name."""
     return QColor(getattr(worn(), role))
@@ -90,6 +102,7 @@ TEXT_ON: dict[str, tuple[str, ...]] = {
 
 def load_fonts() -> None:
     """Register the faces that ship with the application."""
+    QLoggingCategory.setFilterRules("qt.text.font.db=false")  # says of each face what it has not
     folder = files("yellow_hinge.ui") / "fonts"
     for name in _FONT_FILES:
         QFontDatabase.addApplicationFontFromData((folder / name).read_bytes())

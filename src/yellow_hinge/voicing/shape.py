@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones
+from yellow_hinge.theory.spelling import plain
 
 #: Which hands play: both, one alone, or none (a rest).
 Hands = Literal["both", "left", "right", "rest"]
@@ -31,6 +32,10 @@ class HandShape(Struct, frozen=True):
         return tuple(
             Pitch(key, spell(chord, key, degree)) for key, degree in zip(self.keys, self.degrees, strict=True)
         )
+
+    def printed(self, chord: ChordSymbol) -> tuple[Pitch, ...]:
+        """The keys as they are read on paper: without double signs where the symbol has none."""
+        return tuple(plain(pitch, chord) for pitch in self.pitches(chord))
 
 
 def spell(chord: ChordSymbol, key: int, degree: str) -> NoteName:

@@ -105,6 +105,11 @@ class StripView(Painted):
         width = float(self.state.song.slots[index].quarters) * _QUARTER
         return QRectF(self._starts[index], _TOP, width, _CARD)
 
+    @property
+    def joints(self) -> list[float]:
+        """Where chords begin: a drawing may be cut there."""
+        return self._starts[1:]
+
     def x_of(self, index: int, place: Fraction) -> float:
         """Where a place of a chord (quarters from its beginning) lies."""
         return self._starts[index] + 10 + float(place) * _QUARTER

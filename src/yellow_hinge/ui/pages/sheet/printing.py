@@ -7,19 +7,20 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
-from PySide6.QtWidgets import QDialog, QFileDialog, QWidget
+from PySide6.QtWidgets import QDialog, QWidget
 
 from yellow_hinge.errors import YellowHingeError
+from yellow_hinge.sheet.page import Sheet, strange_problem
+from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.page import Part
 from yellow_hinge.ui.pages.sheet.paging import is_there
 from yellow_hinge.ui.pages.sheet.state import SheetState
-from yellow_hinge.ui.sheet_painter import QtPress, page_image, paint_on_printer
+from yellow_hinge.ui.sheet_painter import FORMATS, QtPress, page_image, paint_on_printer, strange_letters
 
 #: Dots to a millimetre of a picture for the clipboard: 150 to an inch.
 _COPIED_DOTS = 150 / 25.4
-_FORMATS = "PDF, all pages (*.pdf);;SVG, a file for each page (*.svg);;PNG, a picture of each page (*.png)"
 
 
 class Printing(Part):
@@ -36,12 +37,10 @@ class Printing(Part):
     )
     def ask_save(self) -> None:
         """Ask for a name, and save there."""
-        start = str(Path.home() / f"{self.document.song.title or 'sheet'}.pdf")
-        name, kind = QFileDialog.getSaveFileName(self._window, "Save the sheet", start, _FORMATS)
-        if name:
-            path = Path(name)
-            suffix = kind[kind.rfind("*") + 1 : kind.rfind(")")] or ".pdf"
-            self.save_to(path if path.suffix else path.with_suffix(suffix))
+        title = self.document.song.title or "sheet"
+        path = kit.file_to_write(self._window, "Save the sheet", title, FORMATS)
+        if path is not None:
+            self.save_to(path)
 
     def save_to(self, path: Path) -> None:
         """Save the sheet, or say what is in the way."""
@@ -52,7 +51,14 @@ class Printing(Part):
         except YellowHingeError as error:
             self.said.emit(error.problems)
             return
+        self._say_strange(self.state.sheet, path.name)
         self.done.emit(f"Saved as {path}")
+
+    def _say_strange(self, sheet: Sheet, place: str) -> None:
+        """Letters that came out as boxes are said."""
+        strange = strange_letters(sheet)
+        if strange:
+            self.said.emit((strange_problem(strange, place),))
 
     @command("print-sheet", "Print", "R", tip="Through the dialog of the system", when=is_there)
     def ask_print(self) -> None:
@@ -66,6 +72,7 @@ class Printing(Part):
         """All pages, or those that the dialog asked for."""
         if self.state.sheet is not None:
             paint_on_printer(printer, self.state.sheet, self.state.options.plain)
+            self._say_strange(self.state.sheet, "the printer")
             self.done.emit("Sent to the printer.")
 
     @command("copy-sheet", "Copy as a picture", "Y", tip="The page that is shown, for other programs",

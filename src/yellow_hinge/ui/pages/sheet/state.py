@@ -13,6 +13,7 @@ PAPER_WORDS = {"a4": "A4", "letter": "Letter", "a5": "A5"}
 #: What a sheet shows, by the field of the options: words, and the kinds that it is for.
 SHOWN: tuple[tuple[str, str, tuple[str, ...]], ...] = (
     ("keyboards", "small keyboards", ("crib",)),
+    ("numbers", "numbers for symbols", ("crib",)),
     ("degrees", "degrees", ("crib", "hinges")),
     ("fingers", "fingers", ("crib", "score", "hinges")),
     ("moves", "the move in words", ("crib",)),
