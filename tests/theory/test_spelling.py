@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from made import chord
 from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
-from yellow_hinge.theory.pitch import read_pitch
+from yellow_hinge.theory.pitch import Pitch, read_pitch
 from yellow_hinge.theory.spelling import by_function, in_row, moved, plain, scale_names, usual
 
 #: chords in some spelling; the key; what follows; as they are read
@@ -74,9 +74,15 @@ def test_a_moved_chord_is_read_at_sight() -> None:
         ("Bbb3", "Cdim7", "A3"),
         ("F##4", "", "G4"),
         ("F##4", "F##m", "F##4"),
+        ("Abb4", "Abbm7b5", "Abb4"),
     ],
 )
 def test_notes_are_engraved_without_double_signs(note: str, symbol: str, engraved: str) -> None:
     pitch = read_pitch(note)
     assert pitch is not None
     assert str(plain(pitch, chord(symbol) if symbol else None)) == engraved
+
+
+def test_three_signs_are_never_engraved() -> None:
+    assert str(plain(Pitch(61, chord("Abbm7b5").root.degree("b5")), chord("Abbm7b5"))) == "Db4"
+    assert str(plain(Pitch(61, chord("Ebm").root.degree("b3")), chord("Ebm"))) != "Db4"

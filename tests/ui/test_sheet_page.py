@@ -8,7 +8,7 @@ from xml.etree import ElementTree as ET
 
 import pypdf
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtSvg import QSvgRenderer
@@ -17,16 +17,26 @@ from pytestqt.qtbot import QtBot
 
 from made import song_of
 from yellow_hinge.errors import Problem
+from yellow_hinge.motion.plan import Planner
 from yellow_hinge.sheet.kinds import KIND_IDS
-from yellow_hinge.sheet.page import PAPERS, Disc, Options
+from yellow_hinge.sheet.page import MARGIN_MM, PAPERS, Disc, Options
 from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.sheets.kinds import sheet_of
+from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.pages.rhythm.view import RhythmPage
 from yellow_hinge.ui.pages.sheet.view import SheetPage
 from yellow_hinge.ui.pages.takes.view import TakesPage
-from yellow_hinge.ui.sheet_painter import QtPress, inks, pdf_bytes, png_bytes, strange_letters, svg_bytes
+from yellow_hinge.ui.sheet_painter import (
+    QtPress,
+    inks,
+    page_image,
+    pdf_bytes,
+    png_bytes,
+    strange_letters,
+    svg_bytes,
+)
 from yellow_hinge.ui.theme import DARK, worn
 from yellow_hinge.ui.window import Window
 from yellow_hinge.voicing.recipes import builtin_library
@@ -192,6 +202,41 @@ def test_letters_that_no_face_has_are_said(
     view.said.connect(said.append)
     view.printing.save_to(tmp_path / "lead.svg")
     assert [row[0].what[:27] for row in said] == (["no face on this machine has"] if strange else [])
+
+
+LONG = """title: A very long title that goes on about lanterns, ferries and the slow river in the evening
+composer: Somebody With A Very Long Name And Several Surnames
+key: Gb
+meter: 6/8
+[The verse that has a very long name, as arrangers write them down for a band when nobody asks them to] x2
+| Gbmaj9#11/Ab | Ebm7b5(b9):3 Abbm7b5:3 | Bbb//Cb7 | Cbm(maj7)/Ebb |
+melody: Db5:1 Eb5:1 F5:1 Gb5:1 Ab5:1 Bb5:1 | Db6:6 | Gb4:2 Bb4:2 Db5:2 | Cb5:6
+lyrics: ex-tra-or-di-na-ry | moon- | light on wa- | ter
+lyrics: and an-oth-er verse now | here | so it goes | on
+[Bridge with another extraordinarily long name]
+| Gb7alt | Cb69/Gb | N.C. | Dbsus |
+"""
+#: Ink may go so far into the margin: the brace of a score stands before its staves.
+_INTO_MM = 3.6
+
+
+@pytest.mark.long
+@pytest.mark.parametrize("options", [Options(), Options(paper="a5", large=True, degrees=True, numbers=True)])
+@pytest.mark.parametrize("kind", KIND_IDS)
+def test_no_ink_lies_outside_the_margins(kind: str, options: Options, qtbot: QtBot) -> None:
+    """Whatever is long."""
+    song = voice_song(song_of(LONG), LIBRARY, Planner(LIBRARY)).song
+    sheet, dots = sheet_of(song, LIBRARY, kind, options, QtPress().metrics()), 5
+    for page in sheet.pages:
+        image = page_image(page, dots)
+        edge = round((MARGIN_MM - _INTO_MM) * dots)
+        wide, high = image.width(), image.height()
+        around = [QRect(0, 0, wide, edge), QRect(0, high - edge, wide, edge), QRect(0, 0, edge, high),
+                  QRect(wide - edge, 0, edge, high)]  # fmt: skip
+        for strip in (image.copy(box) for box in around):
+            blank = QImage(strip.size(), strip.format())
+            blank.fill(0xFFFFFFFF)
+            assert strip == blank
 
 
 @pytest.mark.parametrize("kind", KIND_IDS)

@@ -13,8 +13,9 @@ from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats.chart_text import cleaned, decode
+from yellow_hinge.formats.chart_text.tokens import header
 from yellow_hinge.formats.imported import Imported
-from yellow_hinge.formats.song_lines import Lines, Sung, german, names_german
+from yellow_hinge.formats.song_lines import GERMAN, Lines, Sung, german, names_german
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.theory.numbers import parse_number
@@ -25,14 +26,17 @@ Kind = Literal["chords", "words", "section", "heading", "tab", "blank"]
 _SHARE = 0.75
 _TIMES = r"(?:\(?\s*(?:[x\u00d7]\s*([0-9]{1,2})|([0-9]{1,2})\s*[x\u00d7])\s*\)?)"
 _SECTION = re.compile(
-    r"\[?\s*((?:intro|verse|chorus|refrain|pre-?chorus|bridge|solo|interlude|outro|ending|coda|tag|part|vamp"
+    r"[\[(]?\s*((?:intro|verse|chorus|refrain|pre-?chorus|bridge|solo|interlude|outro|ending|coda|tag|part|vamp"
     r"|instrumental|strophe|hook)\b"
-    rf"[^\]:|]{{0,30}}?)\s*{_TIMES}?\s*\]?\s*:?\s*{_TIMES}?\s*", re.I,
+    rf"[^\]:|)]{{0,30}}?)\s*{_TIMES}?\s*[\])]?\s*:?\s*{_TIMES}?\s*", re.I,
 )  # fmt: skip
 #: A section's name with its chords behind it.
 _LABELLED = re.compile(r"\s*(\[[^\[\]|]{1,40}\]|[A-Za-z][A-Za-z .-]{2,20}[0-9]{0,2})\s*:?(?<=[:\]])\s+(?=\S)")
 _BRACKETED = re.compile(rf"\[\s*([^\[\]|]{{1,40}}?)\s*{_TIMES}?\s*\]\s*:?\s*{_TIMES}?\s*")
 _HEADING = re.compile(r"(title|composer|artist|by|key|tempo|capo|time)\s*:\s*(.*)", re.I)
+#: A symbol that is German beyond doubt: an H alone may be a slip.
+_GERMAN_NAME = re.compile(r"(?<!\S)(?:[CDFGA]is|Es|As)(?=[m0-9/|\s]|maj|sus|dim|add)")
+_NO_CHORD = "is no chord"
 _WORD = re.compile(r"\S+")
 _MARKS = ("|", "||", "|:", ":|", "/", "-", "\u2013", "%", "(", ")", ",", ":", "*", "~", "->")
 _REPEATED = re.compile(_TIMES)
@@ -77,6 +81,26 @@ def looks_like(text: str) -> bool:
         for above, below in pairwise(rows)
     )
     return not barred or under
+
+
+def is_clear(text: str) -> bool:
+    """Whether a text that is no chart as it stands is one in another way of writing, of which all is
+    understood: some of its chords stand outside bar lines, or have German names, or a title stands above."""
+    try:
+        imported = _Reader(text, "", None).run()
+    except BadInput:
+        return False
+    if any(problem.what.endswith(_NO_CHORD) for problem in imported.problems):
+        return False
+    rows = understand(text.strip("\n"))
+    outside = any(row.kind == "chords" and "|" not in row.text for row in rows)
+    named = any(row.kind == "section" and not row.text.lstrip().startswith("[") for row in rows)
+    said = any(row.kind == "heading" and not header(row.text) for row in rows)
+    titles = [at for at, row in enumerate(rows) if row.kind == "words"]
+    behind = [row.kind for row in rows[titles[-1] + 1 :][:1]] if titles else []
+    titled = len(titles) < 3 and titles[-1:] < [3] and behind in (["blank"], ["heading"])
+    said_german = any(problem.what == GERMAN for problem in imported.problems)
+    return outside or named or said or titled or (said_german and _GERMAN_NAME.search(text) is not None)
 
 
 def section_of(line: str) -> tuple[str, int] | None:
@@ -262,7 +286,7 @@ class _Reader:
                 if chord is not False:
                     rows.append((at, chord))
                 else:
-                    self._found.say(line, f"{word!r} is no chord", "it is left out", at + 1)
+                    self._found.say(line, f"{word!r} {_NO_CHORD}", "it is left out", at + 1)
         for place, (at, chord) in enumerate(rows):
             end = rows[place + 1][0] if place + 1 < len(rows) else len(words)
             text, joined = _cut(words, 0 if place == 0 else at, end)

@@ -21,10 +21,11 @@ from yellow_hinge.formats.midi_grid import key_of
 from yellow_hinge.rhythm.time import MAX_TEMPO, METER_UNITS, MIN_TEMPO, Meter
 from yellow_hinge.song.chart import Bar, Chart, ChordAt, Section, Syllable, Words
 from yellow_hinge.song.words import WITHIN
-from yellow_hinge.theory.chord_symbol import ChordSymbol
+from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key, parse_key
 
 MOST_BARS = 2_000
+GERMAN = "its chords have German names: H is B, and B is B flat"
 NO_LENGTHS = "it says no lengths: each chord has a bar of its own"
 #: A name with the number that tells it from others of its kind.
 _NUMBERED = re.compile(r"(.*?)[\s#.]*[0-9]*\s*")
@@ -79,8 +80,7 @@ class Lines(Struct):
         judged = names_german(names)
         self.names_b_flat = judged and any(_B.match(name) for name in names)
         if judged:
-            what = "its chords have German names: H is B, and B is B flat"
-            self.say(0, what, "write Bb for B flat if they have not")
+            self.say(0, GERMAN, "write Bb for B flat if they have not")
         return judged
 
     def say(self, line: int, what: str, remedy: str, column: int = 0) -> None:
@@ -317,8 +317,9 @@ def _key_of(chords: Sequence[ChordSymbol | None]) -> Key:
 
 
 _GERMAN = re.compile(r"(H|B|[A-G](?:is|es|s(?!us)))(.*)")
-#: An H, or a note on -is, with what a symbol may have behind it.
-_NAMED_GERMAN = re.compile(r"(?:H|[CDFGA]is)(?=$|[m0-9#b+\u00b0\u00f8\u0394/(]|maj|sus|dim|add|aug)")
+#: An H, or a note on -is, with what a symbol may have behind it; Es and As are words by themselves.
+_BEHIND = r"[m0-9+\u00b0\u00f8\u0394/(]|maj|sus|dim|add|aug"
+_NAMED_GERMAN = re.compile(rf"(?:H|[CDFGA]is)(?=$|[#b]|{_BEHIND})|(?:Es|As)(?={_BEHIND})")
 #: A B that German names have for B flat.
 _B = re.compile(r"B(?=$|[m0-9+\u00b0\u00f8\u0394/(]|maj|sus|dim|add|aug)")
 _GERMAN_NAMES = {
@@ -340,5 +341,12 @@ def german(word: str) -> str:
 
 
 def names_german(words: Sequence[str]) -> bool:
-    """Whether symbols have German names: an H among them, or a note on -is."""
-    return any(_NAMED_GERMAN.match(word) for word in words)
+    """Whether symbols have German names: an H among them, a note on -is, or a chord on Es or As."""
+    return any(_NAMED_GERMAN.match(word) and _is_chord(german(word)) for word in words)
+
+
+def _is_chord(word: str) -> bool:
+    try:
+        return parse_chord(word) is not None
+    except BadInput:
+        return False

@@ -61,7 +61,9 @@ def kind_of(text: str) -> Kind:
         return "chordpro"
     if any(row.lstrip().startswith("|") for row in rows) or not _INLINE.search(text):
         charted = any(row_kind(row) or _is_heading(row, rows) for row in rows)
-        return "chart" if charted or _is_chart(text) or not over_words.looks_like(text) else "words"
+        if charted or _is_chart(text):
+            return "chart"
+        return "words" if over_words.looks_like(text) or over_words.is_clear(text) else "chart"
     return "chordpro"
 
 

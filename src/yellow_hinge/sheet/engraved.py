@@ -11,11 +11,13 @@ from typing import Any
 from xml.etree import ElementTree as ET
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.sheet.page import (
     MARGIN_MM,
     POINT_MM,
+    Box,
     Filler,
     Item,
     Metrics,
@@ -24,12 +26,16 @@ from yellow_hinge.sheet.page import (
     Picture,
     Sheet,
     Text,
+    fitted,
+    shortened,
 )
 
 #: Verovio's units to a millimetre, at a scale of 100.
 _UNITS_MM = 10.0
 #: Our face is wider than the one that verovio leaves room for.
 _FACE_SHARE = 0.9
+#: What begins nearer to the edge than this stands above the clef.
+_INDENT_MM = 22.0
 #: How large a letter is that stands beside a sign of the music face.
 _SIGN_SHARE = 0.56
 #: A half note in front of a tempo. No face of letters has one: it is drawn.
@@ -201,9 +207,12 @@ def _page(svg: str, x: float, y: float, width: float, metrics: Metrics) -> Itera
     margin = next(element for element in inner.iter(f"{_SVG}g") if element.get("class") == "page-margin")
     shift = [float(word) for word in re.findall(r"-?[0-9.]+", margin.get("transform", "")) or ("0", "0")]
     _drop_placeholders(inner)
-    words = list(_words(inner, x + shift[0] * scale, y + shift[1] * scale, scale, metrics))
+    frame = _Frame(x + shift[0] * scale, y + shift[1] * scale, scale, x + width)
+    marks = list(_taken_out(inner, frame))
+    words = list(_words(inner, frame, metrics))
     yield Picture(x, y, width, box[3] * scale, _drawing(root, inner))
     yield from words
+    yield from _boxed(marks, x, x + width, metrics)
 
 
 def _drop_placeholders(inner: ET.Element) -> None:
@@ -236,7 +245,61 @@ def _drawing(root: ET.Element, inner: ET.Element) -> bytes:
     return text.replace("ns0:href", "xlink:href").encode()
 
 
-def _words(inner: ET.Element, x: float, y: float, scale: float, metrics: Metrics) -> Iterator[Item]:
+class _Frame(Struct, frozen=True):
+    """Where the drawing lies on its page, in millimetres, how large one of its units is, and where the page
+    ends."""
+
+    x: float
+    y: float
+    scale: float
+    right: float
+
+
+def _taken_out(inner: ET.Element, frame: _Frame) -> Iterator[Text]:
+    """The names of sections, taken out of the drawing with their frames; where each one begins: at its bar
+    line, which the engraver has in their middle, and above the symbols of its line, where nothing else is."""
+    for system in inner.iter(f"{_SVG}g"):
+        if system.get("class") != "system":
+            continue
+        groups = [one for one in system.iter(f"{_SVG}g") if one.get("class") == "reh"]
+        marks = [mark for group in groups for mark in _marks(group, frame)]
+        harms = (one for one in system.iter(f"{_SVG}g") if one.get("class") == "harm")
+        tops = [place[1] for one in harms if (place := _place(one)) is not None]
+        for mark in marks:
+            over = frame.y + min(tops) * frame.scale - 1.4 * mark.size * POINT_MM if tops else mark.y
+            yield replace(mark, y=min(over, *(one.y for one in marks), mark.y))
+        for group in groups:
+            for child in list(group):
+                group.remove(child)
+
+
+def _marks(group: ET.Element, frame: _Frame) -> Iterator[Text]:
+    for element in group.iter(f"{_SVG}text"):
+        runs = [run for run in _runs(element, 0.0, False, False) if run.words.strip()]
+        place = _place(element)
+        if runs and place is not None:
+            size = _FACE_SHARE * max(run.size for run in runs) * frame.scale / POINT_MM
+            words = " ".join("".join(run.words for run in runs).split())
+            yield Text(frame.x + place[0] * frame.scale, frame.y + place[1] * frame.scale, words, size)
+
+
+def _boxed(marks: Sequence[Text], left: float, right: float, metrics: Metrics) -> Iterator[Item]:
+    """Names of sections in their frames, within the page and each before the next one of its line: smaller
+    where that is needed, and cut where that is not enough."""
+    for mark in marks:
+        pad = mark.size * POINT_MM * 0.25
+        behind = [one.x for one in marks if abs(one.y - mark.y) < 1.0 and one.x > mark.x]
+        end = min([right, *(x - 4 * pad for x in behind)])
+        start = mark.x if mark.x - left > _INDENT_MM else left
+        room = end - start - 2 * pad
+        size = fitted(mark.words, room, mark.size, metrics)
+        words = shortened(mark.words, room, size, metrics)
+        wide, tall = metrics.width_mm(words, size), mark.size * POINT_MM
+        yield Box(start, mark.y - tall, wide + 2 * pad, tall * 1.35, outline="ink", width=0.2)
+        yield Text(start + pad, mark.y, words, size)
+
+
+def _words(inner: ET.Element, frame: _Frame, metrics: Metrics) -> Iterator[Item]:
     """All words, taken out of the drawing."""
     parents = {child: parent for parent in inner.iter() for child in parent}
     for element in list(inner.iter(f"{_SVG}text")):
@@ -245,9 +308,9 @@ def _words(inner: ET.Element, x: float, y: float, scale: float, metrics: Metrics
         if runs and place is not None:
             text = " ".join("".join(run.words for run in runs).split())
             plain = [run.size for run in runs if not run.sign] or [runs[0].size * _SIGN_SHARE]
-            size = _FACE_SHARE * max(plain) * scale / POINT_MM
+            size = _FACE_SHARE * max(plain) * frame.scale / POINT_MM
             side = {"middle": "middle", "end": "right"}.get(_anchor(element), "left")
-            left, base = x + place[0] * scale, y + place[1] * scale
+            left, base = frame.x + place[0] * frame.scale, frame.y + place[1] * frame.scale
             if HALF in text:
                 before, text = (part.strip() for part in text.split(HALF, 1))
                 if before:
@@ -256,10 +319,10 @@ def _words(inner: ET.Element, x: float, y: float, scale: float, metrics: Metrics
                 tall = size * POINT_MM
                 yield Picture(left, base - tall, tall * 12 / 34, tall * 1.06, _HALF_NOTE)
                 left += tall * 0.55
-            yield Text(
-                left, base, text, size, any(run.bold for run in runs),
-                side=side, italic=all(run.italic for run in runs),  # type: ignore[arg-type]
-            )  # fmt: skip
+            bold, italic = any(run.bold for run in runs), all(run.italic for run in runs)
+            if side == "left":  # our face is wider: a symbol at the end of a line would leave the page
+                size = fitted(text, frame.right - left, size, metrics, bold)
+            yield Text(left, base, text, size, bold, side=side, italic=italic)  # type: ignore[arg-type]
         parents[element].remove(element)
 
 

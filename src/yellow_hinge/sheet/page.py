@@ -262,16 +262,22 @@ class Filler(Struct):
         if not first:
             size = 8 * scale
             y = MARGIN_MM + size * POINT_MM
-            return y + line_mm(size) * 0.8, [Text(MARGIN_MM, y, self.title, size, ink="quiet")]
-        size = fitted(self.title, self.inner * 0.72, 18 * scale, self.metrics, bold=True)
-        y = MARGIN_MM + 18 * scale * POINT_MM
-        wide = self.inner * 0.72 if self.composer else self.inner
-        title = shortened(self.title, wide, size, self.metrics, bold=True)
-        items: list[Item] = [Text(MARGIN_MM, y, title, size, bold=True)]
-        if self.composer:
-            own = fitted(self.composer, self.inner * 0.26, 10 * scale, self.metrics)
-            composer = shortened(self.composer, self.inner * 0.26, own, self.metrics)
-            items.append(Text(right, y, composer, own, side="right"))
+            title = shortened(self.title, self.inner, size, self.metrics)
+            return y + line_mm(size) * 0.8, [Text(MARGIN_MM, y, title, size, ink="quiet")]
+        first_line = MARGIN_MM + 18 * scale * POINT_MM
+        wide = self.inner * (0.72 if self.composer else 1.0)
+        y, size = first_line, fitted(self.title, wide, 18 * scale, self.metrics, bold=True)
+        size = max(size, 12 * scale)
+        items: list[Item] = []
+        for number, line in enumerate(wrapped(self.title, wide, size, self.metrics, bold=True)):
+            y += line_mm(size) if number else 0
+            title = shortened(line, wide, size, self.metrics, bold=True)
+            items.append(Text(MARGIN_MM, y, title, size, bold=True))
+        own = max(8 * scale, fitted(self.composer, self.inner * 0.26, 10 * scale, self.metrics))
+        for number, line in enumerate(wrapped(self.composer, self.inner * 0.26, own, self.metrics)):
+            composer = shortened(line, self.inner * 0.26, own, self.metrics)
+            items.append(Text(right, first_line + number * line_mm(own), composer, own, side="right"))
+            y = max(y, first_line + number * line_mm(own))
         y += line_mm(10 * scale)
         for line in wrapped(self.under, self.inner, 9 * scale, self.metrics):
             items.append(Text(MARGIN_MM, y, line, 9 * scale, ink="quiet"))
@@ -306,14 +312,16 @@ def heading(words: str, width: float, options: Options, metrics: Metrics, aside:
     """A heading with a line under it; it stays with what comes behind."""
     size = 12 * options.scale
     y = size * POINT_MM * 1.5
-    own = fitted(words, width * 0.6, size, metrics, bold=True)
+    room = width * (0.6 if aside else 1.0)
+    own = fitted(words, room, size, metrics, bold=True)
     items: list[Item] = [
-        Text(0, y, words, own, bold=True),
+        Text(0, y, shortened(words, room, own, metrics, bold=True), own, bold=True),
         Rule(0, y + 1.2, width, y + 1.2, 0.25, ink="line"),
     ]
     if aside:
         small = fitted(aside, width * 0.38, 8.5 * options.scale, metrics)
-        items.append(Text(width, y, aside, small, ink="quiet", side="right"))
+        shown = shortened(aside, width * 0.38, small, metrics)
+        items.append(Text(width, y, shown, small, ink="quiet", side="right"))
     return Block(y + 3.0, tuple(items), keep=True)
 
 

@@ -140,7 +140,9 @@ def _doubled(chord: ChordSymbol) -> bool:
 
 
 def plain(pitch: Pitch, chord: ChordSymbol | None) -> Pitch:
-    """A note as it is engraved: without double signs, unless the chord's own symbol has one."""
-    if abs(pitch.name.alter) < 2 or (chord is not None and abs(chord.root.alter) > 1):
+    """A note as it is engraved: without double signs, unless the chord's own symbol has one; no music
+    has triple ones."""
+    signs = abs(pitch.name.alter)
+    if signs < 2 or (signs == 2 and chord is not None and abs(chord.root.alter) > 1):
         return pitch
     return Pitch(pitch.key, pitch.name.simple)

@@ -3,7 +3,7 @@ views say what they are and what is chosen in them."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Any
 
 from PySide6.QtCore import QEvent, QMetaMethod, QObject, QPoint, QPointF, QRect, QRectF, Qt, Signal
@@ -80,6 +80,11 @@ class Painted(QWidget):
             self.twice.emit()
         else:
             super().mouseDoubleClickEvent(event)
+
+    @property
+    def joints(self) -> Sequence[float]:
+        """Places, in its own pixels, at which it may be cut into rows on paper."""
+        return ()
 
     def paint(self, painter: QPainter, seen: QRect) -> None:
         """Draw it, or what is to be seen of it."""

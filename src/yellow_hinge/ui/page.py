@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
+from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.commands import Command, CommandList, declared
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.theme import dress, worn
@@ -86,7 +87,8 @@ class Page(QWidget):
     keyboard_name = ""  #: of the keyboard that is heard; empty where none is
     works_empty = False  #: whether there is anything to do on it without a song
     handy: tuple[str, ...] = ()  #: acts for the thing under the pointer, by their ids
-    draws = False  #: whether there is a drawing to be saved as a picture
+    draws = ""  #: what its drawing is called where it is saved; empty where there is none
+    pictured: Painted | None = None  #: that drawing; None where a sheet of the same name is saved
     twice = ""  #: the one of these that a double click on it does
     said = Signal(tuple)
     hear = Signal(object)
@@ -179,7 +181,16 @@ class Page(QWidget):
 
     def picture(self) -> Sheet | None:
         """What is drawn here, all of it, to be saved as a picture; None where nothing is."""
-        return None
+        song = self.document.song
+        if not self.draws or not song.slots:
+            return None
+        from yellow_hinge.sheet.page import Options  # noqa: PLC0415 - rarely wanted
+        from yellow_hinge.tasks.sheets.kinds import sheet_of  # noqa: PLC0415
+        from yellow_hinge.ui.sheet_painter import FontMetrics, drawn_sheet  # noqa: PLC0415
+
+        if self.pictured is None:
+            return sheet_of(song, self.document.library, self.draws, Options(), FontMetrics())
+        return drawn_sheet(self.pictured, f"{song.title or 'Untitled'}: {self.draws}", self.pictured.joints)
 
     def show_began(self) -> None:
         """What was asked for sounds from now."""

@@ -66,9 +66,17 @@ def read(data: bytes, place: str = "chart") -> Imported:
     text = decode(data, place)
     plain = cleaned(text)
     remark = Problem(place, "line ends of another kind were made plain", "nothing needs to be done")
-    return Imported(parse_chart(plain), () if _plain_ends(text) == plain else (remark,))
+    chart = parse_chart(plain)
+    names = dict.fromkeys(section.name for section in chart.sections if _TIMES_IN.search(section.name))
+    remarks = [
+        Problem(place, f"[{name}] is a name, and played once", "write the times behind it: [Chorus] x2")
+        for name in names
+    ]
+    return Imported(chart, (*(() if _plain_ends(text) == plain else (remark,)), *remarks))
 
 
+#: Times in a section's name, where others write them.
+_TIMES_IN = re.compile(r"\s[x\u00d7][0-9]+\s*$|\s[0-9]+[x\u00d7]\s*$", re.IGNORECASE)
 #: What other systems and word processors end lines with.
 _LINE_ENDS = re.compile("\r\n|[\r\v\f\x1c-\x1e\x85\u2028\u2029]")
 

@@ -27,7 +27,6 @@ from yellow_hinge.ui.pages.hinges.where_menu import WhereMenu
 from yellow_hinge.ui.words import OneLine, Words
 
 if TYPE_CHECKING:
-    from yellow_hinge.sheet.page import Sheet
     from yellow_hinge.sound.keyboards import HeldKeys
 
 
@@ -35,7 +34,7 @@ class HingesPage(Page):
     """The page: its parts do what is done, here they are wired."""
 
     name = "Hinges"
-    draws = True
+    draws = "hinges"
     handy = ("lock", "hear", "try", "face-grip", "keep-where", "better", "vary-round")
     twice = "lock"
 
@@ -130,14 +129,6 @@ class HingesPage(Page):
         return head
 
     # --- showing ---
-
-    def picture(self) -> Sheet | None:
-        from yellow_hinge.sheet.page import Options  # noqa: PLC0415 - rarely wanted
-        from yellow_hinge.tasks.sheets.kinds import sheet_of  # noqa: PLC0415
-        from yellow_hinge.ui.sheet_painter import FontMetrics  # noqa: PLC0415
-
-        song, library = self.document.song, self.document.library
-        return sheet_of(song, library, "hinges", Options(), FontMetrics()) if song.slots else None
 
     @property
     def focus(self) -> QWidget:

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWi
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.rhythm.patterns import HANDS
-from yellow_hinge.sheet.page import Sheet
 from yellow_hinge.tasks.settings.patterns import own_patterns
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.arc_view import ArcView, lay_arc
@@ -25,7 +24,6 @@ from yellow_hinge.ui.pages.rhythm.stretches import Arc, Lines
 from yellow_hinge.ui.pages.rhythm.strip_area import StripArea
 from yellow_hinge.ui.pages.rhythm.strokes import Patterns, Strokes
 from yellow_hinge.ui.pages.rhythm.walking import Walking
-from yellow_hinge.ui.sheet_painter import drawn_sheet
 from yellow_hinge.ui.words import OneLine, Words
 
 if TYPE_CHECKING:
@@ -42,7 +40,7 @@ class RhythmPage(Page):
     """The page: its parts do what is done, here they are wired."""
 
     name = "Rhythm"
-    draws = True
+    draws = "rhythm"
     handy = ("toggle", "whole", "next-what", "way", "harder", "softer", "longer", "shorter")
     twice = "toggle"
 
@@ -78,7 +76,7 @@ class RhythmPage(Page):
             head.addWidget(kit.button(self.commands, act, look, shy=act == "simpler"))
         middle.addLayout(head)
         self.area = StripArea(self.state)
-        self.strip = self.area.strip
+        self.pictured = self.strip = self.area.strip
         self.words = Words()
         self.words.setToolTip("What one counts aloud over the chosen chord, and where each hand strikes")
         self.cycle = OneLine("quiet")
@@ -124,12 +122,6 @@ class RhythmPage(Page):
     @property
     def focus(self) -> QWidget:
         return self.strip
-
-    def picture(self) -> Sheet | None:
-        if not self.document.song.slots:
-            return None
-        title = f"{self.document.song.title or 'Untitled'}: rhythm"
-        return drawn_sheet(self.strip, title, self.strip.joints)
 
     def fit_text(self) -> None:
         self.side.fit_text()

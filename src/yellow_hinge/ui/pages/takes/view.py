@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
-from yellow_hinge.sheet.page import Sheet
 from yellow_hinge.song.edits import Edit
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
@@ -25,7 +24,6 @@ from yellow_hinge.ui.pages.takes.side import TakesSide
 from yellow_hinge.ui.pages.takes.state import TakesState
 from yellow_hinge.ui.pages.takes.walking import Route, Walking
 from yellow_hinge.ui.quiet import QuietScroll
-from yellow_hinge.ui.sheet_painter import drawn_sheet
 from yellow_hinge.ui.theme import scaled, text_scale
 from yellow_hinge.ui.words import OneLine, Words
 from yellow_hinge.ui.worked_page import WorkedPage
@@ -49,7 +47,7 @@ class TakesPage(WorkedPage):
     """The page: its parts do what is done, here they are wired."""
 
     name = "Takes"
-    draws = True
+    draws = "takes and route"
     handy = ("route", "hear", "work", "copy", "keep", "take-section", "drop")
     twice = "work"
     side: TakesSide
@@ -72,7 +70,7 @@ class TakesPage(WorkedPage):
     def _build(self) -> None:
         middle = QVBoxLayout()
         self.title, self.words = OneLine("title"), Words()
-        self.drawing = self.lanes = LanesView(self.state)
+        self.drawing = self.pictured = self.lanes = LanesView(self.state)
         self.lanes.chosen.connect(self._clicked)
         self.lanes.routed.connect(self.route.lead)
         self.lanes.brought.connect(self.route.bring)
@@ -136,12 +134,6 @@ class TakesPage(WorkedPage):
         self.show_all()
 
     # --- showing ---
-
-    def picture(self) -> Sheet | None:
-        if not self.document.song.slots:
-            return None
-        title = f"{self.document.song.title or 'Untitled'}: takes and route"
-        return drawn_sheet(self.lanes, title)
 
     def close_page(self) -> None:
         super().close_page()
