@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 #: What the first word of a command line may be; a file that is there is for the window.
 COMMANDS = (
     "voice", "candidates", "judge", "name", "schools", "formulas", "patterns", "swaps", "keys", "events",
-    "convert", "sheet", "check", "practice",
+    "convert", "sheet", "check", "practice", "taste",
 )  # fmt: skip
 OUTPUT_LOST = OUR_MISTAKE = 1
 BAD_INPUT, NO_SOLUTION = 2, 3

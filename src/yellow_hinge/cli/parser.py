@@ -38,6 +38,7 @@ def parser() -> argparse.ArgumentParser:
 
     _add_song_commands(subparsers)
     _add_others(subparsers)
+    _add_taste_commands(subparsers)
     return top
 
 
@@ -68,12 +69,14 @@ def _add_others(found: Commands) -> None:
     swaps.add_argument("file", metavar="FILE")
     swaps.add_argument("--key", help="the key, or the key to transpose to: A, Bb, F#m")
     _add_style(swaps)
+    _add_taste(swaps)
     swaps.add_argument("--json", action="store_true", help="print JSON")
     swaps.set_defaults(run="song_commands.swaps")
 
     keys = found.add_parser("keys", help="solve the same song in twelve keys")
     keys.add_argument("file", metavar="FILE")
     _add_hand_options(keys)
+    _add_taste(keys)
     keys.add_argument("--json", action="store_true", help="print JSON (always)")
     keys.set_defaults(run="song_commands.keys")
 
@@ -138,6 +141,21 @@ def _add_sheet(found: Commands) -> None:
     sheet.set_defaults(run="song_commands.sheet")
 
 
+def _add_taste_commands(found: Commands) -> None:
+    taste = found.add_parser("taste", help="learn what a player likes from their own rows, or show it")
+    what = taste.add_subparsers(dest="what", metavar="learn|show", required=True)
+    learn = what.add_parser("learn", help="prices under which these rows cost least")
+    learn.add_argument("files", nargs="+", metavar="GRIPS", help="pages of grips, a song each")
+    learn.add_argument("--out", required=True, metavar="FILE", help="where the taste is written")
+    _add_hand_options(learn)
+    learn.add_argument("--json", action="store_true", help="print JSON")
+    learn.set_defaults(run="taste_commands.taste_learn")
+    show = what.add_parser("show", help="what a taste says, in words")
+    show.add_argument("file", metavar="FILE", help="a file that taste learn wrote")
+    show.add_argument("--json", action="store_true", help="print JSON")
+    show.set_defaults(run="taste_commands.taste_show")
+
+
 def _add_practice(found: Commands) -> None:
     practice = found.add_parser("practice", help="plan what to practise, try a plan, or read the log")
     what = practice.add_subparsers(dest="what", metavar="plan|simulate|log", required=True)
@@ -170,8 +188,13 @@ def _add_hand_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--colour", type=int, choices=range(4), help="0 plain to 3 rich")
 
 
+def _add_taste(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--taste", metavar="FILE", help="prices that taste learn found in a player's rows")
+
+
 def _add_voice_options(parser: argparse.ArgumentParser) -> None:
     _add_hand_options(parser)
+    _add_taste(parser)
     parser.add_argument("--swaps", type=int, metavar="N", help="swap N chords, where so many fit the tune")
     _add_style(parser)
     parser.add_argument("--loop", action="store_true", help="lead from the last chord back to the first")

@@ -8,7 +8,7 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from yellow_hinge import strict
-from yellow_hinge.cli.library import own_library
+from yellow_hinge.cli.library import library_of
 from yellow_hinge.cli.reading import in_key, in_style, progress_of, read_song, song_of
 from yellow_hinge.cli.streams import out, print_json, say
 from yellow_hinge.errors import BadInput, Problem
@@ -76,7 +76,7 @@ def _take_of(song: Song, name: str) -> Song:
 
 
 def events(options: argparse.Namespace) -> None:
-    library = own_library()
+    library = library_of(options)
     voiced, _ = _voiced(options, library, Planner(library))
     song = with_feel(voiced.song, options.feel)
     if options.pedal is not None:
@@ -88,7 +88,7 @@ def events(options: argparse.Namespace) -> None:
 
 
 def voice(options: argparse.Namespace) -> None:
-    library = own_library()
+    library = library_of(options)
     if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
         raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
     planner = Planner(library)
@@ -116,6 +116,9 @@ def _say_missing_tune(song: Song, library: Library) -> None:
 
 
 def swaps(options: argparse.Namespace) -> None:
+    if options.taste is not None:
+        library_of(options)  # a file that cannot be read is said here too
+        say(Problem("--taste", "it says what grips cost, not which swaps are near", "use --style"))
     song = in_style(in_key(read_song(options.file), options.key), options.style)
     if options.json:
         print_json(swaps_report(song, local_keys(song), find_swaps(song)))
@@ -124,13 +127,13 @@ def swaps(options: argparse.Namespace) -> None:
 
 
 def keys(options: argparse.Namespace) -> None:
-    library = own_library()
+    library = library_of(options)
     print_json(keys_report(survey(song_of(options, library), library, progress_of("keys")), library))
 
 
 def sheet(options: argparse.Namespace) -> None:
     """A sheet of the song as it is kept, or voiced with the options."""
-    library = own_library()
+    library = library_of(options)
     from yellow_hinge.sheet.page import Options, strange_problem  # noqa: PLC0415 - only sheets need it
     from yellow_hinge.tasks.sheets.kinds import sheet_of  # noqa: PLC0415
 
