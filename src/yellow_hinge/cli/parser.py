@@ -149,11 +149,11 @@ def _add_taste_commands(found: Commands) -> None:
     learn.add_argument("--out", required=True, metavar="FILE", help="where the taste is written")
     _add_hand_options(learn)
     learn.add_argument("--json", action="store_true", help="print JSON")
-    learn.set_defaults(run="taste_commands.taste_learn")
+    learn.set_defaults(run="taste_commands.learn")
     show = what.add_parser("show", help="what a taste says, in words")
     show.add_argument("file", metavar="FILE", help="a file that taste learn wrote")
     show.add_argument("--json", action="store_true", help="print JSON")
-    show.set_defaults(run="taste_commands.taste_show")
+    show.set_defaults(run="taste_commands.show")
 
 
 def _add_practice(found: Commands) -> None:

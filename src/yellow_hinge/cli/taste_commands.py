@@ -14,20 +14,21 @@ from yellow_hinge.formats.files import read_bytes, write_atomically
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips.page import locked, read_page
 from yellow_hinge.tasks.reports.taste import learnt_report, learnt_text, taste_report, taste_words
+from yellow_hinge.tasks.taste import learning
 from yellow_hinge.tasks.taste.kept import open_taste, taste_text
-from yellow_hinge.tasks.taste.learning import OwnRow, learn
+from yellow_hinge.tasks.taste.learning import OwnRow
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
 
-def taste_learn(options: argparse.Namespace) -> None:
+def learn(options: argparse.Namespace) -> None:
     """A taste from pages of grips, written down."""
     library = own_library()
     rows = [_own_row(name, options, library) for name in options.files]
     if not any(grip is not None for row in rows for grip in row.grips):
         remedy = "write grips such as Dm7: D3 C4 ; F4 A4"
         raise BadInput(Problem("taste learn", "there are no grips to learn from", remedy))
-    learnt = learn(rows, library, progress_of("learning"))
+    learnt = learning.learn(rows, library, progress_of("learning"))
     school = library.school(rows[0].song.arrangement.school)
     if len(rows) == 1:
         what = "one row alone cannot say how sure it is: prices move little"
@@ -39,7 +40,7 @@ def taste_learn(options: argparse.Namespace) -> None:
         out(learnt_text(learnt, rows, school))
 
 
-def taste_show(options: argparse.Namespace) -> None:
+def show(options: argparse.Namespace) -> None:
     """What a taste says, in words."""
     library = own_library()
     taste = open_taste(Path(options.file))

@@ -5,4 +5,5 @@
   Nothing here loads the search.
 - ``rhythm``: What the command line says of rhythm.
 - ``song``: What the command line prints: the JSON of the fixed contract, and plain text.
+- ``taste``: What a taste says, and how it was learnt.
 """

@@ -32,10 +32,12 @@ _Value = TypeVar("_Value")
 Way = Literal["written", "playable"]
 WAYS: tuple[Way, ...] = ("written", "playable")
 #: How often the search is asked anew, with the prices that it led to.
-_MOST_ROUNDS = 2
+_MOST_ROUNDS = 3
 #: How boldly prices are moved, from hardly to far; leaving one row out decides.
-BOLDNESS = (0.01, 0.03, 0.1, 0.3, 1.0)
-_WHILE_LEARNING = 0.1
+BOLDNESS = (0.03, 0.1, 0.3, 1.0, 3.0)
+_WHILE_LEARNING = 0.3
+#: The least bold that falls short by no more than this share of the best is taken.
+_GOOD_ENOUGH = 1.1
 
 
 class OwnRow(Struct, frozen=True):
@@ -241,7 +243,9 @@ def _by_loss(known: _Rows, places: Sequence[int], way: Way) -> float:
             total += held_out_loss(known.vectors(known.pairs[way][place], taste.shapes), taste.shares)
         return total
 
-    return min(BOLDNESS, key=loss)
+    losses = [loss(boldness) for boldness in BOLDNESS]
+    enough = min(losses) * _GOOD_ENOUGH
+    return next(boldness for boldness, lost in zip(BOLDNESS, losses, strict=True) if lost <= enough)
 
 
 class _Steps:

@@ -20,7 +20,7 @@ from yellow_hinge.motion.counts import NAMES
 #: Prices stay between a quarter and four times ours.
 LEAST_SHARE, MOST_SHARE = 0.25, 4.0
 #: By how much, in half steps, what was chosen is to be cheaper than what was not.
-MARGIN = 0.5
+MARGIN = 0.15
 #: A share that is nearer to 1 is ours; and how many steps the search for shares may take.
 _SAME, _MOST_STEPS = 0.01, 60
 #: Differences beyond this are one large reason, not ten small ones: half steps.

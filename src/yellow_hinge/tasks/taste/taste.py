@@ -14,6 +14,8 @@ from yellow_hinge.voicing.recipes import Library, Notes, Row, School
 #: The lists of recipes of a school.
 LISTS = ("left_self", "left_bassist", "right")
 _FALL, _PRIOR = 0.85, 12
+#: The dearest that a number of notes may be, in hundredths of a half step.
+_MOST_PRICE = 10_000
 
 
 class Taste(Struct, frozen=True):
@@ -44,7 +46,7 @@ def _with_prices(school: School, taste: Taste) -> School:
     weights = dict(school.weights)
     for name, share in taste.shares.items():
         if name in PRICES:
-            weights[name] = round(price_of(school, name) * share)
+            weights[name] = _priced(price_of(school, name), share)
     rows = {row: _row(school, row, taste) for row in Notes.__struct_fields__}
     lists = {name: ordered(getattr(school, name), name.partition("_")[0], taste.shapes) for name in LISTS}
     return replace(school, weights=weights, notes=Notes(**rows), **lists)
@@ -68,5 +70,10 @@ def _row(school: School, row: str, taste: Taste) -> Row:
     for count in range(len(prices)):
         name = f"{row}_{count}"
         assert name in NOTE_PRICES
-        prices[count] = min(10_000, round(prices[count] * taste.shares.get(name, 1.0)))
+        prices[count] = min(_MOST_PRICE, _priced(prices[count], taste.shares.get(name, 1.0)))
     return tuple(prices)
+
+
+def _priced(ours: int, share: float) -> int:
+    """A share of a price; what costs something does not become free."""
+    return max(1, round(ours * share)) if ours else 0
