@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from made import charts, held, song_of
 from yellow_hinge.errors import BadInput
+from yellow_hinge.formats import musicxml
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.sheet.engraved import lines_of
 from yellow_hinge.sheet.keyboard import keyboard, span_of
@@ -391,6 +392,29 @@ def test_rounds_are_written_out_where_that_is_wished() -> None:
     assert repeated.count("salt") == written.count("salt") == 1 and written.count("Cm9") > repeated.count(
         "Cm9"
     )
+
+
+@pytest.mark.parametrize("kind", ["lead", "score"])
+def test_words_without_a_tune_are_printed_under_slashes(kind: str) -> None:
+    song = solved("key: C\n[A]\n| C | F G |\nlyrics: down by the | tar works\n")
+    every = texts(sheet_of(song, LIBRARY, kind, Options(), METRICS))
+    assert {"down by the", "tar", "works"} <= {*every} or {"down", "tar", "works"} <= {*every}
+    assert b"unpitched" not in musicxml.write(song) and b"<lyric" in musicxml.write(song)
+    assert b"slash" in musicxml.write(song, only="lead", engraved=True)
+
+
+def test_sections_stand_above_the_symbols_and_long_names_within_the_page() -> None:
+    name = f"A part {'with a name that is much longer than a line ' * 5}".strip()
+    parts = ("| C | F |\nmelody: A5:4 | C6:4\n", "| G | C |\nmelody: D6:4 | C5:4\n")
+    song = solved(f"key: C\n[{name}]\n{parts[0]}[Two]\n{parts[1]}")
+    sheet = sheet_of(song, LIBRARY, "lead", Options(), METRICS)
+    items = [item for item in sheet.pages[0].items if isinstance(item, Text)]
+    long, two = (next(item for item in items if item.words.startswith(word)) for word in ("A part", "Two"))
+    symbols = sorted(item.y for item in items if item.words in ("C", "F", "G"))
+    assert long.y < symbols[0] and two.y < symbols[-1] and long.words.endswith("…")
+    boxes = [item for item in sheet.pages[0].items if isinstance(item, Box)]
+    assert len(boxes) == 2 and all(box.x >= MARGIN_MM - 0.01 for box in boxes)
+    assert all(box.x + box.w <= sheet.pages[0].width - MARGIN_MM for box in boxes)
 
 
 def test_half_notes_swing_storeys_and_double_flats_are_printed() -> None:

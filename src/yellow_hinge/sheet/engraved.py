@@ -193,6 +193,7 @@ def _toolkit(width: float, height: float, percent: int, breaks: str) -> Any:
             "font": "Bravura", "svgViewBox": True,
             "pageMarginLeft": 0, "pageMarginRight": 0, "pageMarginTop": 20, "pageMarginBottom": 0,
             "smuflTextFont": "none", "adjustPageHeight": False, "lyricSize": 4.0, "spacingStaff": 8,
+            "spacingSystem": 12,
         }
     )  # fmt: skip
     return toolkit

@@ -22,7 +22,7 @@ Signs = dict[tuple[Fraction, int], int | None]
 
 class StaffWriter:
     """Writes the voices of one staff of a measure. ``fingers`` are numbers by (start, key), ``words`` rows of
-    (verse, syllable) by the start of a note."""
+    (verse, syllable) by the start of a note. ``slashes`` stand where rests would."""
 
     def __init__(
         self,
@@ -34,10 +34,11 @@ class StaffWriter:
         *,
         fingers: Mapping[tuple[Fraction, int], int],
         words: Mapping[Fraction, Sequence[tuple[int, Syllable]]],
+        slashes: bool = False,
     ) -> None:
         self._measure, self._divisions, self._staff = measure, divisions, staff
         self._spelled, self._accidentals = spelled, signs
-        self._fingers, self._words = fingers, words
+        self._fingers, self._words, self._slashes = fingers, words, slashes
         self._signs: Signs = {}
 
     def write(self, voices: Sequence[Sequence[Mark]], back: Callable[[], None]) -> None:
@@ -81,10 +82,7 @@ class StaffWriter:
             note.set("dynamics", f"{mark.velocity / _USUAL_VELOCITY * 100:.0f}")
         if place:
             ET.SubElement(note, "chord")
-        if key is None:
-            ET.SubElement(note, "rest")
-        else:
-            _write_pitch(note, self._spelled(key, mark.slot))
+        self._write_head(note, key, mark.slot)
         ET.SubElement(note, "duration").text = str(mark.quarters * self._divisions)
         ties = [kind for kind, there in (("stop", mark.tie_in), ("start", mark.tie_out)) if there]
         for tie in ties:
@@ -98,6 +96,9 @@ class StaffWriter:
             modification = ET.SubElement(note, "time-modification")
             ET.SubElement(modification, "actual-notes").text = str(mark.tuplet)
             ET.SubElement(modification, "normal-notes").text = str(power_below(mark.tuplet))
+        if key is None and self._slashes:
+            ET.SubElement(note, "stem").text = "none"
+            ET.SubElement(note, "notehead").text = "slash"
         self._write_staff(note)
         if not place:
             for level, beam in enumerate(mark.beams, 1):
@@ -107,6 +108,17 @@ class StaffWriter:
         if not place and not mark.tie_in:
             for verse, syllable in self._words.get(mark.start, ()):
                 _write_lyric(note, verse, syllable)
+
+    def _write_head(self, note: ET.Element, key: int | None, slot: int) -> None:
+        """What sounds: a pitch, a rest, or a slash in its place."""
+        if key is not None:
+            _write_pitch(note, self._spelled(key, slot))
+        elif self._slashes:
+            unpitched = ET.SubElement(note, "unpitched")
+            ET.SubElement(unpitched, "display-step").text = "B"
+            ET.SubElement(unpitched, "display-octave").text = "4"
+        else:
+            ET.SubElement(note, "rest")
 
     def _write_staff(self, note: ET.Element) -> None:
         if self._staff:

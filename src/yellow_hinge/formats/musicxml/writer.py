@@ -261,12 +261,20 @@ class _PartWriter:
             return Pitch(key, pitch.name)
 
         words = score.words_in(sheet) if self._part.words else {}
-        if words and not staff.bars.get(place):
+        bare = bool(words) and not staff.bars.get(place)
+        if bare:
             voices = [rests(words, start, meter)]
         fingers = score.fingers if self._part.pedal else {}
         signs = Accidentals(score.song.key_of(played))
         writer = StaffWriter(
-            self._measure, score.divisions, staff.number, spelled, signs, fingers=fingers, words=words
+            self._measure,
+            score.divisions,
+            staff.number,
+            spelled,
+            signs,
+            fingers=fingers,
+            words=words,
+            slashes=bare and score.engraved,  # an engraver prints no words under rests
         )
 
         def back() -> None:
