@@ -3,7 +3,7 @@ chosen, again with every new set of prices, until nothing changes."""
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from typing import Literal, TypeVar
@@ -15,6 +15,7 @@ from yellow_hinge.errors import Cancelled
 from yellow_hinge.lattice.kernel import FORBIDDEN
 from yellow_hinge.motion.counts import change_counts, paid, price_of, voicing_counts
 from yellow_hinge.motion.hinge import SIDES
+from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Place
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.model import Song
@@ -85,11 +86,21 @@ class _Rows:
         self.pairs: dict[Way, list[list[Pair]]] = {way: [[] for _ in rows] for way in WAYS}
         self._known: list[set[tuple[Voicing, ...]]] = [set() for _ in rows]
         self._own: list[_Own | None] = [None for _ in rows]
+        self._planners: deque[tuple[Taste, Planner, Library]] = deque(maxlen=len(WAYS))
 
     def solved(self, place: int, taste: Taste) -> tuple[Voicing, ...]:
         """The row of least effort for somebody with a taste, by slot."""
+        planner, library = self._seen_by(taste)
+        return planner.solve(progression(self.rows[place].song, library)).row
+
+    def _seen_by(self, taste: Taste) -> tuple[Planner, Library]:
+        """One planner for all rows at the same prices: songs share most of their steps."""
+        for known, planner, library in self._planners:
+            if known == taste:
+                return planner, library
         library = tasted(self._library, taste)
-        return Planner(library).solve(progression(self.rows[place].song, library)).row
+        self._planners.append((taste, Planner(library), library))
+        return self._planners[-1][1:]
 
     def meet(self, place: int, taste: Taste) -> bool:
         """Find the rival of a row at some prices; whether it is a new one."""
@@ -209,6 +220,7 @@ def learn(rows: Sequence[OwnRow], library: Library, progress: Progress = always)
     """The taste of whoever wrote these rows; none where rows that were left out are not met better with it.
     Raises :class:`NoSolution` for a song that cannot be played, and ``Cancelled`` where ``progress`` says
     False."""
+    warm()
     known, places = _Rows(rows, library), range(len(rows))
     steps = _Steps(progress, len(rows) * (2 * _MOST_ROUNDS + 4))
     before = sum(steps.done(known.agreement(place, Taste())) for place in places)
