@@ -34,7 +34,7 @@ from yellow_hinge.tasks.song.solved import Solved
 from yellow_hinge.tasks.swaps.desk import Looked, SwapDesk
 from yellow_hinge.tasks.swaps.reharmonise import TradePoint
 from yellow_hinge.theory.pitch import name_as
-from yellow_hinge.ui import pages
+from yellow_hinge.ui import pages, theme
 from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.drawn_choice import DrawnChoice
 from yellow_hinge.ui.main import make_window
@@ -303,6 +303,14 @@ def window(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, store:
     with standing(qtbot, monkeypatch, tmp_path) as made:
         qtbot.addWidget(made, before_close_func=forget)
         yield made
+
+
+@pytest.fixture(autouse=True)
+def in_light(qapp: QApplication) -> Iterator[None]:
+    """What a test leaves dark is light again for the next one: the application is one for all."""
+    yield
+    if theme.worn() is not theme.LIGHT:
+        theme.apply(qapp, theme.LIGHT)
 
 
 @pytest.fixture(scope="module")
