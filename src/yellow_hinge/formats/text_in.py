@@ -77,7 +77,7 @@ def _several(spans: list[_Span], place: str) -> Problem:
     more = [f"{len(spans) - _MOST_SAID} more"] if len(spans) > _MOST_SAID else []
     what = f"{len(spans)} songs are in it: {', '.join((*names, *more))}"
     return Problem(
-        place, what, f"{spans[0].title} is read; ask for another by its number", spans[0].first + 1
+        place, what, f"{spans[0].title} is read; convert --song 2 reads the next", spans[0].first + 1
     )
 
 

@@ -73,7 +73,7 @@ class FileActs:
             own["stop-sound"],
             Command("save-drawing", "Save the drawing...", self.save_drawing, menu="File",
                     tip="The row, the route or the strip, all of it, as PDF, SVG or PNG",
-                    enabled=lambda: self._host.page.draws != "" and bool(self._host.document.song.slots)),
+                    enabled=lambda: self._host.page.draws != "" and self._host.document.song.solved),
         ]  # fmt: skip
 
     @command("new", "New", "Ctrl+N", menu="File", tip="A new song")

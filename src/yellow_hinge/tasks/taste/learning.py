@@ -1,9 +1,9 @@
 """A taste out of rows of grips that a player wrote down: each row against the row that the search would have
-chosen, again with every new set of prices, until nothing changes."""
+chosen, again with the prices that it led to, until no row has a new rival or the rounds are over."""
 
 from __future__ import annotations
 
-from collections import Counter, deque
+from collections import Counter, defaultdict, deque
 from collections.abc import Mapping, Sequence
 from fractions import Fraction
 from typing import Literal, TypeVar
@@ -193,7 +193,7 @@ def _pair(
     places: Sequence[int], source: str,
 ) -> Pair:  # fmt: skip
     """By how much more the other row pays; only the places that are named differ."""
-    more: Counter[str] = Counter()
+    more: defaultdict[str, Fraction] = defaultdict(Fraction)
     shapes: Counter[str] = Counter()
     changes = sorted({change for place in places for change in (place - 1, place)})
     for row, sign in ((other, 1), (chosen, -1)):
@@ -211,9 +211,9 @@ def _pair(
     return Pair({name: float(value) / 100 for name, value in more.items() if value}, shapes, source)
 
 
-def _add(more: Counter[str], costs: Mapping[str, Fraction], sign: int) -> None:
+def _add(more: defaultdict[str, Fraction], costs: Mapping[str, Fraction], sign: int) -> None:
     for name, cost in costs.items():
-        more[name] += sign * cost  # type: ignore[assignment]
+        more[name] += sign * cost
 
 
 def learn(rows: Sequence[OwnRow], library: Library, progress: Progress = always) -> Learnt:
