@@ -1,7 +1,8 @@
 """How much nearer the first row comes to players whose prices are not ours: players with six hidden prices,
-each off by two to three times, learnt from rows of some of our songs and tried on others. Prints, by how many
-chords it was learnt from, the share of hands that have to be corrected on new songs, against none learnt; the
-same for a player who takes another grip in one choice of five, and for one who chooses by chance.
+each off by two to three times, who correct the program's rows of some of our songs, chord by chord, until the
+rest is theirs, and whose taste is learnt from those choices alone. Prints the corrections that new songs need
+until the row is theirs, by how many choices were made before, against none learnt; the same for players who
+take another grip in one choice of five, and for players who do so in every choice.
 Run: python benchmarks/taste.py [players]
 """
 
@@ -13,10 +14,12 @@ from pathlib import Path
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import choose, settle
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.song.problem import progression
-from yellow_hinge.tasks.taste.learning import OwnRow, learn
-from yellow_hinge.tasks.taste.taste import Taste, tasted
+from yellow_hinge.tasks.song.voice_song import voice_song
+from yellow_hinge.tasks.taste.choices import learnt_from_song
+from yellow_hinge.tasks.taste.taste import Taste
+from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import Voicing
 
@@ -26,8 +29,11 @@ HIDDEN = (
     "mud", "seconds", "colour", "left_self_2", "left_self_3", "right_2", "right_3", "right_4", "aim",
     "tendency", "echo",
 )  # fmt: skip
-#: How many songs are learnt from, of 8 to 16 chords each, and how many are tried.
-LEARNT_FROM, TRIED = (1, 2, 4, 8), 8
+#: After how many choices it is looked at, and how many of the songs are tried then.
+AFTER, TRIED = (0, 10, 20, 40), 8
+#: Of so many voicings a player who slips takes any.
+OTHERS = 12
+Grips = dict[int, Voicing]
 
 
 def songs() -> list[Song]:
@@ -40,49 +46,66 @@ def songs() -> list[Song]:
     return found
 
 
-def row(song: Song, library: Library) -> tuple[Voicing, ...]:
-    return Planner(library).solve(progression(song, library)).row
+class Player:
+    """Somebody with hidden prices, who slips in some of their choices."""
+
+    def __init__(self, library: Library, seed: int, noise: float, hidden: OwnPrices) -> None:
+        self._library, self._noise, self._hidden = library, noise, hidden
+        self._dice = random.Random(seed)
+        self._planner = Planner(library)
+
+    def voiced(self, song: Song, prices: OwnPrices | None) -> Song:
+        with_prices = settle(song, prices=prices).song
+        return voice_song(with_prices, self._library, self._planner).song
+
+    def corrected(self, song: Song, prices: OwnPrices | None) -> tuple[Song, int]:
+        """The program's row, corrected chord by chord until the rest is as they would have it, and how many
+        corrections that took. Where they slip, they take any of the voicings that come next."""
+        song, count = self.voiced(song, prices), 0
+        while True:
+            wanted = grips(self.voiced(song, self._hidden))
+            at = next((k for k, own in grips(song).items() if not same(own, wanted[k])), None)
+            if at is None:
+                return song, count
+            voicing = wanted[at]
+            if self._dice.random() < self._noise:
+                ranked = list(self._planner.alternatives(OTHERS))
+                voicing = self._dice.choice(ranked[song.column_of[at]]).voicing
+            song, count = self.voiced(choose(song, at, voicing).song, prices), count + 1
 
 
-def chosen(song: Song, library: Library, dice: random.Random, noise: float) -> OwnRow:
-    """What a player has for a song: the row of least effort at their prices; where they slip, what they would
-    have had at other prices."""
-    others = row(song, tasted(library, Taste({name: dice.choice((0.3, 3.0)) for name in HIDDEN})))
-    grips = [
-        other if dice.random() < noise else own for own, other in zip(row(song, library), others, strict=True)
-    ]
-    return OwnRow(song.title, song, tuple(grips))
+def grips(song: Song) -> Grips:
+    """By the slot where a column is first played."""
+    return {column[0]: song.voicing(column[0]) or Voicing() for column in song.columns}
 
 
-def corrections(rows: list[OwnRow], library: Library) -> int:
-    return sum(
-        grip.hand(side).keys != found.hand(side).keys
-        for own in rows
-        for grip, found in zip(own.grips, row(own.song, library), strict=True)
-        if grip is not None
-        for side in ("left", "right")
-    )
+def same(one: Voicing, other: Voicing) -> bool:
+    return one.left.keys == other.left.keys and one.right.keys == other.right.keys
 
 
 def main() -> None:
     ours, every = builtin_library(), songs()
     players = int(sys.argv[1]) if len(sys.argv) > 1 else 6
     for words, noise in (("steady", 0.0), ("one in five", 0.2), ("by chance", 1.0)):
-        wrong = dict.fromkeys((0, *LEARNT_FROM), 0)
-        chords = 0
+        needed = dict.fromkeys(AFTER, 0)
         for seed in range(players):
             dice = random.Random(seed)
-            hidden = Taste({name: dice.choice((1 / 3, 0.4, 2.5, 3.0)) for name in dice.sample(HIDDEN, 6)})
-            theirs = tasted(ours, hidden)
-            new = [chosen(song, theirs, dice, 0.0 if noise < 1 else 1.0) for song in every[-TRIED:]]
-            known = [chosen(song, theirs, dice, noise) for song in every[: max(LEARNT_FROM)]]
-            wrong[0] += corrections(new, ours)
-            for count in LEARNT_FROM:
-                taste = learn(known[:count], ours).taste
-                wrong[count] += corrections(new, tasted(ours, taste))
-            chords += sum(len(own.grips) for own in new)
-        shares = ", ".join(f"{count} songs {wrong[count] / max(1, wrong[0]):.2f}" for count in LEARNT_FROM)
-        print(f"{words}: {wrong[0]} of {2 * chords} hands to correct; after {shares}", flush=True)
+            shares = {name: dice.choice((1 / 3, 0.4, 2.5, 3.0)) for name in dice.sample(HIDDEN, 6)}
+            hidden = OwnPrices(shares)
+            player, steady = (Player(ours, seed, one, hidden) for one in (noise, 0.0))
+            known = every[:-TRIED]
+            dice.shuffle(known)
+            taste, made = Taste(), 0
+            for after in AFTER:
+                while made < after and known:
+                    song = known.pop()
+                    song, count = player.corrected(song, taste.prices(""))
+                    made += count
+                    taste = learnt_from_song(taste, song, ours)
+                new = every[-TRIED:]
+                needed[after] += sum(steady.corrected(song, taste.prices(""))[1] for song in new)
+        shares_of = ", ".join(f"{after} choices {needed[after] / needed[0]:.2f}" for after in AFTER)
+        print(f"{words}: {needed[0]} corrections; after {shares_of}", flush=True)
 
 
 if __name__ == "__main__":

@@ -26,6 +26,7 @@ from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import ALL_KEYS, parse_key
 from yellow_hinge.theory.pitch import NoteName, read_pitch
 from yellow_hinge.voicing.hand_rules import HandRule
+from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.shape import HandShape, Hold, Voicing
 
 #: Written chords 0..7: C, Am7, Dm7, F, G7 in the walk, E7, Am, C in the bridge.
@@ -128,6 +129,7 @@ DECIDED: dict[str, object] = {
     "top_line": "sings",
     "plan": "falling",
     "style": "bebop",
+    "prices": OwnPrices({"enter": 0.5}, {"left root-fifth": 3}, "solo", "Ida"),
 }  # fmt: skip
 
 

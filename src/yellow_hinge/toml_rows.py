@@ -78,9 +78,10 @@ def _value(value: Any) -> str:
         return f"[{', '.join(map(_value, value))}]"
     if isinstance(value, bool):
         return str(value).lower()
-    return _quoted(value) if isinstance(value, str) else str(value)
+    return quoted(value) if isinstance(value, str) else str(value)
 
 
-def _quoted(text: str) -> str:
+def quoted(text: str) -> str:
+    """A word as it stands in such a file."""
     inner = text.replace("\\", "\\\\").replace('"', '\\"')
     return '"' + "".join(sign if sign.isprintable() else " " for sign in inner) + '"'

@@ -17,14 +17,16 @@ from yellow_hinge.errors import BadInput, Cancelled
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.counts import NAMES, price_of
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.priced import ordered
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.grips.page import write
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.taste.kept import read_taste, taste_text
-from yellow_hinge.tasks.taste.learning import BOLDNESS, Learnt, OwnRow, learn
-from yellow_hinge.tasks.taste.prices import LEAST_SHARE, MARGIN, MOST_SHARE, nearest_shares
-from yellow_hinge.tasks.taste.taste import Taste, ordered, tasted
+from yellow_hinge.tasks.taste.learning import OwnRow, learn
+from yellow_hinge.tasks.taste.prices import FAR, MARGIN, nearest_shares
+from yellow_hinge.tasks.taste.taste import Sure, Taste, tasted
+from yellow_hinge.voicing.own_prices import LEAST_SHARE, MOST_SHARE
 from yellow_hinge.voicing.recipes import builtin_library
 
 LIBRARY = builtin_library()
@@ -51,7 +53,7 @@ def rows_of(taste: Taste, texts: tuple[str, ...] = SONGS) -> list[OwnRow]:
 
 
 @lru_cache(maxsize=1)
-def learnt() -> Learnt:
+def learnt() -> Taste:
     return learn(rows_of(FULL), LIBRARY)
 
 
@@ -68,7 +70,8 @@ def test_no_other_shares_lose_less(seed: int, boldness: float) -> None:
 
     def loss(shares: np.ndarray) -> float:
         short = np.maximum(0.0, MARGIN - rows[:, :6] @ shares)
-        return float((shares - 1 - np.log(shares)).sum() + boldness * (short**2).sum())
+        pull = np.minimum(short, FAR)
+        return float((shares - 1 - np.log(shares)).sum() + boldness * (pull * (2 * short - pull)).sum())
 
     found = nearest_shares(rows, boldness)
     own = np.array([found.get(name, 1.0) for name in NAMES[:6]])
@@ -94,16 +97,16 @@ def test_few_choices_move_prices_little() -> None:
 
 def test_rows_that_were_left_out_come_nearer() -> None:
     found = learnt()
-    assert found.hands == 32 and found.after > found.before
-    assert found.taste.shares["right_4"] < 1 and found.boldness in BOLDNESS
+    assert found.sure.of == 32 and found.sure.after > found.sure.before
+    assert found.shares["right_4"] < 1
     assert learn(rows_of(FULL), LIBRARY) == found
-    assert all(count > 0 for count in found.taste.choices.values())
+    assert all(count > 0 for count in found.choices.values())
 
 
 def test_new_songs_come_nearer() -> None:
     [new] = rows_of(FULL, ("key: Eb\n| Ebmaj7 | Cm7 | Fm7 | Bb7 |\n",))
     hands = []
-    for taste in (Taste(), learnt().taste):
+    for taste in (Taste(), learnt()):
         library = tasted(LIBRARY, taste)
         row = voice_song(new.song, library, Planner(library)).answer.row
         hands.append(
@@ -118,13 +121,13 @@ def test_new_songs_come_nearer() -> None:
 
 def test_from_rows_like_ours_nothing_is_learnt() -> None:
     found = learn(rows_of(Taste()), LIBRARY)
-    assert found.taste == Taste() and found.before == found.after == found.hands
+    assert found == Taste(sure=Sure(32, 32, 32))
 
 
 def test_one_row_alone_moves_prices_little() -> None:
     found = learn(rows_of(FULL)[:1], LIBRARY)
-    assert found.boldness == BOLDNESS[0] and found.before == found.after
-    assert all(0.4 < share < 2.5 for share in found.taste.shares.values())
+    assert found.sure.before == found.sure.after < found.sure.of == 8
+    assert all(0.4 < share < 2.5 for share in found.shares.values())
 
 
 def test_it_can_be_called_off() -> None:
@@ -158,7 +161,9 @@ def test_shapes_that_were_taken_often_come_first(counts: dict[str, int], first: 
 
 
 def test_a_taste_comes_back_from_its_text() -> None:
-    taste = Taste({"enter": 0.5, "right_3": 2.25}, {"enter": 3, "right_3": 0}, {"left root-fifth": 4}, "solo")
+    taste = Taste(
+        {"enter": 0.5, "right_3": 2.25}, {"left root-fifth": 4}, "solo", choices={"enter": 3, "right_3": 0}
+    )
     text = taste_text(taste, LIBRARY.school("solo"))
     assert read_taste(text, "it") == taste and "note that comes in: 1 instead of 2" in text
     assert read_taste(taste_text(Taste(), LIBRARY.school("solo")), "it") == Taste()
@@ -171,7 +176,7 @@ HEAD = 'schema = "yellow-hinge/taste/1"\n'
     ("text", "what"),
     [
         ("", "schema is None"), ("schema = 1\n[[price]", "Expected"),
-        (f"{HEAD}school = 3\n", "it is no word"),
+        (f"{HEAD}school = 3\n", "got `int`"),
         (f'{HEAD}[[price]]\nid = "quiet"\nshare = 1.0\n', "there is no price 'quiet'"),
         (f'{HEAD}[[price]]\nid = "enter"\nshare = 0.24\n', "a share is 0.25 to 4"),
         (f'{HEAD}[[price]]\nid = "enter"\nshare = 4.01\n', "a share is 0.25 to 4"),

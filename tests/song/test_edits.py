@@ -240,17 +240,17 @@ def test_what_stays_in_another_swap_keeps_what_it_has() -> None:
     song = choose(change_swaps(song_of(WALK), {F: TWO}).song, 4, held(49)).song
     other = change_swaps(song, {F: (ChordAt(chord("Ab7"), Fraction(1)), ChordAt(chord("Db7"), Fraction(3)))})
     assert other.lost == ()
-    assert other.song.arrangement.choices == {At(F, 2): Choice(held(49), True)}
+    assert other.song.arrangement.choices == {At(F, 2): Choice(held(49), True, True)}
 
 
 def test_the_charts_own_chord_among_the_parts_keeps_its_voicing() -> None:
     song = choose(song_of(WALK), 3, held(41)).song
     with_own = (ChordAt(chord("Gm7"), Fraction(2)), ChordAt(chord("F"), Fraction(2)))
     swapped = change_swaps(song, {F: with_own}).song
-    assert swapped.arrangement.choices[At(F, 2)] == Choice(held(41), True)
+    assert swapped.arrangement.choices[At(F, 2)] == Choice(held(41), True, True)
     assert At(F, 1) not in swapped.arrangement.choices
     moved = choose(swapped, 4, held(43)).song
-    assert give_back(moved, F).song.arrangement.choices == {At(F): Choice(held(43), True)}
+    assert give_back(moved, F).song.arrangement.choices == {At(F): Choice(held(43), True, True)}
 
 
 def test_a_swap_keeps_the_wishes_of_its_place() -> None:
@@ -399,7 +399,7 @@ def test_a_round_may_be_varied_and_made_alike_again() -> None:
     assert [slot.take for slot in changed.slots] == [0] * 5 + [1] * 5 + [0] * 3
     alike = vary_round(changed, "Walk", 2, None).song
     assert alike.voicing(8) == song.voicing(3)
-    assert alike.takes[1].arrangement.choices[At(F)] == Choice(held(41), True)  # still there
+    assert alike.takes[1].arrangement.choices[At(F)] == Choice(held(41), True, True)  # still there
 
 
 def in_one_key(song: Song) -> Song:

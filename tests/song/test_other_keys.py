@@ -148,7 +148,7 @@ def test_a_locked_grip_of_the_twin_goes_with_its_chord() -> None:
     song = go_to_take(choose(choose(go_to_take(song, 0).song, 0, held(48)).song, 1, held(41)).song, 1).song
     after = applied(song, change_swaps(song, {fourth: (ChordAt(parse_chord("Dm7"), Fraction(4)),)}))
     here = go_to_take(after, 0).song
-    assert here.arrangement.choices[At(first)] == Choice(held(48), True)
+    assert here.arrangement.choices[At(first)] == Choice(held(48), True, True)
     assert here.voicing(1) is None  # another chord is there now
     back = go_to_take(applied(after, change_swaps(after, {fourth: ()})), 0).song
     assert back.voicing(1) == held(41)

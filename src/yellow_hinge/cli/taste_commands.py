@@ -28,16 +28,16 @@ def learn(options: argparse.Namespace) -> None:
     if not any(grip is not None for row in rows for grip in row.grips):
         remedy = "write grips such as Dm7: D3 C4 ; F4 A4"
         raise BadInput(Problem("taste learn", "there are no grips to learn from", remedy))
-    learnt = learning.learn(rows, library, progress_of("learning"))
+    taste = learning.learn(rows, library, progress_of("learning"))
     school = library.school(rows[0].song.arrangement.school)
     if len(rows) == 1:
         what = "one row alone cannot say how sure it is: prices move little"
         say(Problem(options.files[0], what, "give more rows, each in a file of its own"))
-    write_atomically(Path(options.out), taste_text(learnt.taste, school).encode())
+    write_atomically(Path(options.out), taste_text(taste, school).encode())
     if options.json:
-        print_json(learnt_report(learnt, rows, school))
+        print_json(learnt_report(taste, rows, school))
     else:
-        out(learnt_text(learnt, rows, school))
+        out(learnt_text(taste, rows, school))
 
 
 def show(options: argparse.Namespace) -> None:

@@ -17,11 +17,14 @@ from yellow_hinge.rhythm.events import Fill
 from yellow_hinge.song.arrangement import Bass, Melody
 from yellow_hinge.theory.pitch import DEGREES, MidiKey, NoteName, read_note_name
 from yellow_hinge.voicing.hand_rules import HandRule
+from yellow_hinge.voicing.own_prices import LEAST_SHARE, MOST_SHARE
 from yellow_hinge.voicing.shape import Hands, HandShape, Plan, TopLine
 
 MOST_TAKES = 64
 MOST_ID = 64
+MOST_COUNTED = 1_000_000
 Colour = Annotated[int, Meta(ge=0, le=3)]
+Share = Annotated[float, Meta(ge=LEAST_SHARE, le=MOST_SHARE)]
 
 
 def read_note(text: str) -> NoteName | None:
@@ -57,6 +60,14 @@ class ChoiceIn(msgspec.Struct):
     left: ShapeIn
     right: ShapeIn
     locked: bool
+    own: bool = False
+
+
+class PricesIn(msgspec.Struct, omit_defaults=True):
+    shares: dict[str, Share] = {}
+    shapes: dict[str, Annotated[int, Meta(ge=0, le=MOST_COUNTED)]] = {}
+    school: str = ""
+    whose: Annotated[str, Meta(max_length=MOST_ID)] = ""
 
 
 class TasteIn(msgspec.Struct, omit_defaults=True):
@@ -124,6 +135,7 @@ class TakeIn(msgspec.Struct):
     top_line: TopLine | None = None
     plan: Plan | None = None
     style: str | None = None
+    prices: PricesIn | None = None
     twin: int | None = None
 
     def __post_init__(self) -> None:

@@ -30,6 +30,7 @@ from yellow_hinge.stopping import unbroken
 from yellow_hinge.theory.chord_symbol import parse_chord, symbol_text
 from yellow_hinge.theory.keys import Key, parse_key
 from yellow_hinge.voicing.hand_rules import HandRule
+from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.shape import Hold, Voicing
 
 SCHEMA = "yellow-hinge/project/"
@@ -147,6 +148,7 @@ class _Reader:
             keys_set={at: parse_key(key) for at, key in self._ids(read_in.keys_set, "the local key").items()},
             untouched=frozenset(self._chart.by_id) & read_in.untouched,
             groove=groove_in(read_in.groove, self._by_chord),
+            prices=None if read_in.prices is None else OwnPrices(**_same(read_in.prices, OwnPrices)),
         )
         return Take(
             read_in.id, read_in.name, arrangement, twin=read_in.twin if read_in.twin in known else None
@@ -203,6 +205,7 @@ _OTHERWISE = frozenset(
         "groove",
         "pedal",
         "fills",
+        "prices",
     )
 )
 
@@ -219,7 +222,7 @@ def _taste(read_in: TasteIn) -> Taste:
 
 
 def _choice(read_in: ChoiceIn) -> Choice:
-    return Choice(Voicing(read_in.left.shape, read_in.right.shape), read_in.locked)
+    return Choice(Voicing(read_in.left.shape, read_in.right.shape), read_in.locked, read_in.own)
 
 
 def _ask(read_in: AskIn) -> Ask:
@@ -280,6 +283,7 @@ def _take_out(take: Take) -> Raw:
         "keys_set": {str(at): str(key) for at, key in sorted(arrangement.keys_set.items())},
         "untouched": sorted(arrangement.untouched),
         "groove": groove_out(arrangement.groove, _at_out),
+        "prices": None if arrangement.prices is None else plain(arrangement.prices),
         "twin": take.twin,
     }
     return {name: out[name] for name in TakeIn.__struct_fields__}
@@ -290,7 +294,7 @@ def _at_out(at: At) -> str:
 
 
 def _choice_out(choice: Choice) -> Raw:
-    return {**plain(choice.voicing), "locked": choice.locked}
+    return {**plain(choice.voicing), "locked": choice.locked, **({"own": True} if choice.own else {})}
 
 
 def _taste_out(taste: Taste) -> Raw:
@@ -319,6 +323,7 @@ _OPTIONAL = {
     "tastes": set(TasteIn.__struct_fields__),
     "taste": set(TasteIn.__struct_fields__),
     "rules": set(HandRule.__struct_fields__),
+    "choices": {"own"},
 }
 
 

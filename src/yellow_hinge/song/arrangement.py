@@ -19,6 +19,7 @@ from yellow_hinge.song.groove import Groove
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.voicing.hand_rules import HandRule, Kind, merged
+from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.shape import Hands, Hold, Plan, TopLine, Voicing
 
 Bass = Literal["self", "bassist"]
@@ -98,10 +99,12 @@ class Ask(Struct, frozen=True):
 
 
 class Choice(Struct, frozen=True):
-    """The voicing of a chord; locked ones are not moved by the search."""
+    """The voicing of a chord; locked ones are not moved by the search. ``own``: the player locked it there,
+    or brought it, so that it says what they like; otherwise something else needed it to stay."""
 
     voicing: Voicing
     locked: bool = False
+    own: bool = False
 
 
 class Arrangement(Struct, frozen=True):
@@ -113,6 +116,7 @@ class Arrangement(Struct, frozen=True):
     (local keys) and ``untouched`` (chords that no swap may take) by the written chord's id. ``rules`` are
     for the whole take; ``groove`` is how it is played. ``shift_st``: the take sounds so many half steps
     above the song's key (-6..5); everything else that is decided in it is in the key it sounds in.
+    ``prices``: the player's, with which it is voiced; None: the program's own.
     """
 
     school: str = "solo"
@@ -136,6 +140,7 @@ class Arrangement(Struct, frozen=True):
     top_line: TopLine | None = None
     plan: Plan | None = None
     style: str | None = None
+    prices: OwnPrices | None = None
 
     def ask(self, at: At) -> Ask:
         """What the player asks of a chord."""

@@ -459,6 +459,7 @@ FIELDS: dict[str, Field] = {
     "top_line": Field(),
     "plan": Field(),
     "style": Field(),
+    "prices": Field(),
 }
 
 

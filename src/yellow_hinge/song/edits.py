@@ -180,12 +180,13 @@ _LABELS = {
     "inverted": "Inverted basses", "loop": "Loop", "levels": "Change what matters",
     "rules_off": "Switch a rule", "top_line": "Change what the top line does",
     "plan": "Change how the top line lies", "style": "Change the style of swaps",
+    "prices": "Change whose prices hold",
 }  # fmt: skip
 
 
 def settle(song: Song, label: str | None = None, **changes: Any) -> Edit:
     """Other wishes for the whole take: school, colour, bass, melody, hands, inverted, loop, levels,
-    rules_off, top_line, plan, style. Raises ``TypeError`` for another field."""
+    rules_off, top_line, plan, style, prices. Raises ``TypeError`` for another field."""
     unknown = set(changes) - set(_LABELS)
     if unknown:
         raise TypeError(f"not a wish for the whole take: {', '.join(sorted(unknown))}")
@@ -241,7 +242,7 @@ def _symbol(song: Song, index: int) -> str:
 def choose(song: Song, index: int, voicing: Voicing, locked: bool = True) -> Edit:
     """Put a voicing into a chord and lock it there."""
     label = f"{'Lock' if locked else 'Take'} {_symbol(song, index)}"
-    return Edit(_with_choice(song, index, Choice(voicing, locked)), label)
+    return Edit(_with_choice(song, index, Choice(voicing, locked, locked)), label)
 
 
 def set_lock(song: Song, index: int, locked: bool) -> Edit:
@@ -249,7 +250,7 @@ def set_lock(song: Song, index: int, locked: bool) -> Edit:
     voicing = song.voicing(index)
     assert voicing is not None
     label = f"{'Lock' if locked else 'Unlock'} {_symbol(song, index)}"
-    return Edit(_with_choice(song, index, Choice(voicing, locked)), label)
+    return Edit(_with_choice(song, index, Choice(voicing, locked, locked)), label)
 
 
 def _with_choice(song: Song, index: int, choice: Choice) -> Song:
@@ -263,7 +264,8 @@ def with_voicings(song: Song, voicings: Sequence[Voicing]) -> Song:
     for column, voicing in zip(song.columns, voicings, strict=True):
         slot = song.slots[column[0]]
         take_choices = choices.setdefault(slot.take, dict(song.take_of(slot.take).arrangement.choices))
-        take_choices |= {song.slots[index].at: Choice(voicing, song.locked(slot.index)) for index in column}
+        kept = song.decided(slot.index).choices.get(slot.at, Choice(voicing))
+        take_choices |= {song.slots[index].at: replace(kept, voicing=voicing) for index in column}
     for take_id, take_choices in choices.items():
         if take_choices != song.take_of(take_id).arrangement.choices:
             song = _changed(song, take_id, choices=take_choices)
@@ -341,7 +343,7 @@ def keep_row(song: Song, voicings: Sequence[Voicing], name: str) -> Edit:
     for column, voicing in zip(song.columns, voicings, strict=True):
         slot = song.slots[column[0]]
         if slot.chord is not None:
-            choices[slot.at] = Choice(voicing, locked=True)
+            choices[slot.at] = Choice(voicing, locked=True, own=True)
     take = _new_take(song, name, replace(song.arrangement, choices=choices))
     return Edit(replace(song, takes=(*song.takes, take), current=take.id), f"Keep {take.name}")
 

@@ -130,7 +130,7 @@ def keep(song: Song, index: int, voicing: Voicing, where: Where) -> Edit:
         return replace(choose(own, index, voicing), label=f"Grip for {chord.pretty}, round {slot.round}")
     found = keeping(song, index, voicing, where)
     choices: dict[At, Choice] = dict(song.decided(index).choices)
-    choices |= {song.slots[one].at: Choice(grip, True) for one, grip in found.grips.items()}
+    choices |= {song.slots[one].at: Choice(grip, True, True) for one, grip in found.grips.items()}
     after = with_arrangement(song, song.slots[index].take, replace(song.decided(index), choices=choices))
     label = (
         f"Grip for every {chord.quality or 'major triad'}" if where == "kind" else f"Grip for {chord.pretty}"

@@ -29,5 +29,5 @@ def _with_grips(song: Song, played: midi_in.Played) -> Song:
         if grip is None or slot.chord is None or slot.at in choices or not (grip[0] or grip[1]):
             continue
         voicing = classify(*grip, slot.chord, keys[slot.place], library)
-        choices[slot.at] = Choice(voicing, locked=True)
+        choices[slot.at] = Choice(voicing, locked=True, own=True)
     return with_arrangement(song, song.current, replace(song.arrangement, choices=choices))

@@ -384,7 +384,7 @@ def _locked(song: Song, grips: Mapping[int, Grip | None], library: Library) -> S
         grip, at = grips.get(number[slot.at.written]), At(slot.at.written)
         if grip is not None and slot.chord is not None:
             voicing = classify(grip.left, grip.right, slot.chord, keys[slot.place], library)
-            choices[at] = Choice(voicing, locked=True)
+            choices[at] = Choice(voicing, locked=True, own=True)
     return with_arrangement(song, song.current, replace(song.arrangement, choices=choices))
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from yellow_hinge.motion.counts import price_of
 from yellow_hinge.tasks.taste.kept import price_words, what_is_paid
-from yellow_hinge.tasks.taste.learning import Learnt, OwnRow
+from yellow_hinge.tasks.taste.learning import OwnRow
 from yellow_hinge.tasks.taste.taste import Taste
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.voicing.recipes import School
@@ -33,13 +33,13 @@ def taste_report(taste: Taste, school: School) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def learnt_report(learnt: Learnt, rows: Sequence[OwnRow], school: School) -> dict[str, Any]:
+def learnt_report(taste: Taste, rows: Sequence[OwnRow], school: School) -> dict[str, Any]:
     """The same with what it was learnt from, and the agreement with rows that were left out."""
     return {
-        **taste_report(learnt.taste, school),
+        **taste_report(taste, school),
         "rows": [row.name for row in rows],
         "choices": sum(grip is not None for row in rows for grip in row.grips),
-        "agreement": {"hands": learnt.hands, "before": learnt.before, "after": learnt.after},
+        "agreement": {"hands": taste.sure.of, "before": taste.sure.before, "after": taste.sure.after},
     }
 
 
@@ -61,16 +61,16 @@ def taste_words(taste: Taste, school: School) -> str:
     return "\n".join([*lines, *([f"Shapes taken most: {', '.join(named)}"] if named else [])])
 
 
-def learnt_text(learnt: Learnt, rows: Sequence[OwnRow], school: School) -> str:
+def learnt_text(taste: Taste, rows: Sequence[OwnRow], school: School) -> str:
     """What was learnt, and how sure it is."""
     grips = sum(grip is not None for row in rows for grip in row.grips)
     words = f"Learnt from {counted(grips, 'grip')} in {counted(len(rows), 'row')}."
     if len(rows) > 1:
         words += (
-            f" Of {learnt.hands} hands the program had {learnt.before} exactly so; with what the other rows "
-            f"say it has {learnt.after}."
+            f" Of {taste.sure.of} hands the program had {taste.sure.before} exactly so; with what the other "
+            f"rows say it has {taste.sure.after}."
         )
-    return f"{words}\n{taste_words(learnt.taste, school)}"
+    return f"{words}\n{taste_words(taste, school)}"
 
 
 def _from(choices: int) -> str:

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from yellow_hinge.hands.profile import Hand, HandProfile
 from yellow_hinge.motion.place import Place, Progression
+from yellow_hinge.motion.priced import priced
 from yellow_hinge.motion.weights import stressed, with_top_line
 from yellow_hinge.rhythm.fullness import LEVELS
 from yellow_hinge.rhythm.struck import Struck, strongest
@@ -77,8 +78,10 @@ def wish_for(
 
 
 def school_of(arrangement: Arrangement, ask: Ask, library: Library) -> School:
-    """A chord's school with what the player has set of its prices."""
+    """A chord's school with the player's prices, and with what they have set of them."""
     base = library.school(ask.taste.school or arrangement.school)
+    if arrangement.prices is not None:
+        base = priced(base, arrangement.prices)
     sung = with_top_line(base, top_line_of(arrangement, ask, base))
     return stressed(sung, arrangement.levels, bool(ask.taste.held_top))
 

@@ -139,7 +139,7 @@ def _locks_as(song: Song, voiced: Song) -> Song:
     for take in song.takes:
         arrangement = voiced.take_of(take.id).arrangement
         choices = {
-            at: Choice(choice.voicing, take.arrangement.locked(at))
+            at: replace(take.arrangement.choices.get(at, Choice(choice.voicing)), voicing=choice.voicing)
             for at, choice in arrangement.choices.items()
         }
         voiced = with_arrangement(voiced, take.id, replace(arrangement, choices=choices))

@@ -4,7 +4,7 @@ chosen, again with the prices that it led to, until no row has a new rival or th
 from __future__ import annotations
 
 from collections import Counter, defaultdict, deque
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import Literal, TypeVar
 
@@ -18,12 +18,13 @@ from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Place
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.motion.priced import ordered
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.taste.prices import Pair, Vector, held_out_loss, nearest_shares, vectors
-from yellow_hinge.tasks.taste.taste import Taste, ordered, tasted
-from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taste, tasted
+from yellow_hinge.voicing.recipes import Library, School
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
 
@@ -38,7 +39,7 @@ _MOST_ROUNDS = 3
 BOLDNESS = (0.03, 0.1, 0.3, 1.0, 3.0)
 _WHILE_LEARNING = 0.3
 #: The least bold that falls short by no more than this share of the best is taken.
-_GOOD_ENOUGH = 1.1
+GOOD_ENOUGH = 1.1
 
 
 class OwnRow(Struct, frozen=True):
@@ -49,17 +50,6 @@ class OwnRow(Struct, frozen=True):
     grips: tuple[Voicing | None, ...]
 
 
-class Learnt(Struct, frozen=True):
-    """A taste with how sure it is: of so many ``hands`` in the rows how many are exactly the player's as the
-    program would have them ``before``, and ``after``, each row by what was learnt from the others."""
-
-    taste: Taste
-    hands: int
-    before: int
-    after: int
-    boldness: float
-
-
 class _Own(Struct, frozen=True):
     """A player's row by slot, with what was wished of each chord."""
 
@@ -67,7 +57,7 @@ class _Own(Struct, frozen=True):
     voicings: Sequence[Voicing]
 
 
-def _as_candidate(planner: Planner, place: Place, grip: Voicing) -> Voicing | None:
+def as_candidate(planner: Planner, place: Place, grip: Voicing) -> Voicing | None:
     """The grip among the voicings that a chord may have; None where it is none of them."""
     column, shapes = planner.column(place)
     for u, left in enumerate(shapes.left):
@@ -113,8 +103,9 @@ class _Rows:
             own = self._own[place] = self._can_be(place)
         row = self.rows[place]
         written = [grip or other for grip, other in zip(row.grips, rival, strict=True)]
-        self.pairs["written"][place] += against(own.wishes, written, rival, row.name)
-        self.pairs["playable"][place] += against(own.wishes, own.voicings, rival, row.name)
+        loop = row.song.arrangement.loop
+        self.pairs["written"][place] += against(own.wishes, written, rival, row.name, loop)
+        self.pairs["playable"][place] += against(own.wishes, own.voicings, rival, row.name, loop)
         return True
 
     @property
@@ -136,7 +127,7 @@ class _Rows:
         locked = []
         for column, one in enumerate(places):
             grip = self.rows[place].grips[first[column]]
-            found = None if grip is None or one.wish is None else _as_candidate(planner, one, grip)
+            found = None if grip is None or one.wish is None else as_candidate(planner, one, grip)
             locked.append(one if found is None else replace(one, lock=found))
         row = planner.solve(replace(problem, places=tuple(locked))).row
         return _Own([places[column].wish for column in problem.plays], row)
@@ -159,43 +150,59 @@ class _Rows:
         )  # fmt: skip
         pairs = [pair for place in places for pair in self.pairs[way][place]]
         shares = nearest_shares(self.vectors(pairs, shapes), boldness)
-        choices = {name: sum(name in pair.more for pair in pairs) for name in shares}
-        return Taste(shares, choices, shapes)
+        school = self.rows[0].song.arrangement.school
+        chosen = tuple(Chosen(f"row/{number}", school, pair) for number, pair in enumerate(pairs))
+        return Taste(shares, shapes, choices=counted(shares, pairs), chosen=chosen)
 
     def vectors(self, pairs: Sequence[Pair], shapes: Mapping[str, int]) -> Vector:
         """Pairs as numbers, with the shapes in the order that was counted."""
         school = self._library.school(self.rows[0].song.arrangement.school)
         bass = self.rows[0].song.arrangement.bass or school.bass
-        lists = {"left": school.left(bass), "right": school.right}
-        places = {
-            f"{side} {recipe}": place
-            for side, recipes in lists.items()
-            for place, recipe in enumerate(ordered(recipes, side, shapes))
-        }
-        return vectors(pairs, places, price_of(school, "taste") / 100)
+        return as_numbers(pairs, school, bass, shapes)
+
+
+def counted(shares: Iterable[str], pairs: Sequence[Pair]) -> dict[str, int]:
+    """How many pairs speak of each price."""
+    return {name: sum(name in pair.more for pair in pairs) for name in shares}
+
+
+def as_numbers(pairs: Sequence[Pair], school: School, bass: str, shapes: Mapping[str, int]) -> Vector:
+    """(pairs, prices): pairs of a school, with its shapes in the order that was counted."""
+    lists = {"left": school.left(bass), "right": school.right}
+    places = {
+        f"{side} {recipe}": place
+        for side, recipes in lists.items()
+        for place, recipe in enumerate(ordered(recipes, side, shapes))
+    }
+    return vectors(pairs, places, price_of(school, "taste") / 100)
 
 
 def against(
-    wishes: Sequence[Wish | None], chosen: Sequence[Voicing], rival: Sequence[Voicing], name: str
+    wishes: Sequence[Wish | None], chosen: Sequence[Voicing], rival: Sequence[Voicing], name: str, loop: bool
 ) -> list[Pair]:
     """A row that was chosen against its rival: as a whole, and chord by chord with everything else as the
     player has it."""
     different = [place for place, (own, other) in enumerate(zip(chosen, rival, strict=True)) if own != other]
-    pairs = [_pair(wishes, chosen, rival, different, name)]
+    pairs = [pair_of(wishes, chosen, rival, different, loop, (name, f"{len(different)} chords together"))]
     for place in different:
         row = [*chosen[:place], rival[place], *chosen[place + 1 :]]
-        pairs.append(_pair(wishes, chosen, row, [place], f"{name}, chord {place + 1}"))
+        pairs.append(pair_of(wishes, chosen, row, [place], loop, (name, f"chord {place + 1}")))
     return [pair for pair in pairs if pair.more]
 
 
-def _pair(
+def pair_of(
     wishes: Sequence[Wish | None], chosen: Sequence[Voicing], other: Sequence[Voicing],
-    places: Sequence[int], source: str,
+    places: Sequence[int], loop: bool, where: tuple[str, str] = ("", ""),
 ) -> Pair:  # fmt: skip
-    """By how much more the other row pays; only the places that are named differ."""
+    """By how much more the other row pays; only the places that are named differ. ``where``: the song, and in
+    words the place in it."""
     more: defaultdict[str, Fraction] = defaultdict(Fraction)
     shapes: Counter[str] = Counter()
-    changes = sorted({change for place in places for change in (place - 1, place)})
+    changes = {change for place in places for change in (place - 1, place)}
+    if not loop:
+        changes -= {-1, len(chosen) - 1}
+    elif -1 in changes:
+        changes = changes - {-1} | {len(chosen) - 1}
     for row, sign in ((other, 1), (chosen, -1)):
         for place in places:
             wish = wishes[place]
@@ -203,12 +210,26 @@ def _pair(
                 _add(more, paid(voicing_counts(wish, row[place]), wish.school), sign)
                 for side in SIDES:
                     shapes[f"{side} {row[place].hand(side).recipe}"] += sign
-        for place in changes:
-            before, after = wishes[place : place + 2] if 0 <= place < len(row) - 1 else (None, None)
+        for place in sorted(changes):
+            then = (place + 1) % len(row)
+            before, after = wishes[place], wishes[then]
             if before is not None and after is not None:
-                counts = change_counts(before, after, row[place], row[place + 1])
+                counts = change_counts(before, after, row[place], row[then])
                 _add(more, paid(counts, after.school), sign)
-    return Pair({name: float(value) / 100 for name, value in more.items() if value}, shapes, source)
+    grips = {(wishes[place], chosen[place], other[place]) for place in places}
+    wish, took, instead = next(iter(grips)) if len(grips) == 1 else (None, Voicing(), Voicing())
+    return Pair(
+        {name: float(value) / 100 for name, value in more.items() if value}, dict(shapes), *where,
+        _notes(wish, took), _notes(wish, instead),
+    )  # fmt: skip
+
+
+def _notes(wish: Wish | None, voicing: Voicing) -> str:
+    """A grip as it is written in a page of grips."""
+    if wish is None:
+        return ""
+    left, right = (" ".join(map(str, hand.pitches(wish.chord))) for hand in (voicing.left, voicing.right))
+    return f"{left} ; {right}".strip()
 
 
 def _add(more: defaultdict[str, Fraction], costs: Mapping[str, Fraction], sign: int) -> None:
@@ -216,10 +237,10 @@ def _add(more: defaultdict[str, Fraction], costs: Mapping[str, Fraction], sign: 
         more[name] += sign * cost
 
 
-def learn(rows: Sequence[OwnRow], library: Library, progress: Progress = always) -> Learnt:
+def learn(rows: Sequence[OwnRow], library: Library, progress: Progress = always) -> Taste:
     """The taste of whoever wrote these rows; none where rows that were left out are not met better with it.
-    Raises :class:`NoSolution` for a song that cannot be played, and ``Cancelled`` where ``progress`` says
-    False."""
+    How sure it is is counted in hands, each row's by what was learnt from the others. Raises
+    :class:`NoSolution` for a song that cannot be played, and ``Cancelled`` where ``progress`` says False."""
     warm()
     known, places = _Rows(rows, library), range(len(rows))
     steps = _Steps(progress, len(rows) * (2 * _MOST_ROUNDS + 4))
@@ -234,14 +255,14 @@ def learn(rows: Sequence[OwnRow], library: Library, progress: Progress = always)
             break
     hands = 2 * sum(grip is not None for row in rows for grip in row.grips)
     if len(rows) == 1:
-        return Learnt(known.taste(None, BOLDNESS[0], "playable"), hands, before, before, BOLDNESS[0])
-    best = Learnt(Taste(), hands, before, before, 0.0)
+        return replace(known.taste(None, BOLDNESS[0], "playable"), sure=Sure(hands, before, before))
+    best = Taste(sure=Sure(hands, before, before))
     for way in ways:
         boldness = _by_loss(known, places, way)
         tastes = [known.taste(place, boldness, way) for place in places]
         after = sum(steps.done(known.agreement(place, tastes[place])) for place in places)
-        if after > best.after:
-            best = Learnt(known.taste(None, boldness, way), hands, before, after, boldness)
+        if after > best.sure.after:
+            best = replace(known.taste(None, boldness, way), sure=Sure(hands, before, after))
     return best
 
 
@@ -256,7 +277,7 @@ def _by_loss(known: _Rows, places: Sequence[int], way: Way) -> float:
         return total
 
     losses = [loss(boldness) for boldness in BOLDNESS]
-    enough = min(losses) * _GOOD_ENOUGH
+    enough = min(losses) * GOOD_ENOUGH
     return next(boldness for boldness, lost in zip(BOLDNESS, losses, strict=True) if lost <= enough)
 
 

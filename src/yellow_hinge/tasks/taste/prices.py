@@ -16,15 +16,17 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from yellow_hinge.motion.counts import NAMES
+from yellow_hinge.voicing.own_prices import LEAST_SHARE, MOST_SHARE
 
-#: Prices stay between a quarter and four times ours.
-LEAST_SHARE, MOST_SHARE = 0.25, 4.0
 #: By how much, in half steps, what was chosen is to be cheaper than what was not.
 MARGIN = 0.15
 #: A share that is nearer to 1 is ours; and how many steps the search for shares may take.
 _SAME, _MOST_STEPS = 0.01, 60
 #: Differences beyond this are one large reason, not ten small ones: half steps.
 _LARGE = 12.0
+#: What falls short by more than this counts by its distance, no longer by its square: a slip pulls no more
+#: than a choice does. Half steps.
+FAR = 1.0
 _PLACE = {name: place for place, name in enumerate(NAMES)}
 Shares = Mapping[str, float]
 Vector = npt.NDArray[np.float64]
@@ -32,12 +34,15 @@ Vector = npt.NDArray[np.float64]
 
 class Pair(Struct, frozen=True):
     """Something chosen rather than something else: by how much more the other one pays of each price, in
-    half steps at our prices, and which shapes it has more of. ``source`` says whose choice it was: a row, or
-    one of its chords."""
+    half steps at our prices, and which shapes it has more of. In words: the ``song``, ``where`` in it, and
+    the notes that it ``took`` and those that stood ``instead`` (empty where it is more than one chord)."""
 
     more: Mapping[str, float]
     shapes: Mapping[str, int]
-    source: str = ""
+    song: str = ""
+    where: str = ""
+    took: str = ""
+    instead: str = ""
 
     def vector(self, places: Mapping[str, int], per_place: float) -> Vector:
         """The same as numbers, where the shapes stand in another order; ``per_place`` is our price of one
@@ -81,12 +86,14 @@ def nearest_shares(rows: Vector, boldness: float) -> dict[str, float]:
 
 def _least(rows: Vector, boldness: float) -> Vector:
     """The shares with the least loss: a projected Newton method (D. Bertsekas, 1982), which a convex problem
-    of so few numbers ends in a few steps."""
+    of so few numbers ends in a few steps; what falls far short pulls with its weight of P. Huber's loss
+    ("Robust estimation of a location parameter", 1964)."""
     shares = np.ones(rows.shape[1])
     for _ in range(_MOST_STEPS):
         short = np.maximum(0.0, MARGIN - rows @ shares)
-        near = rows[short > 0]
-        slope = 1 - 1 / shares - 2 * boldness * (short @ rows)
+        pull = np.minimum(short, FAR)
+        near = rows[short > 0] * np.sqrt(pull[short > 0] / short[short > 0])[:, None]
+        slope = 1 - 1 / shares - 2 * boldness * (pull @ rows)
         free = ~(((shares <= LEAST_SHARE) & (slope > 0)) | ((shares >= MOST_SHARE) & (slope < 0)))
         if not free.any():
             break
@@ -101,7 +108,8 @@ def _least(rows: Vector, boldness: float) -> Vector:
 
 def _loss(rows: Vector, shares: Vector, boldness: float) -> float:
     short = np.maximum(0.0, MARGIN - rows @ shares)
-    return float((shares - 1 - np.log(shares)).sum() + boldness * (short**2).sum())
+    pull = np.minimum(short, FAR)
+    return float((shares - 1 - np.log(shares)).sum() + boldness * (pull * (2 * short - pull)).sum())
 
 
 def _shorter(rows: Vector, shares: Vector, step: Vector, boldness: float) -> Vector:

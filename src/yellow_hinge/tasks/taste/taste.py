@@ -2,78 +2,67 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from yellow_hinge.motion.counts import NOTE_PRICES, price_of
-from yellow_hinge.motion.weights import PRICES
-from yellow_hinge.voicing.recipes import Library, Notes, Row, School
-
-#: The lists of recipes of a school.
-LISTS = ("left_self", "left_bassist", "right")
-_FALL, _PRIOR = 0.85, 12
-#: The dearest that a number of notes may be, in hundredths of a half step.
-_MOST_PRICE = 10_000
+from yellow_hinge.motion.priced import priced
+from yellow_hinge.tasks.taste.prices import Pair
+from yellow_hinge.voicing.own_prices import OwnPrices
+from yellow_hinge.voicing.recipes import Library
 
 
-class Taste(Struct, frozen=True):
-    """What a player's prices are as shares of ours, by the names of :data:`motion.counts.NAMES`; of how many
-    ``choices`` each was learnt. ``shapes``: how often each hand took a recipe ("left root-fifth"), which
-    orders the lists of schools. ``school``: for that one alone; empty: for all."""
+class Chosen(Struct, frozen=True):
+    """A choice of a player's, in a ``school``. ``id``: the place it was made in, of which only the last
+    choice counts; those that are ``struck`` out are kept, and nothing is learnt from them."""
 
-    shares: Mapping[str, float] = field(default_factory=dict)
+    id: str
+    school: str
+    pair: Pair
+    struck: bool = False
+
+
+class Sure(Struct, frozen=True):
+    """How sure a taste is: ``of`` so many choices (hands, where rows were learnt from) how many are the
+    player's as the program would have them ``before``, and ``after``, each by what was learnt from the
+    others."""
+
+    of: int = 0
+    before: int = 0
+    after: int = 0
+
+
+class Counted(Struct, frozen=True):
+    """How often something was taken, and given back."""
+
+    taken: int = 0
+    returned: int = 0
+
+
+class Taste(OwnPrices, frozen=True):
+    """A player's prices with how they came about: by price the number of ``choices`` that speak of it; what
+    was ``chosen``; and, apart from prices, by name the ``families`` of swaps and the ``patterns`` (a kind of
+    song and a pattern's id). ``on``: it is learnt from what is saved, and new takes begin with it."""
+
     choices: Mapping[str, int] = field(default_factory=dict)
-    shapes: Mapping[str, int] = field(default_factory=dict)
-    school: str = ""
+    chosen: tuple[Chosen, ...] = ()
+    families: Mapping[str, Counted] = field(default_factory=dict)
+    patterns: Mapping[str, Counted] = field(default_factory=dict)
+    on: bool = True
+    sure: Sure = Sure()
 
-    def of(self, school: School) -> bool:
-        """Whether it speaks of a school, or of one that borrows for it."""
-        return not self.school or school.id.partition("+")[0] == self.school
+    @property
+    def counting(self) -> tuple[Chosen, ...]:
+        """The choices that are not struck out."""
+        return tuple(one for one in self.chosen if not one.struck)
+
+    def prices(self, whose: str) -> OwnPrices:
+        """What a take remembers of it."""
+        return OwnPrices(self.shares, self.shapes, self.school, whose)
 
 
-def tasted(library: Library, taste: Taste) -> Library:
-    """The library with the player's prices in its schools. What is banned stays banned."""
-    schools = {
-        name: _with_prices(school, taste) if taste.of(school) else school
-        for name, school in library.schools.items()
-    }
+def tasted(library: Library, prices: OwnPrices) -> Library:
+    """The library with a player's prices in its schools. What is banned stays banned."""
+    schools = {name: priced(school, prices) for name, school in library.schools.items()}
     return replace(library, schools=schools)
-
-
-def _with_prices(school: School, taste: Taste) -> School:
-    weights = dict(school.weights)
-    for name, share in taste.shares.items():
-        if name in PRICES:
-            weights[name] = _priced(price_of(school, name), share)
-    rows = {row: _row(school, row, taste) for row in Notes.__struct_fields__}
-    lists = {name: ordered(getattr(school, name), name.partition("_")[0], taste.shapes) for name in LISTS}
-    return replace(school, weights=weights, notes=Notes(**rows), **lists)
-
-
-def ordered(recipes: Sequence[str], side: str, shapes: Mapping[str, int]) -> tuple[str, ...]:
-    """A hand's recipes by how often they were taken, with our order as what is thought before: shares that
-    fall by :data:`_FALL` from place to place count as much as :data:`_PRIOR` grips (the mean of a Dirichlet
-    prior and what was counted)."""
-    before = [_FALL**place for place in range(len(recipes))]
-    whole = sum(before) or 1.0
-    held = {
-        recipe: _PRIOR * share / whole + shapes.get(f"{side} {recipe}", 0)
-        for recipe, share in zip(recipes, before, strict=True)
-    }
-    return tuple(sorted(recipes, key=lambda recipe: -held[recipe]))
-
-
-def _row(school: School, row: str, taste: Taste) -> Row:
-    prices = list(getattr(school.notes, row))
-    for count in range(len(prices)):
-        name = f"{row}_{count}"
-        assert name in NOTE_PRICES
-        prices[count] = min(_MOST_PRICE, _priced(prices[count], taste.shares.get(name, 1.0)))
-    return tuple(prices)
-
-
-def _priced(ours: int, share: float) -> int:
-    """A share of a price; what costs something does not become free."""
-    return max(1, round(ours * share)) if ours else 0

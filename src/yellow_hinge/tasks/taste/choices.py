@@ -1,0 +1,202 @@
+"""The choices that a song holds: grips that the player locked or brought, each against what the program would
+have there, everything else as the player has it. What is undone or given back is not in the song, and so no
+choice."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Iterator, Mapping, Sequence
+
+import numpy as np
+import numpy.typing as npt
+from msgspec.structs import replace
+
+from yellow_hinge.errors import Cancelled, YellowHingeError
+from yellow_hinge.motion.counts import NAMES
+from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import with_arrangement
+from yellow_hinge.song.model import Song
+from yellow_hinge.stopping import Progress, always
+from yellow_hinge.tasks.song.problem import progression
+from yellow_hinge.tasks.taste.learning import (
+    BOLDNESS,
+    GOOD_ENOUGH,
+    as_candidate,
+    as_numbers,
+    counted,
+    pair_of,
+)
+from yellow_hinge.tasks.taste.prices import Vector, held_out_loss, nearest_shares
+from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taste
+from yellow_hinge.voicing.own_prices import OwnPrices
+from yellow_hinge.voicing.recipes import Library
+from yellow_hinge.voicing.shape import Voicing
+
+#: How often the search is asked anew, with the prices that it led to; and how many choices are kept.
+Places = npt.NDArray[np.intp]
+_MOST_ROUNDS, MOST_CHOSEN = 3, 1000
+#: So often something is left out, to see whether the rest says it.
+_MOST_FOLDS, _LEAST_SONGS = 20, 3
+
+
+def own_columns(song: Song) -> tuple[int, ...]:
+    """The columns whose grip is the player's own choice."""
+    return tuple(
+        column
+        for column, slots in enumerate(song.columns)
+        if (choice := song.decided(slots[0]).choices.get(song.slots[slots[0]].at)) is not None
+        and choice.locked
+        and choice.own
+        and choice.voicing.keys
+    )
+
+
+def learnt_from_song(taste: Taste, song: Song, library: Library, progress: Progress = always) -> Taste:
+    """The taste with what a song as it stands says, in the place of what the same takes said before. First
+    against the row that the take's prices give, then against those that what was learnt leads to."""
+    try:
+        found = _Found(song, library)
+    except YellowHingeError:  # it cannot be played otherwise than it is
+        return taste
+    taste = _without_song(taste, song)
+    struck = {(one.id, one.pair.took) for one in taste.chosen if one.struck}
+    for turn in range(_MOST_ROUNDS if found.columns else 0):
+        new = list(found.against(turn, taste.prices("")))
+        if not new:
+            break
+        kept = [replace(one, struck=(one.id, one.pair.took) in struck) for one in new]
+        taste = relearnt(replace(taste, chosen=(*taste.chosen, *kept)[-MOST_CHOSEN:]), library, progress)
+    return taste if found.columns else relearnt(taste, library, progress)
+
+
+def _without_song(taste: Taste, song: Song) -> Taste:
+    begin = tuple(f"{song.own_id}/{take}/" for take in {slot.take for slot in song.slots})
+    return replace(taste, chosen=tuple(one for one in taste.chosen if not one.id.startswith(begin)))
+
+
+class _Found:
+    """A song with the player's own choices, and what the program would have in their places."""
+
+    def __init__(self, song: Song, library: Library) -> None:
+        self._song, self._library = song, library
+        self._planner = Planner(library)
+        self._own = [song.voicing(column[0]) or Voicing() for column in song.columns]
+        self._known: set[tuple[Voicing, ...]] = set()
+        columns = own_columns(song) if song.solved else ()
+        free = progression(_freed(_priced(song, None), columns), library).places
+        resolved = [self._planner.resolved(place) for place in free]
+        self._wishes = [resolved[column].wish for column in song.column_of]
+        #: What is banned is not learnt: those grips stay where they are.
+        self.columns = tuple(
+            column for column in columns
+            if as_candidate(self._planner, resolved[column], self._own[column]) is not None
+        )  # fmt: skip
+
+    def against(self, turn: int, prices: OwnPrices) -> Iterator[Chosen]:
+        """The choices against the row that the program has; the first ``turn`` at the take's own prices, the
+        others at ``prices``. None where it is a row that was met."""
+        song = self._song if turn == 0 else _priced(self._song, prices)
+        rival = self._planner.solve(progression(_freed(song, self.columns), self._library)).voicings
+        if rival in self._known:
+            return
+        self._known.add(rival)
+        different = [k for k, (own, other) in enumerate(zip(self._own, rival, strict=True)) if own != other]
+        for column in different:
+            yield from self._chosen(turn, [column], rival)
+        if len(different) > 1:
+            yield from self._chosen(turn, different, rival)
+
+    def _chosen(self, turn: int, columns: Sequence[int], rival: Sequence[Voicing]) -> Iterator[Chosen]:
+        song = self._song
+        other = [rival[k] if k in columns else own for k, own in enumerate(self._own)]
+        slots = [index for column in columns for index in song.columns[column]]
+        first = song.slots[song.columns[columns[0]][0]]
+        alone = len(columns) == 1
+        pair = pair_of(
+            self._wishes, [self._own[k] for k in song.column_of], [other[k] for k in song.column_of], slots,
+            song.arrangement.loop, (song.title, first.where if alone else f"{len(columns)} chords together"),
+        )  # fmt: skip
+        if pair.more:
+            place = f"{first.at.written}.{first.at.part}" if alone else "row"
+            name = f"{song.own_id}/{first.take}/{place}{'' if turn == 0 else f'~{turn + 1}'}"
+            wish = self._wishes[first.index]
+            yield Chosen(name, "" if wish is None else wish.school.id.partition("+")[0], pair)
+
+
+def _priced(song: Song, prices: OwnPrices | None) -> Song:
+    for take in song.takes:
+        song = with_arrangement(song, take.id, replace(take.arrangement, prices=prices))
+    return song
+
+
+def _freed(song: Song, columns: Collection[int]) -> Song:
+    """The song with the locks of some columns taken off."""
+    for column in columns:
+        for index in song.columns[column]:
+            slot, arrangement = song.slots[index], song.decided(index)
+            choices = {at: choice for at, choice in arrangement.choices.items() if at != slot.at}
+            song = with_arrangement(song, slot.take, replace(arrangement, choices=choices))
+    return song
+
+
+# --- learning from all of them -------------------------------------------------------------
+
+
+def relearnt(taste: Taste, library: Library, progress: Progress = always) -> Taste:
+    """The prices that its choices lead to; ours where choices that were left out are not met better with
+    them. Raises ``Cancelled``."""
+    chosen = [one for one in taste.counting if taste.of(one.school)]
+    shapes = _taken(chosen)
+    rows, folds = _numbers(chosen, shapes, library), _folds(chosen)
+    before = int((rows.sum(axis=1) > 0).sum())
+    tried = []
+    for number, boldness in enumerate(BOLDNESS if len(folds) > 1 else BOLDNESS[:1]):
+        if not progress(number / len(BOLDNESS)):
+            raise Cancelled
+        tried.append((boldness, *_left_out(rows, folds, boldness)))
+    enough = min(lost for _, lost, _ in tried) * GOOD_ENOUGH
+    boldness, after = next((boldness, won) for boldness, lost, won in tried if lost <= enough)
+    shares = nearest_shares(rows, boldness) if after > before or len(folds) < 2 else {}
+    choices = counted(shares, [one.pair for one in chosen])
+    return replace(
+        taste, shares=shares, shapes=shapes, choices=choices, sure=Sure(len(chosen), before, after)
+    )
+
+
+def _left_out(rows: Vector, folds: Sequence[Places], boldness: float) -> tuple[float, int]:
+    """How far choices fall short at the prices that the others lead to, and how many do not."""
+    lost, won = 0.0, 0
+    for fold in folds:
+        shares = nearest_shares(np.delete(rows, fold, axis=0), boldness)
+        lost += held_out_loss(rows[fold], shares)
+        every = np.array([shares.get(name, 1.0) for name in NAMES])
+        won += int((rows[fold] @ every > 0).sum())
+    return lost, won
+
+
+def _taken(chosen: Sequence[Chosen]) -> dict[str, int]:
+    """How often each shape was taken, by hand: where it was one chord, and once for each."""
+    found: Counter[str] = Counter()
+    for one in chosen:
+        if one.pair.took and "~" not in one.id:
+            found.update(name for name, more in one.pair.shapes.items() if more < 0)
+    return dict(found)
+
+
+def _numbers(chosen: Sequence[Chosen], shapes: Mapping[str, int], library: Library) -> Vector:
+    """(choices, prices), each in its own school."""
+    found = np.zeros((len(chosen), len(NAMES)))
+    for name in {one.school for one in chosen}:
+        places = [place for place, one in enumerate(chosen) if one.school == name]
+        school = library.schools.get(name) or next(iter(library.schools.values()))
+        found[places] = as_numbers([chosen[place].pair for place in places], school, school.bass, shapes)
+    return found
+
+
+def _folds(chosen: Sequence[Chosen]) -> list[Places]:
+    """What is left out in turn: a song's choices, or each choice of the same few songs."""
+    songs = [one.pair.song for one in chosen]
+    names = sorted(set(songs))
+    groups = [names.index(song) for song in songs] if len(names) >= _LEAST_SONGS else list(range(len(chosen)))
+    found = [np.flatnonzero(np.array(groups) % _MOST_FOLDS == fold) for fold in range(_MOST_FOLDS)]
+    return [fold for fold in found if len(fold)]
