@@ -28,7 +28,13 @@ def read_rows(
     """The rows of a file by id. ``read`` makes one of a table, and of the whole file in case it refers to
     other places; it raises ``ValueError`` or ``msgspec.ValidationError`` with what is wrong. Raises
     :class:`BadInput` with every bad row."""
-    data = _loaded(text, place)
+    return rows_in(loaded(text, place), place, table, schema, read)
+
+
+def rows_in(
+    data: Raw, place: str, table: str, schema: str, read: Callable[[Raw, Raw], _Row]
+) -> dict[str, _Row]:
+    """The same of a file that was loaded, for one that has several tables."""
     problems: list[Problem] = []
     if data.get("schema") != schema:
         what = f"schema is {data.get('schema')!r}"
@@ -50,7 +56,8 @@ def read_rows(
     return rows
 
 
-def _loaded(text: str, place: str) -> Raw:
+def loaded(text: str, place: str) -> Raw:
+    """A file of TOML. Raises :class:`BadInput` with the place of the first fault."""
     try:
         return tomli.loads(text)
     except (ValueError, RecursionError) as error:

@@ -165,7 +165,7 @@ def test_a_taste_comes_back_from_its_text() -> None:
         {"enter": 0.5, "right_3": 2.25}, {"left root-fifth": 4}, "solo", choices={"enter": 3, "right_3": 0}
     )
     text = taste_text(taste, LIBRARY.school("solo"))
-    assert read_taste(text, "it") == taste and "note that comes in: 1 instead of 2" in text
+    assert read_taste(text, "it") == taste and "notes that come in: 1 instead of 2" in text
     assert read_taste(taste_text(Taste(), LIBRARY.school("solo")), "it") == Taste()
 
 
@@ -222,9 +222,9 @@ def test_a_taste_is_learnt_shown_and_used(
     assert report["rows"] == ["Reed", "Slate", "Rope", "Tin"] and report["choices"] == 16
     assert report["agreement"]["after"] > report["agreement"]["before"]
     row = next(row for row in report["prices"] if row["id"] == "right_4")
-    assert row["theirs"] < row["ours"] and row["choices"] > 0 and "4 notes in a right hand" in row["what"]
+    assert row["theirs"] < row["ours"] and row["choices"] > 0 and "4 notes in the right hand" in row["what"]
     assert run(["taste", "show", out]) == 0
-    assert "4 notes in a right hand" in capsys.readouterr().out
+    assert "4 notes in the right hand" in capsys.readouterr().out
     assert run(["taste", "show", out, "--json"]) == 0
     assert json.loads(capsys.readouterr().out)["prices"] == report["prices"]
     chart = tmp_path / "new.txt"

@@ -6,13 +6,14 @@ import argparse
 import sys
 from contextlib import suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from yellow_hinge.cli.streams import read_input, say
 from yellow_hinge.errors import Problem
 from yellow_hinge.formats.text_in import Asked
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.reharm.styles import style_of
-from yellow_hinge.song.edits import change_hands, settle
+from yellow_hinge.song.edits import change_hands, settle, with_prices
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.formats import decode
@@ -22,18 +23,30 @@ from yellow_hinge.tasks.settings.own_styles import every_style
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import Library
 
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.taste.taste import Taste
+
 
 def settled(options: argparse.Namespace, song: Song, library: Library) -> Song:
-    """The song with the hands and wishes of the options, in its current take."""
+    """The song with the hands, wishes and taste of the options, in its current take."""
     changes = {
         name: getattr(options, name, None) for name in ("school", "bass", "colour", "hands", "top_line")
     }
     song = in_style(song, getattr(options, "style", None))
     if options.school is not None:
         library.school(options.school, "--school")
+    if getattr(options, "taste", None) is not None:
+        song = with_prices(song, taste_in(options).prices(""))
     if options.reach is not None:
         song = change_hands(song, song.hands.with_reach(*parse_reach(options.reach))).song
     return settle(song, **{name: value for name, value in changes.items() if value is not None}).song
+
+
+def taste_in(options: argparse.Namespace) -> Taste:
+    """The taste of the options. Raises :class:`BadInput` and :class:`FileTrouble`."""
+    from yellow_hinge.tasks.taste.kept import open_taste  # noqa: PLC0415 - only where it is asked for
+
+    return open_taste(Path(options.taste))
 
 
 def in_style(song: Song, style: str | None) -> Song:

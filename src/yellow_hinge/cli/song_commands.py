@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
 from yellow_hinge import strict
-from yellow_hinge.cli.library import library_of
-from yellow_hinge.cli.reading import in_key, in_style, progress_of, read_song, song_of
+from yellow_hinge.cli.library import own_library
+from yellow_hinge.cli.reading import in_key, in_style, progress_of, read_song, song_of, taste_in
 from yellow_hinge.cli.streams import out, print_json, say
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.reharm.proposals import Proposal
 from yellow_hinge.rhythm.patterns import HANDS
 from yellow_hinge.song.edits import go_to_take, lead_back
 from yellow_hinge.song.model import Song
@@ -37,6 +39,9 @@ from yellow_hinge.tasks.song.voice_song import Voiced, voice_song, voice_takes
 from yellow_hinge.tasks.swaps.reharmonise import explain_swaps, find_swaps, point_with, trade_curve
 from yellow_hinge.tasks.takes.arc import laid_arc, read_arc
 from yellow_hinge.voicing.recipes import Library
+
+if TYPE_CHECKING:
+    from yellow_hinge.tasks.taste.taste import Taste
 
 MOST_TAKES, MOST_SWAPS = 12, 24
 
@@ -76,7 +81,7 @@ def _take_of(song: Song, name: str) -> Song:
 
 
 def events(options: argparse.Namespace) -> None:
-    library = library_of(options)
+    library = own_library()
     voiced, _ = _voiced(options, library, Planner(library))
     song = with_feel(voiced.song, options.feel)
     if options.pedal is not None:
@@ -88,7 +93,7 @@ def events(options: argparse.Namespace) -> None:
 
 
 def voice(options: argparse.Namespace) -> None:
-    library = library_of(options)
+    library = own_library()
     if options.takes is not None and not 1 <= options.takes <= MOST_TAKES:
         raise BadInput(Problem("--takes", f"{options.takes} takes", f"ask for 1 to {MOST_TAKES}"))
     planner = Planner(library)
@@ -116,24 +121,34 @@ def _say_missing_tune(song: Song, library: Library) -> None:
 
 
 def swaps(options: argparse.Namespace) -> None:
-    if options.taste is not None:
-        library_of(options)  # a file that cannot be read is said here too
-        say(Problem("--taste", "it says what grips cost, not which swaps are near", "use --style"))
     song = in_style(in_key(read_song(options.file), options.key), options.style)
+    found = find_swaps(song)
+    if options.taste is not None:
+        found = _as_taken(taste_in(options), found)
     if options.json:
-        print_json(swaps_report(song, local_keys(song), find_swaps(song)))
+        print_json(swaps_report(song, local_keys(song), found))
     else:
-        out(swaps_text(song, find_swaps(song)))
+        out(swaps_text(song, found))
+
+
+def _as_taken(taste: Taste, found: list[Proposal]) -> list[Proposal]:
+    """Proposals, place by place, with the families first that a player takes."""
+    from yellow_hinge.tasks.taste.lists import proposals_for  # noqa: PLC0415 - only where it is asked for
+
+    by_place: dict[int, list[Proposal]] = {}
+    for proposal in found:
+        by_place.setdefault(proposal.at, []).append(proposal)
+    return [proposal for row in by_place.values() for proposal in proposals_for(taste, row)]
 
 
 def keys(options: argparse.Namespace) -> None:
-    library = library_of(options)
+    library = own_library()
     print_json(keys_report(survey(song_of(options, library), library, progress_of("keys")), library))
 
 
 def sheet(options: argparse.Namespace) -> None:
     """A sheet of the song as it is kept, or voiced with the options."""
-    library = library_of(options)
+    library = own_library()
     from yellow_hinge.sheet.page import Options, strange_problem  # noqa: PLC0415 - only sheets need it
     from yellow_hinge.tasks.sheets.kinds import sheet_of  # noqa: PLC0415
 

@@ -18,6 +18,7 @@ from yellow_hinge.song.chart import Chart, ChordAt, Move, move_between, nearest_
 from yellow_hinge.song.matching import matched
 from yellow_hinge.song.model import FIRST_TAKE, Song, Take
 from yellow_hinge.theory.keys import Key
+from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.shape import Voicing
 
 #: How a player's own notes follow into another key: they stay in their region of the keyboard, at
@@ -46,6 +47,11 @@ def with_arrangement(song: Song, take_id: int, arrangement: Arrangement) -> Song
         replace(take, arrangement=arrangement) if take.id == take_id else take for take in song.takes
     )
     return replace(song, takes=takes)
+
+
+def with_prices(song: Song, prices: OwnPrices | None) -> Song:
+    """The song with a player's prices in all takes, or the program's own."""
+    return replace(song, takes=_in_all(song, lambda arrangement: replace(arrangement, prices=prices)))
 
 
 def _changed(song: Song, take_id: int, **changes: Any) -> Song:
@@ -362,6 +368,17 @@ def move_take(song: Song, take_id: int, step: int) -> Edit:
     place = [take.id for take in song.takes].index(take_id)
     row.insert(max(0, min(len(row), place + step)), song.take_of(take_id))
     return Edit(replace(song, takes=tuple(row)), f"Move {song.take_of(take_id).name}")
+
+
+def differing(one: Song, other: Song) -> tuple[int, ...]:
+    """The slots in which two songs with the same chords have other keys."""
+    return tuple(
+        slot.index
+        for slot in one.slots
+        if (mine := one.voicing(slot.index)) is not None
+        and (theirs := other.voicing(slot.index)) is not None
+        and (mine.left.keys, mine.right.keys) != (theirs.left.keys, theirs.right.keys)
+    )
 
 
 def new_take(song: Song, name: str, **wishes: Any) -> Edit:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from msgspec import Meta, Struct, field
 
@@ -109,8 +109,12 @@ class Groove(Struct, frozen=True):
         return texture
 
     @property
+    def textures(self) -> tuple[Texture, ...]:
+        """All textures that it has."""
+        return (self.whole, *self.sections.values(), *self.chords.values())
+
+    @property
     def used(self) -> frozenset[str]:
         """The ids of all patterns that it names."""
-        every: list[Any] = [self.whole, *self.sections.values(), *self.chords.values()]
-        named = {name for one in every for name in (one.left, one.right) if name}
+        named = {name for texture in self.textures for name in (texture.left, texture.right) if name}
         return frozenset(named | ({self.bass_line} if self.bass_line else set()))

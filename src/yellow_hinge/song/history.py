@@ -43,6 +43,11 @@ class History:
         return self._now.song
 
     @property
+    def past(self) -> tuple[Song, ...]:
+        """The song as it was, step by step; what was undone is not in it."""
+        return tuple(step.song for step in self._past)
+
+    @property
     def draft(self) -> str | None:
         """Chart text that is not in the song: unread, or to be mended."""
         return self._now.draft

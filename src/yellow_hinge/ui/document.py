@@ -24,6 +24,7 @@ from yellow_hinge.tasks.song.describe_song import Row, row
 from yellow_hinge.tasks.song.drafts import changed_lines, checked_as_it_is, draft_remarks, shown_text
 from yellow_hinge.tasks.song.known import with_known_schools
 from yellow_hinge.tasks.song.solved import NOTHING, Solved
+from yellow_hinge.ui.taste import OwnTaste
 from yellow_hinge.ui.worker import Deliver, Worker
 from yellow_hinge.voicing.recipes import Library
 
@@ -59,6 +60,7 @@ class Document(QObject):
     in the way of a solution (a tuple of problems, empty when all is well). ``noted``: an edit could
     not keep everything, in words. ``acted``: something is done now, so that what was noted before has been
     read. ``learned``: there are other recipes now. ``walked``: another chord is :attr:`chosen`.
+    ``saved``: a file holds the song.
     """
 
     changed = Signal()
@@ -71,6 +73,7 @@ class Document(QObject):
     acted = Signal()
     learned = Signal(object)
     walked = Signal()
+    saved = Signal()
 
     def __init__(self, library: Library, song: Song, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -93,6 +96,8 @@ class Document(QObject):
         self._typed_since: Song | None = None
         self._gesture, self._typed_line = 0, 0
         self._lost: frozenset[str] = frozenset()
+        self.taste = OwnTaste(self, self)
+        self.saved.connect(self.taste.saved)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
         self._pause.setInterval(_TYPING_PAUSE_MS)
@@ -272,7 +277,9 @@ class Document(QObject):
     def open(self, opened: Opened, path: Path) -> tuple[Problem, ...]:
         """Go on with what a file holds; give remarks about it, such as what was left out."""
         song, unknown = with_known_schools(opened.song, self.library, path.name)
-        self.start_over(song, path if is_project(path) else None, opened.draft, opened.digest)
+        project = is_project(path)
+        song = song if project else self.taste.begun(song)
+        self.start_over(song, path if project else None, opened.draft, opened.digest)
         return opened.problems + unknown + self._of_the_draft()
 
     def _of_the_draft(self) -> tuple[Problem, ...]:
@@ -321,6 +328,7 @@ class Document(QObject):
         self.path = path
         self.history.mark_clean(song, draft)
         self.changed.emit()
+        self.saved.emit()
 
     def export(self, path: Path) -> None:
         """Write another format. Raises :class:`YellowHingeError`."""

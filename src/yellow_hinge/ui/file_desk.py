@@ -86,13 +86,15 @@ class FileDesk:
         """Begin a new song; whether that was done."""
         if not self.may_leave():
             return False
-        return self._open(lambda: self._document.start_over(_begun(NEW_CHART), None))
+        return self._open(
+            lambda: self._document.start_over(self._document.taste.begun(_begun(NEW_CHART)), None)
+        )
 
     def new_from(self, text: str) -> bool:
         """Begin a new song with a chart; whether that was done."""
         if not self.may_leave():
             return False
-        return self._open(lambda: self._document.start_over(_begun(text), None))
+        return self._open(lambda: self._document.start_over(self._document.taste.begun(_begun(text)), None))
 
     def ask_paste(self, text: str) -> bool:
         """Show what a text is taken for, and begin a song with it, or lay its grips over the chords that are

@@ -17,6 +17,8 @@ from yellow_hinge.ui.quiet import Ground
 _MOST_SHOWN = 4
 #: Messages that can be looked up.
 _MOST_KEPT = 100
+#: The words of an answer, and what it does.
+Answer = tuple[str, Callable[[], object]]
 
 
 class MessageBar(Ground):
@@ -37,16 +39,28 @@ class MessageBar(Ground):
         close = QPushButton("Close")
         close.clicked.connect(self.hide)
         layout.addWidget(self.text, 1)
+        self.answers = QHBoxLayout()
+        layout.addLayout(self.answers)
         for button in (self.undo, close):
             layout.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
         self.hide()
 
-    def tell(self, words: str, undo: bool = False) -> None:
-        """Show plain words, with a button for undo where that helps."""
+    def tell(self, words: str, undo: bool = False, answers: Sequence[Answer] = ()) -> None:
+        """Show plain words, with a button for undo where that helps, and one for each answer to a question;
+        closed, it is not answered."""
         self.happened.appendleft((f"{datetime.now():%H:%M}", words))
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.text.setText(words)
         self.undo.setVisible(undo)
+        while (item := self.answers.takeAt(0)) is not None:
+            old = item.widget()
+            if old is not None:
+                old.deleteLater()
+        for label, answered in answers:
+            button = QPushButton(label)
+            button.clicked.connect(self.hide)
+            button.clicked.connect(lambda _=False, answered=answered: answered())
+            self.answers.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
         self.show()
 
     def say(self, problems: Sequence[Problem]) -> None:

@@ -49,6 +49,7 @@ from yellow_hinge.ui.quiet import QuietSide
 from yellow_hinge.ui.read_words import look_at
 from yellow_hinge.ui.recovery import CopyKeeper, FoundBar
 from yellow_hinge.ui.stage import Stage
+from yellow_hinge.ui.taste import asked
 from yellow_hinge.ui.theme import color
 from yellow_hinge.ui.transport import Transport
 from yellow_hinge.voicing.recipes import Library
@@ -146,6 +147,15 @@ class Window(QMainWindow):
         self.keys.changed.connect(self._rekey)
         self.keys.failed.connect(self.say)
         self.found.wants.connect(self._take_back)
+        taste = self.document.taste
+        taste.said.connect(self.say)
+        taste.asks.connect(self._ask_to_learn)
+        QTimer.singleShot(0, taste, taste.look)
+
+    def _ask_to_learn(self, count: int) -> None:
+        agree = self.document.taste.agree
+        answers = (("Learn", partial(agree, True)), ("Never", partial(agree, False)))
+        self.message.tell(asked(count), answers=answers)
 
     def _look_at_chord(self) -> None:
         look_at(self.finding.chord)
@@ -560,6 +570,7 @@ class Window(QMainWindow):
         self.copies.close()
         self.found.close_bar()
         self.document.worker.close()
+        self.document.taste.worker.close()
         self.files.sound_worker.close()
         for page in self._pages.values():
             page.close_page()

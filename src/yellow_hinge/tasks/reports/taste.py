@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from yellow_hinge.motion.counts import price_of
-from yellow_hinge.tasks.taste.kept import price_words, what_is_paid
 from yellow_hinge.tasks.taste.learning import OwnRow
+from yellow_hinge.tasks.taste.said import by_change, from_choices, price_words, what_is_paid
 from yellow_hinge.tasks.taste.taste import Taste
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.voicing.recipes import School
@@ -43,17 +43,12 @@ def learnt_report(taste: Taste, rows: Sequence[OwnRow], school: School) -> dict[
     }
 
 
-def by_change(taste: Taste) -> list[tuple[str, float]]:
-    """Prices by how far they are from ours, the furthest first."""
-    return sorted(taste.shares.items(), key=lambda row: (-max(row[1], 1 / row[1]), row[0]))
-
-
 def taste_words(taste: Taste, school: School) -> str:
     """Every price in a line, the furthest from ours first."""
     if not taste.shares:
         return "Nothing was learnt: the program's own prices hold."
     lines = [
-        f"{price_words(name, share, school)}{_from(taste.choices.get(name, 0))}"
+        f"{price_words(name, share, school)}{from_choices(taste.choices.get(name, 0))}"
         for name, share in by_change(taste)
     ]
     liked = sorted(taste.shapes.items(), key=lambda row: (-row[1], row[0]))
@@ -71,7 +66,3 @@ def learnt_text(taste: Taste, rows: Sequence[OwnRow], school: School) -> str:
             f"rows say it has {taste.sure.after}."
         )
     return f"{words}\n{taste_words(taste, school)}"
-
-
-def _from(choices: int) -> str:
-    return f" (from {counted(choices, 'choice')})" if choices else ""

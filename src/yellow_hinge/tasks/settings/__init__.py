@@ -11,6 +11,7 @@ all of it lies.
 - ``own_styles``: Styles of swaps: those that ship, and the player's own, learnt from what was taken and
   what was left.
 - ``patterns``: The patterns that ship with the player's own file behind them.
+- ``player``: Who plays: kept between runs in a small file.
 - ``practice_settings``: How a player practises: kept between runs in a small file. What cannot be read is
   as it is at first.
 - ``profiles``: Hand profiles that a player keeps, by name, in the configuration folder.

@@ -12,6 +12,7 @@ from yellow_hinge.motion.figures import Figures, figures, half_steps, motion_st
 from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Alternative
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.song.edits import differing, with_prices
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress, always, ask
 from yellow_hinge.tasks.song.solved import Betterment, Offer, Solved
@@ -145,6 +146,7 @@ class Session:
         deliver(solved)
         solved = self.ranked(solved, most, lambda share: progress((1 + share) / 3))
         deliver(solved)
+        solved = self.beside_ours(solved)
         return self.with_offers(solved, lambda share: progress((2 + share) / 3))
 
     def row(self, song: Song, progress: Progress = always) -> Solved:
@@ -173,6 +175,18 @@ class Session:
             solved, alternatives=by_slot, ranks_exact=self._planner.ranks_exact,
             betterments=betterments(song, by_slot),
         )  # fmt: skip
+
+    def beside_ours(self, solved: Solved) -> Solved:
+        """With what the program's own prices would have, where the song has a player's."""
+        assert solved.voiced is not None
+        song = solved.voiced.song
+        plain = with_prices(song, None)
+        if plain.takes == song.takes:
+            return solved
+        ours = voice_song(plain, self._library, Planner(self._library)).song
+        changed = frozenset(differing(song, ours))
+        found = tuple(ours.voicing(index) if index in changed else None for index in range(len(song.slots)))
+        return replace(solved, ours=found if changed else ())
 
     def with_offers(self, solved: Solved, progress: Progress = always) -> Solved:
         """With other rows for the same song."""

@@ -35,7 +35,9 @@ class Solved(Struct, frozen=True):
     why it costs what it does, and by slot the ways to play locked voicings that are out of reach.
     Then ``alternatives``, for each slot its voicings by what they cost the song (by what they cost at
     most, unless ``ranks_exact``), and ``betterments``, for each change what would make it smaller.
-    Then ``offers``, other rows that differ audibly, behind the row itself.
+    Then ``ours``, for each slot what the program's own prices would have there, where a player's decided
+    otherwise; empty where they decided nothing. Then ``offers``, other rows that differ audibly, behind the
+    row itself.
     """
 
     voiced: Voiced | None = None
@@ -47,6 +49,7 @@ class Solved(Struct, frozen=True):
     alternatives: tuple[tuple[Alternative, ...], ...] = ()
     ranks_exact: bool = True
     betterments: tuple[Betterment | None, ...] = ()
+    ours: tuple[Voicing | None, ...] = ()
     offers: tuple[Offer, ...] = ()
 
     @property
@@ -57,6 +60,10 @@ class Solved(Struct, frozen=True):
     def ways_out(self, index: int) -> tuple[Reduction, ...]:
         """How a locked voicing that is out of reach could be played all the same."""
         return next((ways for slot, ways in self.reductions if slot == index), ())
+
+    def by_ours(self, index: int) -> Voicing | None:
+        """What the program's own prices would have in a slot, where a player's decided otherwise."""
+        return self.ours[index] if index < len(self.ours) else None
 
     def others(self, index: int) -> tuple[Alternative, ...]:
         """The ranked voicings of a slot."""

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from yellow_hinge.errors import Cancelled, YellowHingeError
 from yellow_hinge.motion.counts import NAMES
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.song.edits import with_arrangement
+from yellow_hinge.song.edits import with_arrangement, with_prices
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.problem import progression
@@ -34,9 +34,11 @@ from yellow_hinge.voicing.shape import Voicing
 
 #: How often the search is asked anew, with the prices that it led to; and how many choices are kept.
 Places = npt.NDArray[np.intp]
-_MOST_ROUNDS, MOST_CHOSEN = 3, 1000
+_MOST_ROUNDS, MOST_CHOSEN = 3, 400
 #: So often something is left out, to see whether the rest says it.
 _MOST_FOLDS, _LEAST_SONGS = 20, 3
+#: Few choices move prices little: each of the player's own allows so much more boldness.
+_BOLDNESS_A_CHOICE = 0.03
 
 
 def own_columns(song: Song) -> tuple[int, ...]:
@@ -58,20 +60,20 @@ def learnt_from_song(taste: Taste, song: Song, library: Library, progress: Progr
         found = _Found(song, library)
     except YellowHingeError:  # it cannot be played otherwise than it is
         return taste
+    struck = {(choice.base, choice.pair.took) for choice in taste.chosen if choice.struck}
     taste = _without_song(taste, song)
-    struck = {(one.id, one.pair.took) for one in taste.chosen if one.struck}
     for turn in range(_MOST_ROUNDS if found.columns else 0):
         new = list(found.against(turn, taste.prices("")))
         if not new:
             break
-        kept = [replace(one, struck=(one.id, one.pair.took) in struck) for one in new]
+        kept = [replace(choice, struck=(choice.base, choice.pair.took) in struck) for choice in new]
         taste = relearnt(replace(taste, chosen=(*taste.chosen, *kept)[-MOST_CHOSEN:]), library, progress)
     return taste if found.columns else relearnt(taste, library, progress)
 
 
 def _without_song(taste: Taste, song: Song) -> Taste:
     begin = tuple(f"{song.own_id}/{take}/" for take in {slot.take for slot in song.slots})
-    return replace(taste, chosen=tuple(one for one in taste.chosen if not one.id.startswith(begin)))
+    return replace(taste, chosen=tuple(choice for choice in taste.chosen if not choice.id.startswith(begin)))
 
 
 class _Found:
@@ -83,7 +85,7 @@ class _Found:
         self._own = [song.voicing(column[0]) or Voicing() for column in song.columns]
         self._known: set[tuple[Voicing, ...]] = set()
         columns = own_columns(song) if song.solved else ()
-        free = progression(_freed(_priced(song, None), columns), library).places
+        free = progression(_freed(with_prices(song, None), columns), library).places
         resolved = [self._planner.resolved(place) for place in free]
         self._wishes = [resolved[column].wish for column in song.column_of]
         #: What is banned is not learnt: those grips stay where they are.
@@ -95,7 +97,7 @@ class _Found:
     def against(self, turn: int, prices: OwnPrices) -> Iterator[Chosen]:
         """The choices against the row that the program has; the first ``turn`` at the take's own prices, the
         others at ``prices``. None where it is a row that was met."""
-        song = self._song if turn == 0 else _priced(self._song, prices)
+        song = self._song if turn == 0 else with_prices(self._song, prices)
         rival = self._planner.solve(progression(_freed(song, self.columns), self._library)).voicings
         if rival in self._known:
             return
@@ -112,21 +114,17 @@ class _Found:
         slots = [index for column in columns for index in song.columns[column]]
         first = song.slots[song.columns[columns[0]][0]]
         alone = len(columns) == 1
+        where = first.where if alone else f"{len(columns)} chords together"
+        took, instead = ([grips[k] for k in song.column_of] for grips in (self._own, other))
         pair = pair_of(
-            self._wishes, [self._own[k] for k in song.column_of], [other[k] for k in song.column_of], slots,
-            song.arrangement.loop, (song.title, first.where if alone else f"{len(columns)} chords together"),
-        )  # fmt: skip
+            self._wishes, took, instead, slots, loop=song.arrangement.loop, where=(song.title, where)
+        )
         if pair.more:
             place = f"{first.at.written}.{first.at.part}" if alone else "row"
-            name = f"{song.own_id}/{first.take}/{place}{'' if turn == 0 else f'~{turn + 1}'}"
+            mark = f"~{turn + 1}" if turn else "" if columns[0] in self.columns or not alone else "~left"
+            name = f"{song.own_id}/{first.take}/{place}{mark}"
             wish = self._wishes[first.index]
             yield Chosen(name, "" if wish is None else wish.school.id.partition("+")[0], pair)
-
-
-def _priced(song: Song, prices: OwnPrices | None) -> Song:
-    for take in song.takes:
-        song = with_arrangement(song, take.id, replace(take.arrangement, prices=prices))
-    return song
 
 
 def _freed(song: Song, columns: Collection[int]) -> Song:
@@ -145,19 +143,20 @@ def _freed(song: Song, columns: Collection[int]) -> Song:
 def relearnt(taste: Taste, library: Library, progress: Progress = always) -> Taste:
     """The prices that its choices lead to; ours where choices that were left out are not met better with
     them. Raises ``Cancelled``."""
-    chosen = [one for one in taste.counting if taste.of(one.school)]
+    chosen = [choice for choice in taste.counting if taste.of(choice.school)]
     shapes = _taken(chosen)
     rows, folds = _numbers(chosen, shapes, library), _folds(chosen)
     before = int((rows.sum(axis=1) > 0).sum())
     tried = []
-    for number, boldness in enumerate(BOLDNESS if len(folds) > 1 else BOLDNESS[:1]):
+    most = _BOLDNESS_A_CHOICE * sum(choice.own for choice in chosen)
+    for number, boldness in enumerate(b for b in BOLDNESS if b <= max(most, BOLDNESS[0])):
         if not progress(number / len(BOLDNESS)):
             raise Cancelled
         tried.append((boldness, *_left_out(rows, folds, boldness)))
     enough = min(lost for _, lost, _ in tried) * GOOD_ENOUGH
     boldness, after = next((boldness, won) for boldness, lost, won in tried if lost <= enough)
     shares = nearest_shares(rows, boldness) if after > before or len(folds) < 2 else {}
-    choices = counted(shares, [one.pair for one in chosen])
+    choices = counted(shares, [choice.pair for choice in chosen if choice.own])
     return replace(
         taste, shares=shares, shapes=shapes, choices=choices, sure=Sure(len(chosen), before, after)
     )
@@ -177,17 +176,17 @@ def _left_out(rows: Vector, folds: Sequence[Places], boldness: float) -> tuple[f
 def _taken(chosen: Sequence[Chosen]) -> dict[str, int]:
     """How often each shape was taken, by hand: where it was one chord, and once for each."""
     found: Counter[str] = Counter()
-    for one in chosen:
-        if one.pair.took and "~" not in one.id:
-            found.update(name for name, more in one.pair.shapes.items() if more < 0)
+    for choice in chosen:
+        if choice.own:
+            found.update(name for name, more in choice.pair.shapes.items() if more < 0)
     return dict(found)
 
 
 def _numbers(chosen: Sequence[Chosen], shapes: Mapping[str, int], library: Library) -> Vector:
     """(choices, prices), each in its own school."""
     found = np.zeros((len(chosen), len(NAMES)))
-    for name in {one.school for one in chosen}:
-        places = [place for place, one in enumerate(chosen) if one.school == name]
+    for name in {choice.school for choice in chosen}:
+        places = [place for place, choice in enumerate(chosen) if choice.school == name]
         school = library.schools.get(name) or next(iter(library.schools.values()))
         found[places] = as_numbers([chosen[place].pair for place in places], school, school.bass, shapes)
     return found
@@ -195,7 +194,7 @@ def _numbers(chosen: Sequence[Chosen], shapes: Mapping[str, int], library: Libra
 
 def _folds(chosen: Sequence[Chosen]) -> list[Places]:
     """What is left out in turn: a song's choices, or each choice of the same few songs."""
-    songs = [one.pair.song for one in chosen]
+    songs = [choice.pair.song for choice in chosen]
     names = sorted(set(songs))
     groups = [names.index(song) for song in songs] if len(names) >= _LEAST_SONGS else list(range(len(chosen)))
     found = [np.flatnonzero(np.array(groups) % _MOST_FOLDS == fold) for fold in range(_MOST_FOLDS)]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -11,14 +10,14 @@ from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem
 from yellow_hinge.formats.files import read_bytes
-from yellow_hinge.motion.counts import NAMES, price_of
-from yellow_hinge.motion.weights import PRICES
+from yellow_hinge.motion.counts import NAMES
 from yellow_hinge.tasks.settings.own_files import keep_text, own_path
 from yellow_hinge.tasks.taste.prices import Pair
-from yellow_hinge.tasks.taste.taste import Chosen, Counted, Sure, Taste
-from yellow_hinge.toml_rows import Raw, quoted, read_rows, row_text
+from yellow_hinge.tasks.taste.said import price_words
+from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taken, Taste
+from yellow_hinge.toml_rows import Raw, loaded, quoted, row_text, rows_in
 from yellow_hinge.voicing.own_prices import LEAST_SHARE, MOST_SHARE
-from yellow_hinge.voicing.recipes import School
+from yellow_hinge.voicing.recipes import Library, School
 
 SCHEMA = "yellow-hinge/taste/1"
 MAX_BYTES = 2_000_000
@@ -28,8 +27,7 @@ _NAMELESS = "%"
 _HEAD = """# A taste: what a player's prices are as shares of the program's own, learnt from their choices.
 # [[price]]   id: what is paid for; share: of our price, {least:g} to {most:g}; choices: learnt from so many
 # [[shape]]   id: hand and recipe; taken: how often, which orders the lists of schools
-# [[family]]  id: a family of swaps; taken, returned: how often, which orders the proposals
-# [[pattern]] id: a kind of song and a pattern; taken: how often, which orders the patterns
+# [[song]]    what a song takes from lists: families of swaps, those given back, patterns; it orders the lists
 # [[choice]]  learnt from: took, instead (grips); more: what the other one pays more of; struck: left out
 # school      the one school that it is for; empty: every school
 # on          whether it is learnt from songs that are saved, and new takes begin with it
@@ -48,10 +46,9 @@ class _Price(Struct, frozen=True, forbid_unknown_fields=True):
     what: str = ""
 
 
-class _Counted(Struct, frozen=True, forbid_unknown_fields=True):
+class _Shape(Struct, frozen=True, forbid_unknown_fields=True):
     id: str
     taken: int
-    returned: int = 0
 
 
 class _Choice(Struct, frozen=True, forbid_unknown_fields=True):
@@ -64,6 +61,10 @@ class _Choice(Struct, frozen=True, forbid_unknown_fields=True):
     more: tuple[tuple[str, float], ...]
     shapes: tuple[tuple[str, int], ...] = ()
     struck: bool = False
+
+
+#: What a choice says in words.
+_WORDS = ("song", "where", "took", "instead")
 
 
 class _Head(Struct, frozen=True):
@@ -85,47 +86,49 @@ def taste_text(taste: Taste, school: School) -> str:
         for name, share in sorted(taste.shares.items())
     ]  # fmt: skip
     rows += [row_text("shape", {"id": name, "taken": count}) for name, count in sorted(taste.shapes.items())]
-    for table, counts in (("family", taste.families), ("pattern", taste.patterns)):
-        rows += [
-            row_text(table, {"id": name, "taken": count.taken, "returned": count.returned})
-            for name, count in sorted(counts.items())
-        ]
-    rows += [row_text("choice", _choice_out(one)) for one in taste.chosen]
+    rows += [row_text("song", msgspec.structs.asdict(song)) for song in taste.songs]
+    rows += [row_text("choice", _choice_out(choice)) for choice in taste.chosen]
     return "\n".join([head, *rows])
 
 
-def _choice_out(one: Chosen) -> Raw:
-    pair = one.pair
-    words = {name: getattr(pair, name) for name in ("song", "where", "took", "instead")}
+def _choice_out(choice: Chosen) -> Raw:
+    pair = choice.pair
+    words = {name: getattr(pair, name) for name in _WORDS}
     more = [[name, round(value, 4)] for name, value in sorted(pair.more.items())]
     shapes = [[name, count] for name, count in sorted(pair.shapes.items()) if count]
-    return {"id": one.id, "school": one.school, **words, "more": more, "shapes": shapes, "struck": one.struck}
+    return {
+        "id": choice.id,
+        "school": choice.school,
+        **words,
+        "more": more,
+        "shapes": shapes,
+        "struck": choice.struck,
+    }
 
 
 def read_taste(text: str, place: str) -> Taste:
     """A taste out of its file. Raises :class:`BadInput` with every bad row."""
-    prices = read_rows(text, place, "price", SCHEMA, _read_price)
-    shapes, families, patterns = (
-        read_rows(text, place, table, SCHEMA, partial(_read_counted, table == "shape"))
-        for table in ("shape", "family", "pattern")
-    )
-    choices = read_rows(text, place, "choice", SCHEMA, _read_choice)
-    head = _head_in(text, place)
+    data = loaded(text, place)
+    prices = rows_in(data, place, "price", SCHEMA, _read_price)
+    shapes = rows_in(data, place, "shape", SCHEMA, _read_shape)
+    songs = rows_in(data, place, "song", SCHEMA, _read_song)
+    choices = rows_in(data, place, "choice", SCHEMA, _read_choice)
+    head = _head_in(data, place)
     return Taste(
         {name: row.share for name, row in prices.items()},
         {name: row.taken for name, row in shapes.items()},
         head.school,
         choices={name: row.choices for name, row in prices.items()},
         chosen=tuple(_chosen(row) for row in choices.values()),
-        families={name: Counted(row.taken, row.returned) for name, row in families.items()},
-        patterns={name: Counted(row.taken, row.returned) for name, row in patterns.items()},
+        songs=tuple(songs.values()),
         on=head.on,
         sure=Sure(*head.sure),
     )
 
 
 def _chosen(row: _Choice) -> Chosen:
-    pair = Pair(dict(row.more), dict(row.shapes), row.song, row.where, row.took, row.instead)
+    words = {name: getattr(row, name) for name in _WORDS}
+    pair = Pair(dict(row.more), dict(row.shapes), **words)
     return Chosen(row.id, row.school, pair, row.struck)
 
 
@@ -138,8 +141,9 @@ def open_taste(path: Path) -> Taste:
     return read_taste(text, path.name)
 
 
-def keep_taste(path: Path, taste: Taste, school: School) -> None:
+def keep_taste(path: Path, taste: Taste, library: Library) -> None:
     """Write it down. Raises :class:`FileTrouble`."""
+    school = library.schools.get(taste.school) or next(iter(library.schools.values()))
     keep_text(path, taste_text(taste, school))
 
 
@@ -180,11 +184,15 @@ def _check_name(name: str) -> None:
         raise ValueError(f"there is no price {name!r}")
 
 
-def _read_counted(shape: bool, raw: Raw, _: Raw) -> _Counted:
-    row = msgspec.convert(raw, _Counted)
-    if shape and row.id.partition(" ")[0] not in ("left", "right"):
+def _read_song(raw: Raw, _: Raw) -> Taken:
+    return msgspec.convert(raw, Taken)
+
+
+def _read_shape(raw: Raw, _: Raw) -> _Shape:
+    row = msgspec.convert(raw, _Shape)
+    if row.id.partition(" ")[0] not in ("left", "right"):
         raise ValueError('a shape is "left" or "right", a blank, and a recipe')
-    if not (0 <= row.taken <= _MOST_COUNTED and 0 <= row.returned <= _MOST_COUNTED):
+    if not 0 <= row.taken <= _MOST_COUNTED:
         raise ValueError(f"how often it was taken is 0 to {_MOST_COUNTED}")
     return row
 
@@ -202,39 +210,11 @@ def _read_choice(raw: Raw, _: Raw) -> _Choice:
     return row
 
 
-def _head_in(text: str, place: str) -> _Head:
-    import tomli  # noqa: PLC0415 - read before, and well
-
+def _head_in(data: Raw, place: str) -> _Head:
     try:
-        head = msgspec.convert(tomli.loads(text), _Head)
+        head = msgspec.convert(data, _Head)
         if min(head.sure) < 0:
             raise ValueError("how sure it is is counted from 0")
     except (msgspec.ValidationError, ValueError) as error:
         raise BadInput(Problem(place, str(error), "mend the head of the file; it says how")) from None
     return head
-
-
-# --- in words ------------------------------------------------------------------------------
-
-
-def price_words(name: str, share: float, school: School) -> str:
-    """What a price is paid for, and what it is instead of what: "note that comes in: 1.2 instead of 2"."""
-    ours = price_of(school, name) / 100
-    return f"{what_is_paid(name)}: {_steps(ours * share)} instead of {_steps(ours)}"
-
-
-def what_is_paid(name: str) -> str:
-    """What a price is paid for, in words."""
-    if name in PRICES:
-        return PRICES[name]["per"]
-    row, _, count = name.rpartition("_")
-    hand = {
-        "left_self": "left hand that has the bass",
-        "left_bassist": "left hand over a bassist",
-        "right": "right hand",
-    }[row]
-    return f"{count} note{'' if count == '1' else 's'} in a {hand}"
-
-
-def _steps(half_steps: float) -> str:
-    return f"{round(half_steps, 2):g}"

@@ -183,16 +183,18 @@ def against(
     """A row that was chosen against its rival: as a whole, and chord by chord with everything else as the
     player has it."""
     different = [place for place, (own, other) in enumerate(zip(chosen, rival, strict=True)) if own != other]
-    pairs = [pair_of(wishes, chosen, rival, different, loop, (name, f"{len(different)} chords together"))]
+    together = name, f"{len(different)} chords together"
+    pairs = [pair_of(wishes, chosen, rival, different, loop=loop, where=together)]
     for place in different:
         row = [*chosen[:place], rival[place], *chosen[place + 1 :]]
-        pairs.append(pair_of(wishes, chosen, row, [place], loop, (name, f"chord {place + 1}")))
+        where = name, f"chord {place + 1}"
+        pairs.append(pair_of(wishes, chosen, row, [place], loop=loop, where=where))
     return [pair for pair in pairs if pair.more]
 
 
 def pair_of(
     wishes: Sequence[Wish | None], chosen: Sequence[Voicing], other: Sequence[Voicing],
-    places: Sequence[int], loop: bool, where: tuple[str, str] = ("", ""),
+    places: Sequence[int], *, loop: bool, where: tuple[str, str] = ("", ""),
 ) -> Pair:  # fmt: skip
     """By how much more the other row pays; only the places that are named differ. ``where``: the song, and in
     words the place in it."""

@@ -134,6 +134,7 @@ class KeptHands(HandsPart):
         """The song gets the chosen hands."""
         name = self.written()
         if name in self.profiles:
+            self.document.taste.belong_to(name)
             self.change(self.profiles[name], f"Hands of {name}")
 
     @command("keep-hands", "Keep", tip="Keep these hands under the name")
@@ -143,6 +144,7 @@ class KeptHands(HandsPart):
         except YellowHingeError as error:
             self.said.emit(error.problems)
             return
+        self.document.taste.belong_to(name)
         self.look(name)
 
     @command("forget-hands", "Forget", tip="Forget the profile of this name; the song keeps its hands")

@@ -9,14 +9,25 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
+from yellow_hinge.ui.faces import Face, Faces
 from yellow_hinge.ui.page import Page, Part
 from yellow_hinge.ui.pages.hands.limits import LimitsPanel
 from yellow_hinge.ui.pages.hands.state import CAUTIONS, KEYBOARDS
+from yellow_hinge.ui.pages.hands.taste_face import TasteFace
+from yellow_hinge.ui.pages.hands.tasting import Tasting
 from yellow_hinge.ui.pages.hands.try_keyboard import TryKeyboard
 from yellow_hinge.ui.pages.hands.trying import TRIES, Habits, KeptHands, Trying
+from yellow_hinge.ui.theme import scaled
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
+
+
+FACES = (
+    Face("reach", "Reach", "R", "How far the hands reach, how many notes they take, and where"),
+    Face("taste", "Taste", "T", "What you like, learnt from your own choices"),
+)
+_FACES_WIDTH = 260
 
 
 class HandsPage(Page):
@@ -34,7 +45,9 @@ class HandsPage(Page):
         self.keyboard = TryKeyboard()
         self.trying = Trying(self.document, self.keyboard)
         self.habits, self.kept = Habits(self.document), KeptHands(self.document)
-        return self.trying, self.habits, self.kept
+        self.tasting = Tasting(self.document)
+        self.faces = Faces(self.document, FACES, "")
+        return self.faces, self.trying, self.habits, self.kept, self.tasting
 
     @property
     def focus(self) -> QWidget:
@@ -43,9 +56,14 @@ class HandsPage(Page):
     # --- building ---
 
     def _build(self) -> None:
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(22, 16, 22, 16)
-        layout.setSpacing(9)
+        around = QVBoxLayout(self)
+        around.setContentsMargins(22, 10, 22, 16)
+        faces = self.faces.row(self.commands)
+        faces.setMaximumWidth(scaled(_FACES_WIDTH))
+        around.addWidget(faces)
+        self.reach, self.taste = QWidget(), TasteFace(self.tasting, self.commands)
+        kit.add_all(around, (self.reach, self.taste))
+        layout = kit.column(self.reach, spacing=9)
         layout.addWidget(kit.label("title", "How far do your hands reach with ease?", wraps=False))
         layout.addLayout(self._build_sides())
         self.instruction = kit.label()
@@ -114,6 +132,15 @@ class HandsPage(Page):
         self.instruction.setText(tried.words(profile.octave_mm))
         self.keyboard.say_chosen(self.instruction.text())
         self.keyboard.show_try(tried)
+        tasting = self.faces.open.id == "taste"
+        self.reach.setVisible(not tasting)
+        self.taste.setVisible(tasting)
+        if tasting:
+            self.tasting.look()
+            self.taste.refresh()
+
+    def close_page(self) -> None:
+        self.tasting.worker.close()
 
     def show_held(self, held: HeldKeys) -> None:
         """What a player holds shows on the keys. It sets no reach: that is done on purpose, by a try."""

@@ -75,6 +75,8 @@ class RhythmState:
         self.scope: Scope = "section"
         self.playing = -1
         self.own: dict[str, Pattern] = {}  #: the player's own file
+        #: Patterns for a hand in the order in which the player chooses them for such a song.
+        self.liked: Callable[[list[Pattern], Hand, Song], list[Pattern]] = lambda patterns, *_: patterns
         self._grids: dict[int, Fraction] = {}
         self._marks: dict[tuple[int, Hand], list[StrokeMark]] = {}
         self.other: tuple[Hand, Where, str] | None = None  #: the pattern before, to be heard in turn
@@ -308,11 +310,12 @@ class RhythmState:
         ]
 
     def listed_for(self, hand: Hand) -> list[Pattern]:
-        """The patterns for a hand, those made for the meter first."""
+        """The patterns for a hand, those made for the meter first, and of these what the player chooses."""
         known = {**known_patterns(self.song.arrangement.groove), **self.own}
         meter = self.slot.meter if self.song.slots else self.song.meter
         patterns = [pattern for pattern in known.values() if hand in pattern.hands]
-        return sorted(patterns, key=lambda pattern: not fits(pattern, meter))  # stable: by family within
+        liked = self.liked(patterns, hand, self.song)
+        return sorted(liked, key=lambda pattern: not fits(pattern, meter))  # stable: by family within
 
     def is_own(self, pattern: Pattern) -> bool:
         """Whether it is the player's own, and not one that ships."""

@@ -46,6 +46,7 @@ class RhythmPage(Page):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = RhythmState()
+        self.state.liked = document.taste.patterns
         self._trouble: tuple[Problem, ...] = ()
         super().__init__(document, parent)
         try:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
@@ -80,6 +80,8 @@ class SwapsState:
         self.curves: Mapping[Appetite, Sequence[TradePoint]] = {}
         self.every = False
         self.turned: dict[Proposal, Proposal] = {}
+        #: Proposals of one place in the order in which the player takes them.
+        self.liked: Callable[[list[Proposal]], list[Proposal]] = list
         #: Proposals marked for the grid, by written chord: the row that would stand there.
         self.marked: dict[int, tuple[ChordAt, ...]] = {}
 
@@ -164,9 +166,13 @@ class SwapsState:
     @property
     def here(self) -> tuple[Proposal, ...]:
         """The proposals of the chosen place, in their order: what a player expects there first, families
-        mixed, what clashes last. Those with other qualities chosen stand as they were chosen."""
+        mixed, what clashes last; those of families that this player takes come forward. Those with other
+        qualities chosen stand as they were chosen."""
         proposals = () if self.found is None else self.found.proposals
-        return tuple(self.turned.get(proposal, proposal) for proposal in proposals if proposal.at == self.at)
+        here = [proposal for proposal in proposals if proposal.at == self.at]
+        if self.song.arrangement.style is None:  # a style says its own order
+            here = self.liked(here)
+        return tuple(self.turned.get(proposal, proposal) for proposal in here)
 
     @property
     def shown(self) -> tuple[Proposal, ...]:

@@ -32,6 +32,7 @@ class SwapsPage(Page):
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         self.state = SwapsState()
+        self.state.liked = document.taste.proposals
         super().__init__(document, parent)
         self._open = FACES[0].id
         self._build()

@@ -68,7 +68,7 @@ class Making(TakesPart):
 
     def from_school(self, school: str, name: str) -> None:
         """A take of another school."""
-        self.take_made(new_take(self.from_chosen(), name, school=school))
+        self.take_made(new_take(self.from_chosen(), name, school=school, prices=self.document.taste.prices))
 
     @command("pair", "With a bassist", "B", when=any_chord,
              tip="The same take for when somebody else has the bass, or has not; both stay in step: "
