@@ -236,8 +236,13 @@ def test_a_taste_is_learnt_shown_and_used(
     assert rows[0] != rows[1]
     assert run(["keys", str(chart), "--taste", out, "--json"]) == 0
     assert len(json.loads(capsys.readouterr().out)) > 0
-    assert run(["swaps", str(chart), "--taste", out, "--json"]) == 0
-    assert "not which swaps are near" in capsys.readouterr().err
+    lists = []
+    taken = f"[[song]]\nid = 'a'\ntitle = 'A'\nkind = ''\nfamilies = {['other bass'] * 30}\n"
+    for song in ("", taken):
+        Path(out).write_text(Path(out).read_text() + song)
+        assert run(["swaps", str(chart), "--taste", out, "--json"]) == 0
+        lists.append(json.loads(capsys.readouterr().out)["proposals"])
+    assert lists[0] != lists[1] and lists[1][0]["group"] == "other bass"
 
 
 @pytest.mark.parametrize(

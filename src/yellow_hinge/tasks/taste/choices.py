@@ -38,7 +38,7 @@ _MOST_ROUNDS, MOST_CHOSEN = 3, 400
 #: So often something is left out, to see whether the rest says it.
 _MOST_FOLDS, _LEAST_SONGS = 20, 3
 #: Few choices move prices little: each of the player's own allows so much more boldness.
-_BOLDNESS_A_CHOICE = 0.03
+_BOLDNESS_A_CHOICE = 0.05
 
 
 def own_columns(song: Song) -> tuple[int, ...]:
@@ -144,33 +144,42 @@ def relearnt(taste: Taste, library: Library, progress: Progress = always) -> Tas
     """The prices that its choices lead to; ours where choices that were left out are not met better with
     them. Raises ``Cancelled``."""
     chosen = [choice for choice in taste.counting if taste.of(choice.school)]
-    shapes = _taken(chosen)
-    rows, folds = _numbers(chosen, shapes, library), _folds(chosen)
-    before = int((rows.sum(axis=1) > 0).sum())
-    tried = []
-    most = _BOLDNESS_A_CHOICE * sum(choice.own for choice in chosen)
+    shapes, tried = _taken(chosen), _Tried(chosen, library)
+    most = _BOLDNESS_A_CHOICE * tried.count
+    by_ours, found = tried.left_out(0.0), []
     for number, boldness in enumerate(b for b in BOLDNESS if b <= max(most, BOLDNESS[0])):
         if not progress(number / len(BOLDNESS)):
             raise Cancelled
-        tried.append((boldness, *_left_out(rows, folds, boldness)))
-    enough = min(lost for _, lost, _ in tried) * GOOD_ENOUGH
-    boldness, after = next((boldness, won) for boldness, lost, won in tried if lost <= enough)
-    shares = nearest_shares(rows, boldness) if after > before or len(folds) < 2 else {}
+        found.append((boldness, *tried.left_out(boldness)))
+    least = min(lost for _, lost, _ in found)
+    boldness, after = next((b, won) for b, lost, won in found if lost <= least * GOOD_ENOUGH)
+    alone = len(tried.folds) == 1  # nothing says whether it holds elsewhere: as little as can be
+    shares = nearest_shares(tried.rows, boldness) if least < by_ours[0] or alone else {}
     choices = counted(shares, [choice.pair for choice in chosen if choice.own])
-    return replace(
-        taste, shares=shares, shapes=shapes, choices=choices, sure=Sure(len(chosen), before, after)
-    )
+    sure = Sure(tried.count, by_ours[1], after if shares else by_ours[1])
+    return replace(taste, shares=shares, shapes=shapes, choices=choices, sure=sure)
 
 
-def _left_out(rows: Vector, folds: Sequence[Places], boldness: float) -> tuple[float, int]:
-    """How far choices fall short at the prices that the others lead to, and how many do not."""
-    lost, won = 0.0, 0
-    for fold in folds:
-        shares = nearest_shares(np.delete(rows, fold, axis=0), boldness)
-        lost += held_out_loss(rows[fold], shares)
-        every = np.array([shares.get(name, 1.0) for name in NAMES])
-        won += int((rows[fold] @ every > 0).sum())
-    return lost, won
+class _Tried:
+    """Choices as ``rows`` of numbers, each in its own school, in ``folds`` that are left out in turn: a
+    song's choices, or each choice of the same few songs. ``count``: the player's own."""
+
+    def __init__(self, chosen: Sequence[Chosen], library: Library) -> None:
+        self._own = np.array([choice.own for choice in chosen], dtype=bool)
+        self.count = int(self._own.sum())
+        self.rows = _numbers(chosen, _taken(chosen), library)
+        self.folds = _folds(chosen)
+
+    def left_out(self, boldness: float) -> tuple[float, int]:
+        """How far choices fall short at the prices that the others lead to, and how many of the player's own
+        do not."""
+        lost, won = 0.0, 0
+        for fold in self.folds:
+            shares = nearest_shares(np.delete(self.rows, fold, axis=0), boldness)
+            lost += held_out_loss(self.rows[fold], shares)
+            every = np.array([shares.get(name, 1.0) for name in NAMES])
+            won += int((self.rows[fold] @ every > 0)[self._own[fold]].sum())
+        return lost, won
 
 
 def _taken(chosen: Sequence[Chosen]) -> dict[str, int]:

@@ -82,15 +82,15 @@ def learnt_lines(taste: Taste, school: School) -> dict[str, list[str]]:
 
 def sure_words(taste: Taste) -> str:
     """How sure it is."""
-    sure, own = taste.sure, [choice for choice in taste.counting if choice.own]
+    sure = taste.sure
     if not sure.of:
         return ""
-    words = (
-        f"Learnt from {counted(len(own), 'choice')}, and from what was left as it is beside them. Of "
-        f"{sure.of} comparisons the program's own prices get {sure.before} right; these get {sure.after}, "
-        "each tried without it."
-    )
-    return f"{words} That is little yet." if len(own) < FEW else words
+    words = f"Learnt from {counted(sure.of, 'choice')}, and from what was left as it is beside them."
+    if not taste.shares:
+        return f"{words} They do not say the same yet: the program's own prices hold."
+    if sure.of > 1:
+        words += f" Tried one by one on what the others say, {sure.after} of {sure.of} come out as you chose."
+    return f"{words} That is little yet." if sure.of < FEW else words
 
 
 def choice_words(choice: Chosen) -> str:

@@ -42,9 +42,9 @@ class Chosen(Struct, frozen=True):
 
 
 class Sure(Struct, frozen=True):
-    """How sure a taste is: ``of`` so many choices (hands, where rows were learnt from) how many are the
-    player's as the program would have them ``before``, and ``after``, each by what was learnt from the
-    others."""
+    """How sure a taste is: ``of`` so many of the player's own choices (hands, where rows were learnt from)
+    how many are theirs as the program would have them ``before``, and ``after``, each by what was learnt
+    from the others."""
 
     of: int = 0
     before: int = 0

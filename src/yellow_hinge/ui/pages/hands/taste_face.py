@@ -29,6 +29,8 @@ class TasteFace(QWidget):
     def __init__(self, tasting: Tasting, commands: CommandList, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.tasting = tasting
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Taste")
         layout = kit.column(self, spacing=9)
         self.title = kit.label("title", wraps=False)
         layout.addWidget(self.title)
@@ -78,6 +80,7 @@ class TasteFace(QWidget):
             lambda item: self.tasting.strike(self.list.row(item), item.checkState() == Qt.CheckState.Checked)
         )
         self.list.setWordWrap(True)
+        self.list.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # clicked, the letters stay the page's
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         kit.add_all(column, (self.choices_heading, self.list))
         return column
@@ -94,8 +97,11 @@ class TasteFace(QWidget):
         self.tasting.own.set_school(self.school.currentData())
 
     def refresh(self) -> None:
-        """Everything from the part."""
+        """Everything from the part; while it learns, what was just chosen stays chosen."""
         tasting = self.tasting
+        self.in_song.setText(self._song_words())
+        if tasting.own.worker.running:
+            return
         choices = tasting.choices
         self.title.setText(f"{_capital(tasting.own.owner)}, learnt from your own choices")
         self.nothing.setVisible(not choices and tasting.prices is None)
@@ -105,7 +111,6 @@ class TasteFace(QWidget):
         self.list.setVisible(bool(choices))
         kit.fill(self.list, [_choice_words(choice) for choice in choices], self.list.currentRow())
         kit.tick_rows(self.list, [not choice.struck for choice in choices])
-        self.in_song.setText(self._song_words())
 
     def _show_learnt(self) -> None:
         taste, document = self.tasting.own.taste, self.tasting.document
@@ -147,6 +152,8 @@ class TasteFace(QWidget):
         if compared is None:
             return f"{whose}Working out what it would change here..."
         count = len(compared.changed)
+        if not count:
+            return f"{whose}In this song it changes nothing."
         return f"{whose}In this song it decides {count} of {len(song.slots)} chords."
 
 

@@ -51,7 +51,7 @@ class HandsPage(Page):
 
     @property
     def focus(self) -> QWidget:
-        return self.keyboard
+        return self.taste if self.faces.open.id == "taste" else self.keyboard
 
     # --- building ---
 
@@ -133,8 +133,10 @@ class HandsPage(Page):
         self.keyboard.say_chosen(self.instruction.text())
         self.keyboard.show_try(tried)
         tasting = self.faces.open.id == "taste"
-        self.reach.setVisible(not tasting)
-        self.taste.setVisible(tasting)
+        if tasting == self.taste.isHidden():
+            self.reach.setVisible(not tasting)
+            self.taste.setVisible(tasting)
+            self.focus.setFocus()
         if tasting:
             self.tasting.look()
             self.taste.refresh()

@@ -51,7 +51,9 @@ class LeafSide(QuietSide):
         for label in self.hand_labels.values():
             label.setTextFormat(Qt.TextFormat.RichText)
         self.pair_label, self.melody_label = kit.label("quiet"), kit.label("quiet")
-        kit.add_all(layout, (*self.hand_labels.values(), self.pair_label, self.melody_label))
+        self.taste_label = kit.label("quiet")
+        lines = (self.pair_label, self.melody_label, self.taste_label)
+        kit.add_all(layout, (*self.hand_labels.values(), *lines))
 
     def _build_list(self, layout: QVBoxLayout, commands: CommandList) -> None:
         self.filter = FilterBar(self._document, self._state, self.alternatives)
@@ -75,6 +77,9 @@ class LeafSide(QuietSide):
         melody = state.melody_line()
         self.melody_label.setText(f"Melody: {melody}" if melody else "")
         self.melody_label.setVisible(bool(melody))
+        taste = state.taste_line(solved.by_ours(index))
+        self.taste_label.setText(taste)
+        self.taste_label.setVisible(bool(taste))
         nothing = "nothing" if solved.voicing_terms and not state.trying else ""
         self.reasons.setText(state.reasons(solved.voicing_terms, VOICING_REASONS) or nothing)
         self.filter.refresh(self._document.song, index)

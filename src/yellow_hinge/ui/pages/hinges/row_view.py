@@ -229,6 +229,8 @@ class RowView(Painted):
             words.insert(0, "trial")
         elif self.state.song.ask(index).hold.names:
             words.insert(0, "partly kept")
+        elif self._document.solved.by_ours(index) is not None and not self.state.offer:
+            words.insert(0, "taste")
         if words:
             self._paint_foot_word(painter, rect, ", ".join(words))
         bass = self.state.row.bassist[index]

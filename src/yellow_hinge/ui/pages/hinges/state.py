@@ -221,6 +221,15 @@ class HingesState:
         both = families[index][2] if index < len(families) and not self.trying else ""
         return f"Both hands: {both}. {self.stretch_words()}" if both else self.stretch_words()
 
+    def taste_line(self, ours: Voicing | None) -> str:
+        """That the player's taste decided in the chosen leaf, and what stands there without it."""
+        slot = self.song.slots[self.selection.index]
+        if ours is None or slot.chord is None or self.trying:
+            return ""
+        hands = (ours.left.pitches(slot.chord), ours.right.pitches(slot.chord))
+        notes = " | ".join(" ".join(pitch.pretty for pitch in hand) for hand in hands if hand)
+        return f"Taste decided here; the program's own prices would have {notes}."
+
     def stretch_words(self) -> str:
         """How wide both hands are, as a player says it."""
         held, profile = self.row.held[self.selection.index], self.song.hands
