@@ -2,28 +2,32 @@
 each off by two to three times, who correct the program's rows of some of our songs, chord by chord, until the
 rest is theirs, and whose taste is learnt from those choices alone. Prints the corrections that new songs need
 until the row is theirs, by how many choices were made before, against none learnt; the same for players who
-take another grip in one choice of five, and for players who do so in every choice.
-Run: python benchmarks/taste.py [players]
+take another grip in one choice of five, and for players who do so in every choice. Then, for six players
+whose rows were written by hand (players.tsv), the hands that are exactly theirs, each song by what the
+others say. Run: python benchmarks/taste.py [players]
 """
 
 from __future__ import annotations
 
 import random
 import sys
+from collections import defaultdict
 from pathlib import Path
 
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.song.edits import choose, settle
 from yellow_hinge.song.model import Song
+from yellow_hinge.tasks.grips.page import locked, read_page
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.taste.choices import learnt_from_song
+from yellow_hinge.tasks.taste.learning import OwnRow, learn
 from yellow_hinge.tasks.taste.taste import Taste
 from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import Voicing
 
-SONGS = Path(__file__).parent / "songs.tsv"
+SONGS, PLAYERS = (Path(__file__).parent / name for name in ("songs.tsv", "players.tsv"))
 HIDDEN = (
     "left_move", "right_move", "bass_move", "top_move", "enter", "leave", "held_long", "gap", "high_bass",
     "mud", "seconds", "colour", "left_self_2", "left_self_3", "right_2", "right_3", "right_4", "aim",
@@ -108,5 +112,23 @@ def main() -> None:
         print(f"{words}: {needed[0]} corrections; after {shares_of}", flush=True)
 
 
+def by_hand() -> None:
+    library, rows = builtin_library(), defaultdict(list)
+    for line in PLAYERS.read_text("utf-8").splitlines():
+        if not line.startswith("#"):
+            player, title, key, grips = line.split("\t")
+            page = read_page(f"title: {title}\nkey: {key}\n{grips}\n", title)
+            song = Song(page.chart)
+            held = locked(song, page, library)
+            rows[player].append(OwnRow(title, song, tuple(held.voicing(slot.index) for slot in held.slots)))
+    for player, own in rows.items():
+        sure = learn(own, library).sure
+        print(
+            f"{player}: {sure.before / sure.of:.2f} of the hands, learnt {sure.after / sure.of:.2f}",
+            flush=True,
+        )
+
+
 if __name__ == "__main__":
     main()
+    by_hand()

@@ -20,7 +20,6 @@ from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.taste.learning import (
     BOLDNESS,
-    GOOD_ENOUGH,
     as_candidate,
     as_numbers,
     counted,
@@ -34,9 +33,11 @@ from yellow_hinge.voicing.shape import Voicing
 
 #: How often the search is asked anew, with the prices that it led to; and how many choices are kept.
 Places = npt.NDArray[np.intp]
-_MOST_ROUNDS, MOST_CHOSEN = 3, 400
+_MOST_ROUNDS, MOST_CHOSEN = 3, 1000
 #: So often something is left out, to see whether the rest says it.
 _MOST_FOLDS, _LEAST_SONGS = 20, 3
+#: The least bold that falls short by no more than this share of the best is taken.
+_GOOD_ENOUGH = 1.1
 #: Few choices move prices little: each of the player's own allows so much more boldness.
 _BOLDNESS_A_CHOICE = 0.05
 
@@ -146,13 +147,13 @@ def relearnt(taste: Taste, library: Library, progress: Progress = always) -> Tas
     chosen = [choice for choice in taste.counting if taste.of(choice.school)]
     shapes, tried = _taken(chosen), _Tried(chosen, library)
     most = _BOLDNESS_A_CHOICE * tried.count
-    by_ours, found = tried.left_out(0.0), []
+    by_ours, tries = tried.left_out(0.0), []
     for number, boldness in enumerate(b for b in BOLDNESS if b <= max(most, BOLDNESS[0])):
         if not progress(number / len(BOLDNESS)):
             raise Cancelled
-        found.append((boldness, *tried.left_out(boldness)))
-    least = min(lost for _, lost, _ in found)
-    boldness, after = next((b, won) for b, lost, won in found if lost <= least * GOOD_ENOUGH)
+        tries.append((boldness, *tried.left_out(boldness)))
+    least = min(lost for _, lost, _ in tries)
+    boldness, after = next((b, won) for b, lost, won in tries if lost <= least * _GOOD_ENOUGH)
     alone = len(tried.folds) == 1  # nothing says whether it holds elsewhere: as little as can be
     shares = nearest_shares(tried.rows, boldness) if least < by_ours[0] or alone else {}
     choices = counted(shares, [choice.pair for choice in chosen if choice.own])

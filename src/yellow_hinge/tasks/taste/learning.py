@@ -22,7 +22,7 @@ from yellow_hinge.motion.priced import ordered
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress, always
 from yellow_hinge.tasks.song.problem import progression
-from yellow_hinge.tasks.taste.prices import Pair, Vector, held_out_loss, nearest_shares, vectors
+from yellow_hinge.tasks.taste.prices import Pair, Vector, nearest_shares, vectors
 from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taste, tasted
 from yellow_hinge.voicing.recipes import Library, School
 from yellow_hinge.voicing.shape import Voicing
@@ -38,8 +38,6 @@ _MOST_ROUNDS = 3
 #: How boldly prices are moved, from hardly to far; leaving one row out decides.
 BOLDNESS = (0.03, 0.1, 0.3, 1.0, 3.0)
 _WHILE_LEARNING = 0.3
-#: The least bold that falls short by no more than this share of the best is taken.
-GOOD_ENOUGH = 1.1
 
 
 class OwnRow(Struct, frozen=True):
@@ -245,7 +243,7 @@ def learn(rows: Sequence[OwnRow], library: Library, progress: Progress = always)
     :class:`NoSolution` for a song that cannot be played, and ``Cancelled`` where ``progress`` says False."""
     warm()
     known, places = _Rows(rows, library), range(len(rows))
-    steps = _Steps(progress, len(rows) * (2 * _MOST_ROUNDS + 4))
+    steps = _Steps(progress, len(rows) * (2 * _MOST_ROUNDS + 2 + len(WAYS) * len(BOLDNESS)))
     before = sum(steps.done(known.agreement(place, Taste())) for place in places)
     for place in places:
         steps.done(known.meet(place, Taste()))
@@ -260,27 +258,12 @@ def learn(rows: Sequence[OwnRow], library: Library, progress: Progress = always)
         return replace(known.taste(None, BOLDNESS[0], "playable"), sure=Sure(hands, before, before))
     best = Taste(sure=Sure(hands, before, before))
     for way in ways:
-        boldness = _by_loss(known, places, way)
-        tastes = [known.taste(place, boldness, way) for place in places]
-        after = sum(steps.done(known.agreement(place, tastes[place])) for place in places)
-        if after > best.sure.after:
-            best = replace(known.taste(None, boldness, way), sure=Sure(hands, before, after))
+        for boldness in BOLDNESS:
+            tastes = [known.taste(place, boldness, way) for place in places]
+            after = sum(steps.done(known.agreement(place, tastes[place])) for place in places)
+            if after > best.sure.after:  # the least bold of those that meet as many
+                best = replace(known.taste(None, boldness, way), sure=Sure(hands, before, after))
     return best
-
-
-def _by_loss(known: _Rows, places: Sequence[int], way: Way) -> float:
-    """How boldly prices may move: as it falls least short of rows that were left out."""
-
-    def loss(boldness: float) -> float:
-        total = 0.0
-        for place in places:
-            taste = known.taste(place, boldness, way)
-            total += held_out_loss(known.vectors(known.pairs[way][place], taste.shapes), taste.shares)
-        return total
-
-    losses = [loss(boldness) for boldness in BOLDNESS]
-    enough = min(losses) * GOOD_ENOUGH
-    return next(boldness for boldness, lost in zip(BOLDNESS, losses, strict=True) if lost <= enough)
 
 
 class _Steps:

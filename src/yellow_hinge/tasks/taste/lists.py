@@ -30,9 +30,9 @@ def kind_of_song(song: Song) -> str:
 def with_lists(taste: Taste, song: Song, past: Sequence[Song]) -> Taste:
     """The taste with what a song takes from lists, in the place of what it took before; ``past`` is the song
     as it was, step by step: what was in it and is given back counts too. What was undone is not in it."""
-    others = [taken for taken in taste.songs if taken.id != song.own_id]
-    found = taken_in(song, past)
-    every = [*others, *([found] if found.families or found.returned or found.patterns else [])]
+    others = [earlier for earlier in taste.songs if earlier.id != song.own_id]
+    taken = taken_in(song, past)
+    every = [*others, *([taken] if taken.families or taken.returned or taken.patterns else [])]
     return replace(taste, songs=tuple(every[-MOST_SONGS:]))
 
 
@@ -49,8 +49,8 @@ def taken_in(song: Song, past: Sequence[Song]) -> Taken:
         if (name := texture.hand(hand)) != HELD
     }
     return Taken(
-        song.own_id, song.title, kind_of_song(song), _families(now, proposals), _families(gone, proposals),
-        tuple(sorted(patterns)),
+        song.own_id, song.title, kind_of_song(song), families=_families(now, proposals),
+        returned=_families(gone, proposals), patterns=tuple(sorted(patterns)),
     )  # fmt: skip
 
 

@@ -75,11 +75,6 @@ class Tasting(Part):
         taste = self.own.taste
         return [] if taste is None else [choice for choice in reversed(taste.chosen) if choice.own]
 
-    @property
-    def in_force(self) -> bool:
-        """Whether the take was made with what is known now."""
-        return self.document.song.arrangement.prices == self.prices
-
     # --- the open song ---
 
     def look(self) -> None:
