@@ -130,6 +130,7 @@ def test_every_part_with_an_example_is_tried() -> None:
     assert len(PLACED.findall(GUIDE)) == GUIDE.count("```") // 2  # no block without a place
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", TRIALS)
 def test_the_guide_is_true(name: str, tmp_path: Path) -> None:
     shutil.copytree(ROOT / "src", tmp_path / "src", ignore=shutil.ignore_patterns("__pycache__"))

@@ -15,6 +15,7 @@ import multiprocessing
 import random
 import resource
 import sys
+import tempfile
 import time
 import tomllib
 import traceback
@@ -22,6 +23,7 @@ import zipfile
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from importlib.resources import files
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -54,10 +56,15 @@ from yellow_hinge.formats import (
 )
 from yellow_hinge.formats.values import plain
 from yellow_hinge.hands.profile import parse_reach
+from yellow_hinge.practice.log import Done, Log, Try
+from yellow_hinge.practice.piece import ChangeId
 from yellow_hinge.reharm.formulas import formula_text
+from yellow_hinge.reharm.styles import Style, read_styles, style_text
+from yellow_hinge.song.at import At
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.formats import encode
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
+from yellow_hinge.tasks.files.pasted import recognise
 from yellow_hinge.tasks.files.played_midi import read_midi
 from yellow_hinge.tasks.grips.names import names_report
 from yellow_hinge.tasks.grips.page import read_grips
@@ -65,6 +72,9 @@ from yellow_hinge.tasks.settings.library import read_own_recipes
 from yellow_hinge.tasks.settings.profiles import read_profiles
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.swaps.own_formulas import formula_of, own_formulas_in
+from yellow_hinge.tasks.taste.kept import read_taste, taste_text
+from yellow_hinge.tasks.taste.prices import Pair
+from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taken, Taste
 from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.theory.numbers import parse_number
@@ -81,6 +91,8 @@ _ABC_WORDS = (
 )  # fmt: skip
 _PRO_WORDS = ("{soc}", "{eoc}", "{chorus}", "{sog}", "| . . |", "%", "{key: D}", "{time: 3/4}", "[C]", "[|]",
               "{t: x}")  # fmt: skip
+_NOON = datetime(2026, 3, 2, 12, tzinfo=UTC)
+_TRY = Try(_NOON, ChangeId("s", 0, At(3), At(4, 1), "F"), "both", "change", 96.5, 0.75, True, "no")
 _OVER = b"Quay\nKey: G\n\n[Verse 1]\n  G    D7\nthe lamp is lit\nChorus:\nC  G\nrow\n"
 
 
@@ -152,6 +164,50 @@ def _well_formed(parse: Callable[[bytes], object]) -> Callable[[bytes], bool]:
     return parsed
 
 
+_is_toml = _well_formed(lambda data: tomllib.loads(data.decode()))
+
+
+def _read_log(data: bytes) -> None:
+    """What is read of a log, and that one may go on with it."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "log.sqlite"
+        path.write_bytes(data)
+        log = Log(path)
+        try:
+            log.tries(), log.titles(), log.sessions(), log.unfinished(_NOON)
+            log.add([_TRY], [("s", "S")])
+            log.finish(log.begin(_NOON, 5, ["s"], []), Done(0, _NOON, 1, 60))
+            log.forget("s")
+        finally:
+            log.close()
+
+
+def _log() -> bytes:
+    with tempfile.TemporaryDirectory() as folder:
+        log = Log(Path(folder) / "log.sqlite")
+        log.add([_TRY] * 60, [("s", "S")])
+        log.finish(log.begin(_NOON, 5, ["s"], [{"what": "x"}]), Done(0, _NOON, 1, 60))
+        log.close()
+        return log.path.read_bytes()
+
+
+def _taste() -> bytes:
+    pair = Pair(
+        {"enter": 1.5, "gap": -2.0}, {"left root-fifth": -1}, "S", "bar 1, C", "C3 G3 ; E4", "C3 ; E4"
+    )
+    taste = Taste(
+        {"enter": 0.5, "right_4": 2.0}, {"left root-fifth": 4}, "solo", choices={"enter": 3},
+        sure=Sure(4, 1, 3),
+        chosen=(Chosen("s/0/1.0", "solo", pair), Chosen("s/0/row", "solo", pair, struck=True)),
+        songs=(Taken("s", "S", "4/4 swing", ("other bass",), ("passing",), ("left waltz",)),),
+    )  # fmt: skip
+    return taste_text(taste, builtin_library().school("solo")).encode()
+
+
+def _styles() -> bytes:
+    return style_text(Style("mine", "mine", "mine", {"passing": -40}, {"tritone": 30})).encode()
+
+
 def _unzipped(data: bytes) -> None:
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
         if not archive.namelist():
@@ -207,6 +263,14 @@ def readers() -> dict[str, Reader]:
                _well_formed(lambda data: tomllib.loads(data.decode())), (own,), (), bend_toml, 6),
         Reader("formulas", lambda data: own_formulas_in(_text(data), "formulas.toml"),
                _well_formed(lambda data: tomllib.loads(data.decode())), formulas, (), bend_toml, 4),
+        Reader("taste", lambda data: read_taste(_text(data), "taste.toml"), _is_toml, (_taste(),), (),
+               bend_toml, 5),
+        Reader("styles", lambda data: read_styles(_text(data), "styles.toml"), _is_toml, (_styles(),), (),
+               bend_toml, 3),
+        Reader("log", _read_log, lambda data: data.startswith(b"SQLite format 3"), (_log(),), (),
+               flip_bytes, 4),
+        text((*pieces, *_PRO_WORDS, *_ABC_WORDS, "\n", "[Verse]"),
+             lambda data: recognise(data.decode("utf-8", "replace")), "pasted", (*charts, *tunes, _OVER), 6),
         text(_ABC_WORDS, lambda data: abc_in.read(data, "tune.abc"), "abc", tunes, 8),
         text((*pieces, *_PRO_WORDS), lambda data: chordpro.read(data, "song.cho"), "chordpro", songs, 6),
         text((*pieces, "|", "\n", "Verse:", "[Bridge]", "key: D", "1", "5-7"),

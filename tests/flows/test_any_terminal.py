@@ -18,6 +18,8 @@ from made import WALK
 from yellow_hinge.cli import COMMANDS, run
 from yellow_hinge.cli.parser import parser
 
+pytestmark = pytest.mark.long  # many starts, or many searches
+
 
 @pytest.fixture
 def chart(tmp_path: Path) -> str:

@@ -71,7 +71,9 @@ def test_no_second_song_in_a_file_of_one(
         ("voice", "--swaps", ("0", "24"), ("-1", "25"), "ask for 0 to 24"),
         ("voice", "--colour", ("0", "3"), ("-1", "4"), "0, 1, 2, 3"),
         ("practice plan", "--minutes", ("1", "240"), ("0.9", "240.5", "nan", "inf"), "ask for 1 to 240"),
-        ("practice plan", "--days", ("1", "365"), ("0", "366"), "ask for 1 to 365"),
+        pytest.param(
+            "practice plan", "--days", ("1", "365"), ("0", "366"), "ask for 1 to 365", marks=pytest.mark.long
+        ),
         ("practice simulate --days 1 --minutes 1", "--seed", ("0", "7"), ("-1",), "from 0 on"),
     ],
 )

@@ -29,6 +29,8 @@ from yellow_hinge.voicing.recipes import Library, builtin_library
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
 
+pytestmark = pytest.mark.long  # many starts, or many searches
+
 WIDE = HandProfile().with_reach(10, 10)
 
 

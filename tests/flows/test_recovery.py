@@ -27,6 +27,7 @@ from yellow_hinge.tasks.settings import mistakes
 from yellow_hinge.tasks.settings.state_folder import MOST_FOLDERS, clean_up, folders, remember, state_folder
 from yellow_hinge.tasks.song.differences import WORDS, difference
 from yellow_hinge.theory.keys import parse_key
+from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape, Voicing
 
@@ -130,6 +131,7 @@ CHANGED: dict[str, tuple[Any, str]] = {
     "school": ("trio", "the school"), "colour": (3, "the colour"), "bass": ("bassist", "who has the bass"),
     "melody": ("top", "what the tune means"), "hands": ("left", "which hands play"),
     "inverted": (True, "inverted basses"), "loop": (True, "the way back"),
+    "prices": (OwnPrices({"enter": 0.5}), "whose taste it is voiced with"),
     "levels": ((("mud", 1),), "what matters"), "rules_off": (("tritone",), "rules switched off"),
     "tastes": ({"": Taste(colour=1), "B": Taste(colour=2)}, "2 sections with wishes"),
     "asks": ({At(0): Ask(Taste(colour=1))}, "1 chord with wishes"),

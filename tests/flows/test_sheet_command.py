@@ -21,6 +21,7 @@ def called(*arguments: str, cwd: Path, text: str = "") -> subprocess.CompletedPr
     )  # fmt: skip
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", ["crib", "score", "lead", "keys", "practice"])
 def test_every_kind_is_written(kind: str, tmp_path: Path) -> None:
     done = called("sheet", "-", "out.pdf", "--kind", kind, "--paper", "letter", cwd=tmp_path, text=CHART)

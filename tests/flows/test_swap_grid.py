@@ -21,6 +21,8 @@ from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.tension import FitKind
 from yellow_hinge.voicing.recipes import builtin_library
 
+pytestmark = pytest.mark.long  # many starts, or many searches
+
 LIBRARY = builtin_library()
 TEXT = "key: C\n[A]\n| Cmaj7 | A7 | Dm7 | G7 | Cmaj7 | Fmaj7 | Em7 A7 | Dm7 G7 |\n[End]\n| Cmaj7 |\n"
 

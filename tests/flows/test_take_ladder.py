@@ -19,6 +19,8 @@ from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.voicing.recipes import builtin_library
 from yellow_hinge.voicing.shape import Voicing
 
+pytestmark = pytest.mark.long  # many starts, or many searches
+
 LIBRARY = builtin_library()
 TEXT = "key: C\n[A] x2\n| Cmaj7 | A7 | Dm7 | G7 |\n[B]\n| Fmaj7 | Fm6 | Cmaj7/E | A7 | Dm7 G7 | C6 |\n"
 

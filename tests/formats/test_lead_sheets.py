@@ -450,6 +450,7 @@ def test_every_degree_and_alteration_is_read_or_said(value: int, alter: int, act
 # --- held against other readers ---
 
 
+@pytest.mark.long
 def test_corpora_that_others_ship_are_read_as_they_read_them() -> None:
     """Every piece with chord symbols that music21 ships: chords by root and bass, and the tune, in the order
     in which they are played."""

@@ -6,18 +6,19 @@ import csv
 import io
 import json
 import os
+import random
 import signal
 import sqlite3
 import subprocess
 import sys
 import time
 from contextlib import closing
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, timedelta, timezone
 from pathlib import Path
 
 import pytest
 
-from yellow_hinge.errors import BadInput, FileTrouble
+from yellow_hinge.errors import BadInput, FileTrouble, YellowHingeError
 from yellow_hinge.practice.log import UPGRADES, VERSION, Done, Log, Try, as_rows
 from yellow_hinge.practice.piece import ChangeId
 from yellow_hinge.song.at import At
@@ -183,20 +184,12 @@ def test_a_newer_log_is_left_alone(tmp_path: Path) -> None:
 
 
 def test_a_log_that_cannot_be_used_is_said(tmp_path: Path) -> None:
-    path = tmp_path / "log.sqlite"
-    path.write_bytes(b"this is no database, whatever it is called\n" * 40)
-    with pytest.raises(FileTrouble) as caught:
-        Log(path).add([a_try()])
-    problem = caught.value.problems[0]
-    assert (
-        problem.place == str(path)
-        and "practice log" in problem.what
-        and "move the file away" in problem.remedy
-    )
-    assert path.read_bytes().startswith(b"this is no database")
     (tmp_path / "file").write_text("x")
-    with pytest.raises(FileTrouble):
+    with pytest.raises(FileTrouble) as caught:
         Log(tmp_path / "file" / "log.sqlite").tries()
+    problem = caught.value.problems[0]
+    assert problem.place.endswith("log.sqlite") and "practice log" in problem.what
+    assert "move the file away" in problem.remedy
 
 
 def test_it_goes_out_as_csv_and_json(tmp_path: Path) -> None:
@@ -221,3 +214,160 @@ def test_a_log_that_was_closed_is_opened_again_when_it_is_needed(tmp_path: Path)
         log.close()  # nothing is open any more
         assert len(log.tries(["abc"])) == count
     log.close()
+
+
+# --- files and rows that are damaged -------------------------------------------------------------
+
+
+@pytest.fixture
+def full(tmp_path: Path) -> Path:
+    """A log of forty tries and a session, closed."""
+    log = Log(tmp_path / "log.sqlite")
+    log.add([a_try(k) for k in range(40)], [("abc", "Tar Barrel")])
+    log.finish(log.begin(NOON, 20, ["abc"], [{"what": "x"}]), Done(0, NOON, 2.5, 84))
+    log.close()
+    return log.path
+
+
+def used(path: Path) -> Log:
+    """Everything is done with a log."""
+    log = Log(path)
+    log.tries(), log.titles(), log.sessions(), log.unfinished(NOON)
+    log.add([a_try(99)], [("abc", "Tar Barrel")])
+    log.finish(log.begin(NOON, 5, ["abc"], []), Done(0, NOON, 1, 60))
+    return log
+
+
+def change(path: Path, *statements: str) -> None:
+    with closing(sqlite3.connect(path)) as db, db:
+        for statement in statements:
+            db.execute(statement)
+
+
+@pytest.mark.parametrize(
+    ("statements", "kept", "words"),
+    [
+        (("ALTER TABLE tries DROP COLUMN words",), 40, "tries has no words"),
+        (("DROP INDEX tries_song", "ALTER TABLE tries DROP COLUMN song"), 0, "tries has no song"),
+        (("DROP TABLE songs",), 40, "songs has no id, title"),
+        (("PRAGMA user_version = -1",), 40, "no practice log"),
+        (("PRAGMA user_version = 0",), 40, "no practice log"),
+    ],
+)  # fmt: skip
+def test_a_log_that_lacks_something_is_set_aside(
+    full: Path, statements: tuple[str, ...], kept: int, words: str
+) -> None:
+    change(full, *statements)
+    before = full.read_bytes()
+    log = used(full)
+    [remark] = log.remarks
+    assert words in remark.what and f"{kept:,} tr" in remark.what and "log damaged 1.sqlite" in remark.what
+    assert len(log.tries()) == kept + 1 and (full.parent / "log damaged 1.sqlite").read_bytes() == before
+    if kept:
+        assert log.sessions()[0].done == (Done(0, NOON, 2.5, 84),)
+    log.close()
+    again = used(full)
+    assert again.remarks == []
+    again.close()
+
+
+def test_what_is_no_database_is_set_aside_each_under_its_own_name(full: Path) -> None:
+    for number in (1, 2):
+        full.write_bytes(b"notes of an evening\n" * 100)
+        log = used(full)
+        assert f"log damaged {number}.sqlite" in log.remarks[0].what and len(log.tries()) == 1
+        log.close()
+    full.write_bytes(b"")  # an empty file is a log that has not begun
+    log = used(full)
+    assert log.remarks == [] and len(log.tries()) == 1
+    log.close()
+
+
+def test_a_torn_page_costs_no_more_than_what_was_on_it(tmp_path: Path) -> None:
+    path = tmp_path / "log.sqlite"
+    log = Log(path)
+    log.add([a_try(k) for k in range(2000)])
+    log.close()
+    data = bytearray(path.read_bytes())
+    middle = len(data) // 2 // 4096 * 4096
+    data[middle : middle + 4096] = bytes(4096)
+    path.write_bytes(bytes(data))
+    log = used(path)
+    assert "damaged" in log.remarks[0].what and 1000 < len(log.tries()) < 2001
+    log.close()
+
+
+@pytest.mark.parametrize(
+    "row",
+    [
+        "tempo = 'fast'", "tempo = 9e999", "tempo = -1", "share = x'00ff'", "at = 'noon'", "at = 7",
+        "song = x'ff00'",
+        "start_written = 'first'", "clean = 'perhaps'", "key = x'80'", "words = x'81'", "take = 2.5",
+    ],
+)  # fmt: skip
+def test_a_row_that_nothing_can_be_made_of_is_left_out(full: Path, row: str) -> None:
+    change(full, f"UPDATE tries SET {row} WHERE id = 3")
+    log = used(full)
+    assert len(log.tries()) in (40, 41) and log.remarks == []
+    assert all(isinstance(attempt.tempo, float) and isinstance(attempt.words, str) for attempt in log.tries())
+    log.close()
+
+
+@pytest.mark.parametrize(
+    "row", ["begun = 'x'", "minutes = 'long'", "songs = '{'", "blocks = '[1]'", "songs = '[3]'"]
+)
+def test_a_session_that_nothing_can_be_made_of_is_left_out(full: Path, row: str) -> None:
+    change(full, f"UPDATE sessions SET {row}", "UPDATE done SET at = '?'")
+    log = used(full)
+    assert len(log.sessions()) == 1  # the new one
+    log.forget("abc")
+    log.close()
+
+
+def test_tempi_and_moments_at_their_limits(full: Path) -> None:
+    change(full, "UPDATE tries SET tempo = 0, at = '2026-03-02T12:00:00' WHERE id = 1")
+    change(full, "UPDATE tries SET tempo = 1000000 WHERE id = 2")
+    change(full, "UPDATE tries SET tempo = 999999 WHERE id = 3")
+    log = used(full)
+    assert {0, 999999} <= {attempt.tempo for attempt in log.tries()} and len(log.tries()) == 40
+    assert all(attempt.at.tzinfo is not None for attempt in log.tries())
+    log.close()
+
+
+def test_a_log_that_somebody_holds_is_not_set_aside(full: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("yellow_hinge.practice.log._PATIENCE_S", 0.05)
+    with closing(sqlite3.connect(full, isolation_level=None)) as other:
+        other.execute("PRAGMA journal_mode = DELETE")
+        other.execute("BEGIN EXCLUSIVE")
+        log = Log(full)
+        with pytest.raises(FileTrouble, match="locked"):
+            log.tries()
+    assert list(full.parent.glob("*damaged*")) == []
+    assert len(log.tries()) == 40
+    log.close()
+
+
+def test_an_evening_is_the_evening_of_where_one_is(full: Path) -> None:
+    log = Log(full)
+    late = datetime(2026, 3, 2, 23, 30, tzinfo=timezone(timedelta(hours=-10)))  # begun on the 3rd, in UTC
+    log.begin(late.astimezone(UTC), 20, ["abc"], [])
+    found = log.unfinished(late + timedelta(minutes=10))
+    assert found is not None and found.begun == late
+    assert log.unfinished(late + timedelta(hours=1)) is None
+    log.close()
+
+
+def test_bent_logs_never_raise(full: Path) -> None:
+    data, dice = full.read_bytes(), random.Random(5)
+    for number in range(80):
+        bent = bytearray(data)
+        for _ in range(dice.choice((1, 3, 30, 300))):
+            bent[dice.randrange(len(bent))] = dice.randrange(256)
+        path = full.parent / f"{number}" / "log.sqlite"
+        path.parent.mkdir()
+        path.write_bytes(bytes(bent[: dice.choice((len(bent), dice.randrange(len(bent))))]))
+        try:
+            used(path).close()
+        except YellowHingeError as error:  # newer, by its header: it is left alone
+            assert "newer" in str(error)
+            assert list(path.parent.glob("*damaged*")) == []

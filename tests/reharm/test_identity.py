@@ -24,6 +24,8 @@ from yellow_hinge.tasks.swaps.reharmonise import (
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import builtin_library
 
+pytestmark = pytest.mark.long  # many starts, or many searches
+
 LIBRARY = builtin_library()
 
 

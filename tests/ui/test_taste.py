@@ -134,7 +134,7 @@ def test_what_was_learnt_is_seen_heard_and_struck_out(window: Window, qtbot: QtB
     face, own = page.taste, [one for one in reversed(learnt.chosen) if one.own]
     assert face.isVisible() and not page.reach.isVisible() and not face.nothing.isVisible()
     assert face.list.count() == len(own) and "rather than" in face.list.item(0).text()
-    assert f"from {len(own)} choices" in face.sure.text() and face.title.text().startswith("Your taste")
+    assert f"from {len(own)} choices" in face.sure.text() and page.title.text().startswith("Your taste")
     strikes: list[object] = []
     page.strikes.connect(strikes.append)
     row = face.list.visualItemRect(face.list.item(1))
@@ -210,8 +210,8 @@ def test_each_player_has_their_own(window: Window, qtbot: QtBot, learnt: Taste) 
     click(qtbot, button(page, "Keep"))
     rest(window, qtbot)
     assert window.document.taste.taste is None
-    face = taste_face(window, qtbot).taste
-    assert face.title.text().startswith("The taste of Ida") and face.nothing.isVisible()
+    assert taste_face(window, qtbot).title.text().startswith("The taste of Ida")
+    assert page.taste.nothing.isVisible()
     assert taste_of("") == learnt or taste_path("").exists()
 
 

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from yellow_hinge.cli.library import own_library
 from yellow_hinge.cli.reading import progress_of, read_song
-from yellow_hinge.cli.streams import out, print_json
+from yellow_hinge.cli.streams import out, print_json, say
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.tasks.song.voice_song import voice_song
@@ -64,7 +64,9 @@ def plan(options: argparse.Namespace) -> None:
     _checked(options)
     wishes = Wishes(options.minutes, options.apart, options.order)
     moment = datetime.now().astimezone()
-    report = plan_report(_pieces(options), _log(options), wishes, moment, options.days)
+    log = _log(options)
+    report = plan_report(_pieces(options), log, wishes, moment, options.days)
+    _say_remarks(log)
     if options.json:
         print_json(report)
     else:
@@ -80,6 +82,7 @@ def simulate(options: argparse.Namespace) -> None:
         _pieces(options), options.minutes, options.days, options.order, options.seed,
         progress=progress_of("days"), log=log,
     )  # fmt: skip
+    _say_remarks(log)
     if options.json:
         print_json(report)
     else:
@@ -102,6 +105,12 @@ def log(options: argparse.Namespace) -> None:
             print_json(report)
         else:
             out(log_text(report))
+    _say_remarks(log)
+
+
+def _say_remarks(log: Log | None) -> None:
+    for problem in () if log is None else log.remarks:
+        say(problem)
 
 
 def _forget(log: Log, pieces: list[Piece]) -> str:

@@ -376,8 +376,8 @@ class _Reader(LeadSheet):
         assert match is not None
         numbers: set[int] = set()
         for part in match[1].split(","):
-            first, _, last = part.partition("-")
-            low, high = int(first[:3]), int((last or first)[:3])
+            bounds = part.split("-")
+            low, high = (int(bound[:3]) for bound in (bounds[0], bounds[-1]))
             numbers |= set(range(low, min(high, MOST_TIMES) + 1))
         self._signs.ending = frozenset(
             number for number in numbers if 1 <= number <= MOST_TIMES

@@ -24,7 +24,7 @@ from yellow_hinge.theory.pitch import NoteName
 Kind = Literal["chords", "words", "section", "heading", "tab", "blank"]
 #: From this share of its words on a line is one of chords.
 _SHARE = 0.75
-_TIMES = r"(?:\(?\s*(?:[x\u00d7]\s*([0-9]{1,2})|([0-9]{1,2})\s*[x\u00d7])\s*\)?)"
+_TIMES = r"(?:\(?\s{0,9}(?:[x\u00d7]\s{0,9}([0-9]{1,2})|([0-9]{1,2})\s{0,9}[x\u00d7])\s{0,9}\)?)"
 _SECTION = re.compile(
     r"[\[(]?\s*((?:intro|verse|chorus|refrain|pre-?chorus|bridge|solo|interlude|outro|ending|coda|tag|part|vamp"
     r"|instrumental|strophe|hook)\b"
@@ -41,7 +41,7 @@ _WORD = re.compile(r"\S+")
 _MARKS = ("|", "||", "|:", ":|", "/", "-", "\u2013", "%", "(", ")", ",", ":", "*", "~", "->")
 _REPEATED = re.compile(_TIMES)
 #: A line of guitar tablature: a string's name and its frets.
-_TAB = re.compile(r"\s*[eEBGDAb]?\s*\|?[-0-9hpbrx/\\~|()\s]*--[-0-9hpbrx/\\~|()\s]*")
+_TAB = re.compile(r"[eEBGDAb]?[-0-9hpbrx/\\~|()\s]*")
 _NUMBER = re.compile(r"[b#\u266d\u266f]?[1-7](?![0-9:.])\S*")
 
 
@@ -105,7 +105,7 @@ def is_clear(text: str) -> bool:
 
 def section_of(line: str) -> tuple[str, int] | None:
     """The name of a section and how often it is played, where a line says nothing else."""
-    plain = line.strip()
+    plain = " ".join(line.split())  # blanks in a row would be tried in every way
     match = _SECTION.fullmatch(plain) or _BRACKETED.fullmatch(plain)
     if match is None:
         return None
@@ -132,7 +132,7 @@ class _Symbols:
             return "blank"
         if _HEADING.fullmatch(plain):
             return "heading"
-        if _TAB.fullmatch(plain) and re.search(r"-[0-9]|[0-9]-|--", plain) and len(plain) > 8:
+        if "--" in plain and len(plain) > 8 and _TAB.fullmatch(plain):
             return "tab"
         labelled = _LABELLED.match(plain)
         rest = plain[labelled.end() :] if labelled is not None and self.chord(labelled[1]) is False else plain

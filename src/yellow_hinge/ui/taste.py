@@ -61,7 +61,7 @@ class OwnTaste(QObject):
     @property
     def owner(self) -> str:
         """Whose it is, in words."""
-        return f"the taste of {self.whose}" if self.whose else "your taste"
+        return taste_words(self.whose)
 
     @property
     def prices(self) -> OwnPrices | None:
@@ -217,6 +217,11 @@ class OwnTaste(QObject):
     def _take(self, taste: Taste | None) -> None:
         self.taste = taste
         self.changed.emit()
+
+
+def taste_words(whose: str) -> str:
+    """A player's taste, by their name."""
+    return f"the taste of {whose}" if whose else "your taste"
 
 
 def asked(count: int) -> str:

@@ -234,12 +234,13 @@ def test_settings_that_cannot_be_read_are_said(window: Window, qtbot: QtBot) -> 
     assert settings_path().read_text() == '{"late_ms": -4}'
 
 
-def test_a_log_that_cannot_be_used_is_said_and_playing_goes_on(window: Window, qtbot: QtBot) -> None:
+def test_a_damaged_log_is_set_aside_and_playing_goes_on(window: Window, qtbot: QtBot) -> None:
     log_path().parent.mkdir(parents=True, exist_ok=True)
     log_path().write_bytes(b"no database at all" * 100)
     page = show(window, qtbot, PractisePage)
-    qtbot.waitUntil(lambda: "practice log" in window.message.text.text(), timeout=60_000)
-    assert log_path().read_bytes().startswith(b"no database")
+    qtbot.waitUntil(lambda: "it was set aside as" in window.message.text.text(), timeout=60_000)
+    [aside] = log_path().parent.glob("*damaged*")
+    assert aside.read_bytes().startswith(b"no database")
     assert page.state.ready
     press_page(page, qtbot, K.Key_V, 3)
     press_page(page, qtbot, K.Key_Space)

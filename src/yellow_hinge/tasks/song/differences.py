@@ -54,6 +54,7 @@ WORDS: dict[str, tuple[str, str]] = {
     "keys_set": ("local key", "local keys"),
     "shift_st": ("the key of a take", ""), "top_line": ("what the top line does", ""),
     "plan": ("how the top line lies", ""), "style": ("the style of swaps", ""),
+    "prices": ("whose taste it is voiced with", ""),
     "untouched": ("chord kept as it is", "chords kept as they are"),
 }  # fmt: skip
 

@@ -12,6 +12,7 @@ from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.hands.tasting import Tasting
 from yellow_hinge.ui.quiet import QuietSide
+from yellow_hinge.ui.taste import taste_words
 
 if TYPE_CHECKING:
     from yellow_hinge.tasks.taste.taste import Chosen
@@ -32,8 +33,6 @@ class TasteFace(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Taste")
         layout = kit.column(self, spacing=9)
-        self.title = kit.label("title", wraps=False)
-        layout.addWidget(self.title)
         layout.addLayout(self._build_switches(commands))
         self.nothing = kit.label("", _NOTHING)
         layout.addWidget(self.nothing)
@@ -62,8 +61,12 @@ class TasteFace(QWidget):
         self.lists = {
             name: (kit.heading(words, tip), kit.label())
             for name, words, tip in (
-                ("likes", "You take more easily", "Prices lower than the program's own, in half steps"),
-                ("avoids", "You would rather avoid", "Prices higher than the program's own, in half steps"),
+                (
+                    "likes",
+                    "You take more easily, by effort in half steps",
+                    "What costs you less than it costs the program",
+                ),
+                ("avoids", "You would rather avoid", "What costs you more than it costs the program"),
             )
         }
         side.rows.addWidget(self.sure)
@@ -96,6 +99,11 @@ class TasteFace(QWidget):
     def _school_chosen(self) -> None:
         self.tasting.own.set_school(self.school.currentData())
 
+    @property
+    def title(self) -> str:
+        """Whose it is."""
+        return f"{_capital(self.tasting.own.owner)}, learnt from your own choices"
+
     def refresh(self) -> None:
         """Everything from the part; while it learns, what was just chosen stays chosen."""
         tasting = self.tasting
@@ -103,7 +111,6 @@ class TasteFace(QWidget):
         if tasting.own.worker.running:
             return
         choices = tasting.choices
-        self.title.setText(f"{_capital(tasting.own.owner)}, learnt from your own choices")
         self.nothing.setVisible(not choices and tasting.prices is None)
         self._show_school()
         self._show_learnt()
@@ -144,7 +151,7 @@ class TasteFace(QWidget):
         if not song.slots:
             return ""
         own = song.arrangement.prices
-        whose = "" if own is None else f"This take was made with the taste of {own.whose or 'yours'}. "
+        whose = "" if own is None else f"This take was made with {taste_words(own.whose)}. "
         if tasting.own.worker.running:
             return "Learning..."
         if tasting.prices is None:

@@ -57,14 +57,16 @@ class HandsPage(Page):
 
     def _build(self) -> None:
         around = QVBoxLayout(self)
-        around.setContentsMargins(22, 10, 22, 16)
+        around.setContentsMargins(22, 14, 22, 16)
+        self.title = kit.label("title", wraps=False)
         faces = self.faces.row(self.commands)
         faces.setMaximumWidth(scaled(_FACES_WIDTH))
-        around.addWidget(faces)
+        top = kit.row(self.title, faces)
+        top.setStretch(0, 1)
+        around.addLayout(top)
         self.reach, self.taste = QWidget(), TasteFace(self.tasting, self.commands)
         kit.add_all(around, (self.reach, self.taste))
         layout = kit.column(self.reach, spacing=9)
-        layout.addWidget(kit.label("title", "How far do your hands reach with ease?", wraps=False))
         layout.addLayout(self._build_sides())
         self.instruction = kit.label()
         self.limits = LimitsPanel()
@@ -133,6 +135,7 @@ class HandsPage(Page):
         self.keyboard.say_chosen(self.instruction.text())
         self.keyboard.show_try(tried)
         tasting = self.faces.open.id == "taste"
+        self.title.setText(self.taste.title if tasting else "How far do your hands reach with ease?")
         if tasting == self.taste.isHidden():
             self.reach.setVisible(not tasting)
             self.taste.setVisible(tasting)

@@ -60,7 +60,8 @@ def _from_log(
     try:
         if not path.exists():
             return [], [], None, ()
-        return log.tries(list(songs)), log.sessions(), log.unfinished(moment), ()
+        known = log.tries(list(songs)), log.sessions(), log.unfinished(moment)
+        return *known, tuple(log.remarks)
     except YellowHingeError as error:
         return [], [], None, error.problems
     finally:

@@ -9,7 +9,7 @@ from contextlib import suppress
 
 from PySide6.QtCore import QObject, Signal
 
-from yellow_hinge.errors import YellowHingeError
+from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.practice.log import Log
 
 #: How long closing waits for what is still to be written, seconds.
@@ -45,8 +45,14 @@ class LogKeeper(QObject):
             try:
                 job(self._log)
             except YellowHingeError as error:
-                with suppress(RuntimeError):  # the window is gone
-                    self.failed.emit(error.problems)
+                self._say(error.problems)
+            self._say(tuple(self._log.remarks))
+            self._log.remarks.clear()
+
+    def _say(self, problems: tuple[Problem, ...]) -> None:
+        if problems:
+            with suppress(RuntimeError):  # the window is gone
+                self.failed.emit(problems)
 
     def settle(self) -> None:
         """Wait until what was put is done."""
