@@ -39,6 +39,7 @@ def shell(line: str, *arguments: str, **environment: str) -> subprocess.Complete
     return done
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("line", "code", "words"),
     [
@@ -72,6 +73,7 @@ def test_streams_files_and_options(chart: str, line: str, code: int, words: byte
     assert words in done.stderr and len(done.stderr) < 700
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("encoding", ["ascii", "latin-1", "utf-8", "cp437"])
 def test_old_terminals_get_signs_as_they_are_typed(chart: str, encoding: str) -> None:
     text = shell('yh swaps "$1"', chart, PYTHONIOENCODING=encoding).stdout.decode(encoding)
@@ -80,11 +82,13 @@ def test_old_terminals_get_signs_as_they_are_typed(chart: str, encoding: str) ->
     assert json.loads(shell('yh swaps "$1" --json', chart, PYTHONIOENCODING=encoding).stdout) == plain
 
 
+@pytest.mark.long
 def test_the_c_locale_is_good_enough(chart: str) -> None:
     done = shell('yh voice "$1"', chart, LC_ALL="C", PYTHONUTF8="0", PYTHONCOERCECLOCALE="0")
     assert done.returncode == 0 and b"Rope Walk" in done.stdout
 
 
+@pytest.mark.long
 def test_a_config_folder_that_cannot_be_read_is_said_and_gone_around(tmp_path: Path) -> None:
     folder = tmp_path / "yellow-hinge"
     (folder / "recipes.toml").mkdir(parents=True)
@@ -121,6 +125,7 @@ def test_interrupted_is_130(chart: str, after_s: float) -> None:
     assert b"Traceback" not in error
 
 
+@pytest.mark.long
 def test_whoever_is_started_deaf_to_interruptions_stays_so(chart: str) -> None:
     with started(chart, "SIG_IGN", school="solo") as process:
         for _ in range(3):

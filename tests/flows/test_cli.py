@@ -198,6 +198,7 @@ def shell(*arguments: str, text: str = "") -> subprocess.CompletedProcess[str]:
     )
 
 
+@pytest.mark.long
 def test_standard_input_and_several_errors_at_once() -> None:
     good = shell("voice", "-", "--json", text="| Dm7 | G7 | C |")
     assert good.returncode == 0 and len(json.loads(good.stdout)["chords"]) == 3
@@ -221,6 +222,7 @@ def test_version(capsys: pytest.CaptureFixture[str]) -> None:
     assert "yellow-hinge" in capsys.readouterr().out
 
 
+@pytest.mark.long
 def test_five_hundred_chords(capsys: pytest.CaptureFixture[str], tmp_path: Path) -> None:
     path = tmp_path / "long.txt"
     path.write_text("| Dm7 | G7 | Cmaj7 | A7b9 |\n" * 125)

@@ -258,6 +258,7 @@ def test_a_word_that_is_neither_a_command_nor_a_file(
     assert is_command("voice") and is_command("-") and is_command("--version")
 
 
+@pytest.mark.long
 def test_events_tell_all_that_is_heard_of_a_take(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     song = demo_song("copper-kite")
     path = tmp_path / "kite.yhinge"

@@ -148,6 +148,7 @@ def test_a_written_chord_may_be_what_it_is() -> None:
 # --- tones that lead on ----------------------------------------------------------------------
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("row", "broken"),
     [
@@ -276,6 +277,7 @@ def test_one_hand_alone_ends_on_its_root(row: list[str]) -> None:
 # --- what judge marks ------------------------------------------------------------------------
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("row", "mark"),
     [

@@ -260,6 +260,7 @@ def test_accidentals_are_printed_where_the_signature_does_not_say_them() -> None
     assert notes > 200
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("name", DEMO_SONGS)
 def test_a_demo_song_sounds_like_a_piece(name: str) -> None:
     """Rendered through the instrument: nothing clipped, no gap before the end."""
@@ -298,6 +299,7 @@ def test_the_pedal_holds_what_is_let_go() -> None:
     assert render(tone, (), perform(demo_song("copper-kite")).tempo).shape == (0, 2)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("school", list(builtin_library().schools))
 def test_every_pattern_plays_the_shapes_of_every_school(school: str) -> None:
     """Both hands together, in every meter, from one beat to a whole bar."""

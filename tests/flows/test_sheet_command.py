@@ -33,6 +33,7 @@ def test_every_kind_is_written(kind: str, tmp_path: Path) -> None:
     assert "Weir" in text and "Dm9" in text
 
 
+@pytest.mark.long
 def test_options_of_voice_count_and_further_pages_have_numbers(tmp_path: Path) -> None:
     chart = "title: Weir\nkey: C\n" + "".join(f"[P{n}]\n| Dm9 | G13 | Cmaj9 |\n" for n in range(9))
     done = called("sheet", "-", "out.svg", "--large", "--key", "Eb", cwd=tmp_path, text=chart)
@@ -43,6 +44,7 @@ def test_options_of_voice_count_and_further_pages_have_numbers(tmp_path: Path) -
     assert "Fm9" in (tmp_path / "out.svg").read_text("utf-8")  # moved to the key that was asked for
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("arguments", "text", "words"),
     [

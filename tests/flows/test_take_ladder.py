@@ -87,6 +87,7 @@ def test_a_level_is_the_best_of_all_that_keep_what_is_shared() -> None:
     assert voice_song(held, derived, Planner(derived)).answer.cost == shells.effort
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("most", [1, 2, 5])
 def test_a_step_brings_no_more_new_grips_than_wanted(most: int) -> None:
     song = song_of(TEXT)
@@ -151,6 +152,7 @@ def test_a_locked_chord_and_a_rhythm_of_ones_own_stay() -> None:
     assert all(step.voiced.song.arrangement.groove == song.arrangement.groove for step in steps)
 
 
+@pytest.mark.long
 def test_a_step_is_kept_as_a_take_that_stays_as_it_was_heard() -> None:
     song = change_swaps(song_of(TEXT), {}).song
     for step in ladder(song, LIBRARY, 4):

@@ -95,6 +95,7 @@ def test_few_choices_move_prices_little() -> None:
 # --- learning ------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_rows_that_were_left_out_come_nearer() -> None:
     found = learnt()
     assert found.sure.of == 32 and found.sure.after > found.sure.before
@@ -213,6 +214,7 @@ def pages(tmp_path: Path) -> list[str]:
     return names
 
 
+@pytest.mark.long
 def test_a_taste_is_learnt_shown_and_used(
     pages: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

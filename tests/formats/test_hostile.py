@@ -154,6 +154,7 @@ def packed(score: bytes, *others: tuple[str, bytes]) -> bytes:
     return out.getvalue()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "data",
     [

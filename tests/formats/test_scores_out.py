@@ -272,6 +272,7 @@ def engraved(text: str) -> tuple[Chart, Chart, str]:
     return chart, musicxml.read(data).chart, data.decode()
 
 
+@pytest.mark.long
 @given(st.lists(st.sampled_from("ABC"), min_size=1, max_size=7), st.sampled_from(("Am", "C")))
 @settings(deadline=None, max_examples=80)
 def test_what_is_printed_with_signs_plays_the_same(form: list[str], last: str) -> None:

@@ -77,6 +77,7 @@ def told(chart: Chart) -> Chart | None:
     return chart if chart.pickup * chart.meter.quarters_per_beat < first.quarters else None
 
 
+@pytest.mark.long
 @given(charts())
 @settings(deadline=None, max_examples=30)
 @pytest.mark.parametrize("way", [by_abc, by_score])

@@ -25,6 +25,7 @@ def rounds_of(problems: Problems, ways: Ways, solver: TreeSolver | None = None) 
     return Rounds(problems.columns, ways, problems.link, solver or TreeSolver())
 
 
+@pytest.mark.long
 @settings(max_examples=120)
 @given(seeds_and_ways())
 def test_the_cheapest_choice_and_it_says_so(drawn: tuple[int, int, Ways]) -> None:
@@ -46,6 +47,7 @@ def test_cut_short_the_bound_is_honest(drawn: tuple[int, int, Ways]) -> None:
     assert short.bound <= cost <= short.path.cost == problems.cost(short.path.states, ways)
 
 
+@pytest.mark.long
 @settings(max_examples=60)
 @given(seeds_and_ways(), st.integers(0, 2**32 - 1))
 def test_whatever_the_prices_the_bound_is_honest(drawn: tuple[int, int, Ways], seed_of_prices: int) -> None:
@@ -62,6 +64,7 @@ def test_whatever_the_prices_the_bound_is_honest(drawn: tuple[int, int, Ways], s
         assert problems.cost(path.states, ways) == path.cost == problems.least(ways)[0]
 
 
+@pytest.mark.long
 @settings(max_examples=60)
 @given(seeds_and_ways())
 def test_drawing_together_never_lowers_the_bound(drawn: tuple[int, int, Ways]) -> None:
@@ -112,6 +115,7 @@ def test_edits_give_what_a_fresh_solver_gives(drawn: tuple[int, int, Ways], edit
         problems.columns[number % count] = problems.column(("edit", number))
 
 
+@pytest.mark.long
 @settings(max_examples=80)
 @given(seeds_and_ways())
 def test_marginals_are_what_locking_each_state_costs(drawn: tuple[int, int, Ways]) -> None:

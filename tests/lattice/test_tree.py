@@ -68,6 +68,7 @@ def test_cost_against_an_independent_shortest_path_library(seed: int) -> None:
     assert TreeSolver().solve(problems.row()).cost == distance - 8  # one added per edge
 
 
+@pytest.mark.long
 @settings(max_examples=60)
 @given(
     seeds, st.lists(st.tuples(st.integers(0, 5), st.booleans()), min_size=1, max_size=5), st.integers(1, 4)

@@ -101,6 +101,7 @@ def curve(number: int, appetite: Appetite) -> tuple[Song, list[TradePoint]]:
     return song, trade_curve(song, LIBRARY, Planner(LIBRARY), 4, appetite=appetite)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("number", range(len(SONGS)))
 def test_joint_swaps_leave_the_song_itself(number: int) -> None:
     song, points = curve(number, "fits")
@@ -132,6 +133,7 @@ def test_an_appetite_says_what_may_be_touched() -> None:
     assert len(points) > 2
 
 
+@pytest.mark.long
 def test_whoever_asks_for_anything_gets_beginnings_and_ends_too() -> None:
     song, points = curve(0, "anything")
     stays = identity_of(song).stays

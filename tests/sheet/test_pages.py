@@ -107,6 +107,7 @@ def test_nothing_is_off_the_page(name: str, options: Options, kind: str) -> None
     check(sheet_of(demo_song(name), LIBRARY, kind, options, METRICS))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", ["score", "lead"])
 @pytest.mark.parametrize("paper", PAPERS)
 def test_engraved_pages_have_their_words_and_their_drawing(kind: str, paper: str) -> None:

@@ -19,6 +19,7 @@ from yellow_hinge.theory.keys import ALL_KEYS, Key, parse_key
 from yellow_hinge.theory.pitch import read_pitch
 
 
+@pytest.mark.long
 @settings(max_examples=60)
 @given(charts())
 def test_what_is_played_adds_up(chart: Chart) -> None:

@@ -232,6 +232,7 @@ def test_frames_last_until_the_device_asks_again_or_it_ran_dry() -> None:
         assert supply.dry == dry, now
 
 
+@pytest.mark.long
 def test_what_is_not_kept_up_with_gets_longer_blocks_at_the_next_start() -> None:
     output = DeviceOutput(silent=True)
     ahead = []

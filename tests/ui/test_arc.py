@@ -48,6 +48,7 @@ def solved(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: not window.document.worker.running, timeout=30_000)
 
 
+@pytest.mark.long
 def test_an_arc_is_drawn_by_mouse_and_is_one_step(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     before = window.document.song
     assert levels_of(before) == (None, None, None) and "not drawn yet" in rhythm.arc.accessibleName()
@@ -155,6 +156,7 @@ def test_a_stroke_is_rolled_crushed_and_slid_by_key(window: Window, rhythm: Rhyt
     assert window.document.song == before
 
 
+@pytest.mark.long
 def test_fullness_unevenness_and_scales_at_the_side(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_F)
     feel = rhythm.side.feel

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -32,6 +33,7 @@ def rest(face: BoardFace, qtbot: QtBot) -> None:
     qtbot.wait(20)
 
 
+@pytest.mark.long
 def test_an_upper_chord_is_walked_to_turned_heard_and_taken(window: Window, qtbot: QtBot) -> None:
     face = opened(window, qtbot)
     assert face.bass.currentText() == "5 (G): pull" and face.goal.currentText() == "Cmaj7, the next chord"
@@ -65,6 +67,7 @@ def test_the_board_is_walked_by_keys_and_clicks(window: Window, qtbot: QtBot) ->
     assert "half steps to Cmaj7" in face.sum.text()
 
 
+@pytest.mark.long
 def test_another_goal_takes_the_second_half(window: Window, qtbot: QtBot) -> None:
     face = opened(window, qtbot)
     assert face.goal.itemText(1) == "G7, this chord itself"

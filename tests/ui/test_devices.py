@@ -124,6 +124,7 @@ def test_closing_lets_the_port_go(window: Window, devices: Devices, qtbot: QtBot
     assert devices.listening
 
 
+@pytest.mark.long
 def test_two_rows_of_letters_play(window: Window, devices: Devices, qtbot: QtBot) -> None:
     view = page(window, HingesPage)
     view.walking.select(Selection(CHORD))

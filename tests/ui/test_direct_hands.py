@@ -88,6 +88,7 @@ def test_the_route_that_comes_back_to_its_place_changes_nothing(
     assert window.document.song is before
 
 
+@pytest.mark.long
 def test_a_section_is_dragged_from_one_lane_onto_another(
     window: Window, three: TakesPage, qtbot: QtBot
 ) -> None:
@@ -114,6 +115,7 @@ def test_a_section_is_dragged_from_one_lane_onto_another(
     assert window.document.song is before
 
 
+@pytest.mark.long
 def test_a_take_is_dragged_to_another_place_or_out(window: Window, three: TakesPage, qtbot: QtBot) -> None:
     names = lambda: [take.name for take in window.document.song.takes]  # noqa: E731
     first, second, third = names()
@@ -244,6 +246,7 @@ def test_a_dragged_note_is_heard_on_its_way_and_its_place_shown(
 # --- Keys ---
 
 
+@pytest.mark.long
 def test_a_key_is_dragged_to_those_to_practise(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
     qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)
@@ -359,6 +362,7 @@ def test_a_change_of_the_pedal_is_dragged(window: Window, rhythm: RhythmPage, qt
     assert 2 in rhythm.state.pedal(0)[0]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("share", "up", "way"),
     [

@@ -102,6 +102,7 @@ def test_closing_and_opening_ask_for_a_draft(
     assert len(asked) == 4 and page.editor.toPlainText().endswith(" Qx")
 
 
+@pytest.mark.long
 def test_undo_in_the_text_takes_back_what_was_typed_and_keeps_the_caret(window: Window, qtbot: QtBot) -> None:
     page = type_chart(window, qtbot, "title: T\n| C | F |\n| G | C |")
     before = page.editor.toPlainText()
@@ -173,6 +174,7 @@ def test_a_quick_typist_gets_one_step_a_line(window: Window, qtbot: QtBot) -> No
     assert page.editor.toPlainText() == "title: T\n| C |"
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("rounds", range(3))
 def test_nothing_typed_during_searches_goes(window: Window, qtbot: QtBot, rounds: int) -> None:
     """Six words, each in the middle of the search that the word before began."""

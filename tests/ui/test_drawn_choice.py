@@ -59,6 +59,7 @@ def test_another_button_takes_nothing(window: Window, song_page: SongPage, qtbot
     assert bass.currentData() is None and window.document.song.arrangement.bass is None
 
 
+@pytest.mark.long
 def test_arrows_walk_and_return_takes(window: Window, song_page: SongPage, qtbot: QtBot) -> None:
     colour, before = song_page.decisions.colour, window.document.song
     colour.setFocus()
@@ -101,6 +102,7 @@ def test_escape_calls_a_press_off(window: Window, song_page: SongPage, qtbot: Qt
     assert window.document.song.arrangement.bass is bass.currentData() is None
 
 
+@pytest.mark.long
 def test_the_reach_is_drawn_on_white_keys(window: Window, song_page: SongPage, qtbot: QtBot) -> None:
     """A hand for itself; the two keys before a third are its own and set nothing."""
     left, hands = song_page.decisions.left_reach, window.document.song.hands

@@ -215,6 +215,7 @@ def test_the_chart_text_goes_to_the_clipboard(window: Window, qtbot: QtBot) -> N
     assert QGuiApplication.clipboard().text() == window.document.text != ""
 
 
+@pytest.mark.long
 def test_a_new_song_from_a_form(window: Window, qtbot: QtBot) -> None:
     settle(window, qtbot)
     window.commands["template-1"].run()
@@ -242,6 +243,7 @@ def test_a_file_let_go_over_the_window_is_opened_and_remembered(
     assert window.document.song.title == "Quay"
 
 
+@pytest.mark.long
 def test_a_sound_file_is_written_with_progress(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     settle(window, qtbot)
     target = tmp_path / "song.flac"

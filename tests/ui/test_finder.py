@@ -156,6 +156,7 @@ def test_patterns_of_the_take_are_found_too(window: Window, qtbot: QtBot) -> Non
     settle(window, qtbot)
 
 
+@pytest.mark.long
 def test_an_act_is_done_from_another_page(window: Window, qtbot: QtBot) -> None:
     show(window, qtbot, RhythmPage)
     finder = ask(window, qtbot, "lock")
@@ -177,6 +178,7 @@ def test_what_is_not_possible_now_is_said_and_gone_to(window: Window, qtbot: QtB
     )
 
 
+@pytest.mark.long
 def test_chords_bars_takes_schools_and_patterns_are_gone_to(window: Window, qtbot: QtBot) -> None:
     show(window, qtbot, SongPage)
     qtbot.keyClick(window, K.Key_F, CTRL)  # a slash is typed into the chart

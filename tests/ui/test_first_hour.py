@@ -43,6 +43,7 @@ def shown(card: FirstSteps) -> list[str]:
     return [mark.text() for mark in card.marks]
 
 
+@pytest.mark.long
 def test_seven_steps_are_done_by_doing_them(
     window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -31,6 +32,7 @@ def rest(face: FormulaFace, qtbot: QtBot) -> None:
     qtbot.wait(20)
 
 
+@pytest.mark.long
 def test_a_formula_is_found_heard_taken_and_given_back(window: Window, qtbot: QtBot) -> None:
     face = opened(window, qtbot)
     view = window.page
@@ -57,6 +59,7 @@ def test_a_formula_is_found_heard_taken_and_given_back(window: Window, qtbot: Qt
     assert [str(slot.chord) for slot in window.document.song.slots] == ["C", "Am7", "Dm7", "G7", "C"]
 
 
+@pytest.mark.long
 def test_what_fits_is_listed_before_it_is_weighed(window: Window, qtbot: QtBot) -> None:
     """What is chosen meanwhile stays chosen, wherever its weight puts it."""
     face = opened(window, qtbot)
@@ -97,6 +100,7 @@ def test_anywhere_there_are_more_and_none_is_said(window: Window, qtbot: QtBot) 
         assert "None fits" in face.words.text() and not face.ready
 
 
+@pytest.mark.long
 def test_a_run_is_kept_found_shown_in_all_keys_and_forgotten(window: Window, qtbot: QtBot) -> None:
     face = opened(window, qtbot)
     view = window.page

@@ -54,6 +54,7 @@ def chords(window: Window) -> list[str]:
     return [slot.chord.pretty for slot in window.document.song.slots if slot.chord is not None]
 
 
+@pytest.mark.long
 def test_marked_proposals_are_switches_taken_kept_and_given_back(window: Window, qtbot: QtBot) -> None:
     view = swaps_page(window, qtbot)
     plain = chords(window)
@@ -110,6 +111,7 @@ def test_a_mark_is_taken_off_again_and_with_none_it_finds_its_own(window: Window
     assert "M on Proposals (E)" in face.words.text()
 
 
+@pytest.mark.long
 def test_it_stops_when_told(window: Window, qtbot: QtBot) -> None:
     view = swaps_page(window, qtbot)
     press(window, qtbot, K.Key_G)
@@ -123,6 +125,7 @@ def test_it_stops_when_told(window: Window, qtbot: QtBot) -> None:
     assert face.ready
 
 
+@pytest.mark.long
 def test_the_right_hands_are_held_and_the_best_is_by_the_way_of_the_bass(
     window: Window, qtbot: QtBot
 ) -> None:

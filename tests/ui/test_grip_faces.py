@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
@@ -63,6 +64,7 @@ def page(window: Window) -> SwapsPage:
     return window.page
 
 
+@pytest.mark.long
 def test_another_bass_goes_under_the_hand(window: Window, qtbot: QtBot) -> None:
     face, document = held(window, qtbot), window.document
     assert face.looked is not None
@@ -84,6 +86,7 @@ def test_another_bass_goes_under_the_hand(window: Window, qtbot: QtBot) -> None:
     assert [slot.chord for slot in document.song.slots] == [slot.chord for slot in before.slots]
 
 
+@pytest.mark.long
 def test_a_line_walks_down_through_a_chord_and_is_taken_whole(window: Window, qtbot: QtBot) -> None:
     face, document = held(window, qtbot), window.document
     assert not face.lines.isVisible()
@@ -104,6 +107,7 @@ def test_a_line_walks_down_through_a_chord_and_is_taken_whole(window: Window, qt
     undo(window, qtbot)
 
 
+@pytest.mark.long
 def test_one_place_of_a_run_is_taken_and_the_rest_stays(window: Window, qtbot: QtBot) -> None:
     face, document = held(window, qtbot), window.document
     pick(qtbot, face.run_box, Run(2))
@@ -121,6 +125,7 @@ def test_one_place_of_a_run_is_taken_and_the_rest_stays(window: Window, qtbot: Q
     undo(window, qtbot)
 
 
+@pytest.mark.long
 def test_rungs_are_climbed_heard_in_turn_and_taken(window: Window, qtbot: QtBot) -> None:
     face, document = ladder(window, qtbot), window.document
     assert face.ladder is not None and face.place == face.ladder.start
@@ -198,6 +203,7 @@ def test_voices_and_forms_are_chosen_by_key_and_box(window: Window, qtbot: QtBot
     assert face.ladder.form == FORMS[1] == face.form_box.currentData()
 
 
+@pytest.mark.long
 def test_marked_rungs_and_ready_walks_are_taken(window: Window, qtbot: QtBot) -> None:
     face, document = ladder(window, qtbot), window.document
     press(window, qtbot, K.Key_M)

@@ -92,6 +92,7 @@ def test_a_grip_is_clicked_read_kept_and_taken_back(window: Window, view: Hinges
     assert document.song.voicing(CHORD) == before.voicing(CHORD) and not document.song.locked(CHORD)
 
 
+@pytest.mark.long
 def test_a_grip_is_typed_and_survives_every_search(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, TYPED)
@@ -208,6 +209,7 @@ def test_where_it_is_kept_is_asked_and_as_many_change_as_it_says(
     assert not any(document.song.locked(slot.index) for slot in document.song.slots)
 
 
+@pytest.mark.long
 def test_alike_chords_keep_it_through_another_key_a_file_and_back(
     window: Window, view: HingesPage, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -273,6 +275,7 @@ def test_a_grip_is_changed_in_place(
     assert document.song.voicing(CHORD) == before
 
 
+@pytest.mark.long
 def test_one_shape_slides_along_the_roots_of_a_row(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     document = window.document
     press(window, qtbot, K.Key_Y)
@@ -347,6 +350,7 @@ def right_hands(window: Window) -> set[tuple[int, ...]]:
     return {shape.keys for shape in hand_shapes(wish, library, "right")}
 
 
+@pytest.mark.long
 def test_a_shape_of_ones_own_is_written_down_and_used(
     window: Window, view: HingesPage, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -373,6 +377,7 @@ def test_a_shape_of_ones_own_is_written_down_and_used(
     assert {(61, 64, 66), (64, 66, 73)} <= right_hands(window)  # it is there, in another inversion too
 
 
+@pytest.mark.long
 def test_a_name_goes_into_the_chart(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, TYPED)
@@ -493,6 +498,7 @@ def test_a_wide_grip_has_its_ways_out_side_by_side(window: Window, view: HingesP
     assert keys(window.document.song.voicing(CHORD)) == ((42,), (69, 73, 76))
 
 
+@pytest.mark.long
 def test_all_grips_out_of_reach_are_shown_and_then_taken_in_one_step(
     window: Window, view: HingesPage, qtbot: QtBot
 ) -> None:

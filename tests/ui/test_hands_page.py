@@ -54,6 +54,7 @@ def test_arrows_move_no_key_while_something_else_has_the_focus(window: Window, q
     assert not view.commands["key-up"].enabled()
 
 
+@pytest.mark.long
 def test_notes_register_and_narrow_keys(window: Window, qtbot: QtBot) -> None:
     view, document = show(window, qtbot, HandsPage), window.document
     pick(qtbot, view.limits.notes["right"], 3)
@@ -94,6 +95,7 @@ def test_the_nearer_end_of_a_register_is_dragged(
         assert window.document.song.hands == before.hands and left.shown == (28, 67)
 
 
+@pytest.mark.long
 def test_a_register_is_moved_by_keys(window: Window, qtbot: QtBot) -> None:
     view, before = show(window, qtbot, HandsPage), window.document.song
     right = view.limits.registers["right"]
@@ -120,6 +122,7 @@ def test_a_register_is_moved_by_keys(window: Window, qtbot: QtBot) -> None:
     assert window.document.song.hands.right.lowest_key == 49
 
 
+@pytest.mark.long
 def test_rolled_reach_habits_and_kept_hands(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:

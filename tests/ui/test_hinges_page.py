@@ -54,6 +54,7 @@ def test_labels_turn_from_names_to_degrees_to_fingers(window: Window, qtbot: QtB
         press(window, qtbot, K.Key_N)
 
 
+@pytest.mark.long
 def test_try_and_lock_an_alternative(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     press(window, qtbot, K.Key_Right, 4)
@@ -101,6 +102,7 @@ def test_a_lock_costs_what_the_list_said(window: Window, qtbot: QtBot) -> None:
     )
 
 
+@pytest.mark.long
 def test_the_row_is_shown_before_its_ranks_and_other_rows(window: Window, qtbot: QtBot) -> None:
     seen: list[tuple[bool, bool, bool]] = []
 
@@ -119,6 +121,7 @@ def test_the_row_is_shown_before_its_ranks_and_other_rows(window: Window, qtbot:
     ]  # fmt: skip
 
 
+@pytest.mark.long
 def test_a_vamp_leads_back_to_the_first_chord(window: Window, qtbot: QtBot) -> None:
     type_chart(window, qtbot, "| Dm9 | G13 | Cmaj9 | A7 |")
     view, document = show(window, qtbot, HingesPage), window.document
@@ -141,6 +144,7 @@ def test_a_vamp_leads_back_to_the_first_chord(window: Window, qtbot: QtBot) -> N
     assert not document.song.arrangement.loop and view.state.selection == Selection(3)
 
 
+@pytest.mark.long
 def test_another_row_is_looked_at_and_kept_as_a_take(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     first = document.song
@@ -182,6 +186,7 @@ def test_a_take_is_named_by_writing(window: Window, qtbot: QtBot) -> None:
     assert len(document.song.takes) == 1 and not document.song.locked(0)
 
 
+@pytest.mark.long
 def test_one_round_is_varied_and_only_that(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     start = next(slot.index for slot in document.song.slots if slot.round == 2)
@@ -206,6 +211,7 @@ def test_one_round_is_varied_and_only_that(window: Window, qtbot: QtBot) -> None
     assert document.song.route == {} and document.song.voicing(start) == document.song.voicing(0)
 
 
+@pytest.mark.long
 def test_wishes_are_taken_shown_and_undone(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     view.walking.select(Selection(2))
@@ -237,6 +243,7 @@ def test_wishes_are_taken_shown_and_undone(window: Window, qtbot: QtBot) -> None
     assert view.side.stack.currentWidget() is view.side.leaf
 
 
+@pytest.mark.long
 def test_the_top_line_is_drawn_for_the_song_and_for_a_section(window: Window, qtbot: QtBot) -> None:
     view, document = page(window, HingesPage), window.document
     press(window, qtbot, K.Key_W)
@@ -356,6 +363,7 @@ def test_the_leaves_are_copied_as_a_picture(window: Window, qtbot: QtBot) -> Non
     assert image.width() >= view.row_view.width() and "picture" in window.message.text.text()
 
 
+@pytest.mark.long
 def test_an_edit_is_taken_over_once_and_its_new_grips_once(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -110,6 +110,7 @@ def slow(monkeypatch: pytest.MonkeyPatch) -> threading.Event:
     return gate
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", [HingesPage, SwapsPage])
 def test_nothing_says_none_before_it_is_known(
     window: Window, slow: threading.Event, qtbot: QtBot, kind: type[Page]
@@ -159,6 +160,7 @@ def test_a_window_never_opens_larger_than_the_screen_leaves(window: Window, qtbo
     assert made.height() <= max(room.height() - 48, made.minimumSizeHint().height())
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", [HingesPage, SwapsPage, RhythmPage])
 def test_a_chord_sounds_when_one_comes_to_it(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
     struck: list[tuple[int, int]] = []

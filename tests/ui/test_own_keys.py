@@ -107,6 +107,7 @@ def test_a_key_that_does_something_is_taken_only_when_pressed_twice(window: Wind
     closed(window, qtbot)
 
 
+@pytest.mark.long
 def test_a_key_that_is_written_in_two_ways_is_one(window: Window, qtbot: QtBot) -> None:
     """Qt says "Del" for Delete; the act that had it loses it, and has it back when it is given back."""
     commands = page(window, HingesPage).commands
@@ -123,6 +124,7 @@ def test_a_key_that_is_written_in_two_ways_is_one(window: Window, qtbot: QtBot) 
     closed(window, qtbot)
 
 
+@pytest.mark.long
 def test_keys_of_every_page_stay_and_escape_changes_nothing(window: Window, qtbot: QtBot) -> None:
     lock = page(window, HingesPage).commands["lock"]
     for key, name in ((K.Key_F2, "F2"), (K.Key_F2, "F2")):

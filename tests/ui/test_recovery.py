@@ -137,11 +137,13 @@ def test_deleting_asks_and_later_leaves(
     assert len(find()) == 1 and not window.found.isVisible()
 
 
+@pytest.mark.long
 def test_a_clean_end_leaves_no_copy() -> None:
     assert on_its_own("close", " Am |").returncode == 0
     assert list(recovery_folder().iterdir()) == []
 
 
+@pytest.mark.long
 def test_closing_does_not_wait_for_a_search_that_does_not_listen() -> None:
     begun = on_its_own("busy", " |")
     closed = time.monotonic()
@@ -149,6 +151,7 @@ def test_closing_does_not_wait_for_a_search_that_does_not_listen() -> None:
     assert closed - float(begun.stdout.split()[-1]) < 5  # and not sixty
 
 
+@pytest.mark.long
 def test_a_mistake_on_the_interface_thread_keeps_a_copy() -> None:
     assert on_its_own("fail", " Am |").returncode == 9
     assert [(one.unsaved.draft or "")[-5:] for one in find()] == [" Am |"]
@@ -282,6 +285,7 @@ def test_their_file_may_be_unreadable_or_gone(
 # --- mistakes ---
 
 
+@pytest.mark.long
 def test_a_mistake_of_the_search_is_said_and_the_next_search_works(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

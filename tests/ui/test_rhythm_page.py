@@ -62,6 +62,7 @@ def struck_last(window: Window) -> str:
     return str(window.document.song.arrangement.groove.patterns[0].strokes[-1])
 
 
+@pytest.mark.long
 def test_a_pattern_is_chosen_for_a_section_heard_and_undone(
     window: Window, rhythm: RhythmPage, qtbot: QtBot
 ) -> None:

@@ -37,6 +37,7 @@ def chosen(panel: RulesPanel, qtbot: QtBot, side: str, kind: str, value: object 
     rest(panel, qtbot)
 
 
+@pytest.mark.long
 def test_a_rule_for_a_section_is_priced_set_let_rest_and_dropped(window: Window, qtbot: QtBot) -> None:
     view, panel = opened(window, qtbot)
     document = window.document

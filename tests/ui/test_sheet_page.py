@@ -146,6 +146,7 @@ def test_it_is_saved_copied_and_printed(
     assert len(pypdf.PdfReader(tmp_path / "printed.pdf").pages) == 2
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("kind", "rows"), [(HingesPage, "Aadd9"), (TakesPage, "First take"), (RhythmPage, "Aadd9")]
 )
@@ -239,6 +240,7 @@ def test_no_ink_lies_outside_the_margins(kind: str, options: Options, qtbot: QtB
             assert strip == blank
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", KIND_IDS)
 def test_a_pdf_has_its_size_its_faces_and_its_words(kind: str, qtbot: QtBot) -> None:
     song = demo_song("salt-stairs")

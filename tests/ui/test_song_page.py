@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -59,6 +60,7 @@ def test_f8_goes_from_one_wrong_place_to_the_next(window: Window, qtbot: QtBot) 
     assert seen == [(0, 6), (1, 3), (0, 6)]
 
 
+@pytest.mark.long
 def test_text_that_is_being_mended_outlives_the_search(window: Window, qtbot: QtBot) -> None:
     view = type_chart(window, qtbot, "| C | Hm |")
     pick(qtbot, view.decisions.school, "band")
@@ -77,6 +79,7 @@ def test_what_was_typed_last_is_read_before_anything_else(window: Window, qtbot:
     assert view.editor.toPlainText() == "| C | F |"
 
 
+@pytest.mark.long
 def test_reach_changes_the_voicings_and_impossible_hands_say_so(window: Window, qtbot: QtBot) -> None:
     view, document = show(window, qtbot, SongPage), window.document
     before = document.song.arrangement.choices
@@ -109,6 +112,7 @@ def test_undo_and_redo_bring_back_text_hands_and_voicings(window: Window, qtbot:
     assert document.song == banded and view.editor.toPlainText() == "| C | F | G7 |"
 
 
+@pytest.mark.long
 def test_another_key_moves_the_chart_and_keeps_what_was_decided(window: Window, qtbot: QtBot) -> None:
     document = window.document
     hinges = show(window, qtbot, HingesPage)
@@ -138,6 +142,7 @@ def test_a_chart_to_be_mended_does_not_move(window: Window, qtbot: QtBot) -> Non
     assert view.decisions.key.currentData() == "A" and view.editor.toPlainText() == "| C | Hm |"
 
 
+@pytest.mark.long
 def test_what_an_edit_cannot_keep_is_said_with_undo_beside_it(window: Window, qtbot: QtBot) -> None:
     document = window.document
     hinges = show(window, qtbot, HingesPage)

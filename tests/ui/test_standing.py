@@ -132,6 +132,7 @@ def test_every_control_has_a_name_and_the_keyboard(
         assert by_tab(one) or name_of(one) in commands, f"{name_of(one)} cannot be reached by the keyboard"
 
 
+@pytest.mark.long
 @every_screen
 def test_at_most_six_acts_are_in_view(
     still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
@@ -145,6 +146,7 @@ def test_at_most_six_acts_are_in_view(
     assert len(first) == bool(shown), first
 
 
+@pytest.mark.long
 @every_screen
 def test_every_panel_stands_on_its_ground(
     still: Window, qtbot: QtBot, kind: type[Page], key: Qt.Key | None
@@ -353,6 +355,7 @@ def test_a_page_that_is_not_shown_bears_a_shorter_song(
     qtbot.keyClick(window, K.Key_Minus, CTRL)
 
 
+@pytest.mark.long
 def test_the_line_about_an_unread_chart_takes_no_page_its_room(window: Window, qtbot: QtBot) -> None:
     window.resize(1280, 720)
     type_chart(window, qtbot, "| C | Hmmm |")
@@ -366,6 +369,7 @@ def test_the_line_about_an_unread_chart_takes_no_page_its_room(window: Window, q
     assert {name: more for name, more in high.items() if more > 0} == {}
 
 
+@pytest.mark.long
 def test_the_transport_has_room_whatever_runs(window: Window, qtbot: QtBot) -> None:
     """Also while a search runs, and with a band: in two lines where one is too short, and no window is made
     wider for it."""

@@ -36,6 +36,7 @@ def weighed(window: Window, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: not view.weighing.worker.running, timeout=30_000)
 
 
+@pytest.mark.long
 def test_a_swap_is_weighed_heard_taken_shown_and_given_back(window: Window, qtbot: QtBot) -> None:
     document, hinges = window.document, page(window, HingesPage)
     hinges.walking.select(Selection(4))
@@ -71,6 +72,7 @@ def test_a_swap_is_weighed_heard_taken_shown_and_given_back(window: Window, qtbo
     assert document.song.arrangement.swaps == song.arrangement.swaps
 
 
+@pytest.mark.long
 def test_a_swap_on_the_second_take_stays_on_the_second_take(window: Window, qtbot: QtBot) -> None:
     document, hinges = window.document, page(window, HingesPage)
     press(window, qtbot, K.Key_X)
@@ -92,6 +94,7 @@ def test_a_swap_on_the_second_take_stays_on_the_second_take(window: Window, qtbo
             assert song.arrangement.choices[at] == choice
 
 
+@pytest.mark.long
 def test_a_rule_is_switched_by_a_click_in_its_menu(window: Window, qtbot: QtBot) -> None:
     view, document = opened(window, qtbot), window.document
     rules = {one.rule for one in view.state.here}
@@ -152,6 +155,7 @@ def test_the_turning_point_is_taken_by_a_key(window: Window, qtbot: QtBot) -> No
     assert len(window.document.song.arrangement.swaps) == least
 
 
+@pytest.mark.long
 def test_a_local_key_set_by_the_player(window: Window, qtbot: QtBot) -> None:
     view, document = opened(window, qtbot), window.document
     press(window, qtbot, K.Key_Right, 2)

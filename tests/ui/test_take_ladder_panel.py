@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from PySide6.QtCore import Qt
 from pytestqt.qtbot import QtBot
 
@@ -34,6 +35,7 @@ def lines(view: TakesPage) -> list[str]:
     return [view.ladder.list.item(row).text() for row in range(view.ladder.list.count())]
 
 
+@pytest.mark.long
 def test_steps_are_walked_heard_kept_and_undone(window: Window, qtbot: QtBot) -> None:
     view = climbing(window, qtbot)
     names = [one.partition(":")[0] for one in lines(view)]

@@ -64,6 +64,7 @@ def test_a_take_for_a_bassist_is_made_and_compared(window: Window, two: TakesPag
     assert said.startswith("Fmaj7: ") and "half steps on" in said
 
 
+@pytest.mark.long
 def test_the_route_goes_through_another_take_by_key_and_by_click(
     window: Window, two: TakesPage, qtbot: QtBot
 ) -> None:
@@ -97,6 +98,7 @@ def test_joints_are_made_smooth(window: Window, two: TakesPage, qtbot: QtBot) ->
     assert all(after.voicing(k) == before.voicing(k) for k in held)
 
 
+@pytest.mark.long
 def test_takes_are_copied_named_moved_and_deleted(window: Window, view: TakesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_C)
     rest(window, view, qtbot)

@@ -95,6 +95,7 @@ def learnt(window: Window, qtbot: QtBot, saved: Path) -> Taste:
     return taste
 
 
+@pytest.mark.long
 def test_it_asks_first_and_learns_what_is_saved(window: Window, qtbot: QtBot, saved: Path) -> None:
     choose_others(window, qtbot, 2)
     assert taste_of("") is None
@@ -114,6 +115,7 @@ def test_it_asks_first_and_learns_what_is_saved(window: Window, qtbot: QtBot, sa
     )  # what is undone is no choice
 
 
+@pytest.mark.long
 def test_never_is_remembered(window: Window, qtbot: QtBot, saved: Path) -> None:
     choose_others(window, qtbot, 1)
     save(window, qtbot)
@@ -150,6 +152,7 @@ def test_what_was_learnt_is_seen_heard_and_struck_out(window: Window, qtbot: QtB
     assert (taste_of("") or Taste()).school == "band" and (taste_of("") or Taste()).shares == {}
 
 
+@pytest.mark.long
 def test_it_is_laid_over_a_take_only_when_asked(window: Window, qtbot: QtBot, learnt: Taste) -> None:
     document = window.document
     before = document.song
@@ -240,6 +243,7 @@ def test_it_goes_into_a_file_and_comes_from_one_and_is_forgotten(
     assert window.document.taste.prices == learnt.prices("")
 
 
+@pytest.mark.long
 def test_a_taste_that_cannot_be_read_is_said_and_left(window: Window, qtbot: QtBot, saved: Path) -> None:
     taste_path("").parent.mkdir(parents=True, exist_ok=True)
     taste_path("").write_text("schema = [")

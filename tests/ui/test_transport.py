@@ -164,6 +164,7 @@ def struck(window: Window) -> list[int]:
     return keys
 
 
+@pytest.mark.long
 def test_a_key_sounds_when_one_comes_to_it(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
     qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)

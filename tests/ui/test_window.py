@@ -74,6 +74,7 @@ def test_the_demo_opens_solved(window: Window) -> None:
     assert {theme.LIGHT.held, theme.LIGHT.left, theme.LIGHT.right} <= colours(view.row_view)
 
 
+@pytest.mark.long
 def test_yellow_means_held_and_nothing_else(window: Window, qtbot: QtBot) -> None:
     show(window, qtbot, SongPage)
     assert theme.LIGHT.held not in colours(window)
@@ -210,6 +211,7 @@ def test_two_commands_on_one_key_are_a_mistake() -> None:
 # --- pages ---
 
 
+@pytest.mark.long
 def test_switching_light_and_dark_builds_no_page(window: Window, qtbot: QtBot) -> None:
     assert set(window._pages) == {"Hinges"}
     qtbot.keyClick(window, K.Key_D, Qt.KeyboardModifier.ControlModifier)
@@ -221,6 +223,7 @@ def test_switching_light_and_dark_builds_no_page(window: Window, qtbot: QtBot) -
     assert theme.LIGHT.ground in colours(window)
 
 
+@pytest.mark.long
 def test_a_page_is_reached_by_its_place_its_key_and_its_menu(window: Window, qtbot: QtBot) -> None:
     for number, kind in enumerate(PAGES):
         click(qtbot, window.places.button(number))
@@ -282,6 +285,7 @@ def test_audition_ends_by_itself(window: Window, qtbot: QtBot) -> None:
 # --- files ---
 
 
+@pytest.mark.long
 def test_save_export_and_reopen(
     window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

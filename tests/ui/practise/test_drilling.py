@@ -272,6 +272,7 @@ def test_counts_are_shown_while_it_is_counted_in(view: PractisePage, qtbot: QtBo
     press_page(view, qtbot, K.Key_Space)
 
 
+@pytest.mark.long
 def test_without_a_keyboard_the_player_says_how_it_was(view: PractisePage, qtbot: QtBot) -> None:
     assert "No keyboard is heard" in said(view)
     press_page(view, qtbot, K.Key_V, 3)
@@ -383,6 +384,7 @@ def test_a_session_is_found_again_after_a_kill(window: Window, qtbot: QtBot, tmp
     assert sum(one.tries for one in known) == len(before)
 
 
+@pytest.mark.long
 def test_tries_stay_with_their_change_when_the_chart_is_edited(
     window: Window, view: PractisePage, qtbot: QtBot
 ) -> None:
