@@ -4,6 +4,7 @@ folder that is closed."""
 from __future__ import annotations
 
 import logging
+import os
 from pathlib import Path
 
 import pytest
@@ -12,6 +13,7 @@ from msgspec import Struct
 from yellow_hinge.errors import BadInput, FileTrouble
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.reharm.styles import builtin_styles
+from yellow_hinge.tasks.practice.desk import log_path as practice_path
 from yellow_hinge.tasks.settings.display import Display, display_path, keep_display, read_display
 from yellow_hinge.tasks.settings.library import keep_recipe, load_library, own_recipes_path, read_own_recipes
 from yellow_hinge.tasks.settings.mistakes import log_path, note, record
@@ -19,6 +21,9 @@ from yellow_hinge.tasks.settings.own_files import MAX_BYTES, decoded, keep_text,
 from yellow_hinge.tasks.settings.own_keys import OwnKeys, keep_own_keys, own_keys_path, read_own_keys
 from yellow_hinge.tasks.settings.own_settings import keep, read_kept
 from yellow_hinge.tasks.settings.own_styles import every_style, known_styles, own_styles_path
+from yellow_hinge.tasks.settings.player import player_path
+from yellow_hinge.tasks.settings.profiles import profiles_path
+from yellow_hinge.tasks.settings.stored import forget_everything, stored
 from yellow_hinge.tasks.song.drafts import (
     alike,
     changed_lines,
@@ -27,6 +32,7 @@ from yellow_hinge.tasks.song.drafts import (
     draft_remarks,
     shown_text,
 )
+from yellow_hinge.tasks.taste.kept import taste_path
 from yellow_hinge.voicing.recipes import builtin_library
 
 
@@ -192,3 +198,50 @@ def test_what_a_text_reads_as_is_said() -> None:
     assert checked_as_it_is(Song(chart), None).chart is chart
     assert checked_as_it_is(Song(chart), "| Hx |").chart is None
     assert shown_text(chart) == "| C |"
+
+
+# --- everything ------------------------------------------------------------------------------
+
+
+def test_everything_that_is_stored_is_forgotten_and_nothing_else(tmp_path: Path) -> None:
+    for number, folder in enumerate(stored()):
+        (folder / "deep").mkdir(parents=True)
+        (folder / "deep" / f"{number}.json").write_text("{}")
+    song = tmp_path / "song.yhinge"
+    song.write_text("x")
+    forget_everything()
+    assert not any(folder.exists() for folder in stored()) and song.exists()
+    forget_everything()  # nothing is there: nothing is wrong
+
+
+def test_what_cannot_be_deleted_is_said_and_the_rest_is_gone(monkeypatch: pytest.MonkeyPatch) -> None:
+    for folder in stored():
+        folder.mkdir(parents=True)
+        (folder / "a.json").write_text("{}")
+    first = next(iter(stored()))
+    unlink = os.unlink
+
+    def deny(path: str, **more: int) -> None:
+        if (
+            str(path).endswith("a.json")
+            and Path(f"/proc/self/fd/{more.get('dir_fd', -1)}").resolve() == first
+        ):
+            raise PermissionError(13, "Permission denied")
+        unlink(path, **more)
+
+    monkeypatch.setattr(os, "unlink", deny)
+    with pytest.raises(FileTrouble, match=r"a\.json"):
+        forget_everything()
+    assert [folder.exists() for folder in stored()] == [True, False, False]
+
+
+def test_every_folder_of_ours_is_among_them(tmp_path: Path) -> None:
+    for path in (
+        profiles_path(),
+        display_path(),
+        practice_path(),
+        log_path(),
+        player_path(),
+        taste_path("Ida"),
+    ):
+        assert any(path.is_relative_to(folder) for folder in stored()), path

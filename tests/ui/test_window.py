@@ -300,8 +300,11 @@ def test_save_export_and_reopen(
     song = document.song
     assert read(path.read_bytes()).song == song
     window.files.export_path(tmp_path / "own.mid")
+    qtbot.waitUntil(lambda: not window.files.export_worker.running, timeout=60_000)
     assert len(mido.MidiFile(tmp_path / "own.mid").tracks) == 4
     window.files.export_path(tmp_path / "own.musicxml")
+    assert "Exporting own.musicxml" in window.message.text.text()
+    qtbot.waitUntil(lambda: not window.files.export_worker.running, timeout=60_000)
     assert "Exported" in window.message.text.text()
     demos = next(a.menu() for a in window.menus["File"].actions() if a.text() == "Open demo song")
     assert isinstance(demos, QMenu)

@@ -330,12 +330,11 @@ class Document(QObject):
         self.changed.emit()
         self.saved.emit()
 
-    def export(self, path: Path) -> None:
-        """Write another format. Raises :class:`YellowHingeError`."""
+    def ready_for(self, path: Path) -> None:
+        """Whether the song can go to a file of another format now. Raises :class:`FileTrouble`."""
         self.read_draft()
         if self.worker.running and not self.song.solved:
             raise FileTrouble(Problem(path.name, "the search is still running", "export when it is done"))
-        save_song(self.song, path, self.library)
 
 
 def _words(lost: Sequence[str], remarks: Sequence[str]) -> str:

@@ -70,7 +70,7 @@ class FileActs:
             Command("sound", "Sound file...", desk.ask_sound, ("Ctrl+Shift+E",), "File",
                     tip="WAV, FLAC or OGG to play along with: rounds, tempi, hands left out",
                     enabled=lambda: bool(self._host.document.song.slots)),
-            own["stop-sound"],
+            own["stop-sound"], own["forget-all"],
             Command("save-drawing", "Save the drawing...", self.save_drawing, menu="File",
                     tip="The row, the route or the strip, all of it, as PDF, SVG or PNG",
                     enabled=lambda: self._host.page.draws != "" and self._host.document.song.solved),
@@ -125,6 +125,17 @@ class FileActs:
     def stop_sound(self) -> None:
         self._host.files.sound_worker.cancel()
         self._host.message.tell("The sound file was not written.")
+
+    @command("forget-all", "Forget everything...", menu="Help",
+             tip="Settings, tastes, practice log, copies of what is unsaved; saved songs stay")  # fmt: skip
+    def forget_all(self) -> None:
+        """All that the program keeps by itself is deleted, once that was agreed to."""
+        from yellow_hinge.tasks.settings.stored import stored  # noqa: PLC0415 - rarely wanted
+
+        rows = "\n".join(f"{folder}: {what}" for folder, what in stored().items())
+        self._host.files.ask_forget(
+            f"Delete for good what the program has stored?\n\n{rows}\n\nSongs that you saved stay."
+        )
 
 
 def _title(name: str) -> str:

@@ -24,6 +24,7 @@ from yellow_hinge.tasks.files.opening import (
     demo_song,
     is_project,
     open_song,
+    save_song,
     titles_in,
 )
 from yellow_hinge.tasks.settings.recent import recent_files, remember
@@ -60,6 +61,9 @@ class FileDesk:
         self.sound_worker.done.connect(lambda path: message.tell(f"Saved as {path}"))
         self.sound_worker.failed.connect(lambda error: message.say(error.problems))
         self.sound_worker.progress.connect(self._show_share)
+        self.export_worker = Worker(document, "export")
+        self.export_worker.done.connect(lambda path: message.tell(f"Exported to {path}"))
+        self.export_worker.failed.connect(lambda error: message.say(error.problems))
         self.recent = recent_files()  #: those that were used last
 
     def _show_share(self, share: float) -> None:
@@ -299,6 +303,18 @@ class FileDesk:
         if path is not None:
             self.export_path(path)
 
+    def ask_forget(self, question: str) -> None:
+        """Delete what the program stored, if the player agrees."""
+        from yellow_hinge.tasks.settings.stored import forget_everything  # noqa: PLC0415 - rarely wanted
+
+        buttons = QtWidgets.QMessageBox.StandardButton
+        answer = QtWidgets.QMessageBox.question(
+            self._message, "Forget everything", question, buttons.Yes | buttons.Cancel, buttons.Cancel
+        )
+        if answer == buttons.Yes and self._tried(forget_everything):
+            self.recent = recent_files()
+            self._message.tell("All of it is deleted. Start the program anew to work without it.")
+
     def ask_picture(self, sheet: Sheet) -> None:
         """A drawing goes to a file that the player names."""
         from yellow_hinge.ui.sheet_painter import FORMATS, QtPress  # noqa: PLC0415 - rarely wanted
@@ -308,9 +324,22 @@ class FileDesk:
             self._message.tell(f"Saved as {path}")
 
     def export_path(self, path: Path) -> None:
-        """Export and say so, or say what is in the way."""
-        if self._tried(lambda: self._document.export(path)):
-            self._message.tell(f"Exported to {path}")
+        """Export beside everything else and say so, or say what is in the way."""
+        if not self._tried(lambda: self._document.ready_for(path)):
+            return
+        song, library = self._document.song, self._document.library
+
+        def job(_: Progress, __: Deliver) -> object:
+            save_song(song, path, library)
+            return path
+
+        self._message.tell(f"Exporting {path.name}...")
+        self.export_worker.start(job)
+
+    def close(self) -> None:
+        """The window closes: an export that has begun is whole or not there."""
+        for worker in (self.sound_worker, self.export_worker):
+            worker.close()
 
 
 def free_name(path: Path) -> Path:

@@ -571,7 +571,7 @@ class Window(QMainWindow):
         self.found.close_bar()
         self.document.worker.close()
         self.document.taste.worker.close()
-        self.files.sound_worker.close()
+        self.files.close()
         for page in self._pages.values():
             page.close_page()
         event.accept()

@@ -16,6 +16,7 @@ all of it lies.
   as it is at first.
 - ``profiles``: Hand profiles that a player keeps, by name, in the configuration folder.
 - ``recent``: The files that were opened or saved last, kept between runs.
+- ``stored``: What the program stores and where, and how to forget all of it.
 - ``state_folder``: Where the program keeps what it needs from one run to the next: recovery copies, the
   log, and the folders it wrote in.
 """
