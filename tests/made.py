@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from importlib.resources import files
 from itertools import pairwise
+from typing import Any
 
 from hypothesis import strategies as st
 from msgspec import Struct
@@ -280,3 +282,13 @@ def heard_levels(song: Song) -> list[Heard]:
         found.append(Heard(level, len(own) / quarters, sum(spans) / len(spans),
                            sum(one.velocity for one in own) / len(own)))  # fmt: skip
     return found
+
+
+def engraver() -> Any:
+    """A toolkit of the engraver's: where its faces lie is known to the thread that loaded it alone, which
+    may be another one than a test's."""
+    import verovio
+
+    toolkit = verovio.toolkit(False)
+    toolkit.setResourcePath(str(files("verovio") / "data"))
+    return toolkit

@@ -198,11 +198,16 @@ def test_bad_input_is_said_with_its_place(
     assert place in captured.err and captured.err.count(": ") >= 2 and captured.out == ""
 
 
-def test_a_broken_log_is_said(charts: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_broken_log_is_set_aside_and_said(
+    charts: list[str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     log = tmp_path / "log.sqlite"
     log.write_bytes(b"nothing of the kind " * 99)
-    assert run(["practice", "plan", charts[0], "--log", str(log)]) == 2
-    assert "practice log" in capsys.readouterr().err and log.read_bytes().startswith(b"nothing")
+    assert run(["practice", "plan", charts[0], "--log", str(log)]) == 0
+    assert "it was set aside as log damaged 1.sqlite" in capsys.readouterr().err
+    assert (tmp_path / "log damaged 1.sqlite").read_bytes().startswith(b"nothing")
+    assert run(["practice", "plan", charts[0], "--log", str(log)]) == 0
+    assert capsys.readouterr().err == ""
 
 
 # --- the song's id --------------------------------------------------------------------------------

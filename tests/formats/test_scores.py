@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import DATA, FERRY
-from made import held, song_of
+from made import engraver, held, song_of
 from yellow_hinge.errors import BadInput
 from yellow_hinge.formats import midi, musicxml
 from yellow_hinge.formats.chart_text import parse_chart
@@ -188,9 +188,7 @@ def test_music21_reads_our_score(voiced: Song) -> None:
 
 
 def test_verovio_engraves_our_score(voiced: Song) -> None:
-    import verovio
-
-    toolkit = verovio.toolkit()
+    toolkit = engraver()
     assert toolkit.loadData(musicxml.write(voiced).decode())
     drawing = toolkit.renderToSVG(1)
     written = len({voiced.chart.played[slot.bar - 1].place for slot in voiced.slots})

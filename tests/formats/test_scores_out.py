@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from conftest import DATA
-from made import charts, song_of
+from made import charts, engraver, song_of
 from yellow_hinge.formats import musicxml
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.formats.musicxml.score_out import Only
@@ -209,11 +209,9 @@ def test_the_bassist_has_a_staff_and_sounds_where_he_plays() -> None:
 
 
 def test_engraved_accidentals_are_those_that_are_needed() -> None:
-    import verovio
-
     song = solved("key: C\n[A]\n| C | E7 | Db9 | C |\n")
     data = score_of(song, LIBRARY)
-    toolkit = verovio.toolkit()
+    toolkit = engraver()
     assert toolkit.loadData(data.decode())
     drawing = toolkit.renderToSVG(1)
     tree = ET.fromstring(data[data.index(b"<score-partwise") :])
