@@ -24,6 +24,7 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from functools import lru_cache
 from importlib.resources import files
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -217,6 +218,7 @@ def _unzipped(data: bytes) -> None:
 # --- the readers -------------------------------------------------------------------------
 
 
+@lru_cache(maxsize=1)
 def readers() -> dict[str, Reader]:
     """Everything that reads what somebody else wrote."""
     library = builtin_library()

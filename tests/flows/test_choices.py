@@ -42,7 +42,7 @@ from yellow_hinge.tasks.taste.kept import (
 )  # fmt: skip
 from yellow_hinge.tasks.taste.lists import kind_of_song, patterns_for, proposals_for, taken_in, with_lists
 from yellow_hinge.tasks.taste.prices import Pair
-from yellow_hinge.tasks.taste.said import FEW, MOST_SAID, learnt_lines, sure_words, what_is_paid
+from yellow_hinge.tasks.taste.said import FEW, MOST_SAID, choice_words, learnt_lines, sure_words, what_is_paid
 from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taken, Taste, tasted
 from yellow_hinge.voicing.own_prices import OwnPrices, by_shares
 from yellow_hinge.voicing.recipes import builtin_library
@@ -378,6 +378,13 @@ def test_every_price_has_words_and_the_furthest_come_first() -> None:
     many = [name for name in NAMES if name in ("enter", "leave", "mud", "aim", "echo", "doubled", "hole")]
     for count, last in ((MOST_SAID, "instead of"), (MOST_SAID + 1, "and 1 more")):
         assert last in learnt_lines(Taste(dict.fromkeys(many[:count], 0.5)), solo)["likes"][-1]
+
+
+def test_a_choice_is_said_as_its_player_reads_notes() -> None:
+    pair = Pair({}, {}, song="Reed", where="bar 2, Bbm7", took="Bb2 Db3 ; F4 G#4", instead="Bb2 ; F4")
+    said = choice_words(Chosen("a", "solo", pair))
+    assert said == "Reed, bar 2, B\u266dm7: B\u266d2 D\u266d3 | F4 G\u266f4 rather than B\u266d2 | F4"
+    assert choice_words(Chosen("a", "solo", replace(pair, song=""))).startswith("Untitled, ")
 
 
 def test_how_sure_it_is_is_said() -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from yellow_hinge.motion.counts import price_of
 from yellow_hinge.tasks.taste.taste import Chosen, Taste
-from yellow_hinge.theory.pretty import counted
+from yellow_hinge.theory.pitch import read_pitch
+from yellow_hinge.theory.pretty import counted, pretty_accidentals
 from yellow_hinge.voicing.recipes import School
 
 #: From fewer choices little can be said; and so many prices are said each.
@@ -96,7 +97,14 @@ def sure_words(taste: Taste) -> str:
 def choice_words(choice: Chosen) -> str:
     """A choice in a line."""
     pair = choice.pair
-    return f"{pair.song or 'Untitled'}, {pair.where}: {pair.took} rather than {pair.instead}"
+    took, instead = map(_notes, (pair.took, pair.instead))
+    return f"{pair.song or 'Untitled'}, {pretty_accidentals(pair.where)}: {took} rather than {instead}"
+
+
+def _notes(words: str) -> str:
+    """Notes as the player reads them, with a line between the hands."""
+    read = (read_pitch(word) or word for word in words.replace(";", "|").split())
+    return " ".join(note if isinstance(note, str) else note.pretty for note in read)
 
 
 def from_choices(count: int) -> str:
