@@ -384,7 +384,8 @@ def test_a_choice_is_said_as_its_player_reads_notes() -> None:
     pair = Pair({}, {}, song="Reed", where="bar 2, Bbm7", took="Bb2 Db3 ; F4 G#4", instead="Bb2 ; F4")
     said = choice_words(Chosen("a", "solo", pair))
     assert said == "Reed, bar 2, B\u266dm7: B\u266d2 D\u266d3 | F4 G\u266f4 rather than B\u266d2 | F4"
-    assert choice_words(Chosen("a", "solo", replace(pair, song=""))).startswith("Untitled, ")
+    many = replace(pair, song="", where="3 chords together")
+    assert choice_words(Chosen("a", "solo", many)).startswith("Untitled, 3 chords together: ")
 
 
 def test_how_sure_it_is_is_said() -> None:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from yellow_hinge.errors import BadInput
 from yellow_hinge.motion.counts import price_of
 from yellow_hinge.tasks.taste.taste import Chosen, Taste
+from yellow_hinge.theory.chord_symbol import parse_chord
 from yellow_hinge.theory.pitch import read_pitch
-from yellow_hinge.theory.pretty import counted, pretty_accidentals
+from yellow_hinge.theory.pretty import counted
 from yellow_hinge.voicing.recipes import School
 
 #: From fewer choices little can be said; and so many prices are said each.
@@ -98,7 +100,16 @@ def choice_words(choice: Chosen) -> str:
     """A choice in a line."""
     pair = choice.pair
     took, instead = map(_notes, (pair.took, pair.instead))
-    return f"{pair.song or 'Untitled'}, {pretty_accidentals(pair.where)}: {took} rather than {instead}"
+    return f"{pair.song or 'Untitled'}, {_place(pair.where)}: {took} rather than {instead}"
+
+
+def _place(where: str) -> str:
+    """A bar and its chord as the player reads it."""
+    bar, comma, symbol = where.partition(", ")
+    try:
+        return f"{bar}{comma}{parse_chord(symbol).pretty}"
+    except BadInput:  # whole rows are of several
+        return where
 
 
 def _notes(words: str) -> str:
