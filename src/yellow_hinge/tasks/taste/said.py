@@ -107,9 +107,10 @@ def _place(where: str) -> str:
     """A bar and its chord as the player reads it."""
     bar, comma, symbol = where.partition(", ")
     try:
-        return f"{bar}{comma}{parse_chord(symbol).pretty}"
+        chord = parse_chord(symbol)
     except BadInput:  # whole rows are of several
         return where
+    return where if chord is None else f"{bar}{comma}{chord.pretty}"
 
 
 def _notes(words: str) -> str:
