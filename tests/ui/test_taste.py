@@ -104,7 +104,10 @@ def test_it_asks_first_and_learns_what_is_saved(window: Window, qtbot: QtBot, sa
     answer(window, qtbot, "Close")  # that is no answer
     assert taste_of("") is None and window.document.taste.taste is None
     save(window, qtbot)
-    answer(window, qtbot, "Learn")
+    assert not window.message.isVisible()  # and not asked again before the next start
+    page = taste_face(window, qtbot)
+    qtbot.keyClick(page.focus, K.Key_L)
+    rest(window, qtbot)
     assert len([one for one in (taste_of("") or Taste()).chosen if one.own]) == 2
     undo(window, qtbot)
     save(window, qtbot)

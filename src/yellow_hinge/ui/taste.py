@@ -56,6 +56,7 @@ class OwnTaste(QObject):
         self.worker.done.connect(self._take)
         self.worker.failed.connect(lambda error: self.said.emit(error.problems))
         self.whose = read_kept(player_path(), Player)[0].name
+        self._asked = False
         self.taste: Taste | None = None  #: None: not read yet, or nobody has said whether to learn
 
     @property
@@ -116,7 +117,8 @@ class OwnTaste(QObject):
 
         count = len(own_columns(self._document.song))
         if self.taste is None:
-            if count and not self.worker.running:
+            if count and not self._asked and not self.worker.running:
+                self._asked = True  # once a run: whoever closes the question has said something too
                 self.asks.emit(count)
         elif self.taste.on:
             self.learn()
