@@ -156,6 +156,21 @@ def test_what_was_learnt_is_seen_heard_and_struck_out(window: Window, qtbot: QtB
 
 
 @pytest.mark.long
+def test_what_is_done_quickly_is_all_done(window: Window, qtbot: QtBot, learnt: Taste) -> None:
+    """Two ticks, the switch and another player, before anything was learnt anew."""
+    page = taste_face(window, qtbot)
+    own = [one for one in reversed(learnt.chosen) if one.own]
+    for place in (0, 2):
+        row = page.taste.list.visualItemRect(page.taste.list.item(place))
+        click(qtbot, page.taste.list.viewport(), QPoint(row.left() + 12, row.center().y()))
+    page.commands["taste-on"].try_run()
+    window.document.taste.belong_to("Ida")
+    rest(window, qtbot)
+    taste = taste_of("") or Taste()
+    assert {one.id for one in taste.chosen if one.struck and one.own} == {own[0].id, own[2].id}
+    assert not taste.on and taste_of("Ida") is None and window.document.taste.taste is None
+
+
 def test_it_is_laid_over_a_take_only_when_asked(window: Window, qtbot: QtBot, learnt: Taste) -> None:
     document = window.document
     before = document.song

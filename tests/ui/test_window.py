@@ -304,8 +304,10 @@ def test_save_export_and_reopen(
     assert len(mido.MidiFile(tmp_path / "own.mid").tracks) == 4
     window.files.export_path(tmp_path / "own.musicxml")
     assert "Exporting own.musicxml" in window.message.text.text()
+    window.files.export_path(tmp_path / "second.mid")
+    assert "another export is still being written" in window.message.text.text()
     qtbot.waitUntil(lambda: not window.files.export_worker.running, timeout=60_000)
-    assert "Exported" in window.message.text.text()
+    assert "own.musicxml" in window.message.text.text() and not (tmp_path / "second.mid").exists()
     demos = next(a.menu() for a in window.menus["File"].actions() if a.text() == "Open demo song")
     assert isinstance(demos, QMenu)
     click_in_menu(qtbot, demos, "Copper Kite")

@@ -325,6 +325,9 @@ class FileDesk:
 
     def export_path(self, path: Path) -> None:
         """Export beside everything else and say so, or say what is in the way."""
+        if self.export_worker.running:  # another job would take its place
+            self._message.say([Problem(path.name, "another export is still being written", "wait a moment")])
+            return
         if not self._tried(lambda: self._document.ready_for(path)):
             return
         song, library = self._document.song, self._document.library

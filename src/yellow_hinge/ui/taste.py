@@ -27,8 +27,8 @@ if TYPE_CHECKING:
     from yellow_hinge.ui.worker import Deliver
     from yellow_hinge.voicing.own_prices import OwnPrices
 
-#: A change of a taste: gets what is kept now, and a progress.
-Change = Callable[["Taste", "Progress"], "Taste"]
+#: A change of a taste: gets what is kept now, and a progress; None: it is forgotten.
+Change = Callable[["Taste", "Progress"], "Taste | None"]
 
 
 class Host(Protocol):
@@ -54,7 +54,9 @@ class OwnTaste(QObject):
         self._document = document
         self.worker = Worker(self, "taste")
         self.worker.done.connect(self._take)
-        self.worker.failed.connect(lambda error: self.said.emit(error.problems))
+        self.worker.failed.connect(self._fail)
+        #: Changes that are not written yet, and whose: a newer one takes over what was under way.
+        self._pending: list[tuple[str, Change]] = []
         self.whose = read_kept(player_path(), Player)[0].name
         self._asked = False
         self.taste: Taste | None = None  #: None: not read yet, or nobody has said whether to learn
@@ -65,10 +67,14 @@ class OwnTaste(QObject):
         return taste_words(self.whose)
 
     @property
+    def learnt(self) -> OwnPrices | None:
+        """The prices that were learnt, whether they are on or off; None where none were."""
+        return self.taste.prices(self.whose) if self.taste is not None and self.taste.shares else None
+
+    @property
     def prices(self) -> OwnPrices | None:
         """What new takes and songs begin with; None while it is off, or says nothing."""
-        taste = self.taste
-        return taste.prices(self.whose) if taste is not None and taste.on and taste.shares else None
+        return self.learnt if self.taste is not None and self.taste.on else None
 
     def begun(self, song: Song) -> Song:
         """A new song as it begins for this player."""
@@ -95,7 +101,7 @@ class OwnTaste(QObject):
     def look(self) -> None:
         """Read it, where there is any."""
         if own_path("tastes").is_dir():
-            self._work(lambda taste, _: taste, only_read=True)
+            self._start()
 
     def belong_to(self, name: str) -> None:
         """Somebody else plays."""
@@ -141,7 +147,10 @@ class OwnTaste(QObject):
 
     def agree(self, on: bool) -> None:
         """The answer to the first question: learn from this song and others, or from none."""
-        self.set_on(on) if not on else self.learn()
+        if on:
+            self.learn()
+        else:
+            self.set_on(False)
 
     def set_school(self, school: str) -> None:
         """For which school it is; empty: for all."""
@@ -185,40 +194,42 @@ class OwnTaste(QObject):
 
     def forget(self) -> None:
         """As if nothing had been learnt. Takes keep what they were made with."""
-        from yellow_hinge.tasks.taste.kept import forget_taste  # noqa: PLC0415 - rarely wanted
-
-        self.worker.cancel()
-        try:
-            forget_taste(self.whose)
-        except YellowHingeError as error:
-            self.said.emit(error.problems)
-            return
-        self.taste = None
-        self.changed.emit()
+        self._work(lambda _, __: None)
 
     # --- beside the window ---
 
-    def _work(self, change: Change, only_read: bool = False) -> None:
-        """What is kept is read, changed and written in one job: another window may have written it."""
-        whose, library = self.whose, self._document.library
+    def _work(self, change: Change) -> None:
+        self._pending.append((self.whose, change))
+        self._start()
+
+    def _start(self) -> None:
+        """What is kept is read, changed and written in one job: another window may have written it. Changes
+        that a job before this one did not come to are made now; made twice, each gives the same."""
+        whose, library, pending = self.whose, self._document.library, tuple(self._pending)
 
         def job(progress: Progress, _: Deliver) -> Taste | None:
-            from yellow_hinge.tasks.taste.kept import keep_taste, taste_of, taste_path  # noqa: PLC0415
+            from yellow_hinge.tasks.taste.kept import forget_taste, keep_taste, taste_of, taste_path  # noqa: PLC0415
             from yellow_hinge.tasks.taste.taste import Taste  # noqa: PLC0415 - both bring NumPy
 
-            kept = taste_of(whose)
-            if only_read:
-                return kept
-            changed = change(kept or Taste(), progress)
-            if changed != kept:
-                keep_taste(taste_path(whose), changed, library)
-            return changed
+            for name, change in pending:
+                kept = taste_of(name)
+                changed = change(kept or Taste(), progress)
+                if changed is None:
+                    forget_taste(name)
+                elif changed != kept:
+                    keep_taste(taste_path(name), changed, library)
+            return taste_of(whose)
 
         self.worker.start(job)
 
     def _take(self, taste: Taste | None) -> None:
+        self._pending.clear()
         self.taste = taste
         self.changed.emit()
+
+    def _fail(self, error: YellowHingeError) -> None:
+        self._pending.clear()
+        self.said.emit(error.problems)
 
 
 def taste_words(whose: str) -> str:

@@ -429,10 +429,13 @@ def write(song: Song) -> bytes:
 
 
 def _notes(chord: ChordSymbol | None, grip: Voicing | None) -> str:
-    if chord is None or grip is None or not grip.keys:
-        return ""
+    return "" if chord is None or grip is None or not grip.keys else f": {grip_text(chord, grip)}"
+
+
+def grip_text(chord: ChordSymbol, grip: Voicing) -> str:
+    """The notes of a grip as a page has them: the left hand's before the semicolon."""
     left, right = (" ".join(map(str, hand.pitches(chord))) for hand in (grip.left, grip.right))
-    return f": {left} ; {right}".replace("  ", " ").rstrip()
+    return f"{left} ; {right}".strip()
 
 
 def _with_swaps(song: Song) -> Chart:

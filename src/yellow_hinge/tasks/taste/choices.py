@@ -31,8 +31,8 @@ from yellow_hinge.voicing.own_prices import OwnPrices
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 
-#: How often the search is asked anew, with the prices that it led to; and how many choices are kept.
 Places = npt.NDArray[np.intp]
+#: How often the search is asked anew, with the prices that it led to; and how many choices are kept.
 _MOST_ROUNDS, MOST_CHOSEN = 3, 1000
 #: So often something is left out, to see whether the rest says it.
 _MOST_FOLDS, _LEAST_SONGS = 20, 3

@@ -21,6 +21,7 @@ from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.priced import ordered
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress, always
+from yellow_hinge.tasks.grips.page import grip_text
 from yellow_hinge.tasks.song.problem import progression
 from yellow_hinge.tasks.taste.prices import Pair, Vector, nearest_shares, vectors
 from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taste, tasted
@@ -220,16 +221,8 @@ def pair_of(
     wish, took, instead = next(iter(grips)) if len(grips) == 1 else (None, Voicing(), Voicing())
     return Pair(
         {name: float(value) / 100 for name, value in more.items() if value}, dict(shapes), *where,
-        _notes(wish, took), _notes(wish, instead),
+        *("" if wish is None else grip_text(wish.chord, grip) for grip in (took, instead)),
     )  # fmt: skip
-
-
-def _notes(wish: Wish | None, voicing: Voicing) -> str:
-    """A grip as it is written in a page of grips."""
-    if wish is None:
-        return ""
-    left, right = (" ".join(map(str, hand.pitches(wish.chord))) for hand in (voicing.left, voicing.right))
-    return f"{left} ; {right}".strip()
 
 
 def _add(more: defaultdict[str, Fraction], costs: Mapping[str, Fraction], sign: int) -> None:

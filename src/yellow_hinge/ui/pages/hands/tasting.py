@@ -66,8 +66,7 @@ class Tasting(Part):
     @property
     def prices(self) -> OwnPrices | None:
         """What was learnt, whether it is on or off; None where nothing was."""
-        taste = self.own.taste
-        return taste.prices(self.own.whose) if taste is not None and taste.shares else None
+        return self.own.learnt
 
     @property
     def choices(self) -> list[Chosen]:
@@ -96,7 +95,7 @@ class Tasting(Part):
         self.worker.start(job)
 
     def _take(self, compared: Compared) -> None:
-        self.compared = compared
+        self.compared, self._theirs = compared, False
         self.shown.emit()
 
     @command("taste-both", "Hear both", "B", when=lambda self: bool(self.compared and self.compared.changed),
