@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from fractions import Fraction
 from functools import lru_cache
-from itertools import pairwise
+from itertools import groupby, pairwise, product
+from operator import attrgetter
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -45,11 +47,13 @@ _KINDS: tuple[tuple[str, tuple[int, ...], float, bool], ...] = (
 _FIFTH = 7
 #: What it costs to lack the fifth, to stand on another note of the chord, and on a note that is none of it.
 _LACKS, _INVERTED, _INVERTED_LARGE, _FOREIGN = 0.25, 0.3, 0.6, 1.0
-_SEVENTH_NOTES = 4
+_SEVENTH_NOTES, _PLAIN = 4, 0.5
 #: A key below which the lowest note of a stroke is its bass.
 _LOW = 53
 #: What a name costs that no kind gives, and notes that make none.
 _FAR, _NONE = 2.2, 4.0
+#: Classes of what has a name at most.
+_MOST_NAMED = 8
 #: What it costs that a chord begins in the middle of a bar, on another beat, and between beats.
 _AT_HALF, _AT_BEAT, _BETWEEN = 0.9, 1.2, 1.5
 #: What speaks against one chord where strokes within it are others, more notes of one, or where its halves
@@ -64,9 +68,15 @@ _CLOSE = 0.2
 _LEAST_CHORD = 3
 #: Notes of a bar that are looked at one by one.
 _MOST_IN_A_BAR = 400
+#: How much of a file tells its meter, in ticks.
+_JUDGED = 128 * TICKS
 #: Places in a bar where chords may begin between its beats; where there are more, nobody changes chords at
 #: each.
 _MOST_CUTS = 16
+#: How much plainer a name must be for a note to pass, and what that costs.
+_PLAINER, _PASSED = 0.8, 0.6
+#: Stretches of a file that are looked at; a long song takes some 5,000.
+_MOST_STRETCHES = 10_000
 #: A note that passes: so short, in ticks, and so small a share of what sounds.
 _PASSING, _PASSING_SHARE = TICKS // 2, 0.1
 
@@ -83,6 +93,9 @@ class Heard(Struct, frozen=True):
     end: int
     key: int
     bass: bool = False
+
+
+_start = attrgetter("start")
 
 
 class Named(Struct, frozen=True):
@@ -109,29 +122,33 @@ class _Stretch(Struct, frozen=True):
 
 def chords_of(notes: Sequence[Heard], bars: Sequence[tuple[Fraction, Meter]], flats: bool) -> list[Named]:
     """The chords of all bars, each where it begins; what goes on is not said again. ``notes`` are in time
-    order."""
+    order. Where so much is struck that nobody played it, a bar is one chord, and doubtful."""
+    left = _MOST_STRETCHES
     found: list[Named] = []
     sounding: frozenset[int] = frozenset()
     rows = [(ticks_of(start), meter) for start, meter in bars]
     for (start, meter), inside in zip(rows, _by_bar(notes, rows), strict=True):
-        for at, stretch in _bar(inside, start, meter, flats):
+        cuts = _cuts(inside, start, meter) if left > 0 else [start]
+        doubt = DOUBTFUL if left <= 0 else 0.0
+        left -= len(cuts) * (len(cuts) + 1) // 2
+        for at, stretch in _bar(inside, cuts, meter, flats):
             if not stretch.classes or (len(stretch.classes) < _LEAST_CHORD and stretch.classes <= sounding):
                 continue
             if not found or found[-1].chord != stretch.chord:
-                found.append(Named(Fraction(at, TICKS), stretch.chord, stretch.cost))
+                found.append(Named(Fraction(at, TICKS), stretch.chord, max(stretch.cost, doubt)))
             sounding = stretch.classes
     return found
 
 
 def misfit(notes: Sequence[Heard], meter: Meter) -> float:
     """How badly the chords fit the bars of a meter, a quarter: chords that begin within bars, names
-    far-fetched."""
+    far-fetched. What is heard first tells it."""
     end = max((note.start for note in notes), default=0)
     length = ticks_of(meter.quarters)
-    bars = [(count * length, meter) for count in range(end // length + 1)]
+    bars = [(count * length, meter) for count in range(min(end, _JUDGED) // length + 1)]
     whole = 0.0
     for (start, _), inside in zip(bars, _by_bar(notes, bars), strict=True):
-        for at, stretch in _bar(inside, start, meter, flats=False):
+        for at, stretch in _bar(inside, _cuts(inside, start, meter), meter, flats=False):
             whole += stretch.cost + (_opening(at - start, meter) if at > start else 0.0)
     return whole / float(len(bars) * meter.quarters)
 
@@ -146,22 +163,31 @@ def _by_bar(notes: Sequence[Heard], bars: Sequence[tuple[int, Meter]]) -> Iterat
         while first < len(notes) and notes[first].start < end:
             going.append(notes[first])
             first += 1
-        yield going if len(going) <= _MOST_IN_A_BAR else _thinned(going)
+        yield going if len(going) <= _MOST_IN_A_BAR else _thinned(going, start)
 
 
-def _thinned(notes: Sequence[Heard]) -> list[Heard]:
-    """The lowest of each class that is struck at once: nobody plays more, and a bent file may hold
-    thousands."""
+def _thinned(notes: Sequence[Heard], start: int) -> list[Heard]:
+    """The lowest of each class that is struck at once, and the longest of each that came in before: nobody
+    plays more, and a bent file may hold thousands."""
+    longest: dict[int, Heard] = {}
     lowest: dict[tuple[int, int], Heard] = {}
     for note in notes:
-        lowest.setdefault((note.start, note.key % 12), note)
-    return list(lowest.values())
+        tone = note.key % 12
+        if note.start >= start:
+            lowest.setdefault((note.start, tone), note)
+        elif tone not in longest or note.end > longest[tone].end:
+            longest[tone] = note
+    return sorted([*longest.values(), *lowest.values()], key=lambda note: (note.start, note.key))
 
 
-def _bar(notes: Sequence[Heard], start: int, meter: Meter, flats: bool) -> list[tuple[int, _Stretch]]:
-    """The chords of a bar: the stretches that cost least in all."""
+def _bar(
+    notes: Sequence[Heard], cuts: Sequence[int], meter: Meter, flats: bool
+) -> list[tuple[int, _Stretch]]:
+    """The chords of a bar: of the stretches between cuts, the first at its start, those that cost least in
+    all."""
+    start = cuts[0]
     end = start + ticks_of(meter.quarters)
-    cuts, strokes = _cuts(notes, start, meter), _strokes(notes)
+    strokes = _strokes(notes)
     places = [*cuts, end]
     best: list[tuple[float, int]] = [
         (0.0, -1)
@@ -206,11 +232,18 @@ def _close(
 
 def _cuts(notes: Sequence[Heard], start: int, meter: Meter) -> list[int]:
     """Where a chord may begin in a bar: at its start, at beats where something is struck, and where three
-    notes are struck at once."""
-    counts = Counter(note.start for note in notes if note.start > start)
-    beat = _beat(meter)
-    beats = sorted(at for at in counts if (at - start) % beat == 0)
-    strokes = [at for at, count in counts.items() if count >= _LEAST_CHORD]
+    notes are struck at once that are others than those before."""
+    beat, beats, strokes = _beat(meter), list[int](), list[int]()
+    before: tuple[int, frozenset[int]] | None = None
+    for at, group in groupby(notes, key=_start):
+        keys = [note.key for note in group]
+        if at > start and (at - start) % beat == 0:
+            beats.append(at)
+        if len(keys) >= _LEAST_CHORD:
+            stroke = (min(keys) % 12, frozenset(key % 12 for key in keys))
+            if at > start and stroke != before:
+                strokes.append(at)
+            before = stroke
     cuts = sorted({*beats, *strokes})
     return [start, *(cuts if len(cuts) <= _MOST_CUTS else beats)]
 
@@ -231,7 +264,7 @@ def _stretch(
     notes: Sequence[Heard], strokes: Sequence[_Stroke], start: int, end: int, flats: bool
 ) -> _Stretch:
     """What a stretch of time is as one chord."""
-    struck = [note for note in notes if start <= note.start < end]
+    struck = _struck(notes, start, end)
     classes = frozenset(note.key % 12 for note in struck)
     if len(classes) < _LEAST_CHORD:  # what goes on into it belongs to it
         long = (end - start) * 3 / 10
@@ -241,16 +274,21 @@ def _stretch(
         return _Stretch(None, classes, 0.0)
     bass = _bass(struck, start)
     chord, cost = _named(classes, bass, flats)
-    for passing in _passing(struck, start, end):
+    for passing in _passing(struck, start, end) if cost > _PLAINER else ():
         kept = classes - {passing}
         if passing != bass and len(kept) >= _LEAST_CHORD:
             plainer, less = _named(kept, bass, flats)
-            if less + 0.8 < cost:
-                chord, cost = plainer, less + 0.6
+            if less + _PLAINER < cost:
+                chord, cost = plainer, less + _PASSED
     late = min(note.start for note in struck) > start and any(note.start < start < note.end for note in notes)
     return _Stretch(
         chord, classes, cost + _against(notes, strokes, start, end, flats) + (_LATE if late else 0.0)
     )
+
+
+def _struck(notes: Sequence[Heard], start: int, end: int) -> list[Heard]:
+    first, last = (bisect_left(notes, at, key=_start) for at in (start, end))
+    return list(notes[first:last])
 
 
 def _bass(struck: Sequence[Heard], start: int) -> int:
@@ -282,13 +320,14 @@ def _passing(struck: Sequence[Heard], start: int, end: int) -> list[int]:
 
 def _strokes(notes: Sequence[Heard]) -> list[_Stroke]:
     """The strokes of three notes and more of a bar, in time order."""
-    strokes = []
-    for at in sorted({note.start for note in notes}):
-        struck = [note for note in notes if note.start == at]
+    strokes, going = [], list[Heard]()
+    for at, group in groupby(notes, key=_start):
+        struck = list(group)
+        going = [note for note in going if at <= note.end - TICKS // 4]
+        before, going = going, [*going, *struck]
         if len(struck) < _LEAST_CHORD:
             continue
-        going = (note for note in notes if note.start < at <= note.end - TICKS // 4)
-        classes = frozenset(note.key % 12 for note in (*struck, *going))
+        classes = frozenset(note.key % 12 for note in (*struck, *before))
         lowest = min(struck, key=lambda note: note.key)
         bass = lowest.key % 12 if lowest.bass or lowest.key < _LOW else None
         if len(classes) >= _LEAST_CHORD:
@@ -306,8 +345,10 @@ def _against(notes: Sequence[Heard], strokes: Sequence[_Stroke], start: int, end
             against = max(against, _MORE_NOTES if nested else _OTHER_STROKES)
         elif before.bass is not None and after.bass is not None and before.bass != after.bass:
             against = max(against, _OTHER_BASS)
+    if against >= _OTHER_HALVES:
+        return against
     half = (start + end) // 2
-    rows = [[note for note in notes if a <= note.start < b] for a, b in ((start, half), (half, end))]
+    rows = [_struck(notes, start, half), _struck(notes, half, end)]
     halves = [frozenset(note.key % 12 for note in row) for row in rows]
     if all(len(own) >= _LEAST_CHORD for own in halves) and not (
         halves[0] <= halves[1] or halves[1] <= halves[0]
@@ -320,26 +361,49 @@ def _against(notes: Sequence[Heard], strokes: Sequence[_Stroke], start: int, end
     return against
 
 
+class _Form(Struct, frozen=True):
+    """A kind on a root, whole or without its fifth: the classes of the whole, and what that costs."""
+
+    root: int
+    kind: str
+    classes: frozenset[int]
+    cost: float
+    large: bool
+
+
+@lru_cache(maxsize=1)
+def _forms() -> dict[frozenset[int], list[_Form]]:
+    """What each set of classes can be, by root and in the order of the kinds."""
+    forms: dict[frozenset[int], list[_Form]] = {}
+    for root, (kind, steps, cost, lacks) in product(range(12), _KINDS):
+        whole = frozenset((root + step) % 12 for step in steps)
+        large = len(steps) > _SEVENTH_NOTES or cost > _PLAIN
+        forms.setdefault(whole, []).append(_Form(root, kind, whole, cost, large))
+        if lacks:
+            bare = whole - {(root + _FIFTH) % 12}
+            forms.setdefault(bare, []).append(_Form(root, kind, whole, cost + _LACKS, large))
+    return forms
+
+
 @lru_cache(maxsize=8192)
 def _named(classes: frozenset[int], bass: int, flats: bool) -> tuple[ChordSymbol | None, float]:
     """The plainest name of some classes over a bass, and how far-fetched it is."""
-    options = []
-    for root in range(12):
-        for kind, own, cost, lacks in _KINDS:
-            whole = frozenset((root + step) % 12 for step in own)
-            fifth = (root + _FIFTH) % 12
-            for there, more in ((whole, 0.0), (whole - {fifth}, _LACKS)) if lacks else ((whole, 0.0),):
-                if there == classes:
-                    large = len(own) > _SEVENTH_NOTES or cost > 0.5
-                    turned = 0.0 if bass == root else _INVERTED_LARGE if large else _INVERTED
-                    options.append((cost + more + turned, root, kind))
-                elif there == classes - {bass} and bass not in whole and len(there) >= _LEAST_CHORD:
-                    options.append((cost + more + _FOREIGN, root, kind))
+    forms, without = _forms(), classes - {bass}
+    options = [
+        (form.cost + (0.0 if form.root == bass else _INVERTED_LARGE if form.large else _INVERTED), form)
+        for form in forms.get(classes, ())
+    ]
+    if len(without) >= _LEAST_CHORD:
+        options += [
+            (form.cost + _FOREIGN, form) for form in forms.get(without, ()) if bass not in form.classes
+        ]
     if options:
-        cost, root, kind = min(options, key=lambda option: (option[0], option[1] != bass, len(option[2])))
-        return _symbol(root, kind, bass, flats), cost
+        cost, best = min(options, key=lambda option: (option[0], option[1].root != bass, len(option[1].kind)))
+        return _symbol(best.root, best.kind, bass, flats), cost
     if len(classes) < _LEAST_CHORD:
         return _two(classes, bass, flats)
+    if len(classes) > _MOST_NAMED:
+        return None, _NONE
     keys = [bass + 36, *(48 + (own - bass) % 12 + bass for own in sorted(classes - {bass}))]
     names = identify(sorted(keys), most=1)
     if not names:

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     import mido
 
 MAX_BYTES = 2_000_000
-MOST_NOTES = 60_000
+MOST_NOTES = 20_000
 _DRUMS = 9
 #: How far notes may overlap that are one line, in quarters.
 _TOGETHER = Fraction(3, 25)

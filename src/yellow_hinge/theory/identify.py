@@ -205,16 +205,14 @@ def over_every_bass(
     return {(low - step) % 12: identify([low - step, *keys], names, most) for step in range(12)}
 
 
-def _names_on(
-    root: int, bass: int, sounding: frozenset[int], spelled: Mapping[int, NoteName]
-) -> Iterable[Name]:
-    rootless = root not in sounding
-    offsets = frozenset((note - root) % 12 for note in sounding)
-    upper = frozenset((note - root) % 12 for note in sounding if note != bass)
-    bass_offset = (bass - root) % 12
-    root_name = spelled.get(root, usual(root))
+@lru_cache(maxsize=4096)
+def _fitting(offsets: frozenset[int], bass: int) -> tuple[tuple[ChordSymbol, bool, int, float], ...]:
+    """The qualities that tones above a root fit, the bass among them or foreign: on C, whether the bass is
+    in the chord, how many tones are missing, and the mark before the bass counts."""
+    rows = []
+    upper, rootless = offsets - {bass}, 0 not in offsets
     for template, tones, groups, words in _templates():
-        in_chord = bass_offset in tones
+        in_chord = bass in tones
         own = offsets if in_chord else upper
         if not own or not own <= tones or not all(group & own for group in groups):
             continue
@@ -224,6 +222,19 @@ def _names_on(
         score = _BEST - words - _LEFT_OUT * len(missing)
         if 7 in missing and not _large(template):
             score += _LEFT_OUT - _FIFTH_LEFT_OUT
+        rows.append((template, in_chord, len(missing), score))
+    return tuple(rows)
+
+
+def _names_on(
+    root: int, bass: int, sounding: frozenset[int], spelled: Mapping[int, NoteName]
+) -> Iterable[Name]:
+    rootless = root not in sounding
+    offsets = frozenset((note - root) % 12 for note in sounding)
+    bass_offset = (bass - root) % 12
+    root_name = spelled.get(root, usual(root))
+    for template, in_chord, missing, plain in _fitting(offsets, bass_offset):
+        score = plain
         chord = template.transposed(root_name.step, root)
         chord = replace(chord, root=root_name)
         if bass != root and not rootless:
@@ -231,7 +242,7 @@ def _names_on(
             chord = replace(chord, bass=_spell_bass(chord, bass, spelled))
         if rootless:
             score -= _ROOTLESS
-        yield Name(chord, _reading(chord, bass_offset, rootless, in_chord, len(missing)), round(score, 1))
+        yield Name(chord, _reading(chord, bass_offset, rootless, in_chord, missing), round(score, 1))
 
 
 def _large(chord: ChordSymbol) -> bool:
