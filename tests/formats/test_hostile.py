@@ -9,6 +9,7 @@ import resource
 import zipfile
 from collections.abc import Callable
 from fractions import Fraction
+from functools import partial
 
 import pytest
 from hypothesis import given
@@ -16,12 +17,15 @@ from hypothesis import strategies as st
 
 from yellow_hinge import strict
 from yellow_hinge.errors import MOST_PROBLEMS, BadInput, Problem, YellowHingeError
-from yellow_hinge.formats import chart_text, musicxml, project_file
+from yellow_hinge.formats import chart_text, musicxml, project_file, text_in
 from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.formats.imported import Imported
+from yellow_hinge.formats.text_kinds import Kind, kind_of
 from yellow_hinge.hands.profile import parse_reach
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.formats import encode
 from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.tasks.grips.page import read_grips
 from yellow_hinge.tasks.settings.library import read_own_recipes
 from yellow_hinge.tasks.settings.profiles import read_profiles
 from yellow_hinge.theory.chord_symbol import parse_chord
@@ -280,6 +284,60 @@ def test_recipes(text: str) -> None:
 )
 def test_kept_hands(data: bytes) -> None:
     refused(lambda: read_profiles(data, "hands.json"))
+
+
+# --- budgets ---
+
+
+def _abc(body: str) -> bytes:
+    return f"X:1\nM:4/4\nL:1/64\nK:C\n{body}\n".encode()
+
+
+def _text(kind: Kind, data: bytes) -> Imported:
+    return text_in.read(kind, data, "song")
+
+
+def _grips(data: bytes) -> object:
+    return read_grips(data.decode(), parse_key("C"))
+
+
+def _kind(data: bytes) -> Kind:
+    return kind_of(data.decode())
+
+
+@pytest.mark.parametrize(
+    ("read", "of", "most", "what"),
+    [
+        (partial(_text, "abc"), lambda n: _abc("A" * n), 20_000, "20000 notes"),
+        (partial(_text, "chordpro"), lambda n: b"[C]la " * n, 2_000, "2000 chords"),
+        (partial(_text, "words"), lambda n: b"C\n" * n, 2_000, "2000 chords"),
+        (_kind, lambda n: b"\n" * (n - 1), 10_000, "10,000 lines"),
+        (_kind, lambda n: b" " * n, 300_000, "300,000 signs"),
+        (_grips, lambda n: b"C: C3 ; E4 G4" + b"\n" * (n - 1), 5_000, "5001 lines"),
+    ],
+)
+def test_each_reader_has_a_budget_and_says_so(
+    read: Callable[[bytes], object], of: Callable[[int], bytes], most: int, what: str
+) -> None:
+    read(of(most))
+    assert any(what in problem.what for problem in refused(lambda: read(of(most + 1))))
+
+
+def test_verses_of_a_line_beyond_the_fortieth_are_left_out_and_said() -> None:
+    body = '"C"A64|\n' + "\n".join(f"w: v{number}" for number in range(1, 42))
+    kept = _text("abc", _abc(body.rpartition("\n")[0]))
+    assert "v40" in kept.chart.text and not kept.problems
+    more = _text("abc", _abc(body))
+    assert "v40" in more.chart.text and "v41" not in more.chart.text
+    assert [problem.what for problem in more.problems] == ["more than 40 verses"]
+
+
+def test_sections_of_a_name_are_told_apart_up_to_a_thousand() -> None:
+    """Each that comes without chords is one that was there."""
+    song = "{soc}\n[C]la [G]le\n{eoc}\n" + "{chorus}\n" * 1_000
+    assert "1000 sections" in refused(lambda: _text("chordpro", song.encode()))[0].what
+    verses = _text("words", b"".join(b"[Verse]\nC  G\nla le\n" for _ in range(3))).chart
+    assert [section.name for section in verses.sections] == ["Verse", "Verse 2", "Verse 3"]
 
 
 # --- numbers and messages ---

@@ -12,8 +12,10 @@ from hypothesis import strategies as st
 
 from formats.midi_made import STYLES, Made, exact, made, track_of
 from yellow_hinge.errors import BadInput, YellowHingeError
-from yellow_hinge.formats import midi, midi_in
+from yellow_hinge.formats import midi, midi_chords, midi_in
+from yellow_hinge.formats.midi_chords import Heard
 from yellow_hinge.formats.midi_grid import beats_found, off_grid, snapper
+from yellow_hinge.rhythm.time import Meter
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
 from yellow_hinge.tasks.files.played_midi import read_midi
@@ -244,3 +246,55 @@ def test_a_bar_full_of_notes_is_read() -> None:
     rows = [(place / 4, 0.25, key) for place in range(64) for key in range(128)]
     song = read_midi(file_of(rows), "x.mid").song
     assert len(song.chart.played) == 4 and not any(song.locked(k) for k in range(len(song.slots)))
+
+
+def struck(*strokes: tuple[float, tuple[int, ...]]) -> list[Heard]:
+    return [Heard(int(at * 48), int(at * 48) + 10, key) for at, keys in strokes for key in keys]
+
+
+C, F, F_OTHER_BASS = (48, 64, 67), (53, 69, 72), (48, 65, 69)
+
+
+@pytest.mark.parametrize(
+    ("strokes", "places"),
+    [
+        (((0, C), (0.5, C), (1.25, C)), [0]),  # the same again between beats is no other chord
+        (((0, C), (0.5, F)), [0, 0.5]),
+        (((0, C), (0.5, F), (0.75, F)), [0, 0.5]),
+        (((0, F), (0.5, F_OTHER_BASS)), [0, 0.5]),
+        (((0, C), (1, C), (2, (48,))), [0, 1, 2]),  # beats are looked at always
+        (((0, C), (0.5, (48, 64))), [0]),  # two notes are no chord
+    ],
+)
+def test_where_a_chord_may_begin_in_a_bar(
+    strokes: tuple[tuple[float, tuple[int, ...]], ...], places: list[float]
+) -> None:
+    assert midi_chords.cuts(struck(*strokes), 0, Meter()) == [int(at * 48) for at in places]
+
+
+@pytest.mark.parametrize(("most", "doubtful"), [(1, [False, True, True]), (7, [False] * 3), (0, [True] * 3)])
+def test_what_is_more_than_can_be_looked_at_is_one_chord_a_bar_and_doubtful(
+    monkeypatch: pytest.MonkeyPatch, most: int, doubtful: list[bool]
+) -> None:
+    """Each bar has two places, so three stretches."""
+    monkeypatch.setattr(midi_chords, "MOST_STRETCHES", most)
+    rows = ((bar, at, keys) for bar in range(3) for at, keys in ((0, C), (2, F)))
+    notes = struck(*((bar * 4 + at, tuple(key + bar for key in keys)) for bar, at, keys in rows))
+    found = midi_chords.chords_of(notes, [(Fraction(bar * 4), Meter()) for bar in range(3)], False)
+    first = {int(named.start // 4): named.cost >= midi_chords.DOUBTFUL for named in reversed(found)}
+    assert [first[bar] for bar in range(3)] == doubtful
+
+
+def test_the_first_half_of_a_hundred_bars_tells_the_meter() -> None:
+    """What comes behind 128 quarters changes nothing."""
+    waltz = [(bar * 3 + 0.0, (C, F)[bar % 2]) for bar in range(43)]
+    four = [(129 + bar * 4 + 0.0, (C, F)[bar % 2]) for bar in range(60)]
+    assert midi_chords.misfit(struck(*waltz, *four), Meter(3, 4)) == pytest.approx(
+        midi_chords.misfit(struck(*waltz, *four[:1]), Meter(3, 4))
+    )
+
+
+def test_a_file_of_more_notes_than_are_read_is_refused() -> None:
+    notes = [(count / 4, 0.2, 60 + count % 5) for count in range(20_001)]
+    with pytest.raises(BadInput, match="more than 20000 notes"):
+        midi_in.read(file_of(notes))

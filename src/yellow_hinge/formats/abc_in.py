@@ -41,7 +41,7 @@ from yellow_hinge.theory.pitch import (
     pitch_for_key,
 )
 
-MAX_BYTES = 1_000_000
+MAX_BYTES, MOST_NOTES = 1_000_000, 20_000
 _NOTE = re.compile(r"(\^\^|\^|__|_|=)?([A-Ga-g])([,']*)")
 _BAR = re.compile(r"(:*)(\.?\|[\|\]]*|\[\|+\]?)(:*)|::+")
 _ENDING = re.compile(r"\[?([0-9]+(?:[,-][0-9]+)*)")
@@ -77,10 +77,10 @@ class _Reader(LeadSheet):
         self._row: list[Sung] = []
         self._measure = Measure("1", False)
         self._signs = Signs()
-        self._at = Fraction(0)
+        self._at, self._notes = Fraction(0), 0
         self._words = WordsUnder(
             lambda measure: self._row if measure == len(self.measures) else self.tune[measure],
-            lambda: self.remark(self._measure.number, "more syllables than notes", "they are left out"),
+            lambda why: self.remark(self._measure.number, why, "they are left out"),
         )
         self._said_of: dict[str, str] = {}  # what the head says of voices
         self._voice: str | None = None
@@ -279,11 +279,11 @@ class _Reader(LeadSheet):
         if _NOTE.match(line, index):
             pitch, end = self._pitch(line, index)
             return self._put(pitch, line, end)
-        if not (sign in ").~-]" or sign in _OWN_SIGNS):
+        known = sign in ").~-]" or sign in _OWN_SIGNS
+        if not known and len(self.problems) < _MOST_ODD:
             where = f"{self.place}, line {number}, column {index + 1}"
-            problem = Problem(where, f"{sign!r} is no ABC that is read", "it is left out", number, index + 1)
-            if len(self.problems) < _MOST_ODD:
-                self.problems.append(problem)
+            what = f"{sign!r} is no ABC that is read"
+            self.problems.append(Problem(where, what, "it is left out", number, index + 1))
         return index + 1
 
     def _quoted(self, line: str, index: int, number: int) -> int:
@@ -437,6 +437,9 @@ class _Reader(LeadSheet):
         self, pitch: Pitch | None, line: str, index: int, inner: Fraction = Fraction(1), tied: bool = False
     ) -> int:
         """A note with the length behind it."""
+        self._notes += 1
+        if self._notes > MOST_NOTES:
+            raise BadInput(Problem(self.place, f"more than {MOST_NOTES} notes", "split the tune"))
         length, index = read_length(line, index)
         length *= inner * self._now.length * self._factor()
         while (

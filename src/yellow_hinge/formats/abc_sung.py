@@ -11,14 +11,15 @@ from yellow_hinge.formats.lead_sheet import Lyric, Sung
 
 #: A note: its measure, and its place among the notes of that measure.
 Where = tuple[int, int]
+MOST_VERSES = 40
 
 
 class WordsUnder:
-    """Puts words under the notes of a line; ``row`` gives the notes of a measure, ``too_many`` is called
-    where there are more syllables than notes."""
+    """Puts words under the notes of a line; ``row`` gives the notes of a measure, ``left_out`` is told
+    why words have no place."""
 
-    def __init__(self, row: Callable[[int], list[Sung]], too_many: Callable[[], None]) -> None:
-        self._row, self._too_many = row, too_many
+    def __init__(self, row: Callable[[int], list[Sung]], left_out: Callable[[str], None]) -> None:
+        self._row, self._left_out = row, left_out
         self._notes: list[Where] = []
         self._first = 0
         self._verse = 0
@@ -41,6 +42,9 @@ class WordsUnder:
         else:
             self._verse += 1
             at, bar = 0, self._first
+        if self._verse > MOST_VERSES:
+            self._left_out(f"more than {MOST_VERSES} verses")
+            return
         self._reached = self._under(list(pieces(text[:-1] if going_on else text)), at, bar)
         self._goes_on = going_on
 
@@ -52,7 +56,7 @@ class WordsUnder:
                 at = next((place for place, one in enumerate(places) if one[0] >= bar), len(places))
                 continue
             if at >= len(places):
-                self._too_many()
+                self._left_out("more syllables than notes")
                 break
             bar = places[at][0]
             self._sing(places[at], piece)

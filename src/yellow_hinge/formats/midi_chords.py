@@ -76,7 +76,7 @@ _MOST_CUTS = 16
 #: How much plainer a name must be for a note to pass, and what that costs.
 _PLAINER, _PASSED = 0.8, 0.6
 #: Stretches of a file that are looked at; a long song takes some 5,000.
-_MOST_STRETCHES = 10_000
+MOST_STRETCHES = 10_000
 #: A note that passes: so short, in ticks, and so small a share of what sounds.
 _PASSING, _PASSING_SHARE = TICKS // 2, 0.1
 
@@ -123,15 +123,15 @@ class _Stretch(Struct, frozen=True):
 def chords_of(notes: Sequence[Heard], bars: Sequence[tuple[Fraction, Meter]], flats: bool) -> list[Named]:
     """The chords of all bars, each where it begins; what goes on is not said again. ``notes`` are in time
     order. Where so much is struck that nobody played it, a bar is one chord, and doubtful."""
-    left = _MOST_STRETCHES
+    left = MOST_STRETCHES
     found: list[Named] = []
     sounding: frozenset[int] = frozenset()
     rows = [(ticks_of(start), meter) for start, meter in bars]
     for (start, meter), inside in zip(rows, _by_bar(notes, rows), strict=True):
-        cuts = _cuts(inside, start, meter) if left > 0 else [start]
+        places = cuts(inside, start, meter) if left > 0 else [start]
         doubt = DOUBTFUL if left <= 0 else 0.0
-        left -= len(cuts) * (len(cuts) + 1) // 2
-        for at, stretch in _bar(inside, cuts, meter, flats):
+        left -= len(places) * (len(places) + 1) // 2
+        for at, stretch in _bar(inside, places, meter, flats):
             if not stretch.classes or (len(stretch.classes) < _LEAST_CHORD and stretch.classes <= sounding):
                 continue
             if not found or found[-1].chord != stretch.chord:
@@ -148,7 +148,7 @@ def misfit(notes: Sequence[Heard], meter: Meter) -> float:
     bars = [(count * length, meter) for count in range(min(end, _JUDGED) // length + 1)]
     whole = 0.0
     for (start, _), inside in zip(bars, _by_bar(notes, bars), strict=True):
-        for at, stretch in _bar(inside, _cuts(inside, start, meter), meter, flats=False):
+        for at, stretch in _bar(inside, cuts(inside, start, meter), meter, flats=False):
             whole += stretch.cost + (_opening(at - start, meter) if at > start else 0.0)
     return whole / float(len(bars) * meter.quarters)
 
@@ -181,14 +181,14 @@ def _thinned(notes: Sequence[Heard], start: int) -> list[Heard]:
 
 
 def _bar(
-    notes: Sequence[Heard], cuts: Sequence[int], meter: Meter, flats: bool
+    notes: Sequence[Heard], begins: Sequence[int], meter: Meter, flats: bool
 ) -> list[tuple[int, _Stretch]]:
-    """The chords of a bar: of the stretches between cuts, the first at its start, those that cost least in
+    """The chords of a bar: of the stretches between places, the first at its start, those that cost least in
     all."""
-    start = cuts[0]
+    start = begins[0]
     end = start + ticks_of(meter.quarters)
     strokes = _strokes(notes)
-    places = [*cuts, end]
+    places = [*begins, end]
     best: list[tuple[float, int]] = [
         (0.0, -1)
     ]  # by place: the cost up to there, and where its stretch begins
@@ -230,7 +230,7 @@ def _close(
     return len(names) > 1 and any(0 < cost - least < _CLOSE for cost in others)
 
 
-def _cuts(notes: Sequence[Heard], start: int, meter: Meter) -> list[int]:
+def cuts(notes: Sequence[Heard], start: int, meter: Meter) -> list[int]:
     """Where a chord may begin in a bar: at its start, at beats where something is struck, and where three
     notes are struck at once that are others than those before."""
     beat, beats, strokes = _beat(meter), list[int](), list[int]()
@@ -244,8 +244,8 @@ def _cuts(notes: Sequence[Heard], start: int, meter: Meter) -> list[int]:
             if at > start and stroke != before:
                 strokes.append(at)
             before = stroke
-    cuts = sorted({*beats, *strokes})
-    return [start, *(cuts if len(cuts) <= _MOST_CUTS else beats)]
+    places = sorted({*beats, *strokes})
+    return [start, *(places if len(places) <= _MOST_CUTS else beats)]
 
 
 def _beat(meter: Meter) -> int:

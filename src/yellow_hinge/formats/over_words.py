@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 from typing import Literal
 
@@ -149,20 +150,23 @@ class _Symbols:
         word = _bare(word)
         if not word:
             return False
-        if self.german:
-            word = german(word)
-        if word[:1].isalpha() and word[:1] not in "ABCDEFGNb":
-            return False
-        try:
-            return parse_chord(word)
-        except BadInput:
-            pass
-        if self.key is None or not _NUMBER.fullmatch(word):
-            return False
-        try:
-            return parse_number(word, self.key)
-        except BadInput:
-            return False
+        return _chord(german(word) if self.german else word, self.key)
+
+
+@lru_cache(maxsize=2048)
+def _chord(word: str, key: Key | None) -> ChordSymbol | Literal[False] | None:
+    if word[:1].isalpha() and word[:1] not in "ABCDEFGNb":
+        return False
+    try:
+        return parse_chord(word)
+    except BadInput:
+        pass
+    if key is None or not _NUMBER.fullmatch(word):
+        return False
+    try:
+        return parse_number(word, key)
+    except BadInput:
+        return False
 
 
 def _sentence(line: str) -> bool:

@@ -12,7 +12,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from yellow_hinge import strict
-from yellow_hinge.errors import BadInput, Problem
+from yellow_hinge.errors import MOST_PROBLEMS, BadInput, Problem
 from yellow_hinge.formats import chart_text
 from yellow_hinge.formats.chart_text.headings import MOST_IN_A_BAR
 from yellow_hinge.formats.chart_text.reader import MAX_TIMES
@@ -24,7 +24,8 @@ from yellow_hinge.song.words import WITHIN
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key, parse_key
 
-MOST_BARS = 2_000
+#: Chords of a song, and sections in playing order.
+MOST_BARS, MOST_PARTS = 2_000, 1_000
 GERMAN = "its chords have German names: H is B, and B is B flat"
 NO_LENGTHS = "it says no lengths: each chord has a bar of its own"
 #: A name with the number that tells it from others of its kind.
@@ -70,6 +71,9 @@ class Lines(Struct):
     tempo: int = 100
     parts: list[Part] = field(default_factory=list)
     again: list[str] = field(default_factory=list)  # names in playing order
+    taken: set[str] = field(default_factory=set)
+    numbers: dict[str, int] = field(default_factory=dict)  # by name: the last that told two apart
+    chords: int = 0
     problems: list[Problem] = field(default_factory=list)
     names_b_flat: bool = False  # a B is taken for B flat
 
@@ -87,7 +91,7 @@ class Lines(Struct):
         """Something that was not taken over as it stands."""
         where = self.place + (f", line {line}" if line else "") + (f", column {column}" if column else "")
         problem = Problem(where, what, remedy, line, column)
-        if problem not in self.problems:
+        if len(self.problems) < MOST_PROBLEMS and problem not in self.problems:
             self.problems.append(problem)
 
     @property
@@ -139,7 +143,7 @@ class Lines(Struct):
         part.closed = True
         if part.row:
             part.name = self._untaken(part.name)
-            self.again.append(part.name)
+            self._play(part.name)
             return
         self.parts.pop()
         if not part.name and not part.words:
@@ -154,17 +158,22 @@ class Lines(Struct):
                 Problem(self.place, f"{part.name} has words alone", f"it has the chords of {before.name}")
             )
             self.parts.append(sung)
-            self.again.append(sung.name)
+            self._play(sung.name)
         else:
-            self.again += [before.name] * part.times
+            self._play(*[before.name] * part.times)
 
     def repeat(self, name: str) -> bool:
         """A section is played again; False where there is none of that name."""
         self.close()
         part = self._of_kind(name)
         if part is not None:
-            self.again.append(part.name)
+            self._play(part.name)
         return part is not None
+
+    def _play(self, *names: str) -> None:
+        self.again += names
+        if len(self.again) > MOST_PARTS:
+            raise BadInput(Problem(self.place, f"more than {MOST_PARTS} sections", "split the song"))
 
     def _of_kind(self, name: str) -> Part | None:
         """The last section of a name, or of one that only its number tells apart."""
@@ -175,11 +184,13 @@ class Lines(Struct):
         return known[-1] if known else None
 
     def _untaken(self, name: str) -> str:
-        taken = set(self.again)
-        base, number = name or "Part", 2
-        name = base if name or taken else ""
-        while name in taken:
-            name, number = f"{base} {number}", number + 1
+        """The name, or the next of its numbers."""
+        base = name or "Part"
+        name = base if name or self.taken else ""
+        while name in self.taken:
+            self.numbers[base] = self.numbers.get(base, 1) + 1
+            name = f"{base} {self.numbers[base]}"
+        self.taken.add(name)
         return name
 
     # --- chords ---
@@ -200,6 +211,9 @@ class Lines(Struct):
         if ahead and not self.part.row:  # words before the first chord go with it
             words = " ".join((*ahead, words)).strip()
             ahead.clear()
+        self.chords += 1
+        if self.chords > MOST_BARS:
+            raise BadInput(Problem(self.place, f"more than {MOST_BARS} chords", "split the song"))
         self.part.row.append(
             Sung(
                 chord,
@@ -231,8 +245,6 @@ class Lines(Struct):
         if not any(sung.chord for sung in every):
             what = Problem(self.place, "there are no chords in it", "write chords as [C] or over the words")
             raise BadInput([*self.problems, what])
-        if len(every) > MOST_BARS:
-            raise BadInput(Problem(self.place, f"more than {MOST_BARS} chords", "split the song"))
         first = next((sung.key for sung in every if sung.key), None)
         key = first or _key_of([sung.chord for sung in every])
         if first is None:

@@ -73,20 +73,20 @@ class _Text(Struct, frozen=True):
         if self.named is None and grips_text.looks_like(text):
             opened = _read_grips(plain, place, asked)
         else:
-            opened = _opened(text_in.read(self._kind(text), plain, place, asked))
+            opened = _opened(text_in.read(self._kind(text, place), plain, place, asked))
         return structs.replace(opened, problems=(*remarks, *opened.problems))
 
     def titles(self, data: bytes, place: str) -> tuple[str, ...]:
         """What the songs in it are called."""
         _, _, text = self._decoded(data, place)
-        return text_in.titles(text, self._kind(text))
+        return text_in.titles(text, self._kind(text, place))
 
     def _decoded(self, data: bytes, place: str) -> tuple[bytes, tuple[Problem, ...], str]:
         plain, remarks = utf8(data, place)
         return plain, remarks, chart_text.cleaned(plain.decode("utf-8", "replace"))
 
-    def _kind(self, text: str) -> Kind:
-        there = kind_of(text)
+    def _kind(self, text: str, place: str) -> Kind:
+        there = kind_of(text, place)
         judged = self.named == "chart" or (self.named == "chordpro" and there == "words")
         return there if judged or self.named is None else self.named
 

@@ -52,7 +52,10 @@ def recognise(text: str, asked: Asked | None = None) -> Recognised:
     text = chart_text.cleaned(text)
     if grips_text.looks_like(text):
         return _grips(text)
-    kind = kind_of(text)
+    try:
+        kind = kind_of(text, _PLACE)
+    except BadInput as error:
+        return Recognised(_KINDS["words"], None, error.problems, tuple(("", row) for row in text.split("\n")))
     titles, lines = text_in.titles(text, kind), _lines(text, kind)
     try:
         imported = text_in.read(kind, text.encode(), _PLACE, asked)
