@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
 from hypothesis import given
@@ -12,6 +12,7 @@ from yellow_hinge.practice.build import ASPECTS, chance, hard_because, log_odds,
 from yellow_hinge.practice.history import learnt, sure_of, weeks
 from yellow_hinge.practice.log import Done, Session, Try
 from yellow_hinge.practice.piece import Change, ChangeId
+from yellow_hinge.practice.plan import Shelf, Wishes, plan
 from yellow_hinge.practice.schedule import Memory, recall, reviewed
 from yellow_hinge.practice.sureness import begun
 from yellow_hinge.song.at import At
@@ -162,3 +163,38 @@ def test_weeks_without_practice_are_weeks_too() -> None:
 def test_a_change_in_words() -> None:
     change: Change = piece().changes[0]
     assert change.words == "Fmaj7 to D7♭9"
+
+
+# --- clocks ---
+
+ODD_MOMENTS = st.builds(
+    lambda day, hour, zone: datetime(2028, 2, 29, hour, tzinfo=timezone(timedelta(hours=zone))) + day * DAY,
+    st.integers(-4000, 4000), st.integers(0, 23), st.integers(-12, 14),
+)  # fmt: skip
+
+
+@given(st.lists(st.tuples(ODD_MOMENTS, st.booleans()), max_size=12), ODD_MOMENTS)
+def test_whatever_the_clock_says_a_log_can_be_gone_on_with(
+    rows: list[tuple[datetime, bool]], moment: datetime
+) -> None:
+    one = piece(EASY)
+    tries = [Try(at, one.changes[0].ids[0], "both", "change", 60, 1.0, clean) for at, clean in rows]
+    sure = sure_of([one], tries, moment)
+    assert sure[0].tries == len(rows) and 0 < sure[0].slip(moment) < 1
+    assert (sure[0].days_since(moment) or 0) >= 0 and (sure[0].last or moment) <= moment
+    later = moment + 400 * DAY
+    assert not rows or sure[0].due(later)
+    weeks([], tries, moment)
+    assert plan(Shelf((one,), sure, moment), Wishes(20))
+
+
+def test_an_evening_by_a_clock_that_was_ten_years_ahead_puts_nothing_off() -> None:
+    one = piece(EASY)
+    change = one.changes[0].ids[0]
+    right, ahead = (Try(at, change, "both", "change", 60, 1.0, True) for at in (NOON, NOON + 3650 * DAY))
+    for rows in ([right, ahead], [ahead, right], [ahead]):
+        sure = sure_of([one], rows, NOON + DAY)[0]
+        assert sure.days_since(NOON + DAY) == (1 if right in rows else 0)
+    assert sure_of([one], [right, ahead], NOON + 100 * DAY)[0].due(NOON + 100 * DAY)
+    back = begun(0.0).tried(True, 1.0, NOON).tried(True, 1.0, NOON - 30 * DAY)
+    assert back.last == NOON and back.day_tries == 2

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import date, datetime, timedelta
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from yellow_hinge.practice.build import opening
 from yellow_hinge.practice.log import Done, Session, Try
@@ -26,7 +27,7 @@ def sure_of(pieces: Sequence[Piece], tries: Iterable[Try], moment: datetime) -> 
         for change_id, change in piece.by_id.items()
     }
     elsewhere: dict[tuple[object, ...], Sureness] = {}
-    for attempt in tries:
+    for attempt in _by_now(tries, moment):
         place = at.get(attempt.change)
         if place is None:
             loose = _loosely(attempt.change)
@@ -40,6 +41,16 @@ def sure_of(pieces: Sequence[Piece], tries: Iterable[Try], moment: datetime) -> 
         for number, piece in enumerate(pieces)
         for index in range(len(piece.changes))
     ]
+
+
+def _by_now(tries: Iterable[Try], moment: datetime) -> Iterator[Try]:
+    """Tries in the order they were made; one that a clock which was ahead puts behind the ``moment`` counts
+    as of the time of the one before, or of the first that is not."""
+    rows = list(tries)
+    before = next((attempt.at for attempt in rows if attempt.at <= moment), moment)
+    for attempt in rows:
+        before = attempt.at if attempt.at <= moment else before
+        yield attempt if attempt.at <= moment else replace(attempt, at=before)
 
 
 def learnt(pieces: Sequence[Piece], sure: Sequence[Sureness], tries: Iterable[Try]) -> list[Sureness]:

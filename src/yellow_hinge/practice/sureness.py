@@ -76,7 +76,8 @@ class Sureness(Struct, frozen=True):
             sureness, theta=sureness.theta + step * (slip - expected), tries=sureness.tries + 1,
             slips=sureness.slips + slip,
             day_tries=sureness.day_tries + 1, day_slips=sureness.day_slips + slip,
-            best=max(sureness.best, share) if clean else sureness.best, last=moment,
+            best=max(sureness.best, share) if clean else sureness.best,
+            last=max(sureness.last or moment, moment),  # a clock may go back
         )  # fmt: skip
 
     def _today(self, moment: datetime) -> Sureness:
@@ -94,8 +95,8 @@ class Sureness(Struct, frozen=True):
         return memory.due.date() <= moment.date()
 
     def days_since(self, moment: datetime) -> int | None:
-        """Whole days since the last try; None where there was none."""
-        return None if self.last is None else (moment.date() - self.last.date()).days
+        """Whole days since the last try; None where there was none. Further west it may be a day earlier."""
+        return None if self.last is None else max(0, (moment.date() - self.last.date()).days)
 
 
 def begun(opening: float) -> Sureness:
