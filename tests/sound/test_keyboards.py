@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import queue
+import socket
 import subprocess
 import sys
 import time
+from contextlib import ExitStack
 
 import mido
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from yellow_hinge.sound import keyboards
+from yellow_hinge.sound import clock, keyboards
 from yellow_hinge.sound.keyboards import (
     HeldKeys,
     KeyEvent,
@@ -195,7 +197,55 @@ class _Says:
 )  # fmt: skip
 def test_whether_more_may_come(player: object, more: bool, heard: list[KeyEvent]) -> None:
     came: list[KeyEvent] = []
-    assert keyboards._read(player, mido.Parser(), came.append) == more and came == heard
+    assert keyboards._Player().read(player, came.append) == more and came == heard
+
+
+ON, OFF = bytes((0x90, 60, 80)), bytes((0x80, 60, 0))
+
+
+@pytest.mark.parametrize(
+    ("data", "times", "more"),
+    [
+        ((ON + OFF) * 500, 2, True), ((ON + OFF) * 500 + ON, 2, False),  # 2,000 in a second, and 2,002
+        (b"\xf0" + b"\x01" * 4095, 16, True), (b"\xf0" + b"\x01" * 4095, 17, False),  # no end of it
+    ],
+)  # fmt: skip
+def test_who_sends_more_than_any_keyboard_is_sent_away_and_the_keys_are_let_go(
+    monkeypatch: pytest.MonkeyPatch, data: bytes, times: int, more: bool
+) -> None:
+    monkeypatch.setattr(clock, "now", lambda: 1.0)
+    came: list[KeyEvent] = []
+    player = keyboards._Player()
+    assert [player.read(_Says(data), came.append) for _ in range(times)][-1] == more
+    held = HeldKeys()
+    for event in came:
+        held.feed(event)
+    assert more or not held.sounding
+
+
+def test_a_second_later_one_may_play_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    player = keyboards._Player()
+    for second in range(4):
+        monkeypatch.setattr(clock, "now", lambda second=second: 1e9 + second)
+        assert player.read(_Says((ON + OFF) * 1000), lambda _: None)
+    monkeypatch.setattr(clock, "now", lambda: 1e9 + 3.99)
+    assert not player.read(_Says(ON), lambda _: None)
+
+
+def test_no_more_than_four_play_at_once() -> None:
+    keyboard = SimulatedKeyboard()
+    keyboard.start(lambda _: None)
+    with ExitStack() as open_now:
+        open_now.callback(keyboard.stop)
+        players = [
+            open_now.enter_context(socket.create_connection(("127.0.0.1", keyboard.port), timeout=5))
+            for _ in range(5)
+        ]
+        assert players[4].recv(1) == b""  # let go at once
+        for player in players[:4]:
+            player.settimeout(0.05)
+            with pytest.raises(TimeoutError):
+                player.recv(1)
 
 
 def test_a_keyboard_that_is_stopped_has_no_thread_left() -> None:

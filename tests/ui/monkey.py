@@ -4,11 +4,12 @@ the same way for the same seed. Searches run on meanwhile."""
 from __future__ import annotations
 
 import random
+import socket
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QAction, QWheelEvent
+from PySide6.QtCore import QMimeData, QPoint, Qt, QUrl
+from PySide6.QtGui import QAction, QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtPrintSupport import QPrintDialog
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -47,18 +48,30 @@ PIECES = (
 )
 
 
+#: Files that are none, or not what they say.
+ODD_FILES: dict[str, bytes] = {
+    "zeros.yhinge": bytes(5000), "empty.mid": b"", "photo.musicxml": b"\x89PNG\r\n" + bytes(range(256)) * 9,
+    "words.txt": b"<b>Quay</b>\n\nC    G\nla & le\n", "tune.abc": b"X:1\nT:<i>A\nK:C\n|:CDEF|G4:|\n",
+    "half.yhinge": b'{"schema": "yellow-hinge/project/2", "chart": "| C |', "deep.yhinge": b"[" * 50_000,
+    "grips.txt": b"Dm7: D3 C4 ; F4 A4\nG7: G3 ; B3 F4\n",
+}  # fmt: skip
+
+
 class Monkey:
     """``act`` does one thing. Dialogs are answered by chance, files lie in ``folder``."""
 
     def __init__(self, window: Window, folder: Path, seed: int) -> None:
         self.window, self.folder = window, folder
         self.rng = random.Random(seed)
+        for name, data in ODD_FILES.items():
+            (folder / name).write_bytes(data)
         self.done: list[str] = []
         self.commands: set[str] = set()
         self._acts: list[tuple[int, Callable[[], object]]] = [
             (30, self._key), (8, self._control_key), (22, self._click), (6, self._command),
             (10, self._type), (5, self._turn), (5, self._undo), (3, self._file), (4, self._wait),
             (3, self._wheel), (2, self._drag), (1, self._resize), (4, self._menu), (1, self._search),
+            (2, self._drop), (2, self._look), (3, self._device),
         ]  # fmt: skip
 
     def answer(self, patch: Callable[[object, str, object], None]) -> None:
@@ -82,6 +95,7 @@ class Monkey:
 
     def _name(self) -> str:
         names = [
+            *ODD_FILES,
             "a.yhinge",
             "b.yhinge",
             "c.txt",
@@ -246,6 +260,36 @@ class Monkey:
 
     def _resize(self) -> None:
         self.window.resize(self.rng.choice([640, 900, 1280, 1900]), self.rng.choice([400, 700, 1100]))
+
+    def _drop(self) -> None:
+        """Files, or something else, are let go over the window."""
+        data, names = QMimeData(), [self._name() for _ in range(self.rng.choice([1, 1, 2]))]
+        data.setUrls([QUrl.fromLocalFile(name) for name in names] + [QUrl("trash:///x")])
+        place, copy = self.window.rect().center(), Qt.DropAction.CopyAction
+        said = (copy, data, Button.LeftButton, Modifier.NoModifier)
+        QApplication.sendEvent(self.window, QDragEnterEvent(place, *said))
+        QApplication.sendEvent(self.window, QDropEvent(place.toPointF(), *said))
+
+    def _look(self) -> None:
+        """Size of text, colours, names of notes."""
+        looks = [one for one in self.window.looks.commands() if one.enabled()]
+        one = self.rng.choice(looks)
+        self.done[-1] += f" {one.id}"
+        one.run()
+
+    def _device(self) -> None:
+        """Keyboards come, play sense or nonsense, and go."""
+        devices = self.window.devices
+        devices.choose(self.rng.choice(devices.names()[0]))
+        if devices.name != devices.simulated.name:
+            return
+        with socket.create_connection(("127.0.0.1", devices.simulated.port), timeout=2) as player:
+            for _ in range(self.rng.randrange(6)):
+                key = self.rng.randrange(128)
+                player.sendall(
+                    self.rng.choice([bytes([0x90, key, 70]), bytes([0x80, key, 0]), self.rng.randbytes(9)])
+                )
+            QTest.qWait(20)
 
     def _search(self) -> None:
         self.window.document.solve()

@@ -14,6 +14,7 @@ import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any, Protocol
 
 import mido
@@ -23,6 +24,8 @@ from yellow_hinge.sound import clock
 
 #: Only programs on this machine can play the simulated keyboard.
 LOCAL_HOST, FIRST_PORT, PORTS_TRIED = "127.0.0.1", 9787, 20
+#: Players at once, messages of one in a second (a cable carries half of it), and bytes that are no message.
+MOST_PLAYERS, MOST_A_SECOND, MOST_UNREAD = 4, 2_000, 65_536
 #: A port of our own, to which other programs connect, where the system has them.
 VIRTUAL, _OWN_PORT = "A port of our own, for other programs", "Yellow Hinge"
 _SUSTAIN_CONTROL, _PEDAL_DOWN_FROM = 64, 64
@@ -127,13 +130,19 @@ class SimulatedKeyboard:
             while not self._over.is_set():
                 for ready, _ in waiting.select(POLL_S):
                     if ready.data is None:
-                        player, _ = server.accept()
-                        waiting.register(player, selectors.EVENT_READ, mido.Parser())
-                    elif not _read(ready.fileobj, ready.data, hear):
+                        self._let_in(server, waiting)
+                    elif not ready.data.read(ready.fileobj, hear):
                         waiting.unregister(ready.fileobj)
                         ready.fileobj.close()  # type: ignore[union-attr] # it is a socket
             for open_one in list(waiting.get_map().values()):
                 open_one.fileobj.close()  # type: ignore[union-attr]
+
+    def _let_in(self, server: socket.socket, waiting: selectors.BaseSelector) -> None:
+        connection, _ = server.accept()
+        if len(waiting.get_map()) > MOST_PLAYERS:  # the server is one of them
+            connection.close()
+        else:
+            waiting.register(connection, selectors.EVENT_READ, _Player())
 
     def stop(self) -> None:
         self._over.set()
@@ -142,16 +151,42 @@ class SimulatedKeyboard:
             self._thread = None
 
 
-def _read(player: Any, parser: Any, hear: Hear) -> bool:
-    """Hand on what a player has sent; whether more may come."""
-    try:
-        data = player.recv(4096)
-    except OSError:  # one that leaves without a word does no harm
-        return False
-    parser.feed(data)
-    for message in parser:
-        _hand_on(message, hear)
-    return bool(data)
+class _Player:
+    """One who plays; one who sends more than any keyboard is sent away, and the keys are let go."""
+
+    def __init__(self) -> None:
+        self._parser = mido.Parser()
+        self._since, self._count, self._unread = clock.now(), 0, 0
+        self._down: set[int] = set()
+
+    def read(self, connection: Any, hear: Hear) -> bool:
+        """Hand on what was sent; whether more may come."""
+        try:
+            data = connection.recv(4096)
+        except OSError:  # one that leaves without a word does no harm
+            return False
+        self._parser.feed(data)
+        messages = list(self._parser)
+        for message in messages:
+            _hand_on(message, partial(self._heard, hear))
+        self._unread = 0 if messages else self._unread + len(data)
+        if self._is_flood(len(messages)):
+            for key in self._down:
+                hear(Struck(key, 0))
+            return False
+        return bool(data)
+
+    def _heard(self, hear: Hear, event: KeyEvent) -> None:
+        if isinstance(event, Struck):
+            (self._down.add if event.velocity else self._down.discard)(event.key)
+        hear(event)
+
+    def _is_flood(self, count: int) -> bool:
+        now = clock.now()
+        if now - self._since >= 1:
+            self._since, self._count = now, 0
+        self._count += count
+        return self._count > MOST_A_SECOND or self._unread > MOST_UNREAD
 
 
 def _hand_on(message: Any, hear: Hear) -> None:

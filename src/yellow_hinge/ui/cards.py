@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QListView, QStyledItemDelegate
 
 from yellow_hinge.ui.read_words import explained
 from yellow_hinge.ui.theme import color, cut, scaled
+from yellow_hinge.ui.words import plain
 
 if TYPE_CHECKING:
     from PySide6.QtWidgets import QStyleOptionViewItem  # made known to Python when something is painted
@@ -65,7 +66,7 @@ class Cards(QAbstractListModel):
         if role != Qt.ItemDataRole.ToolTipRole:
             return None
         line = self.lines[index.row()]
-        return "\n".join(filter(None, (self.tip(line), explained(self.words(line))))) or None
+        return plain("\n".join(filter(None, (self.tip(line), explained(self.words(line)))))) or None
 
     def show_in(self, view: QListView, name: str) -> None:
         """Let a list show them."""

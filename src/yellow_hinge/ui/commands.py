@@ -17,6 +17,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractButton, QMenu
 
+from yellow_hinge.ui.words import plain
+
 Method = TypeVar("Method", bound=Callable[..., object])
 #: What is asked of the object of a command.
 Asked = Callable[[Any], bool]
@@ -174,7 +176,7 @@ class CommandList:
 
     def _show(self, button: QAbstractButton, command: Command) -> None:
         button.setText(command.button_words(self._taken))
-        button.setToolTip(command.tooltip)
+        button.setToolTip(plain(command.tooltip))
         button.setEnabled(command.enabled())
         if button.property("shy") and (button.parentWidget() or not command.enabled()):
             button.setVisible(command.enabled())  # shown before it has a place it would be a window
@@ -286,7 +288,7 @@ def _action(menu: QMenu, command: Command, listens: bool = True) -> QAction:
     strong = [key for key in command.keys if listens and is_strong(key)]
     action.setShortcuts([QKeySequence(key) for key in strong])
     action.setText(_menu_words(command, bool(strong)))
-    action.setToolTip(command.tooltip)
+    action.setToolTip(plain(command.tooltip))
     action.setCheckable(command.checked is not None)
     action.triggered.connect(lambda _=False: command.try_run())
     action.setData(command)

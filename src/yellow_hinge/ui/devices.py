@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.theory.pitch import pitch_for_key
@@ -16,6 +16,7 @@ from yellow_hinge.ui import kit
 from yellow_hinge.ui.computer_keys import ComputerKeys
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.screen_keys import ScreenKeys
+from yellow_hinge.ui.words import Label
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys, Keyboard, KeyEvent, SimulatedKeyboard
@@ -210,7 +211,7 @@ class DevicePanel(Ground):
             "struck. Switch it off where the keyboard sounds by itself. Begin at moderate volume.",
         )  # fmt: skip
         self.sounds.setChecked(devices.sounds)
-        self.last = QLabel()
+        self.last = Label()
         self.last.setToolTip("The last notes that came in")
         self.words = kit.label("quiet")
         for widget in (label, self.box, self.sounds, self.last):

@@ -32,6 +32,7 @@ from yellow_hinge.tasks.song.differences import difference
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.message import MessageBar
+from yellow_hinge.ui.words import plain
 from yellow_hinge.ui.worker import Deliver, Worker
 
 if TYPE_CHECKING:
@@ -220,7 +221,7 @@ class FileDesk:
         box = QtWidgets.QMessageBox(self._message)
         box.setWindowTitle("Yellow Hinge")
         box.setIcon(QtWidgets.QMessageBox.Icon.Question)
-        box.setText(f"{path.name} has chords in German names and chords on B.")
+        box.setText(plain(f"{path.name} has chords in German names and chords on B."))
         box.setInformativeText("There H is B, and B is B flat. Which B is meant here?")
         role = QtWidgets.QMessageBox.ButtonRole.ActionRole
         flat = box.addButton("B is B flat", role)
@@ -275,8 +276,8 @@ class FileDesk:
         box = QtWidgets.QMessageBox(self._message)
         box.setWindowTitle("Yellow Hinge")
         box.setIcon(QtWidgets.QMessageBox.Icon.Question)
-        box.setText(f"{path.name} was changed by somebody else since you opened it.")
-        box.setInformativeText(_theirs(path, self._document))
+        box.setText(plain(f"{path.name} was changed by somebody else since you opened it."))
+        box.setInformativeText(plain(_theirs(path, self._document)))
         role = QtWidgets.QMessageBox.ButtonRole.ActionRole
         rows: tuple[tuple[str, Whose], ...] = (
             (f"Save mine beside it, as {free_name(path).name}", "beside"),

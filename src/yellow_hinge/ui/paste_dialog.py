@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QLabel,
     QPlainTextEdit,
     QVBoxLayout,
     QWidget,
@@ -19,7 +18,7 @@ from yellow_hinge.tasks.files.pasted import Recognised, recognise
 from yellow_hinge.tasks.grips.page import Page
 from yellow_hinge.theory.pretty import counted
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import Label, Words
 
 _MOST_PROBLEMS = 4
 
@@ -33,7 +32,7 @@ class PasteDialog(QDialog):
         self.resize(760, 560)
         layout = QVBoxLayout(self)
         layout.addWidget(
-            QLabel("Chords over words, rows of chords, grips (Dm7: D3 C4 ; F4), ChordPro, ABC, chart text:")
+            Label("Chords over words, rows of chords, grips (Dm7: D3 C4 ; F4), ChordPro, ABC, chart text:")
         )
         self.text = kit.named(QPlainTextEdit(text), "Text that becomes a song")
         self.text.textChanged.connect(self._look)

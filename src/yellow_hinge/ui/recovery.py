@@ -8,7 +8,7 @@ from contextlib import suppress
 from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtWidgets import QLabel, QMessageBox, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QMessageBox, QPushButton, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.tasks.files.opening import Unsaved
@@ -17,6 +17,7 @@ from yellow_hinge.tasks.settings.state_folder import clean_up
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.quiet import Ground
+from yellow_hinge.ui.words import Label, plain
 from yellow_hinge.ui.worker import Worker
 
 #: From a change to the writing of its copy, ms; changes in between go into the same copy. The player
@@ -142,7 +143,7 @@ class FoundBar(Ground):
         for recovered in self._found[:_MOST_OFFERED]:
             self._rows.addWidget(self._row(recovered))
         if (more := len(self._found) - _MOST_OFFERED) > 0:
-            self._rows.addWidget(QLabel(f"... and {more} more."))
+            self._rows.addWidget(Label(f"... and {more} more."))
         self.setVisible(bool(self._found))
 
     def _row(self, recovered: Found) -> QWidget:
@@ -164,7 +165,7 @@ class FoundBar(Ground):
         buttons = []
         for words, tip, action in rows:
             button = QPushButton(words)
-            button.setToolTip(tip)
+            button.setToolTip(plain(tip))
             button.setAccessibleName(f"{words}: {title}")
             button.clicked.connect(lambda _=False, action=action: action())
             buttons.append(button)
@@ -173,7 +174,10 @@ class FoundBar(Ground):
     def _delete(self, recovered: Found) -> None:
         kinds = QMessageBox.StandardButton
         asked = f"Delete what was not saved of this song for good?\n\n{recovered.words}"
-        if QMessageBox.question(self, "Yellow Hinge", asked, kinds.Yes | kinds.No, kinds.No) == kinds.Yes:
+        if (
+            QMessageBox.question(self, "Yellow Hinge", plain(asked), kinds.Yes | kinds.No, kinds.No)
+            == kinds.Yes
+        ):
             self.settle(recovered)
 
     def _leave(self, recovered: Found) -> None:

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QFormLayout,
-    QLabel,
     QSpinBox,
     QVBoxLayout,
     QWidget,
@@ -16,7 +15,7 @@ from PySide6.QtWidgets import (
 from yellow_hinge.rhythm.time import MAX_TEMPO, MIN_TEMPO
 from yellow_hinge.tasks.files.sound_file import MOST_ROUNDS, SoundWishes
 from yellow_hinge.ui import kit
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import Label, Words
 
 
 class SoundDialog(QDialog):
@@ -46,7 +45,7 @@ class SoundDialog(QDialog):
         kit.add_all(
             layout,
             (
-                QLabel("Without a hand it is for that hand to play along."),
+                Label("Without a hand it is for that hand to play along."),
                 Words("Listen at a low volume, and rest your ears and hands between rounds."),
             ),
         )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QLabel, QSizePolicy
@@ -9,17 +11,23 @@ from PySide6.QtWidgets import QLabel, QSizePolicy
 from yellow_hinge.ui.read_words import explained
 
 
+def plain(words: str) -> str:
+    """Words for a tooltip or a question, which Qt takes for mark-up where they look like it."""
+    return f"<qt>{escape(words).replace(chr(10), '<br>')}</qt>" if "<" in words else words
+
+
 class Label(QLabel):
     """Words that explain themselves: those of theory are the tooltip, unless there is another one."""
 
     def __init__(self, words: str = "") -> None:
         super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)  # a title with < in it is no mark-up
         self._own = ""
         self.setText(words)
 
     def setToolTip(self, tip: str) -> None:
         self._own = tip
-        super().setToolTip(tip)
+        super().setToolTip(plain(tip))
 
     def setText(self, words: str) -> None:
         super().setText(words)
@@ -64,13 +72,14 @@ class OneLine(QLabel):
 
     def __init__(self, kind: str = "quiet") -> None:
         super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self.setObjectName(kind)
         if kind == "quiet":
             self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
     def setText(self, words: str) -> None:
         super().setText(words)
-        self.setToolTip(words)
+        self.setToolTip(plain(words))
 
     def minimumSizeHint(self) -> QSize:
         needed = super().minimumSizeHint()

@@ -19,6 +19,7 @@ from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.pages.hinges.leaf_side import reasons_label
 from yellow_hinge.ui.pages.hinges.state import HINGE_REASONS, HingesState
 from yellow_hinge.ui.quiet import QuietSide
+from yellow_hinge.ui.words import Label
 
 
 class HingeSide(QuietSide):
@@ -50,7 +51,7 @@ class HingeSide(QuietSide):
         grid.setVerticalSpacing(1)
         self.figures: list[tuple[QLabel, QLabel]] = []
         for row in range(6):
-            figure, label = QLabel(), QLabel()
+            figure, label = Label(), Label()
             figure.setObjectName("figure")
             label.setObjectName("quiet")
             grid.addWidget(figure, row, 0, Qt.AlignmentFlag.AlignRight)

@@ -6,13 +6,14 @@ from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QLabel, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QStackedWidget, QVBoxLayout, QWidget
 
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.pages.hinges.leaf_side import LeafSide
 from yellow_hinge.ui.pages.hinges.part import Bench
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.theme import scaled
+from yellow_hinge.ui.words import Label
 
 if TYPE_CHECKING:
     from yellow_hinge.ui.pages.hinges.grip_side import GripSide
@@ -37,7 +38,7 @@ class BenchSide(Ground):
         self._bench, self._commands = bench, commands
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 14, 12)
-        self.title, self.place, self.warning = QLabel(), QLabel(), QLabel()
+        self.title, self.place, self.warning = Label(), Label(), Label()
         for label, kind in ((self.title, "title"), (self.place, "quiet"), (self.warning, "wrong")):
             label.setObjectName(kind)
             label.setWordWrap(kind != "title")

@@ -50,6 +50,7 @@ from yellow_hinge.ui.pages.hinges.wishes_state import (
     with_register,
 )
 from yellow_hinge.ui.quiet import QuietScroll
+from yellow_hinge.ui.words import Label
 
 #: Room for the words of a tick, in pixels: the panel has a fixed width.
 _TICK_WIDTH = 232
@@ -121,7 +122,7 @@ class WishesView(QWidget):
                 ("round", "This round", "Which take sounds in this round of the section"),
             )
         ):
-            label, box = QLabel(words), Choice()
+            label, box = Label(words), Choice()
             label.setObjectName("quiet")
             kit.named(box, words, tip)
             box.setMinimumWidth(120)
@@ -161,7 +162,7 @@ class WishesView(QWidget):
         grid.addWidget(heading, 0, 0, 1, 2)
         self.levels: dict[str, QComboBox] = {}
         for row, concern in enumerate(CONCERNS, 1):
-            label, box = QLabel(concern.words), Choice()
+            label, box = Label(concern.words), Choice()
             label.setObjectName("quiet")
             label.setWordWrap(True)
             for level, (words, _) in LEVELS.items():

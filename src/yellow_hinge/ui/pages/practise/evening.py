@@ -18,6 +18,7 @@ from yellow_hinge.tasks.practice.desk import log_csv, log_path
 from yellow_hinge.tasks.practice.shelf import added, keep_shelf, moved, read_shelf
 from yellow_hinge.tasks.sheets.kinds import sheets_of
 from yellow_hinge.ui.sheet_painter import QtPress
+from yellow_hinge.ui.words import plain
 from yellow_hinge.voicing.recipes import Library
 
 
@@ -103,5 +104,5 @@ class Evening:
             "first if you want to keep it."
         )
         both = buttons.Yes | buttons.Cancel
-        answer = QMessageBox.question(self._parent, "Delete the log", words, both, buttons.Cancel)
+        answer = QMessageBox.question(self._parent, "Delete the log", plain(words), both, buttons.Cancel)
         return answer == buttons.Yes

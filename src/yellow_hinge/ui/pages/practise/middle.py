@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from yellow_hinge.motion.hinge import SIDES
 from yellow_hinge.sound import clock
@@ -15,7 +15,7 @@ from yellow_hinge.ui.pages.practise.part import Room
 from yellow_hinge.ui.pages.practise.pictures import CountsView, LeavesView
 from yellow_hinge.ui.pages.practise.state import EMPTY
 from yellow_hinge.ui.theme import fitting_font, font, scaled, worn
-from yellow_hinge.ui.words import OneLine
+from yellow_hinge.ui.words import Label, OneLine
 
 #: The keys that are shown where any grip may come: E1 to E6.
 _EVERY_GRIP = (28, 88)
@@ -40,7 +40,7 @@ class Middle(QWidget):
         self._wrong = "#000000"
         self.keyboard_name = ""
         layout = kit.column(self, spacing=5)
-        self.title = QLabel()
+        self.title = Label()
         self.title.setAccessibleName("Change at hand")
         self.under = OneLine()
         self.leaves = LeavesView()
@@ -72,7 +72,7 @@ class Middle(QWidget):
         layout = QVBoxLayout(panel)
         layout.setContentsMargins(14, 6, 14, 6)
         layout.setSpacing(2)
-        self.sentence, self.advice = QLabel(), QLabel()
+        self.sentence, self.advice = Label(), Label()
         self.sentence.setAccessibleName("Verdict")
         self.advice.setAccessibleName("What to try next")
         self.advice.setObjectName("quiet")

@@ -7,7 +7,7 @@ from fractions import Fraction
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
 from yellow_hinge.errors import Problem, YellowHingeError
 from yellow_hinge.rhythm.patterns import HANDS
@@ -24,7 +24,7 @@ from yellow_hinge.ui.pages.rhythm.stretches import Arc, Lines
 from yellow_hinge.ui.pages.rhythm.strip_area import StripArea
 from yellow_hinge.ui.pages.rhythm.strokes import Patterns, Strokes
 from yellow_hinge.ui.pages.rhythm.walking import Walking
-from yellow_hinge.ui.words import OneLine, Words
+from yellow_hinge.ui.words import Label, OneLine, Words
 
 if TYPE_CHECKING:
     from yellow_hinge.sound.keyboards import HeldKeys
@@ -85,7 +85,7 @@ class RhythmPage(Page):
         self.arc = ArcView()
         self.compared = Words()
         self.compared.hide()
-        self.heading, self.list = QLabel(), QListWidget()
+        self.heading, self.list = Label(), QListWidget()
         self.remarks.build(self.heading, self.list)
         kit.add_all(middle, (self.area, self.words, self.cycle, self.arc, self.compared, self.heading))
         middle.addWidget(self.list, 1)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 
 from PySide6.QtCore import QEvent, QObject
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from yellow_hinge.sheet.page import Options, Sheet
 from yellow_hinge.song.model import Song
@@ -21,6 +21,7 @@ from yellow_hinge.ui.pages.sheet.side import SheetSide
 from yellow_hinge.ui.pages.sheet.state import SheetState
 from yellow_hinge.ui.quiet import QuietScroll
 from yellow_hinge.ui.sheet_painter import FontMetrics
+from yellow_hinge.ui.words import Label
 from yellow_hinge.ui.worked_page import WorkedPage
 
 _NOTHING = "There are no chords yet. Go to Song (Ctrl+1) and type a chart."
@@ -59,7 +60,7 @@ class SheetPage(WorkedPage):
         self.area.viewport().installEventFilter(self)
         self.paging.turned.connect(lambda: self.area.verticalScrollBar().setValue(0))
         middle.addWidget(self.area, 1)
-        self.where = QLabel()
+        self.where = Label()
         below = kit.row(*(kit.button(self.commands, act) for act in ("back", "forward")), self.where)
         below.addStretch(1)
         middle.addLayout(below)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel
+from PySide6.QtWidgets import QHBoxLayout
 
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.reharm.regions import function_of
@@ -25,7 +25,7 @@ from yellow_hinge.theory.pretty import counted, pretty_accidentals, pretty_degre
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.pages.swaps.board_view import BoardView
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import Label, Words
 
 
 class BoardFace(ChordFace):
@@ -46,7 +46,7 @@ class BoardFace(ChordFace):
             "takes the second half of this chord's time", lambda: self._ask(keep_bass=False),
         )  # fmt: skip
         for words, box in (("Over", self.bass), ("going to", self.goal)):
-            top.addWidget(QLabel(words))
+            top.addWidget(Label(words))
             top.addWidget(kit.narrow(box), 1 + (box is self.goal))
         layout.addLayout(top)
         self.words = Words()

@@ -7,7 +7,6 @@ from typing import Any
 
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QListWidget,
 )
 
@@ -38,7 +37,7 @@ from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.entry_field import EntryField
 from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import Label, Words
 from yellow_hinge.ui.worker import Deliver, Worker
 
 #: So many places are weighed; the others say so.
@@ -87,7 +86,7 @@ class FormulaFace(ChordFace):
         families = dict.fromkeys((*(formula.family for formula in self.every.values()), MINE))
         kinds = (("every kind", ""), *((family, family) for family in families))
         self.family = kit.choice("Kind of formula", "", self._ask, kinds)
-        kit.add_all(top, (QLabel("Formulas"), self.where, self.family))
+        kit.add_all(top, (Label("Formulas"), self.where, self.family))
         top.addStretch(1)
         return top
 
@@ -103,7 +102,7 @@ class FormulaFace(ChordFace):
         kit.named(self.name, "Name of the formula of your own", "Return keeps the run under this name")
         self.name.textChanged.connect(lambda _: self.changed.emit())
         self.name.kept.connect(self.keep_run)
-        kit.add_all(row, (QLabel("Your own:"), self.run))
+        kit.add_all(row, (Label("Your own:"), self.run))
         row.addWidget(self.name, 1)
         return row
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QWidget
 
 from yellow_hinge.motion.figures import more_words
 from yellow_hinge.song.edits import Edit
@@ -19,7 +19,7 @@ from yellow_hinge.ui.access import Painted
 from yellow_hinge.ui.desk import Desk
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.theme import color, fitting_font, font, scaled
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import Label, Words
 
 _COUNTS = {1: "this chord", 2: "this chord in two", 3: "this chord in three", 4: "this chord in four"}
 #: So many places have room for everything that is to be said of a bass.
@@ -64,7 +64,7 @@ class HeldFace(ChordFace):
             self._run_chosen, ((run_words(run), run) for run in RUNS),
         )  # fmt: skip
         top.addWidget(self.words, 1)
-        kit.add_all(top, (QLabel("Held through"), self.run_box))
+        kit.add_all(top, (Label("Held through"), self.run_box))
         layout.addLayout(top)
         self.drawing = BassStairs()
         self.drawing.chosen.connect(self.choose)

@@ -9,7 +9,6 @@ from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QVBoxLayout,
 )
@@ -28,7 +27,7 @@ from yellow_hinge.ui.page import Sounding
 from yellow_hinge.ui.pages.swaps.face import ChordFace, Given
 from yellow_hinge.ui.quiet import QuietList
 from yellow_hinge.ui.theme import color, fitting_font, font, scaled
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import Label, Words
 
 _ROW, _RAILS = 30, (66.0, 132.0)
 #: Mud from which it is said (as for grips).
@@ -66,7 +65,7 @@ class LadderFace(ChordFace):
             "How the voices lie", tip, self._form_chosen, zip(FORMS, FORMS, strict=True)
         )
         for words, box in (("Voice that moves", self.voice_box), ("Lies", self.form_box)):
-            bar.addWidget(QLabel(words))
+            bar.addWidget(Label(words))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
             bar.addWidget(box)
         bar.addStretch(1)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from yellow_hinge.reharm.rules import RULES
 from yellow_hinge.ui import kit
@@ -12,6 +12,7 @@ from yellow_hinge.ui.pages.swaps.painted import BassView
 from yellow_hinge.ui.pages.swaps.weighing import Weighing
 from yellow_hinge.ui.quiet import Ground
 from yellow_hinge.ui.theme import scaled
+from yellow_hinge.ui.words import Label
 
 _SIDE_WIDTH = 350
 
@@ -24,9 +25,9 @@ class SwapSide(Ground):
         self._weighing, self._state = weighing, weighing.state
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 12, 14, 12)
-        self.title, self.reason = QLabel(), QLabel()
+        self.title, self.reason = Label(), Label()
         self.title.setObjectName("title")
-        self.bass_label, self.melody_label, self.motion_label = QLabel(), QLabel(), QLabel()
+        self.bass_label, self.melody_label, self.motion_label = Label(), Label(), Label()
         for quiet in (self.bass_label, self.melody_label, self.motion_label):
             quiet.setObjectName("quiet")
         self.bass = BassView()

@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QSpinBox, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QListWidget, QSpinBox, QWidget
 
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.motion.figures import half_steps
 from yellow_hinge.stopping import Progress
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.document import Document
-from yellow_hinge.ui.words import Words
+from yellow_hinge.ui.words import Label, Words
 from yellow_hinge.ui.worker import Deliver, Worker
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ class LadderPanel(QWidget):
         self.worker.busy.connect(lambda _: self.changed.emit())
         layout = kit.column(self)
         self.top = top = QHBoxLayout()
-        top.addWidget(QLabel("New grips that a step may bring"))
+        top.addWidget(Label("New grips that a step may bring"))
         self.most = QSpinBox()
         self.most.setRange(0, _MOST_NEW)
         self.most.setSpecialValueText("as many as it takes")
