@@ -61,6 +61,7 @@ def refused(action: Callable[[], object]) -> tuple[Problem, ...]:
         "| " + "x" * 80_000 + " |",
         "| " + "x " * 40_000 + "|",
         "| " + "| ".join(f"x{n} " for n in range(20_000)) + "|",
+        "form: Vers\x1f\n[Verse]\n| C |",
         "| " + "C//" * 1500 + "C |",
         "| " + "V/" * 1500 + "V |",
         "key: C\n| " + "V7/" * 1500 + "ii |",

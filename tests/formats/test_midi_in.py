@@ -298,3 +298,14 @@ def test_a_file_of_more_notes_than_are_read_is_refused() -> None:
     notes = [(count / 4, 0.2, 60 + count % 5) for count in range(20_001)]
     with pytest.raises(BadInput, match="more than 20000 notes"):
         midi_in.read(file_of(notes))
+
+
+@pytest.mark.parametrize(("bars", "fits"), [(2_000, True), (2_001, False)])
+def test_a_file_of_more_bars_than_are_read_is_refused(bars: int, fits: bool) -> None:
+    left, right = blocks()
+    data = file_of(left, [*right, (bars * 4 - 1, 1, 60)])
+    if fits:
+        assert midi_in.read(data).imported.chart.bars_played == bars
+        return
+    with pytest.raises(BadInput, match="more than 2000 bars"):
+        midi_in.read(data)

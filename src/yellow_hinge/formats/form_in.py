@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Sequence
 from fractions import Fraction
-from itertools import pairwise
+from itertools import accumulate, pairwise
 from typing import Literal
 
 from msgspec import Struct, field
@@ -42,12 +42,15 @@ class _Walk(Struct):
     turn: int = 1
     jumped: bool = False
     done: set[int] = field(default_factory=set)
+    latest: list[int] = field(default_factory=list)  # by measure: where the last ending begins, -1 for none
+    behind: dict[int, int] = field(default_factory=dict)  # by where an ending begins: the measure behind it
 
 
 def played_order(signs: Sequence[Signs], most: int, say: Callable[[int, str, str], None]) -> list[int]:
     """The measures as they are played: repeats and endings in turn, once through after a jump, to the coda or
     the fine. Stops at ``most`` measures, which is said, with what cannot be followed."""
-    walk = _Walk()
+    last = accumulate((at if sign.ending else -1 for at, sign in enumerate(signs)), max)
+    walk = _Walk(latest=list(last))
     order: list[int] = []
     while walk.at < len(signs) and len(order) <= most:
         sign = signs[walk.at]
@@ -94,18 +97,20 @@ def _rounds(signs: Sequence[Signs], at: int) -> int:
     return highest
 
 
-def _in_ending(signs: Sequence[Signs], at: int, start: int) -> int | None:
-    """Where the ending begins that a measure belongs to."""
-    for place in range(at, start - 1, -1):
-        if signs[place].ending:
-            return place if _after_ending(signs, place) > at else None
-    return None
+def _in_ending(signs: Sequence[Signs], walk: _Walk) -> int | None:
+    """Where the ending begins that the measure belongs to."""
+    place = walk.latest[walk.at]
+    if place < walk.start:
+        return None
+    if place not in walk.behind:
+        walk.behind[place] = _after_ending(signs, place)
+    return place if walk.behind[place] > walk.at else None
 
 
 def _go_on(signs: Sequence[Signs], walk: _Walk, say: Callable[[int, str, str], None]) -> None:
     """From the end of a measure: back, away, or on."""
     one, here = signs[walk.at], walk.at
-    ending = _in_ending(signs, here, walk.start)
+    ending = _in_ending(signs, walk)
     if one.ends and not walk.jumped:
         rounds = one.ends if ending is None else max(one.ends, _rounds(signs, ending))
         if walk.turn < rounds:

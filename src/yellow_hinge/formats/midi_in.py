@@ -17,7 +17,7 @@ from msgspec import Struct, field
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats.form_in import Signs
 from yellow_hinge.formats.imported import Imported
-from yellow_hinge.formats.lead_sheet import MAX_MEASURES, LeadSheet, Measure, Sung
+from yellow_hinge.formats.lead_sheet import LeadSheet, Measure, Sung
 from yellow_hinge.formats.midi_chords import DOUBTFUL, Heard, chords_of, misfit, ticks_of
 from yellow_hinge.formats.midi_grid import beats_found, key_of, off_grid, snapper
 from yellow_hinge.formats.text_kinds import refuse_others
@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     import mido
 
 MAX_BYTES = 2_000_000
-MOST_NOTES = 20_000
+MOST_NOTES, MOST_BARS = 20_000, 2_000
 _DRUMS = 9
 #: How far notes may overlap that are one line, in quarters.
 _TOGETHER = Fraction(3, 25)
@@ -268,7 +268,9 @@ class _Reader(LeadSheet):
 
     def _make_bars(self) -> None:
         said, now = self._said, Fraction(0)
-        while now < self._end and len(self.measures) < MAX_MEASURES:
+        while now < self._end:
+            if len(self.measures) == MOST_BARS:
+                raise BadInput(Problem(self.place, f"more than {MOST_BARS} bars", "split the file"))
             meter = _holding(said.meters, now, Meter())
             key = _holding(said.keys, now, Key(NoteName(0)))
             measure = Measure(str(len(self.measures) + 1), False, meter.quarters, meter, key)

@@ -18,7 +18,7 @@ def read_form(complaints: Complaints, text: str, place: Place, names: Sequence[s
     found: list[str] = []
     index = 0
     while index < len(text):
-        if text[index] in " \t,":
+        if text[index] == "," or text[index].isspace():
             index += 1
             continue
         name = next((name for name in by_length if _stands_at(name, text, index)), None)
