@@ -28,6 +28,7 @@ from functools import lru_cache
 from importlib.resources import files
 from multiprocessing.connection import Connection
 from pathlib import Path
+from typing import Any
 from xml.etree import ElementTree as ET
 
 from bending import (
@@ -42,6 +43,7 @@ from bending import (
     flip_bytes,
     random_chart,
 )
+from msgspec.structs import replace
 
 from yellow_hinge.errors import MOST_PROBLEMS, Problem, YellowHingeError
 from yellow_hinge.formats import (
@@ -61,6 +63,8 @@ from yellow_hinge.practice.log import Done, Log, Try
 from yellow_hinge.practice.piece import ChangeId
 from yellow_hinge.reharm.formulas import formula_text
 from yellow_hinge.reharm.styles import Style, read_styles, style_text
+from yellow_hinge.rhythm.band import DRUMS
+from yellow_hinge.rhythm.patterns import builtin_patterns, pattern_out
 from yellow_hinge.song.at import At
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.formats import encode
@@ -69,6 +73,7 @@ from yellow_hinge.tasks.files.pasted import recognise
 from yellow_hinge.tasks.files.played_midi import read_midi
 from yellow_hinge.tasks.grips.names import names_report
 from yellow_hinge.tasks.grips.page import read_grips
+from yellow_hinge.tasks.rhythm.riff_text import read_riff_text
 from yellow_hinge.tasks.settings.library import read_own_recipes
 from yellow_hinge.tasks.settings.profiles import read_profiles
 from yellow_hinge.tasks.song.problem import progression
@@ -256,6 +261,8 @@ def readers() -> dict[str, Reader]:
              (b"10th,9th", b"tenth,octave", b"9"), 2),
         text((*pieces, "C3", "49", ","),
              lambda data: names_report(_text(data).split(" ")), "names", notes, 4),
+        text(("C3:1", "r", "+", ":1/3", "E4+G4:1.5", "9"), lambda data: read_riff_text(_text(data)), "riff",
+             (b"C3:1 E3:1/2 r G3+C4:3/2",), 2),
         text((*pieces, "C3", "49", ";", ":"), lambda data: read_grips(chart_text.decode(data), _KEY), "grips",
              grips, 5),
         Reader("project", _read_project, _well_formed(json.loads), projects, (), bend_json, 18),
@@ -308,19 +315,39 @@ source = "own"
 """
 
 
+def _groove() -> dict[str, Any]:
+    pattern = next(iter(builtin_patterns().values()))
+    texture = {"left": "mine", "pedal": "auto", "touch": 1, "tune": True, "fill": True, "tune_octave": 1,
+               "level": 3}  # fmt: skip
+    return {
+        "whole": texture, "sections": [{"section": "A", "round": 1, "touch": -1}], "chords": {"0": texture},
+        "patterns": [pattern_out(replace(pattern, id="mine"))], "pedal_marks": {"0": ["0", "3/2"]},
+        "riffs": {"0": [{"at": "0", "beats": "1/2", "key": 72, "hand": "right"}]}, "swing": 60,
+        "swing_by_tempo": False, "roll_ms": 50, "build": True, "slowing": 3, "ending": "held",
+        "count_in": True, "drums": next(name for name in DRUMS if name), "bass_line": "mine", "person": 3,
+        "arc_of": 0,
+    }  # fmt: skip
+
+
 def _decided(data: bytes) -> bytes:
     """A project with something in every field."""
     project = json.loads(data)
     shape = {"keys": [48, 55], "degrees": ["R", "5"], "recipe": "root-fifth"}
     right = {"keys": [64, 67, 72], "degrees": ["3", "5", "R"], "recipe": "close-triad"}
     fill = {"hand": "right", "start_key": 64, "end_key": 65, "key": 66, "offset_beats": "3", "beats": "1/2"}
-    taste = {"school": "band", "colour": 2, "melody": "top", "pedal": "G", "held_top": True, "hands": "both"}
+    rules = [{"side": "left", "kind": "notes", "value": 3}, {"side": "right", "kind": "octave", "on": False}]
+    line = {"rules": rules, "top_line": "sings", "plan": "arc", "style": "mine"}
+    taste = {"school": "band", "colour": 2, "melody": "top", "pedal": "G", "held_top": True, "hands": "both",
+             "inverted": True, "off": ["colour"], **line}  # fmt: skip
+    prices = {"shares": {"enter": 0.5}, "shapes": {"left root-fifth": 3}, "school": "solo", "whose": "me"}
     project["takes"][0].update(
+        **line, prices=prices, groove=_groove(), shift_st=2, school="band",
         colour=1, bass="self", melody="clear", playing="both", inverted=True, loop=True, levels={"mud": 1},
         rules_off=["tritone"], tastes={"A": taste},
-        choices={"0": {"left": shape, "right": right, "locked": True}},
-        asks={"1": {"taste": taste, "left": shape, "top": 72, "bass": 48, "lowest": 40, "highest": 80,
-                    "right_recipe": "close-triad", "fills": [fill]}},
+        choices={"0": {"left": shape, "right": right, "locked": True, "own": True}},
+        asks={"1": {"taste": taste, "left": shape, "right": right, "left_recipe": "root-fifth", "top": 72,
+                    "bass": 48, "lowest": 40, "highest": 80, "right_recipe": "close-triad", "fills": [fill],
+                    "off": ["top"]}},
         swaps={"1": [["Dm7", "1"], ["G7", "1"]]}, keys_set={"2": "F"}, untouched=[0],
     )  # fmt: skip
     second = {**project["takes"][0], "id": 7, "name": "Other", "swaps": {}}

@@ -26,9 +26,11 @@ from yellow_hinge.song.at import At
 from yellow_hinge.song.chart import Chart
 from yellow_hinge.song.edits import copy_take, set_lock, vary_with_copy
 from yellow_hinge.song.model import Song, Take
-from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song, open_song, save_song
+from yellow_hinge.tasks.files.opening import DEMO_SONGS, Unsaved, demo_song, open_song, save_song
+from yellow_hinge.tasks.files.recovery import Keeper
 from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.voicing.recipes import builtin_library
+from yellow_hinge.voicing.shape import Voicing
 
 LIBRARY = builtin_library()
 Raw = dict[str, Any]
@@ -53,6 +55,29 @@ def read_raw(raw: Raw) -> project_file.Opened:
 
 def test_a_project_reads_back_as_it_was(song: Song) -> None:
     assert project_file.read(project_file.write(song)).song == song
+
+
+def test_whatever_may_be_decided_is_in_the_project_in_the_copies_and_among_hostile_inputs(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    """The fuzzer's project has something in every field: a field that is new must be put there too."""
+    monkeypatch.syspath_prepend(str(Path(__file__).parents[2] / "tools"))
+    import fuzz
+
+    seed = fuzz.readers()["project"].seeds[3]
+    opened = project_file.read(seed)
+    take = opened.song.arrangement
+    choices, asks = list(take.choices.values()), list(take.asks.values())
+    for decided in (take, take.tastes["A"], choices[0], asks[0], take.groove, take.groove.whole, take.prices):
+        usual = type(decided)(*([Voicing()] if decided is choices[0] else []))  # type: ignore[arg-type]
+        bare = [name for name in usual.__struct_fields__ if getattr(decided, name) == getattr(usual, name)]
+        assert bare in ([], ["hands"], ["right"]), type(decided)  # both hands play; one pattern is enough
+    again = project_file.read(project_file.write(opened.song))
+    assert again.song == opened.song and not opened.problems and not again.problems
+    keeper = Keeper()
+    keeper.keep(Unsaved(opened.song, "| C |"))
+    assert read_raw(json.loads(keeper.copy.read_bytes())["project"]).song == opened.song
+    keeper.drop()
 
 
 @settings(max_examples=40)
