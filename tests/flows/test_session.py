@@ -181,6 +181,26 @@ def test_the_cache_forgets_what_was_used_longest_ago() -> None:
     assert cache.bytes == 8 and cache.get("a") == "a"
 
 
+def test_where_another_song_comes_an_eighth_is_kept_and_nothing_changes(
+    library: Library,
+) -> None:
+    cache: ByteCache[str] = ByteCache(80, len)
+    for key in "abcdefgh":
+        cache.put(key, key * 5)
+    cache.rest()
+    assert [key for key in "abcdefgh" if key in cache] == ["g", "h"] and cache.bytes == 10
+    own = replace(library)
+    store, session = store_of(own), Session(own)
+    wanted, filled = session(song_of(WALK), 3), store.bytes
+    columns, links = store_module._COLUMN_BYTES, store_module._LINK_BYTES
+    session.rest()
+    assert store.bytes <= filled and not store._first and not store._lent
+    assert store._columns.bytes <= columns // 8 and store._links.bytes <= links // 8
+    found = session(song_of(WALK), 3)
+    assert found.voiced is not None and wanted.voiced is not None
+    assert found.voiced.song == wanted.voiced.song and found.offers == wanted.offers
+
+
 def test_twelve_keys_are_spelled_plainly_and_solved(library: Library) -> None:
     names = [str(key) for key in twelve_keys(parse_key("Cb"))]
     assert names == ["Cb", "C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb"]

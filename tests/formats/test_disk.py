@@ -13,7 +13,7 @@ import pytest
 
 from yellow_hinge.errors import FileTrouble
 from yellow_hinge.formats import files
-from yellow_hinge.formats.files import read_bytes, sweep, write_atomically
+from yellow_hinge.formats.files import own_folder, read_bytes, sweep, write_atomically
 
 
 def refused(action: Callable[[], object]) -> str:
@@ -186,3 +186,14 @@ def test_names_in_messages_can_be_shown_and_stay_short() -> None:
     name = caught.value.problems[0].place
     assert name.isprintable() and len(name) <= 150 and name.startswith("/tmp/?")
     name.encode("utf-8")
+
+
+def test_a_folder_of_the_programs_own_is_private_and_one_that_is_there_stays_as_it_is(tmp_path: Path) -> None:
+    tmp_path.chmod(0o755)
+    made = own_folder(tmp_path / "config" / "yellow-hinge")
+    assert own_folder(made) == made
+    modes = [stat.S_IMODE(path.stat().st_mode) for path in (tmp_path, made.parent, made)]
+    assert modes == [0o755, 0o700, 0o700]
+    (tmp_path / "file").write_bytes(b"")
+    with pytest.raises(OSError):
+        own_folder(tmp_path / "file" / "below")

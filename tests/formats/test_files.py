@@ -68,6 +68,7 @@ def test_whatever_may_be_decided_is_in_the_project_in_the_copies_and_among_hosti
     opened = project_file.read(seed)
     take = opened.song.arrangement
     choices, asks = list(take.choices.values()), list(take.asks.values())
+    assert take.prices is not None
     for decided in (take, take.tastes["A"], choices[0], asks[0], take.groove, take.groove.whole, take.prices):
         usual = type(decided)(*([Voicing()] if decided is choices[0] else []))  # type: ignore[arg-type]
         bare = [name for name in usual.__struct_fields__ if getattr(decided, name) == getattr(usual, name)]

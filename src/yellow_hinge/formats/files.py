@@ -59,6 +59,14 @@ def _plain_file(path: Path, info: os.stat_result, what: str) -> None:
         raise FileTrouble(Problem(str(path), f"it is {name}", f"only a plain file {what}"))
 
 
+def own_folder(path: Path) -> Path:
+    """A folder of the program's; where it has to be made, nobody else may look into it."""
+    for folder in (*reversed(path.parents), path):
+        if not folder.is_dir():
+            folder.mkdir(mode=0o700, exist_ok=True)
+    return path
+
+
 # --- writing -----------------------------------------------------------------------------
 
 

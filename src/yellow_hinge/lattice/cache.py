@@ -9,6 +9,9 @@ from typing import Generic, TypeVar
 _V = TypeVar("_V")
 
 
+_AT_REST = 8
+
+
 class ByteCache(Generic[_V]):
     """Keeps values by key up to ``most_bytes``, counted by ``size``. A value larger than that is
     handed through and not kept. Not for two threads at once."""
@@ -29,6 +32,15 @@ class ByteCache(Generic[_V]):
         self._kept.clear()
         self.bytes = 0
 
+    def rest(self) -> None:
+        """Keep an eighth of what may be kept: that was used last."""
+        self._drop_to(self._most // _AT_REST)
+
+    def _drop_to(self, most: int) -> None:
+        while self.bytes > most:
+            _, (_, gone) = self._kept.popitem(last=False)
+            self.bytes -= gone
+
     def get(self, key: Hashable) -> _V | None:
         """The value, now the one used last; None where it is not kept."""
         kept = self._kept.get(key)
@@ -45,7 +57,5 @@ class ByteCache(Generic[_V]):
         if size <= self._most:
             self._kept[key] = (value, size)
             self.bytes += size
-        while self.bytes > self._most:
-            _, (_, gone) = self._kept.popitem(last=False)
-            self.bytes -= gone
+        self._drop_to(self._most)
         return value

@@ -89,6 +89,12 @@ class TableCache:
         with self._lock:
             self._kept.clear()
 
+    def rest(self) -> None:
+        """Keep little, what was used last; what is named later has other names."""
+        with self._lock:
+            self._kept.rest()
+            self._names.clear()
+
     def has(self, name: int) -> bool:
         """Whether a table is there, without counting as a use."""
         with self._lock:

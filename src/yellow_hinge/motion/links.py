@@ -94,6 +94,11 @@ class LinkTables:
         """What is kept now."""
         return self._tables.bytes + self._splits.bytes
 
+    def rest(self) -> None:
+        """Keep little, what was used last."""
+        self._tables.rest()
+        self._splits.rest()
+
     def meet(self, wish: Wish, side: str, shapes: Sequence[HandShape]) -> _Split:
         """Take note of a column's shapes, so that tables made later hold them all. Gives for each
         its form and octave."""

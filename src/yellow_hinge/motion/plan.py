@@ -48,6 +48,10 @@ class Planner:
         self._found: RoundsPath | None = None
         self.ranks_exact = True
 
+    def rest(self) -> None:
+        """Keep little of what was worked out: another song comes."""
+        self._store.rest()
+
     def solve(self, problem: Progression, progress: Progress = always) -> Answer:
         """The exact optimum of the stated cost; where rounds or a loop lead back and the search for
         it grows too long, the best row found, with the gap that is open.

@@ -64,6 +64,16 @@ class Store:
         """What is kept now."""
         return self._columns.bytes + self._links.bytes + self._hinges.bytes + self.tables.bytes
 
+    def rest(self) -> None:
+        """Keep little, what was used last: another song comes, and has other chords."""
+        with self._lock:
+            self._columns.rest()
+            self._links.rest()
+            self._hinges.rest()
+            self._lent.clear()
+            self._first.clear()
+        self.tables.rest()
+
     def column(self, place: Place) -> _Made:
         """The states of a place with their own costs, and the shapes behind them."""
         place = self._alike(place)

@@ -123,7 +123,7 @@ class Log:
             raise FileTrouble(Problem(str(self.path), f"the practice log: {error}", REMEDY)) from None
 
     def _opened(self) -> sqlite3.Connection:
-        self.path.parent.mkdir(parents=True, exist_ok=True)
+        self.path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
         try:
             return _connected(self.path)
         except _Damaged as error:

@@ -88,7 +88,7 @@ class Document(QObject):
         self.worker.failed.connect(self._take_failure)
         #: What is known of the song; nothing until it is solved.
         self.solved: Solved = NOTHING
-        self._failed = False
+        self._failed = self._comes_new = False
         self._chosen = 0
         self._row: tuple[Song, Row] | None = None
         self.checked = checked_as_it_is(song, None)
@@ -155,6 +155,9 @@ class Document(QObject):
         """The worker's job. The session is made there, when it is first needed."""
         if self._session is None:
             self._session = make_session(self.library)
+        if self._comes_new:
+            self._comes_new = False
+            self._session.rest()
         try:
             return self._session(song, MOST_ALTERNATIVES, progress, deliver)
         except (Cancelled, YellowHingeError):
@@ -271,6 +274,7 @@ class Document(QObject):
     ) -> None:
         """Open a song in place of this one. ``digest`` is that of the file that holds it."""
         self.history, self.path, self._chosen = History(song, draft), path, 0
+        self._comes_new = True
         self._digest = digest
         self._renew()
 

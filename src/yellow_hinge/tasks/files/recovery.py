@@ -19,7 +19,7 @@ from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem, YellowHingeError
 from yellow_hinge.formats import json_in, project_file
-from yellow_hinge.formats.files import read_bytes, write_atomically
+from yellow_hinge.formats.files import own_folder, read_bytes, write_atomically
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import Unsaved, open_song
 from yellow_hinge.tasks.settings.state_folder import state_folder
@@ -73,7 +73,7 @@ class Keeper:
 
     def _take_lock(self) -> None:
         if self._lock is None:
-            self._folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+            own_folder(self._folder)
             handle = os.open(_lock_of(self.copy), os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
             fcntl.flock(handle, fcntl.LOCK_EX)  # nobody holds it but for an instant, to see whether we live
             self._lock = handle

@@ -12,6 +12,7 @@ from types import TracebackType
 
 from yellow_hinge import __version__
 from yellow_hinge.errors import OurMistake, Problem
+from yellow_hinge.formats.files import own_folder
 from yellow_hinge.tasks.settings.state_folder import state_folder
 
 _MAX_BYTES, _KEPT = 500_000, 3
@@ -34,7 +35,7 @@ def _log(path: Path) -> logging.Logger:
     log = logging.getLogger(f"yellow_hinge.mistakes.{path}")
     log.propagate = False
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        own_folder(path.parent)
         handler: logging.Handler = _File(path, "a", _MAX_BYTES, _KEPT, "utf-8", errors="replace")
     except (OSError, ValueError):
         handler = logging.NullHandler()

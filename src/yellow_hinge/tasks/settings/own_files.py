@@ -7,7 +7,7 @@ from pathlib import Path
 from platformdirs import user_config_path
 
 from yellow_hinge.errors import BadInput, FileTrouble, Problem
-from yellow_hinge.formats.files import read_if_there, write_atomically
+from yellow_hinge.formats.files import own_folder, read_if_there, write_atomically
 
 MAX_BYTES = 1_000_000
 
@@ -36,7 +36,7 @@ def decoded(data: bytes, place: str) -> str:
 def keep_text(path: Path, text: str) -> None:
     """Write it whole, or not at all. Raises :class:`FileTrouble`."""
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
+        own_folder(path.parent)
     except OSError as error:
         what = f"the folder could not be made ({error.strerror})"
         raise FileTrouble(Problem(str(path.parent), what, "allow writing there")) from None

@@ -9,7 +9,7 @@ from platformdirs import user_config_path
 
 from yellow_hinge.errors import BadInput, Problem
 from yellow_hinge.formats import json_in
-from yellow_hinge.formats.files import read_if_there, write_atomically
+from yellow_hinge.formats.files import own_folder, read_if_there, write_atomically
 from yellow_hinge.hands.profile import HandProfile
 
 SCHEMA = "yellow-hinge/hands/1"
@@ -76,6 +76,6 @@ def drop_profile(name: str, path: Path | None = None) -> None:
 
 def _write(profiles: dict[str, HandProfile], path: Path | None) -> None:
     path = path or profiles_path()
-    path.parent.mkdir(parents=True, exist_ok=True)
+    own_folder(path.parent)
     out = msgspec.json.encode(_File(SCHEMA, profiles))
     write_atomically(path, msgspec.json.format(out, indent=1) + b"\n")

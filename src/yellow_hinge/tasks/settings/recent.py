@@ -9,7 +9,7 @@ from pathlib import Path
 from platformdirs import user_state_path
 
 from yellow_hinge.errors import FileTrouble
-from yellow_hinge.formats.files import read_if_there, write_atomically
+from yellow_hinge.formats.files import own_folder, read_if_there, write_atomically
 
 MOST = 8
 _MAX_BYTES = 100_000
@@ -40,5 +40,5 @@ def remember(path: Path) -> None:
     with suppress(OSError, FileTrouble, ValueError):
         path_now = path.resolve()
         rows = [path_now, *(file for file in recent_files() if file != path_now)][:MOST]
-        _path().parent.mkdir(parents=True, exist_ok=True)
+        own_folder(_path().parent)
         write_atomically(_path(), json.dumps([str(row) for row in rows]).encode())

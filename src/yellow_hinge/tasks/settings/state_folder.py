@@ -9,7 +9,7 @@ from pathlib import Path
 from platformdirs import user_state_path
 
 from yellow_hinge.errors import FileTrouble
-from yellow_hinge.formats.files import read_if_there, sweep, write_atomically
+from yellow_hinge.formats.files import own_folder, read_if_there, sweep, write_atomically
 
 #: How many folders are remembered.
 MOST_FOLDERS = 20
@@ -41,7 +41,7 @@ def remember(folder: Path) -> None:
         return
     row = [folder, *(path for path in known if path != folder)][:MOST_FOLDERS]
     with suppress(FileTrouble, OSError):  # nothing depends on it
-        state_folder().mkdir(parents=True, exist_ok=True)
+        own_folder(state_folder())
         write_atomically(_list(), "\0".join(map(str, row)).encode("utf-8", "surrogateescape"))
 
 

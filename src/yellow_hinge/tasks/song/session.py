@@ -149,6 +149,10 @@ class Session:
         solved = self.beside_ours(solved)
         return self.with_offers(solved, lambda share: progress((2 + share) / 3))
 
+    def rest(self) -> None:
+        """Keep little of what was worked out: another song comes."""
+        self._planner.rest()
+
     def row(self, song: Song, progress: Progress = always) -> Solved:
         """The row of least effort."""
         return Solved(voice_song(song, self._library, self._planner, progress))
