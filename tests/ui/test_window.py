@@ -6,6 +6,7 @@ import errno
 import gc
 import os
 import re
+import threading
 import time
 import weakref
 from importlib.resources import files
@@ -34,10 +35,11 @@ from conftest import FERRY
 from yellow_hinge.errors import Cancelled
 from yellow_hinge.formats.project_file import read
 from yellow_hinge.song.edits import choose
-from yellow_hinge.tasks.files.opening import demo_song
+from yellow_hinge.stopping import ask
+from yellow_hinge.tasks.files.opening import demo_song, save_song
 from yellow_hinge.tasks.settings import library as library_module
 from yellow_hinge.tasks.swaps.desk import SwapDesk
-from yellow_hinge.ui import theme
+from yellow_hinge.ui import file_desk, theme
 from yellow_hinge.ui.commands import Command, CommandList
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.page import Page
@@ -317,6 +319,28 @@ def test_save_export_and_reopen(
     settle(window, qtbot)
     assert document.song == song and document.path == path
     assert not document.history.modified
+
+
+def test_an_export_that_has_begun_is_whole_when_the_window_was_closed_meanwhile(
+    window: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    begun, may = threading.Event(), threading.Event()
+
+    def slow(*given: object) -> str:
+        begun.set()
+        assert may.wait(30)
+        ask()  # nobody called it off
+        return save_song(*given)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(file_desk, "save_song", slow)
+    window.files.export_path(tmp_path / "late.mid")
+    assert begun.wait(30)
+    forget(window)
+    assert window.close() and not (tmp_path / "late.mid").exists()
+    may.set()
+    window.files.finish()
+    assert len(mido.MidiFile(tmp_path / "late.mid").tracks) == 5
+    assert not window.files.export_worker._thread.is_alive()  # type: ignore[union-attr]
 
 
 def test_a_full_disk_is_said_and_the_song_stays(

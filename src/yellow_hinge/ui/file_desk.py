@@ -41,6 +41,8 @@ if TYPE_CHECKING:
     from yellow_hinge.tasks.files.sound_file import SoundWishes
 
 Whose = Literal["theirs", "mine", "beside", ""]
+#: How long an export may go on once the window is closed.
+_MOST_WAITED_S = 60
 _SOUNDS = "FLAC, without loss (*.flac);;WAV (*.wav);;OGG, small (*.ogg)"
 NEW_CHART = """title: Untitled
 key: C
@@ -341,9 +343,15 @@ class FileDesk:
         self.export_worker.start(job)
 
     def close(self) -> None:
-        """The window closes: an export that has begun is whole or not there."""
-        for worker in (self.sound_worker, self.export_worker):
-            worker.close()
+        """The window closes: an export that has begun goes on to its end (:meth:`finish`), a sound file,
+        which takes long, is given up."""
+        self.sound_worker.close()
+        self.export_worker.let_finish()
+
+    def finish(self) -> None:
+        """Wait for an export that had begun when the window closed."""
+        self.export_worker.let_finish()
+        self.export_worker.wait(_MOST_WAITED_S)
 
 
 def free_name(path: Path) -> Path:

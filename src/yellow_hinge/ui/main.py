@@ -101,6 +101,7 @@ def open_window(arguments: list[str]) -> int:
     window.installEventFilter(_FirstPaint(window, partial(_after_first_paint, window)))
     window.show()
     code = app.exec()
+    window.files.finish()
     net.take_down()
     _leave(code)
     return code

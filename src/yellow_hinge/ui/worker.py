@@ -92,11 +92,19 @@ class Worker(QObject):
     def close(self) -> None:
         """Cancel for good. Waits a moment for the thread to end, and not longer."""
         self.cancel()
+        self.let_finish()
+        self.wait(_PATIENCE_S)
+
+    def let_finish(self) -> None:
+        """Take no more jobs; what has begun goes on to its end."""
         with self._wake:
             self._closed = True
             self._wake.notify()
+
+    def wait(self, most_s: float) -> None:
+        """Wait for the thread to end, and not longer."""
         if self._thread is not None:
-            self._thread.join(_PATIENCE_S)
+            self._thread.join(most_s)
 
     def _set_running(self, running: bool) -> None:
         if running != self._running:
