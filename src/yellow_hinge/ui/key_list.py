@@ -7,11 +7,10 @@ from collections.abc import Sequence
 from html import escape
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFrame, QScrollArea, QWidget
+from PySide6.QtWidgets import QDialog, QFrame, QLabel, QScrollArea, QWidget
 
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import Command
-from yellow_hinge.ui.words import Label
 
 Groups = Sequence[tuple[str, Sequence[Command]]]
 
@@ -22,7 +21,7 @@ class KeyList(QDialog):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("This page")
-        self.text = Label()
+        self.text = QLabel()
         self.text.setTextFormat(Qt.TextFormat.RichText)
         self.text.setWordWrap(True)
         self.text.setContentsMargins(16, 12, 16, 12)

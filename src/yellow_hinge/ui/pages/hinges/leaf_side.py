@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -72,7 +74,7 @@ class LeafSide(QuietSide):
         state, solved, index = self._state, self._document.solved, self._state.selection.index
         for side, words in state.hand_lines(solved.families):
             ink = getattr(worn(), side)
-            self.hand_labels[side].setText(f'<b style="color:{ink}">{side.capitalize()}</b> {words}')
+            self.hand_labels[side].setText(f'<b style="color:{ink}">{side.capitalize()}</b> {escape(words)}')
         self.pair_label.setText(state.pair_line(solved.families))
         melody = state.melody_line()
         self.melody_label.setText(f"Melody: {melody}" if melody else "")
