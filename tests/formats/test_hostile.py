@@ -324,6 +324,12 @@ def test_each_reader_has_a_budget_and_says_so(
     assert any(what in problem.what for problem in refused(lambda: read(of(most + 1))))
 
 
+def test_a_long_chart_is_read_whatever_its_lines() -> None:
+    """A bar, its tune and its words each on a line: bars are what is counted."""
+    lines = ("| C |\nmelody: C5:4\nlyrics: la\n" * 3_999).encode()
+    assert _kind(lines) == "chart" and _text("chart", lines).chart.bars_played == 3_999
+
+
 def test_verses_of_a_line_beyond_the_fortieth_are_left_out_and_said() -> None:
     body = '"C"A64|\n' + "\n".join(f"w: v{number}" for number in range(1, 42))
     kept = _text("abc", _abc(body.rpartition("\n")[0]))

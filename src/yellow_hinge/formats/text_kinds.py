@@ -28,7 +28,7 @@ _BEGINNINGS: tuple[tuple[bytes, str, str, str], ...] = (
     (b"MThd", "a MIDI file", "give it the suffix .mid", ".mid"),
     (b"\x89PNG", "a picture", "open a score, a MIDI file or text", ""),
 )
-#: What a song in text has at most; a file of ABC tunes may have more.
+#: What a song in ChordPro or over words has at most; charts and ABC count bars and notes.
 MOST_SIGNS, MOST_LINES = 300_000, 10_000
 #: What text in a form of its own begins with, and its suffix.
 _MARKUP = ((b"<", ".musicxml"), (b'{"', ".yhinge"))
@@ -53,23 +53,30 @@ def suffix_of(data: bytes) -> str:
 
 def kind_of(text: str, place: str = "text") -> Kind:
     """ABC by its headings, ChordPro by its directives or chords within words, a chart by its bars; else
-    chords over words or plain rows of them. Raises :class:`BadInput` for more than a song has."""
+    chords over words or plain rows of them. Raises :class:`BadInput` where those are more than a
+    song has."""
     from yellow_hinge.formats import over_words  # noqa: PLC0415 - charts need it not
 
     rows = text.split("\n")
     if any(row.startswith("X:") for row in rows) and any(row.startswith("K:") for row in rows):
         return "abc"
-    if len(text) > MOST_SIGNS or len(rows) > MOST_LINES:
-        what = f"a text of more than {MOST_SIGNS:,} signs or {MOST_LINES:,} lines"
-        raise BadInput(Problem(place, what, "take one song of it"))
     if any(_DIRECTIVE.match(row) for row in rows):
+        _refuse_long(text, rows, place)
         return "chordpro"
     if any(row.lstrip().startswith("|") for row in rows) or not _INLINE.search(text):
         charted = any(row_kind(row) or _is_heading(row, rows) for row in rows)
         if charted or _is_chart(text):
             return "chart"
+        _refuse_long(text, rows, place)
         return "words" if over_words.looks_like(text) or over_words.is_clear(text) else "chart"
+    _refuse_long(text, rows, place)
     return "chordpro"
+
+
+def _refuse_long(text: str, rows: Sequence[str], place: str) -> None:
+    if len(text) > MOST_SIGNS or len(rows) > MOST_LINES:
+        what = f"a text of more than {MOST_SIGNS:,} signs or {MOST_LINES:,} lines"
+        raise BadInput(Problem(place, what, "take one song of it"))
 
 
 def _is_chart(text: str) -> bool:

@@ -88,7 +88,8 @@ class Document(QObject):
         self.worker.failed.connect(self._take_failure)
         #: What is known of the song; nothing until it is solved.
         self.solved: Solved = NOTHING
-        self._failed = self._comes_new = False
+        self._failed = False
+        self._comes_new = False  # another song was opened: the worker lets go what it kept for the last one
         self._chosen = 0
         self._row: tuple[Song, Row] | None = None
         self.checked = checked_as_it_is(song, None)

@@ -174,10 +174,8 @@ class FoundBar(Ground):
     def _delete(self, recovered: Found) -> None:
         kinds = QMessageBox.StandardButton
         asked = f"Delete what was not saved of this song for good?\n\n{recovered.words}"
-        if (
-            QMessageBox.question(self, "Yellow Hinge", plain(asked), kinds.Yes | kinds.No, kinds.No)
-            == kinds.Yes
-        ):
+        both = kinds.Yes | kinds.No
+        if QMessageBox.question(self, "Yellow Hinge", plain(asked), both, kinds.No) == kinds.Yes:
             self.settle(recovered)
 
     def _leave(self, recovered: Found) -> None:
