@@ -10,12 +10,16 @@ import pytest
 from msgspec.structs import replace
 
 from made import WALK, F, held, song_of
+from yellow_hinge import remembering
 from yellow_hinge.errors import BadInput, Cancelled, NoSolution
+from yellow_hinge.hands.fingering import fingerings
 from yellow_hinge.hands.profile import HandProfile
 from yellow_hinge.lattice.cache import ByteCache
 from yellow_hinge.motion import store as store_module
+from yellow_hinge.motion.distance import hand_motion
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.motion.store import store_of
+from yellow_hinge.reharm import regions
 from yellow_hinge.song.arrangement import Ask, Taste
 from yellow_hinge.song.edits import choose, keep_row, vary_with_copy, wish_for_chord
 from yellow_hinge.song.model import Song
@@ -193,7 +197,10 @@ def test_where_another_song_comes_an_eighth_is_kept_and_nothing_changes(
     store, session = store_of(own), Session(own)
     wanted, filled = session(song_of(WALK), 3), store.bytes
     columns, links = store_module._COLUMN_BYTES, store_module._LINK_BYTES
+    by_song = remembering._tables
+    assert {hand_motion, fingerings, regions._cost} <= {*by_song} and hand_motion.cache_info().currsize
     session.rest()
+    assert not any(table.cache_info().currsize for table in by_song)
     assert store.bytes <= filled and not store._first and not store._lent
     assert store._columns.bytes <= columns // 8 and store._links.bytes <= links // 8
     found = session(song_of(WALK), 3)

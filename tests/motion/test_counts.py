@@ -7,6 +7,8 @@ from itertools import pairwise
 import pytest
 from msgspec.structs import replace
 
+from made import song_of
+from yellow_hinge.motion import plan
 from yellow_hinge.motion.counts import NAMES, change_counts, paid, price_of, voicing_counts
 from yellow_hinge.motion.explain import explain_change, explain_voicing
 from yellow_hinge.motion.plan import Planner
@@ -19,6 +21,17 @@ from yellow_hinge.voicing.recipes import builtin_library
 LIBRARY = builtin_library()
 #: Others' prices too: a share for each name in turn.
 SHARES = {name: (0.25, 0.5, 1.7, 4.0)[place % 4] for place, name in enumerate(NAMES)}
+
+
+@pytest.mark.parametrize(("chart", "loaded"), [("| C | F |", 0), ("| C | F | G |", 1)])
+def test_what_is_compiled_is_loaded_for_long_songs_alone(
+    monkeypatch: pytest.MonkeyPatch, chart: str, loaded: int
+) -> None:
+    loads: list[int] = []
+    monkeypatch.setattr(plan, "_LONG", 2)
+    monkeypatch.setattr(plan, "warm", lambda: loads.append(1))
+    voice_song(song_of(chart), LIBRARY, Planner(LIBRARY))
+    assert len(loads) == loaded
 
 
 @pytest.mark.parametrize("taste", [Taste(), Taste(SHARES)])

@@ -321,26 +321,39 @@ def test_save_export_and_reopen(
     assert not document.history.modified
 
 
-def test_an_export_that_has_begun_is_whole_when_the_window_was_closed_meanwhile(
-    window: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+@pytest.mark.parametrize("fails", [False, True])
+def test_an_export_that_has_begun_ends_or_says_why_not_when_the_window_was_closed_meanwhile(
+    window: Window, monkeypatch: pytest.MonkeyPatch, tmp_path: Path, fails: bool
 ) -> None:
-    begun, may = threading.Event(), threading.Event()
+    begun, may, said = threading.Event(), threading.Event(), []
+
+    def no_space(_: int) -> None:
+        raise OSError(errno.ENOSPC, "No space left")
 
     def slow(*given: object) -> str:
         begun.set()
         assert may.wait(30)
         ask()  # nobody called it off
+        if fails:
+            monkeypatch.setattr(
+                os, "fsync", lambda _: (_ for _ in ()).throw(OSError(errno.ENOSPC, "No space"))
+            )
         return save_song(*given)  # type: ignore[arg-type]
 
     monkeypatch.setattr(file_desk, "save_song", slow)
+    monkeypatch.setattr(QMessageBox, "critical", lambda *words: said.append(words[-1]))
     window.files.export_path(tmp_path / "late.mid")
     assert begun.wait(30)
     forget(window)
     assert window.close() and not (tmp_path / "late.mid").exists()
     may.set()
     window.files.finish()
-    assert len(mido.MidiFile(tmp_path / "late.mid").tracks) == 5
     assert not window.files.export_worker._thread.is_alive()  # type: ignore[union-attr]
+    if fails:
+        assert len(said) == 1 and "late.mid" in said[0] and "no space" in said[0]
+        assert not list(tmp_path.glob("late*"))
+    else:
+        assert not said and len(mido.MidiFile(tmp_path / "late.mid").tracks) == 5
 
 
 def test_a_full_disk_is_said_and_the_song_stays(

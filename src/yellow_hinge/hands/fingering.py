@@ -12,6 +12,7 @@ from itertools import combinations, pairwise
 from operator import add, ne
 
 from yellow_hinge.hands.geometry import is_black
+from yellow_hinge.remembering import for_a_song
 
 Fingering = tuple[int, ...]
 
@@ -41,6 +42,7 @@ def _pair_cost(thumbward: int, outward: int, semitones: int) -> int:
     return cost + 4 * max(0, semitones - most) + 4 * max(0, least - semitones)
 
 
+@for_a_song
 @lru_cache(maxsize=65536)
 def fingerings(keys: tuple[int, ...], left: bool) -> tuple[tuple[int, Fingering], ...]:
     """All fingerings of a chord with their cost, cheapest first, ties in finger order.
@@ -95,6 +97,7 @@ def _cheapest(costs: list[int], changes: tuple[int, ...]) -> tuple[int, int]:
     return least, totals.index(least)
 
 
+@for_a_song
 @lru_cache(maxsize=8192)
 def _change_costs(before: tuple[int, ...], after: tuple[int, ...], left: bool) -> tuple[tuple[int, ...], ...]:
     """``[j][i]``: cost of common tones that change finger from fingering i to fingering j."""

@@ -13,6 +13,7 @@ from itertools import combinations
 
 from msgspec import Struct
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 
 #: A move beyond this many semitones counts as large, and grows with the square (our
@@ -60,6 +61,7 @@ def large_excess(move_st: int) -> int:
     return max(0, abs(move_st) - LARGE_FROM_ST) ** 2
 
 
+@for_a_song
 @lru_cache(maxsize=1 << 16)
 def hand_motion(before: tuple[int, ...], after: tuple[int, ...]) -> HandMotion:
     """The pairing with the least motion; among equals the least excess of large moves, then

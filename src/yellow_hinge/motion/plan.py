@@ -20,6 +20,7 @@ from yellow_hinge.lattice.rounds import Rounds
 from yellow_hinge.lattice.search import RoundsPath, solve_rounds, usual_trees
 from yellow_hinge.lattice.tree import TableCache, TreeSolver
 from yellow_hinge.motion.alike import sounds_alike, sounds_like
+from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Alternative, Answer, Place, Progression, Ranking
 from yellow_hinge.motion.refusal import Refusal
 from yellow_hinge.motion.store import Store, store_of
@@ -29,6 +30,8 @@ from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import Voicing
 from yellow_hinge.voicing.wish import Wish
 
+#: Places from which what is compiled saves more than loading it takes.
+_LONG = 250
 #: Prices of sharing a voicing with an earlier take that are tried in turn.
 _PRICES = (100, 200, 400, 800, 1600, 3200, 6400, 12800)
 
@@ -60,6 +63,8 @@ class Planner:
         loosening that helps, and :class:`Cancelled` when ``progress`` says False.
         """
         started = time.perf_counter()
+        if len(problem.places) > _LONG:
+            warm()
         self._begin(problem)
         self._rounds = self._rounds_of(self._problem, self._solver)
         most = usual_trees(len(self._rounds.columns), self._patience)

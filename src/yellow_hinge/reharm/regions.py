@@ -16,6 +16,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import ALL_KEYS, Key
 from yellow_hinge.theory.pitch import degree_semitones
@@ -67,6 +68,7 @@ def _falls(before: ChordSymbol, after: ChordSymbol) -> int:
     return (before.root.pitch_class - after.root.pitch_class) % 12
 
 
+@for_a_song
 @lru_cache(maxsize=65536)
 def _plain_cost(chord: ChordSymbol, key: Key) -> int:
     """How far a chord is from home in a key, whatever follows."""
@@ -90,6 +92,7 @@ def _foreign(chord: ChordSymbol, key: Key) -> int:
     return sum(_is_foreign(chord, label, key) for label in chord.degrees)
 
 
+@for_a_song
 @lru_cache(maxsize=65536)
 def _cost(chord: ChordSymbol, after: ChordSymbol | None, key: Key) -> int:
     """How far a chord is from home in a key, with what it leads to."""
@@ -163,6 +166,7 @@ def key_regions(
     return tuple(reversed(walk))
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def _costs(
     chord: ChordSymbol | None,

@@ -131,6 +131,7 @@ class ChordSymbol(Struct, frozen=True):
         return text if self.upper is None else f"{self.upper.pretty}//{text}"
 
 
+@lru_cache(maxsize=1024)
 def pretty_quality(quality: str) -> str:
     """Flat and sharp signs for the letters b and # of alterations; ° and ø for dim and m7b5."""
     quality = quality.replace("dim", "°") if quality.startswith("dim") else quality
@@ -464,6 +465,7 @@ def _parse_polychord(text: str, place: str) -> ChordSymbol:
 # --- printing ------------------------------------------------------------------------
 
 
+@lru_cache(maxsize=4096)
 def _print_quality(chord: ChordSymbol) -> str:
     head, fifth_said = _print_head(chord)
     marks = [] if fifth_said or chord.fifth in ("5", "") else [chord.fifth]

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Literal
 from uuid import uuid4
 
 from PySide6 import QtWidgets  # dialogs are made known to Python when one is first wanted
+from PySide6.QtCore import QCoreApplication
 
 from yellow_hinge.errors import BadInput, Problem, YellowHingeError
 from yellow_hinge.formats.chart_text import parse_chart
@@ -349,9 +350,16 @@ class FileDesk:
         self.export_worker.let_finish()
 
     def finish(self) -> None:
-        """Wait for an export that had begun when the window closed."""
+        """Wait for an export that had begun when the window closed; what went wrong is asked to be read, as
+        nothing else is left that could say it."""
+        failed: list[YellowHingeError] = []
+        self.export_worker.failed.connect(failed.append)
         self.export_worker.let_finish()
         self.export_worker.wait(_MOST_WAITED_S)
+        QCoreApplication.sendPostedEvents(self.export_worker)  # its answer, if it came after the window went
+        for error in failed:
+            words = "\n".join(str(problem) for problem in error.problems)
+            QtWidgets.QMessageBox.critical(None, "Not exported", plain(words))
 
 
 def free_name(path: Path) -> Path:

@@ -12,6 +12,7 @@ from yellow_hinge.motion.figures import Figures, figures, half_steps, motion_st
 from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Alternative
 from yellow_hinge.motion.plan import Planner
+from yellow_hinge.remembering import let_go
 from yellow_hinge.song.edits import differing, with_prices
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress, always, ask
@@ -152,6 +153,7 @@ class Session:
     def rest(self) -> None:
         """Keep little of what was worked out: another song comes."""
         self._planner.rest()
+        let_go()
 
     def row(self, song: Song, progress: Progress = always) -> Solved:
         """The row of least effort."""
