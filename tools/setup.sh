@@ -3,6 +3,8 @@
 
 here=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 venv="$here/.venv"
+# Packages are compiled as they are first wanted: most of what comes with them never is, and all of it takes a minute.
+unset PYTHONDONTWRITEBYTECODE
 
 # What Qt needs to show a window, and what makes sound. Debian names.
 runtime_packages=(libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1
@@ -54,7 +56,7 @@ prepare_python() {
   fi
   echo "Setting up Python packages (once)..."
   [ -x "$venv/bin/python" ] || python3.11 -m venv "$venv"
-  "$venv/bin/python" -m pip install --quiet --disable-pip-version-check -e "$here${extra:+[$extra]}" 2> >(grep -v '^WARNING: Location' >&2)
+  "$venv/bin/python" -m pip install --quiet --no-compile --disable-pip-version-check -e "$here${extra:+[$extra]}" 2> >(grep -v '^WARNING: Location' >&2)
   echo "$wanted" > "$stamp"
   echo "$wanted" > "$venv/.yellow-hinge-run" # what checks need holds what running needs
 }

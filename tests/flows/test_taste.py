@@ -25,6 +25,7 @@ from yellow_hinge.tasks.song.voice_song import voice_song
 from yellow_hinge.tasks.taste.kept import read_taste, taste_text
 from yellow_hinge.tasks.taste.learning import OwnRow, learn
 from yellow_hinge.tasks.taste.prices import FAR, MARGIN, nearest_shares
+from yellow_hinge.tasks.taste.said import price_words
 from yellow_hinge.tasks.taste.taste import Sure, Taste, tasted
 from yellow_hinge.voicing.own_prices import LEAST_SHARE, MOST_SHARE
 from yellow_hinge.voicing.recipes import builtin_library
@@ -58,6 +59,15 @@ def learnt() -> Taste:
 
 
 # --- prices --------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("name", "share", "said"),
+    [("enter", 0.6, "1.2 instead of 2"), ("enter", 4.9, "9.8 instead of 2"), ("enter", 5.6, "11 instead of 2"),
+     ("taste", 0.947, "0.0095 instead of 0.01"), ("enter", 1.234, "2.5 instead of 2")],
+)  # fmt: skip
+def test_a_price_is_said_with_two_digits_that_count(name: str, share: float, said: str) -> None:
+    assert price_words(name, share, LIBRARY.schools["solo"]).endswith(f": {said}")
 
 
 @given(st.integers(0, 10_000), st.sampled_from([0.03, 1.0, 30.0]))

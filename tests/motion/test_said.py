@@ -70,6 +70,7 @@ def refusal(school: str, symbol: str, how: str) -> str:
     wish = Wish(
         chord, parse_key("C"), chosen, int(said.get("colour", chosen.colour)), chosen.bass,
         HandProfile().with_reach(int(left), int(right)), hold=hold if hold.names else None,
+        hands=said.get("hands", "both"),  # type: ignore[arg-type] # as the tables write them
     )  # fmt: skip
     if "most" in said:
         hands = wish.profile

@@ -11,6 +11,8 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
+from yellow_hinge.remembering import for_a_song
+
 STANDARD_OCTAVE_MM = 164.5
 BLACK_DEPTH_MM = 50.0
 _WHITE = STANDARD_OCTAVE_MM / 7
@@ -34,6 +36,7 @@ def key_centre_mm(key: int, octave_mm: float = STANDARD_OCTAVE_MM) -> float:
     return (key // 12 * STANDARD_OCTAVE_MM + _CENTRES[key % 12]) * octave_mm / STANDARD_OCTAVE_MM
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def span_mm(low_key: int, high_key: int, octave_mm: float = STANDARD_OCTAVE_MM) -> float:
     """How far a hand opens from one key to the other: sideways and in depth together."""

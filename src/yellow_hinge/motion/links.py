@@ -22,6 +22,7 @@ from yellow_hinge.lattice.kernel import Costs
 from yellow_hinge.motion.line import Step, step_between
 from yellow_hinge.motion.terms import hinge_costs
 from yellow_hinge.motion.weights import Weights
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName
 from yellow_hinge.voicing.shape import HandShape
@@ -34,12 +35,14 @@ _TABLE_BYTES, _SPLIT_BYTES = 176_000_000, 16_000_000
 _BASE_KEY = 60
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def _on_c(chord: ChordSymbol) -> ChordSymbol:
     letters, semitones = -chord.root.step % 7, -chord.root.pitch_class % 12
     return chord.transposed(letters, semitones)
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def kind_of(wish: Wish) -> Hashable:
     """What two wishes share when one is the other transposed, register and melody apart."""

@@ -44,6 +44,8 @@ class Refusal:
                 f"no {side}-hand shape of the school {wish.school.name} fits a reach of "
                 f"{reach_phrase(hand.reach)}"
             )
+        elif wish.hands != "both":
+            what = f"no shape of the {wish.hands} hand alone sounds the whole chord"
         else:
             what = f"no pair of hands in the school {wish.school.name} sounds the whole chord"
         return Problem(where or str(wish.chord), what, self._smallest_loosening(wish))
@@ -56,7 +58,10 @@ class Refusal:
         return "let go what is fixed"
 
     def _smallest_loosening(self, wish: Wish) -> str:
-        """The first thing that helps: one hand wider, both wider, more colour, another school."""
+        """The first thing that helps: the other hand, one hand wider, both wider, more colour, another
+        school."""
+        if wish.hands != "both" and self.playable(replace(wish, hands="both")):
+            return "let both hands play it, or write a plainer symbol"
         left, right = wish.profile.left.reach, wish.profile.right.reach
         for more in range(1, LARGEST_REACH):
             for plus_left, plus_right in ((0, more), (more, 0), (more, more)):

@@ -28,6 +28,7 @@ from yellow_hinge.motion.weights import (
     Weights,
     bass_top_key,
 )
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.coverage import contradictions
 from yellow_hinge.theory.roughness import MUD_FROM_KEY
@@ -381,6 +382,7 @@ def shape_ids(shapes: Shapes, root: int, roles: Roles) -> Numbers:
     return _each(shapes, lambda shape: shape_id(tuple(roles[(key - root) % 12] for key in shape.keys)))
 
 
+@for_a_song
 @lru_cache(maxsize=16_384)
 def shape_id(roles: Roles) -> int:
     """A number for a row of roles."""

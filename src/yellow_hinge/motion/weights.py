@@ -15,6 +15,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.rhythm.struck import BELOW_ST
 from yellow_hinge.voicing.recipes import School
 from yellow_hinge.voicing.shape import TopLine
@@ -223,6 +224,7 @@ def bass_top_key(wish: Wish) -> int:
     return BASS_TOP_KEY + BELOW_ST * wish.struck_by("left").below
 
 
+@for_a_song
 @lru_cache(maxsize=256)
 def _weights(changes: tuple[tuple[str, int], ...]) -> Weights:
     return replace(Weights(), **dict(changes))

@@ -26,6 +26,7 @@ from yellow_hinge.reharm.rules import (
     split,
 )
 from yellow_hinge.reharm.styles import Style
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.rhythm.events import NoteOver
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
@@ -140,6 +141,7 @@ def same_kind(symbol: ChordSymbol | None, chord_symbol: ChordSymbol | None) -> b
     return symbol.root.pitch_class == chord_symbol.root.pitch_class and symbol.kind == chord_symbol.kind
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def sounds(chord: ChordSymbol) -> tuple[int, frozenset[int]]:
     """The pitch class of the bass, and all that sound: what a chord is to the ear."""
@@ -281,6 +283,7 @@ def _distance(proposal: Proposal) -> int:
     )
 
 
+@for_a_song
 @lru_cache(maxsize=1024)
 def _kept(place: Place, rules: tuple[str, ...]) -> tuple[tuple[Rule, Draft], ...]:
     """The drafts that change anything, each once, spelled as players read them. Songs say the same again, and

@@ -10,6 +10,7 @@ from itertools import accumulate
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.rhythm.patterns import Pattern, Stroke
 from yellow_hinge.rhythm.time import Meter
 
@@ -25,6 +26,7 @@ def is_compound(meter: Meter) -> bool:
     return meter.unit >= 8 and meter.beats % _THIRD == 0
 
 
+@for_a_song
 @lru_cache(maxsize=256)
 def counts_of(meter: Meter) -> tuple[Fraction, ...]:
     """How long each count of a bar is, in quarters: quarters; dotted ones in 6/8; two, two and three eighths
@@ -53,6 +55,7 @@ def groups(length: int, cell: int) -> list[int]:
     return [cell] * full + ([rest] if rest else [])
 
 
+@for_a_song
 @lru_cache(maxsize=8192)
 def laid(pattern: Pattern, meter: Meter, offset: Fraction, quarters: Fraction) -> tuple[Stroke, ...]:
     """The strokes of a pattern over a stretch of one bar: ``at`` and ``counts`` in quarters, ``at`` from the

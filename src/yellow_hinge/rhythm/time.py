@@ -9,6 +9,8 @@ from functools import lru_cache
 
 from msgspec import Struct
 
+from yellow_hinge.remembering import for_a_song
+
 #: Limits of what a chart may say; beyond them it is a slip of the pen.
 MIN_TEMPO, MAX_TEMPO = 20, 400
 METER_UNITS = (1, 2, 4, 8, 16)
@@ -33,6 +35,7 @@ class Meter(Struct, frozen=True):
         return _quarters(self.beats, self.unit)
 
 
+@for_a_song
 @lru_cache(maxsize=256)
 def _quarters(beats: int, unit: int) -> Fraction:
     """Fractions are slow to make, and every bar asks."""
@@ -62,6 +65,7 @@ class TempoMap:
         return self._starts[place] + (seconds - self._seconds[place]) / self._rates[place]
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def share(total: Fraction, given: tuple[Fraction | None, ...]) -> tuple[Fraction, ...]:
     """Fill in the lengths that were not given by sharing what is left evenly.

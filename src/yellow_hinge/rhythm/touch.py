@@ -19,6 +19,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.rhythm.counts import counts_of
 from yellow_hinge.rhythm.events import NoteEvent, Part
 from yellow_hinge.rhythm.perform import BarAt, QuarterMs
@@ -92,6 +93,7 @@ def weight(place: float, meter: Meter) -> int:
     return MIDDLE if len(starts) % 2 == 0 and count == len(starts) // 2 else 0
 
 
+@for_a_song
 @lru_cache(maxsize=256)
 def _starts(meter: Meter) -> tuple[float, ...]:
     """Where the counts of a bar begin."""

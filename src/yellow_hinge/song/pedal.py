@@ -10,6 +10,7 @@ from itertools import pairwise
 
 from msgspec import Struct
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.rhythm.events import NoteEvent
 from yellow_hinge.theory.roughness import sounding
 from yellow_hinge.voicing.limits import LOWEST_SECOND_KEY, too_low
@@ -87,6 +88,7 @@ def computed(notes: Sequence[NoteEvent], grip: Set[int], start: Fraction, quarte
     return held_over(tuple(row), frozenset(grip), quarters)
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def held_over(notes: tuple[Struck, ...], grip: frozenset[int], quarters: Fraction) -> Held:
     """What the pedal does under the notes of a stretch, of which the keys of ``grip`` are its chord: it goes

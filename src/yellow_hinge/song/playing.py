@@ -12,6 +12,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.hands.geometry import span_mm
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.rhythm.counts import fits
 from yellow_hinge.rhythm.events import Fill, NoteEvent, Part
 from yellow_hinge.rhythm.fullness import LEVELS
@@ -432,6 +433,7 @@ def fifth_of(chord: ChordSymbol | None) -> int | None:
     return chord.root.pitch_class if low == fifth else fifth
 
 
+@for_a_song
 @lru_cache(maxsize=8192)
 def _from_zero(
     pattern: Pattern,

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import DEGREES
@@ -25,6 +26,7 @@ def bass_degree(chord: ChordSymbol) -> str:
     return (fitting or sounding)[0]
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def identity(chord: ChordSymbol, root_needed: bool, fifth_needed: bool = False) -> tuple[frozenset[str], ...]:
     """What must sound, as groups of which one member is needed.
@@ -75,6 +77,7 @@ _TRIADS = ((0, 4, 7), (0, 3, 7), (0, 3, 6), (0, 4, 8))
 Classes = frozenset[int]
 
 
+@for_a_song
 @lru_cache(maxsize=8192)
 def other_chords(own: Classes, more: Classes, rooted: bool) -> tuple[Classes, ...]:
     """Sets of tones, in semitones above the chord's root, that may not all sound together because they
@@ -91,6 +94,7 @@ def other_chords(own: Classes, more: Classes, rooted: bool) -> tuple[Classes, ..
     return tuple(chord for chord in found if not any(other < chord for other in found))
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def undoubled(chord: ChordSymbol, key: Key | None = None) -> frozenset[str]:
     """Degrees that sound once: sevenths, sixths and tensions, added and altered tones, altered
@@ -129,6 +133,7 @@ CONTRADICTIONS = tuple(
 )  # fmt: skip
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def contradictions(chord: ChordSymbol) -> tuple[tuple[str, str], ...]:
     """The pairs of :data:`CONTRADICTIONS` that this symbol does not ask for itself. The perfect

@@ -14,6 +14,7 @@ from functools import lru_cache
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.coverage import identity
 from yellow_hinge.theory.keys import Key
@@ -205,6 +206,7 @@ def over_every_bass(
     return {(low - step) % 12: identify([low - step, *keys], names, most) for step in range(12)}
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def _fitting(offsets: frozenset[int], bass: int) -> tuple[tuple[ChordSymbol, bool, int, float], ...]:
     """The qualities that tones above a root fit, the bass among them or foreign: on C, whether the bass is

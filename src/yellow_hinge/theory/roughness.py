@@ -10,6 +10,8 @@ from functools import lru_cache
 from itertools import combinations
 from math import exp
 
+from yellow_hinge.remembering import for_a_song
+
 #: Sethares' fit of the curve: decays, place of the maximum, and its change with frequency.
 DECAYS, MAXIMUM, SLOPE, OFFSET = (3.5, 5.75), 0.24, 0.021, 19.0
 #: Partials of the tone and how each is weaker than the one before (Sethares' own example).
@@ -23,6 +25,7 @@ def frequency(key: int) -> float:
     return float(440.0 * 2 ** ((key - 69) / 12))
 
 
+@for_a_song
 @lru_cache(maxsize=8192)
 def rough(low: int, high: int) -> float:
     """The roughness of two keys."""

@@ -13,6 +13,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
@@ -60,6 +61,7 @@ def is_triad(chord: ChordSymbol) -> bool:
     return not more and bool(chord.third or chord.sus)
 
 
+@for_a_song
 @lru_cache(maxsize=8192)
 def extra_degrees(
     chord: ChordSymbol, key: Key | None, colour: int, to_minor: bool | None = None

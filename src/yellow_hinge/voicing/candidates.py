@@ -15,6 +15,7 @@ import numpy.typing as npt
 from msgspec import Struct
 
 from yellow_hinge.hands.profile import Hand, HandProfile
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.coverage import FULL_NOTES, undoubled
 from yellow_hinge.theory.pitch import DEGREES, degree_semitones
@@ -107,6 +108,7 @@ def _names_of(wish: Wish, library: Library, side: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys((*names, *fitting)))
 
 
+@for_a_song
 @lru_cache(maxsize=1024)
 def _in_register(
     forms: tuple[Form, ...], root: int, hand: Hand, profile: HandProfile
@@ -165,6 +167,7 @@ def rubs_below(keys: tuple[int, ...], top: int) -> bool:
 # --- pairs ---------------------------------------------------------------------------
 
 
+@for_a_song
 @lru_cache(maxsize=16_384)
 def label_mask(labels: tuple[str, ...] | frozenset[str]) -> int:
     """One bit for every degree label that is there."""
@@ -184,6 +187,7 @@ def twice_masks(shapes: tuple[HandShape, ...]) -> Mask:
     return np.array([_twice_mask(shape.degrees) for shape in shapes], dtype=np.int64)
 
 
+@for_a_song
 @lru_cache(maxsize=16_384)
 def _twice_mask(labels: tuple[str, ...]) -> int:
     return label_mask(frozenset(label for label in labels if labels.count(label) > 1))
@@ -262,6 +266,7 @@ def class_masks(wish: Wish, shapes: tuple[HandShape, ...]) -> Mask:
     return np.array([_class_mask(tuple((key - root) % 12 for key in s.keys)) for s in shapes], dtype=np.int64)
 
 
+@for_a_song
 @lru_cache(maxsize=16_384)
 def _class_mask(classes: Iterable[int]) -> int:
     return sum(1 << one for one in set(classes))

@@ -9,6 +9,7 @@ from itertools import combinations, pairwise, product
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.stopping import ask
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.coverage import CONTRADICTIONS, bass_degree
@@ -58,6 +59,7 @@ class Form(Struct, frozen=True):
     floor: int
 
 
+@for_a_song
 @lru_cache(maxsize=2048)
 def fillings(
     chord: ChordSymbol, own: tuple[str, ...], extras: frozenset[str], bass_fifth: str | None = None
@@ -78,6 +80,7 @@ def fillings(
     return tuple(roles.items())
 
 
+@for_a_song
 @lru_cache(maxsize=2048)
 def at_hand(chord: ChordSymbol, own: tuple[str, ...], extras: frozenset[str]) -> AtHand:
     """Semitones above the root -> label, for all tones that may sound."""
@@ -143,6 +146,7 @@ def _stack(row: tuple[tuple[str, int], ...], spacing: str) -> Stack:
     return tuple(sorted(notes))
 
 
+@for_a_song
 @lru_cache(maxsize=8192)
 def _stacks(recipe: Recipe, roles: Roles, tones: AtHand) -> tuple[Stack, ...]:
     """All stacks that a recipe gives to chords of one kind, whatever their root."""
@@ -213,6 +217,7 @@ def _sensible(heights: tuple[int, ...], labels: tuple[str, ...]) -> bool:
 _HEAPS = tuple(pair for pair in CONTRADICTIONS if pair not in (("5", "b13"), ("3", "11"), ("b9", "#9")))
 
 
+@for_a_song
 @lru_cache(maxsize=1024)
 def forms(
     recipes: tuple[Recipe, ...], roles: Roles, tones: AtHand, once: frozenset[str], loose: bool
@@ -266,6 +271,7 @@ def lower_tones(chord: ChordSymbol) -> frozenset[int]:
     return frozenset(degree_semitones(label) for label in replace(chord, upper=None).degrees)
 
 
+@for_a_song
 @lru_cache(maxsize=512)
 def chord_over_chord(chord: ChordSymbol, recipe: Recipe, rooted: bool, loose: bool) -> tuple[Form, ...]:
     """The forms of one hand of a polychord: the right hand's upper chord close, in every inversion; the left

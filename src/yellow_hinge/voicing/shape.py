@@ -8,6 +8,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol
 from yellow_hinge.theory.pitch import NoteName, Pitch, degree_semitones
 from yellow_hinge.theory.spelling import plain
@@ -51,6 +52,7 @@ _ROLES: Roles = ("R", "9", "9", "9", "3", "11", "11", "5", "13", "13", "7", "7")
 _ROLE_OF = {"3": "3", "b3": "3", "5": "5", "b5": "5", "#5": "5", "6": "7", "b7": "7", "7": "7", "bb7": "7"}
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def roles_of(chord: ChordSymbol, side: str) -> Roles:
     """What each semitone above the root does in a chord for a hand, whatever its kind: a suspended tone

@@ -14,6 +14,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from yellow_hinge.reharm.regions import pulls
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, parse_chord
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.theory.pitch import NoteName
@@ -91,6 +92,7 @@ def rule(
 # --- arithmetic --------------------------------------------------------------------------
 
 
+@for_a_song
 @lru_cache(maxsize=4096)
 def _quality(text: str) -> ChordSymbol:
     symbol = parse_chord(f"C{text}")

@@ -22,6 +22,7 @@ from yellow_hinge.reharm.rules.base import (
     up,
     whole,
 )
+from yellow_hinge.remembering import for_a_song
 from yellow_hinge.theory.chord_symbol import ChordSymbol, with_bass
 from yellow_hinge.theory.identify import identify
 from yellow_hinge.theory.keys import Key
@@ -195,6 +196,7 @@ def _usual(chord: ChordSymbol) -> bool:
     return own and chord.quality in _USUAL
 
 
+@for_a_song
 @lru_cache(maxsize=512)
 def _over_each_bass(chord: ChordSymbol, key: Key) -> tuple[tuple[ChordSymbol, ChordSymbol | None], ...]:
     """The chord over every other bass, and what else it is called there."""

@@ -49,6 +49,10 @@ _ROWS = {
 }
 
 
+#: Prices below it are said with two digits that count, others as whole half steps.
+_PLAIN = 10
+
+
 def what_is_paid(name: str) -> str:
     """What a price is paid for, in words."""
     if name in WORDS:
@@ -60,7 +64,8 @@ def what_is_paid(name: str) -> str:
 def price_words(name: str, share: float, school: School) -> str:
     """What a price is instead of what, in half steps: "notes that come in: 1.2 instead of 2"."""
     ours = price_of(school, name) / 100
-    return f"{what_is_paid(name)}: {round(ours * share, 2):g} instead of {round(ours, 2):g}"
+    learnt, before = (f"{price:.2g}" if price < _PLAIN else f"{price:.0f}" for price in (ours * share, ours))
+    return f"{what_is_paid(name)}: {learnt} instead of {before}"
 
 
 def by_change(taste: Taste) -> list[tuple[str, float]]:
