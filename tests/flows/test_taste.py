@@ -64,7 +64,8 @@ def learnt() -> Taste:
 @pytest.mark.parametrize(
     ("name", "share", "said"),
     [("enter", 0.6, "1.2 instead of 2"), ("enter", 4.9, "9.8 instead of 2"),
-     ("enter", 5.6, "11 instead of 2"), ("taste", 0.947, "0.0095 instead of 0.01"), ("enter", 1.234, "2.5 instead of 2")],
+     ("enter", 5.6, "11 instead of 2"), ("taste", 0.947, "0.0095 instead of 0.01"),
+     ("enter", 1.234, "2.5 instead of 2")],
 )  # fmt: skip
 def test_a_price_is_said_with_two_digits_that_count(name: str, share: float, said: str) -> None:
     assert price_words(name, share, LIBRARY.schools["solo"]).endswith(f": {said}")
