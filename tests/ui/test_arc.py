@@ -131,7 +131,9 @@ def test_what_is_struck_and_comes_next_is_named(window: Window, rhythm: RhythmPa
     names = list(WHAT.values())
     for k in range(4):
         assert f"Here {names[k]} is struck" in rhythm.cycle.text()
-        assert f". goes on to {names[k + 1]}, {names[k + 2]}" in rhythm.cycle.text()
+        assert (
+            f"Next (.): {names[k + 1]}, then {names[k + 2]}. Back (,): {names[k - 1]}." in rhythm.cycle.text()
+        )
         press(window, qtbot, K.Key_Period)
         solved(window, qtbot)
     press(window, qtbot, K.Key_Right)

@@ -40,7 +40,12 @@ def help_menu(window: Window, qtbot: QtBot, words: str) -> None:
 
 
 def shown(card: FirstSteps) -> list[str]:
-    return [mark.text() for mark in card.marks]
+    """Each step as it is marked, and its name, which stands there for the one that comes next."""
+    next_one = [mark.text()[3:] for mark in card.marks if len(mark.text()) > 1]
+    names = [mark.toolTip() for mark in card.marks]
+    assert next_one == [name for name, mark in zip(names, card.marks, strict=True) if mark.text()[1:]]
+    assert len(next_one) <= 1
+    return [f"{mark.text()[0]}  {name}" for name, mark in zip(names, card.marks, strict=True)]
 
 
 @pytest.mark.long

@@ -1,4 +1,4 @@
-"""The first hour: seven steps on the real pages, each done when it was done; a card at the side says the
+"""The first hour: seven steps on the real pages, each done when it was done; a strip below says the
 next."""
 
 from __future__ import annotations
@@ -8,18 +8,17 @@ from typing import Protocol
 
 from msgspec import Struct, field
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from yellow_hinge.song.model import Song
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import CommandList
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.playback import Playback
-from yellow_hinge.ui.quiet import SidePanel
-from yellow_hinge.ui.theme import dress, scaled
+from yellow_hinge.ui.quiet import Ground
+from yellow_hinge.ui.theme import dress
 from yellow_hinge.ui.words import Words
 
-_WIDTH = 226
 #: So many chords are walked to.
 _WALKED = 3
 
@@ -86,18 +85,20 @@ def next_step(seen: Seen) -> int:
     return next(open_ones, len(STEPS))
 
 
-class FirstSteps(SidePanel):
-    """The card. ``wants`` carries the page to go to, ``left``: the player goes on alone."""
+class FirstSteps(Ground):
+    """The strip below the page: beside it some pages would not fit. ``wants`` carries the page to go to,
+    ``left``: the player goes on alone."""
 
     wants = Signal(str)
     left = Signal()
 
     def __init__(self, commands: CommandList) -> None:
-        super().__init__()
+        super().__init__("panel")
         self.setAccessibleName("First steps")
         self.seen = Seen(Song(), Song())
-        self.rows.addWidget(kit.heading("First steps"))
-        self.marks = [kit.label() for _ in STEPS]
+        self.marks = [kit.label(wraps=False) for _ in STEPS]
+        for mark, step in zip(self.marks, STEPS, strict=True):
+            mark.setToolTip(step.name)
         self.words = Words()
         self.go, self.agree = QPushButton(), QPushButton()
         self.go.setObjectName("first")
@@ -106,17 +107,18 @@ class FirstSteps(SidePanel):
         self.acts = {
             act: kit.button(commands, act) for act in dict.fromkeys(a for s in STEPS for a in s.acts)
         }
-        kit.add_all(self.rows, (*self.marks, self.words, self.go, *self.acts.values(), self.agree))
-        self.rows.addStretch(1)
         leave = QPushButton("Leave the steps")
         leave.setToolTip("Help has them again")
         leave.clicked.connect(self.left)
-        self.foot.addWidget(leave)
-        self.fit_text()
-
-    def fit_text(self) -> None:
-        """Text has another size."""
-        self.setFixedWidth(scaled(_WIDTH))
+        steps, said, layout = QHBoxLayout(), QVBoxLayout(), QHBoxLayout(self)
+        layout.setContentsMargins(16, 8, 12, 8)
+        steps.setSpacing(14)
+        kit.add_all(steps, (kit.label("quiet", "First steps", wraps=False), *self.marks))
+        steps.addStretch(1)
+        said.addLayout(steps)
+        said.addWidget(self.words)
+        layout.addLayout(said, 1)
+        kit.add_all(layout, (self.go, *self.acts.values(), self.agree, leave))
 
     @property
     def _step(self) -> Step:
@@ -136,7 +138,8 @@ class FirstSteps(SidePanel):
         here, step = next_step(self.seen), self._step
         for number, (mark, one) in enumerate(zip(self.marks, STEPS, strict=True)):
             done = one.done(self.seen) or one.name in self.seen.agreed
-            mark.setText(f"{'✓' if done else number + 1}  {one.name}")
+            mark.setText(f"{'✓' if done else number + 1}" + f"  {one.name}" * (number == here))
+            mark.setAccessibleName(f"{one.name}, done" if done else one.name)
             mark.setObjectName("heading" if number == here else "quiet")
             mark.style().polish(mark)
         over = here == len(STEPS)
@@ -158,7 +161,7 @@ class Host(Protocol):
     document: Document
     playback: Playback
     commands: CommandList
-    upper: QHBoxLayout
+    below: QVBoxLayout
 
     @property
     def page_shown(self) -> str: ...
@@ -166,7 +169,7 @@ class Host(Protocol):
 
 
 class StepsDesk:
-    """Sees what is done in the window and says on the card what comes next."""
+    """Sees what is done in the window and says on the strip what comes next."""
 
     def __init__(self, host: Host) -> None:
         self._host = host
@@ -177,7 +180,7 @@ class StepsDesk:
 
     @property
     def on(self) -> bool:
-        """Whether the card is there."""
+        """Whether the strip is there."""
         return bool(self.made) and not self.made[0].isHidden()
 
     def toggle(self) -> None:
@@ -189,7 +192,7 @@ class StepsDesk:
             card = FirstSteps(self._host.commands)
             card.wants.connect(self._host.go_to)
             card.left.connect(self.toggle)
-            self._host.upper.addWidget(card)
+            self._host.below.addWidget(card)
             dress(card)
             self.made.append(card)
         self.made[0].begin(self._host.document.song)
@@ -218,8 +221,3 @@ class StepsDesk:
         if self.on:
             self.made[0].seen.written = True
             self.step_on()
-
-    def fit_text(self) -> None:
-        """Text has another size."""
-        for card in self.made:
-            card.fit_text()

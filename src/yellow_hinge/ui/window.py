@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QMenu,
     QPlainTextEdit,
     QPushButton,
+    QVBoxLayout,
     QWidget,
 )
 
@@ -181,12 +182,13 @@ class Window(QMainWindow):
         self.stage = Stage(self.commands, ways)
         body = QWidget()
         outer = kit.column(body, spacing=0)
-        self.upper = QHBoxLayout()
-        self.upper.setSpacing(0)
+        upper, self.below = QHBoxLayout(), QVBoxLayout()
+        upper.setSpacing(0)
         self.rail = self._build_rail()
-        self.upper.addWidget(self.rail)
-        self.upper.addWidget(self.stage, 1)
-        outer.addLayout(self.upper, 1)
+        upper.addWidget(self.rail)
+        upper.addWidget(self.stage, 1)
+        outer.addLayout(upper, 1)
+        outer.addLayout(self.below)
         self.unread = UnreadBar(kit.button(self.commands, f"page-{self.page_names[0]}"))
         kit.add_all(outer, (self.unread, self.found, self.message, self.panel, self.transport))
         self.setCentralWidget(body)
@@ -451,7 +453,6 @@ class Window(QMainWindow):
         """Text has another size; every page takes it up when it is shown."""
         self.rail.setFixedWidth(theme.scaled(_RAIL_WIDTH))
         self.transport.fit()
-        self.steps.fit_text()
         for page in self._pages.values():
             page.fit_text()
         self._dress()

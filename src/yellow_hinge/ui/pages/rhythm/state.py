@@ -227,7 +227,7 @@ class RhythmState:
             if stroke_here is None
             else f"{WHAT[stroke_here]} is struck{self._way_words()}"
         )
-        return f"Here {here}.  . goes on to {', '.join(after)} ...   , back to {before}"
+        return f"Here {here}. Next (.): {', then '.join(after)}. Back (,): {before}."
 
     def _way_words(self) -> str:
         way = self.way_here()
