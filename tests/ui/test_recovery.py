@@ -394,5 +394,5 @@ def test_the_net_says_it_once_and_from_any_thread(window: Window, qtbot: QtBot, 
 def test_f1_says_where_mistakes_are_written(window: Window, qtbot: QtBot) -> None:
     show(window, qtbot, HingesPage)
     qtbot.keyClick(window.page.focus, Qt.Key.Key_F1)
-    assert str(mistakes.log_path()) in window.key_list.text.text()
+    assert str(mistakes.log_path()) in window.key_list.text.toPlainText()
     window.key_list.close()

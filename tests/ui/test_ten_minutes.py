@@ -117,6 +117,6 @@ def _kept(window: Window, qtbot: QtBot, project: Path, monkeypatch: pytest.Monke
     qtbot.keyClick(window, K.Key_S, CTRL)  # 8
     assert project.is_file()
     qtbot.keyClick(window, K.Key_F1)
-    assert "Here you learn it" in window.key_list.text.text()
+    assert "Here you learn it" in window.key_list.text.toPlainText()
     window.key_list.close()
     assert QApplication.focusWidget() is not None

@@ -107,12 +107,12 @@ def test_f1_lists_every_command_with_its_key(window: Window, qtbot: QtBot, kind:
     show(window, qtbot, kind)
     qtbot.keyClick(window, K.Key_F1)
     assert window.key_list.isVisible()
-    listed = window.key_list.text.text()
+    listed = window.key_list.text.toPlainText()
     words = (files(kind.__module__.rpartition(".")[0]) / "words.md").read_text()
-    assert re.sub(r"\*\*", "", words.split(".")[0]).split(",")[0] in re.sub("<.*?>", "", listed)
+    assert re.sub(r"\*\*", "", words.split(".")[0]).split(",")[0] in listed
     assert 60 <= len(words.split()) <= 260  # a screen of words
     for command in reachable(window):
-        assert (command.tip or command.words).replace("'", "&#x27;") in listed, command.id
+        assert (command.tip or command.words) in listed, command.id
         assert (command.key_words or "menu") in listed
     assert window.key_list.height() < 800  # what is longer is scrolled
     qtbot.keyClick(window.key_list, K.Key_Escape)

@@ -6,8 +6,7 @@ import re
 from collections.abc import Sequence
 from html import escape
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFrame, QLabel, QScrollArea, QWidget
+from PySide6.QtWidgets import QDialog, QFrame, QTextBrowser, QWidget
 
 from yellow_hinge.ui import kit
 from yellow_hinge.ui.commands import Command
@@ -21,18 +20,12 @@ class KeyList(QDialog):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("This page")
-        self.text = QLabel()
-        self.text.setTextFormat(Qt.TextFormat.RichText)
-        self.text.setWordWrap(True)
-        self.text.setContentsMargins(16, 12, 16, 12)
-        self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.area = area = QScrollArea()
-        area.setWidget(self.text)
-        area.setWidgetResizable(True)
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setAccessibleName("This page, and all commands with their keys")
+        self.text = QTextBrowser()  # lays the long table out once, and only what is seen is painted
+        self.text.setFrameShape(QFrame.Shape.NoFrame)
+        self.text.document().setDocumentMargin(16)
+        self.text.setAccessibleName("This page, and all commands with their keys")
         layout = kit.column(self)
-        layout.addWidget(area)
+        layout.addWidget(self.text)
         self.resize(880, 620)
 
     def show_page(self, name: str, words: str, groups: Groups, footer: str) -> None:
@@ -41,8 +34,7 @@ class KeyList(QDialog):
         self.setWindowTitle(f"{name} - this page and its keys")
         rows = "".join(_group(title, commands) for title, commands in groups)
         table = f"<table cellspacing='0' cellpadding='2' width='100%'>{rows}</table>"
-        self.text.setText(f"<h3>{escape(name)}</h3>{_html(words)}<hr>{table}<p>{escape(footer)}</p>")
-        self.area.verticalScrollBar().setValue(0)
+        self.text.setHtml(f"<h3>{escape(name)}</h3>{_html(words)}<hr>{table}<p>{escape(footer)}</p>")
         self.show()
         self.raise_()
 
