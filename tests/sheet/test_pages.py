@@ -395,6 +395,23 @@ def test_rounds_are_written_out_where_that_is_wished() -> None:
     )
 
 
+def test_fingers_of_a_chord_stand_over_each_other_in_order() -> None:
+    """Also where two of its notes lie side by side, as a second does, in either hand."""
+    page = b"title: Seconds\nBb7: Bb2 Ab3 ; F4 C5 D5\nFm7: F2 Eb3 F3 ; G4 Ab4 Eb5\n"
+    song = read_song(page, "it", LIBRARY).song
+    items = sheet_of(song, LIBRARY, "score", Options(), METRICS).pages[0].items
+    columns: dict[float, list[tuple[float, str]]] = {}
+    for item in items:
+        if isinstance(item, Text) and item.words in "12345":
+            columns.setdefault(round(item.x, 1), []).append((-item.y, item.words))
+    stacks = ["".join(words for _, words in sorted(column)) for column in columns.values()]
+    assert sorted(stacks) == [
+        "125",
+        "51134",
+        "521",
+    ]  # from below; the left hand's may stand under the right's
+
+
 @pytest.mark.parametrize("kind", ["lead", "score"])
 def test_words_without_a_tune_are_printed_under_slashes(kind: str) -> None:
     song = solved("key: C\n[A]\n| C | F G |\nlyrics: down by the | tar works\n")

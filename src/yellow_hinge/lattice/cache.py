@@ -7,9 +7,9 @@ from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
 _V = TypeVar("_V")
-
-
-_AT_REST = 8
+#: What share of what may be kept stays where another song comes: enough for the chords that most songs
+#: have, and little enough that a day of songs does not add up.
+_AT_REST = 32
 
 
 class ByteCache(Generic[_V]):
@@ -33,7 +33,7 @@ class ByteCache(Generic[_V]):
         self.bytes = 0
 
     def rest(self) -> None:
-        """Keep an eighth of what may be kept: that was used last."""
+        """Keep a small share of what may be kept: that was used last."""
         self._drop_to(self._most // _AT_REST)
 
     def _drop_to(self, most: int) -> None:

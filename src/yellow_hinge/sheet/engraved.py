@@ -149,6 +149,7 @@ def _in_lines(score: bytes, capacity: int) -> tuple[str, list[int]]:
     """The score with lines that begin where sections do, if that leaves none half empty; and the measures
     that begin one."""
     root = _root(score.decode())
+    _stack_fingers(root)
     part = root.find("part")
     measures = [] if part is None else part.findall("measure")
     begin = [0]
@@ -162,6 +163,20 @@ def _in_lines(score: bytes, capacity: int) -> tuple[str, list[int]]:
     for place in starts[1:]:
         measures[place].insert(0, ET.Element("print", {"new-system": "yes"}))
     return ET.tostring(root, encoding="unicode"), starts
+
+
+def _stack_fingers(root: ET.Element) -> None:
+    """All fingers of a chord at its lowest note: the engraver puts them one over the other then, in order.
+    At notes of their own the finger of a note that stands aside, as in a second, comes beside the lowest."""
+    lowest: ET.Element | None = None
+    for note in root.iter("note"):
+        if note.find("chord") is None:
+            lowest = note.find("notations/technical")
+            continue
+        own = note.find("notations/technical")
+        if own is not None and lowest is not None:
+            lowest.extend(own.findall("fingering"))
+            own.clear()
 
 
 def _on_pages(score: str, firsts: Sequence[int]) -> str:

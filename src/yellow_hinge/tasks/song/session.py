@@ -12,7 +12,7 @@ from yellow_hinge.motion.figures import Figures, figures, half_steps, motion_st
 from yellow_hinge.motion.pairing import warm
 from yellow_hinge.motion.place import Alternative
 from yellow_hinge.motion.plan import Planner
-from yellow_hinge.remembering import let_go
+from yellow_hinge.remembering import give_back, let_go
 from yellow_hinge.song.edits import differing, with_prices
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress, always, ask
@@ -148,7 +148,9 @@ class Session:
         solved = self.ranked(solved, most, lambda share: progress((1 + share) / 3))
         deliver(solved)
         solved = self.beside_ours(solved)
-        return self.with_offers(solved, lambda share: progress((2 + share) / 3))
+        solved = self.with_offers(solved, lambda share: progress((2 + share) / 3))
+        give_back()
+        return solved
 
     def rest(self) -> None:
         """Keep little of what was worked out: another song comes."""
