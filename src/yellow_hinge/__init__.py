@@ -1,3 +1,3 @@
 """Yellow Hinge: two-hand voicings for keyboardists who play from chords."""
 
-__version__ = "0.1.0"
+__version__ = "1.0.0"
