@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from collections.abc import Iterator, Sequence
 from itertools import combinations, pairwise, product
 
@@ -495,3 +497,44 @@ def test_nothing_moves_by_itself_when_that_is_wished(window: Window, qtbot: QtBo
     qtbot.keyClick(page.focus, K.Key_Space)
     click_in_menu(qtbot, menu, "Nothing moves by itself")
     assert app.cursorFlashTime() > 0 and not read_display()[0].calm
+
+
+#: Opens 200 songs in turn, a page after each, and says what the process holds after 20 and after all, in
+#: pages.
+A_DAY = """
+import random
+from pathlib import Path
+from PySide6.QtCore import QEventLoop, QTimer
+from yellow_hinge.formats.chart_text import parse_chart
+from yellow_hinge.song.model import Song
+from yellow_hinge.ui import theme
+from yellow_hinge.ui.main import leave_what_stays, make_window
+
+def wait():
+    loop = QEventLoop()
+    QTimer.singleShot(10, loop.quit)
+    loop.exec()
+
+app, dice = theme.make_application(), random.Random(7)
+window = make_window(Song(parse_chart("| C |")))
+window.show()
+leave_what_stays()
+for number in range(1, 201):
+    roots, kinds = "C Db D Eb E F F# G Ab A Bb B".split(), ("", "m7", "9")
+    row = " | ".join(dice.choice(roots) + dice.choice(kinds) for _ in range(5))
+    window.document.start_over(Song(parse_chart(f"title: Song {number}\\n| {row} |")), None)
+    wait()
+    while window.document.worker.running:
+        wait()
+    window.go_to(window.page_names[number % len(window.page_names)])
+    wait()
+    if number in (20, 200):
+        print(Path("/proc/self/statm").read_text().split()[1])
+"""
+
+
+@pytest.mark.long
+def test_a_day_of_songs_leaves_no_more_than_some_of_them_do() -> None:
+    done = subprocess.run([sys.executable, "-c", A_DAY], capture_output=True, text=True, check=True)
+    early, late = map(int, done.stdout.split())
+    assert late < 1.1 * early
