@@ -172,6 +172,14 @@ def test_a_voice_laid_over_the_last_bar_leaves_the_tune() -> None:
     assert [str(pitch) for _, _, pitch in chart.tune] == ["D5", "F#5", "G5"]
 
 
+@pytest.mark.parametrize("over", ["&", "& G4 z4", "& Z2", "& z8 &"])
+def test_words_stand_under_the_tune_below_what_is_laid_over_it(over: str) -> None:
+    """The line of notes may end, without a bar line, before the words come."""
+    chart = read(f'"D"d4 f4 | "G"g4 a4 {over}\nw: by the wa-ter\n')
+    assert [[one.text for one in bar.bar.words[0]] for bar in chart.played] == [["by", "the"], ["wa", "ter"]]
+    assert [str(pitch) for _, _, pitch in chart.tune] == ["D5", "F#5", "G5", "A5"]
+
+
 def test_words_below_belong_to_a_rest_that_follows_at_once() -> None:
     chart = abc_in.read((HEAD + '"_1:soft""D"d4 z4 | "_1:now""G"z8 |').encode(), "t.abc").chart
     assert [row for bar in chart.played for row in bar.bar.words] == [(Syllable("now"),)]

@@ -113,7 +113,10 @@ def controls(page: QWidget) -> list[QWidget]:
 
 
 def by_tab(widget: QWidget) -> bool:
-    return bool(widget.focusPolicy() & Qt.FocusPolicy.TabFocus)
+    """Of those that exclude each other, Qt stops at one: arrows go to the others."""
+    group = widget.group() if isinstance(widget, QAbstractButton) else None
+    with_arrows = group.buttons() if group is not None and group.exclusive() else [widget]
+    return any(one.focusPolicy() & Qt.FocusPolicy.TabFocus for one in with_arrows)
 
 
 def name_of(widget: QWidget) -> str:

@@ -79,7 +79,7 @@ class _Reader(LeadSheet):
         self._signs = Signs()
         self._at, self._notes = Fraction(0), 0
         self._words = WordsUnder(
-            lambda measure: self._row if measure == len(self.measures) else self.tune[measure],
+            lambda measure: self._lowest if measure == len(self.measures) else self.tune[measure],
             lambda why: self.remark(self._measure.number, why, "they are left out"),
         )
         self._said_of: dict[str, str] = {}  # what the head says of voices
@@ -429,6 +429,11 @@ class _Reader(LeadSheet):
         self._row, self._at = [], Fraction(0)
         return index + 1
 
+    @property
+    def _lowest(self) -> list[Sung]:
+        """The notes of the bar, whatever is laid over them."""
+        return self._row if self._over is None else self._over[0]
+
     def _laid_over(self) -> None:
         if self._over is not None:
             (self._row, self._at), self._over = self._over, None
@@ -468,6 +473,8 @@ class _Reader(LeadSheet):
     def _rest(self, line: str, index: int) -> int:
         if line[index] in "ZX":
             count, end = read_length(line, index + 1)
+            if self._over is not None:
+                return end
             for _ in range(min(MAX_MEASURES, max(1, int(count)))):
                 self._row.append(Sung(self._at, self._now.meter.quarters, None, tied=False))
                 self._at += self._now.meter.quarters
