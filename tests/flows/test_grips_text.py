@@ -102,6 +102,7 @@ def test_the_ways_to_write_it(text: str, wanted: list[tuple[str, str]]) -> None:
         ("C: C3 ; E4\nmelody: C4:4 | D4:4", 2, "more bars than the row above"),
         ("C: ;", 1, "there are no notes"),
         ("C: C3 D3 E3 F3 G3 A3", 1, "6 notes in one hand"),
+        ("C: C3 ; E4\nG2 F3 ; B3 E4 F#4", 2, "these notes have no name: write the chord before them"),
     ],
 )
 def test_what_cannot_be_read_is_said_with_its_line(text: str, line: int, words: str) -> None:

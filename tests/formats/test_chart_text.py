@@ -104,11 +104,15 @@ def test_reads_all_that_a_chart_can_say() -> None:
         ("melody: C5:1 C5:1 D5:2\nlyrics: a _ _ _ _", "a _ _"),
         ("lyrics: one two three", "one\u00a0two\u00a0three"),  # without a tune several words to a chord
         ("lyrics: un-bro-ken line", "unbroken\u00a0line"),
+        ("melody: C5:1 D5:3\nlyrics: over\u3000the", "over the"),  # a blank of another kind parts too
+        ("melody: C5:1 D5:3\nlyrics: over\u00a0the sea", "over\u00a0the sea"),  # this one does not
+        ("melody: C5:1 D5:3\nlyrics: \u00a0 \x1f sea\u00a0", "sea"),  # blanks alone are no syllable
     ],
 )
 def test_a_syllable_stands_under_a_note_that_is_struck(below: str, wanted: str) -> None:
     chart = parse_chart(f"| C |\n{below}\n")
     assert " ".join(one.text or "_" for one in chart.sections[0].bars[0].words[0]) == wanted
+    assert parse_chart(write(chart).decode()).sections == chart.sections
 
 
 def test_words_without_a_tune_are_shared_by_the_length_of_chords() -> None:

@@ -65,6 +65,13 @@ def test_what_is_fixed_leaves_just_the_voicings_that_keep_it(symbol: str, school
     assert {shape.recipe for shape in by_recipe.right} == {right.recipe}
 
 
+def test_what_is_called_off_does_not_hold() -> None:
+    """Also where a file calls off what nobody knows, or what is not fixed."""
+    hold = Hold(top=72, bass=48, off=frozenset({"top", "lowest", "12.1"}))
+    assert (hold.said, hold.names, hold.awake) == (("top", "bass"), ("bass",), Hold(bass=48))
+    assert Hold(top=72, off=frozenset({"12.1"})).awake == Hold(top=72)
+
+
 def test_rolled_chords_go_to_the_widest_stretch_and_no_farther() -> None:
     profile = HandProfile().with_reach(8, 8)
     profile = replace(profile, left=replace(profile.left, possible_mm=white_interval_mm(10)))

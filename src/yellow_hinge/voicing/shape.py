@@ -120,8 +120,8 @@ class Hold(Struct, frozen=True):
 
     @property
     def awake(self) -> Hold:
-        """What holds of it."""
-        return replace(self, off=frozenset(), **dict.fromkeys(self.off)) if self.off else self
+        """What holds of it. Names that a file calls off and nobody knows stay names."""
+        return replace(self, off=frozenset(), **dict.fromkeys(self.off & {*self.said})) if self.off else self
 
     def allows(self, shape: HandShape, side: str) -> bool:
         """Whether a shape of the "left" or "right" hand keeps to it."""

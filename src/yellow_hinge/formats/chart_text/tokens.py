@@ -11,6 +11,7 @@ from msgspec import Struct
 from yellow_hinge import strict
 from yellow_hinge.rhythm.patterns import Hand
 from yellow_hinge.song.chart import Syllable
+from yellow_hinge.song.words import WITHIN
 
 HEADERS = ("title", "composer", "key", "meter", "tempo", "pickup", "form", "numbers")
 ROWS = ("melody", "lyrics", "line", "line left")
@@ -95,9 +96,10 @@ def read_words(text: str) -> tuple[Syllable, ...]:
     letters: list[str] = []
 
     def close(joined: bool) -> None:
-        if letters:
-            syllables.append(Syllable("".join(letters), joined))
-            letters.clear()
+        text = "".join(letters).strip()
+        letters.clear()
+        if text:
+            syllables.append(Syllable(text, joined))
         elif joined and syllables and not syllables[-1].held:
             syllables[-1] = Syllable(syllables[-1].text, True)
 
@@ -107,7 +109,7 @@ def read_words(text: str) -> tuple[Syllable, ...]:
         if letter == "\\" and text[index + 1 : index + 2] in tuple(_ESCAPED):
             letters.append(text[index + 1])
             index += 1
-        elif letter in " \t":
+        elif letter.isspace() and letter != WITHIN:
             close(False)
         elif letter == "-":
             close(True)
@@ -133,5 +135,5 @@ def words_text(words: tuple[Syllable, ...]) -> str:
 
 def escaped(text: str) -> str:
     """A syllable with its literal signs marked; blanks within it do not break."""
-    plain = re.sub(r"\s", "\u00a0", text)
+    plain = re.sub(r"\s", WITHIN, text)
     return re.sub(r"([-_|\\])", r"\\\1", plain)

@@ -309,8 +309,12 @@ class _Reader:
         (left, right), spelled = _hands(notes, place)
         keys = sorted({*left, *right})
         names = {key % 12: name for key, name in spelled}
-        chord = identify(keys, names, most=1, left=len(left) if left and right else None)[0].chord
-        return _Cell(str(chord), beats, Grip(chord, left, right, spelled))
+        heard = identify(keys, names, most=1, left=len(left) if left and right else None)
+        if not heard:
+            raise BadInput(
+                Problem(place, "these notes have no name", "write the chord before them: C: 48 52")
+            )
+        return _Cell(str(heard[0].chord), beats, Grip(heard[0].chord, left, right, spelled))
 
 
 def _no_colon(place: str) -> BadInput:
