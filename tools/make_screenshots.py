@@ -31,7 +31,7 @@ from yellow_hinge.sound.keyboards import Struck
 from yellow_hinge.tasks.files.opening import demo_song
 from yellow_hinge.tasks.practice.desk import log_path
 from yellow_hinge.tasks.practice.room import piece_of
-from yellow_hinge.tasks.settings.display import Display, keep_display
+from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.pages.hands.view import HandsPage
 from yellow_hinge.ui.pages.hinges.state import Selection
@@ -286,7 +286,7 @@ def main(folder: Path, only: list[str]) -> None:
     for name, song, arrange in SHOTS:
         if only and name not in only:
             continue
-        keep_display(Display())
+        Display().keep()
         window = make_window(demo_song(song))
         window.resize(1280, 800)
         window.show()

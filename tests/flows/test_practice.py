@@ -28,12 +28,7 @@ from yellow_hinge.tasks.practice.shelf import (
     shelf_path,
     songs_on,
 )
-from yellow_hinge.tasks.settings.practice_settings import (
-    Settings,
-    keep_settings,
-    read_settings,
-    settings_path,
-)
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.theory.keys import parse_key
 from yellow_hinge.voicing.recipes import builtin_library
 
@@ -265,9 +260,9 @@ def test_songs_on_the_shelf_are_voiced_and_what_is_wrong_is_said(charts: list[st
 
 
 def test_settings_are_kept_and_bad_ones_are_said() -> None:
-    assert read_settings() == (Settings(), ())
-    keep_settings(Settings(minutes=35, way="time", latency_ms=42, again_key=21))
-    assert read_settings() == (Settings(minutes=35, way="time", latency_ms=42, again_key=21), ())
+    assert Settings.read() == (Settings(), ())
+    Settings(minutes=35, way="time", latency_ms=42, again_key=21).keep()
+    assert Settings.read() == (Settings(minutes=35, way="time", latency_ms=42, again_key=21), ())
     for text in (
         "",
         "{",
@@ -277,7 +272,7 @@ def test_settings_are_kept_and_bad_ones_are_said() -> None:
         '{"step": "x"}',
         "[" * 9999,
     ):
-        settings_path().write_text(text)
-        settings, problems = read_settings()
-        assert settings == Settings() and problems[0].place == str(settings_path()), text
-        assert settings_path().read_text() == text
+        Settings.path().write_text(text)
+        settings, problems = Settings.read()
+        assert settings == Settings() and problems[0].place == str(Settings.path()), text
+        assert Settings.path().read_text() == text

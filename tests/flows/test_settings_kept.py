@@ -8,20 +8,19 @@ import os
 from pathlib import Path
 
 import pytest
-from msgspec import Struct
 
 from yellow_hinge.errors import BadInput, FileTrouble
 from yellow_hinge.formats.chart_text import parse_chart
 from yellow_hinge.reharm.styles import builtin_styles
 from yellow_hinge.tasks.practice.desk import log_path as practice_path
-from yellow_hinge.tasks.settings.display import Display, display_path, keep_display, read_display
+from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.tasks.settings.library import keep_recipe, load_library, own_recipes_path, read_own_recipes
 from yellow_hinge.tasks.settings.mistakes import log_path, note, record
 from yellow_hinge.tasks.settings.own_files import MAX_BYTES, decoded, keep_text, own_text
-from yellow_hinge.tasks.settings.own_keys import OwnKeys, keep_own_keys, own_keys_path, read_own_keys
-from yellow_hinge.tasks.settings.own_settings import keep, read_kept
+from yellow_hinge.tasks.settings.own_keys import OwnKeys
+from yellow_hinge.tasks.settings.own_settings import Kept
 from yellow_hinge.tasks.settings.own_styles import every_style, known_styles, own_styles_path
-from yellow_hinge.tasks.settings.player import player_path
+from yellow_hinge.tasks.settings.player import Player
 from yellow_hinge.tasks.settings.profiles import profiles_path
 from yellow_hinge.tasks.settings.stored import forget_everything, stored
 from yellow_hinge.tasks.song.drafts import (
@@ -37,14 +36,14 @@ from yellow_hinge.voicing.recipes import builtin_library
 
 
 def test_the_window_is_as_it_is_at_first_until_somebody_says_otherwise() -> None:
-    assert read_display() == (Display(), ())
+    assert Display.read() == (Display(), ())
     first = Display()
     assert (first.theme, first.text, first.names) == ("light", 100, "letters")
     assert first.walking and not first.calm and not first.above
     assert (first.window, first.split, first.beside) == (None, None, "")
     other = Display("dark", 150, "h", True, False, (1, 2, 3, 4), "Hinges", True, (5, 6))
-    keep_display(other)
-    assert read_display() == (other, ()) and display_path().read_bytes().endswith(b"}\n")
+    other.keep()
+    assert Display.read() == (other, ()) and Display.path().read_bytes().endswith(b"}\n")
 
 
 @pytest.mark.parametrize(
@@ -52,38 +51,42 @@ def test_the_window_is_as_it_is_at_first_until_somebody_says_otherwise() -> None
     [b"{", b"[]", b'{"text": 101}', b'{"theme": "pink"}', b"\xff", b"[" * 5000, b'{"window": [1, 2, 3]}'],
 )
 def test_a_bad_file_is_said_and_left_as_it_is(data: bytes) -> None:
-    display_path().parent.mkdir(parents=True)
-    display_path().write_bytes(data)
-    display, (problem,) = read_display()
-    assert display == Display() and display_path().read_bytes() == data
-    assert problem.place == str(display_path()) and "mend or delete" in problem.remedy
+    Display.path().parent.mkdir(parents=True)
+    Display.path().write_bytes(data)
+    display, (problem,) = Display.read()
+    assert display == Display() and Display.path().read_bytes() == data
+    assert problem.place == str(Display.path()) and "mend or delete" in problem.remedy
 
 
-def test_unknown_fields_do_no_harm_and_a_folder_is_said(tmp_path: Path) -> None:
-    class Small(Struct, frozen=True):
-        one: int = 1
+def test_unknown_fields_do_no_harm_and_a_folder_is_said() -> None:
+    class Small(Kept, frozen=True):
+        file = "small.json"
+        size: int = 1
 
-    path = tmp_path / "small.json"
-    path.write_text('{"one": 2, "later": [3]}')
-    assert read_kept(path, Small) == (Small(2), ())
+    path = Small.path()
+    path.parent.mkdir(parents=True)
+    path.write_text('{"size": 2, "later": [3]}')
+    assert Small.read() == (Small(2), ())
     path.write_text("{}" + " " * 100_000)
-    assert read_kept(path, Small)[0] == Small() and read_kept(path, Small)[1]
+    assert Small.read()[0] == Small() and Small.read()[1]
     path.write_text("{}" + " " * 99_998)
-    assert read_kept(path, Small) == (Small(), ())
-    assert read_kept(tmp_path, Small)[1][0].place == str(tmp_path)
+    assert Small.read() == (Small(), ())
+    path.unlink()
+    path.mkdir()
+    assert Small.read()[1][0].place == str(path)
     with pytest.raises(FileTrouble):
-        keep(tmp_path / "small.json" / "deeper.json", Small())
+        Small().keep()
 
 
 def test_keys_are_given_and_given_back() -> None:
-    assert read_own_keys() == (OwnKeys(), ())
+    assert OwnKeys.read() == (OwnKeys(), ())
     keys = (
         OwnKeys().given("Hinges", "lock", ("K",)).given("Hinges", "hear", ()).given("", "undo", ("F4", "U"))
     )
     assert keys.of("Hinges") == {"lock": ("K",), "hear": ()} and keys.of("") == {"undo": ("F4", "U")}
     assert keys.of("Takes") == {}
-    keep_own_keys(keys)
-    assert read_own_keys() == (keys, ()) and own_keys_path().name == "keys.json"
+    keys.keep()
+    assert OwnKeys.read() == (keys, ()) and OwnKeys.path().name == "keys.json"
     other = keys.given("Hinges", "lock", None)
     assert other.of("Hinges") == {"hear": ()} and other.of("") == keys.of("")
     assert other.given("Hinges", "hear", None).keys == {"": {"undo": ("F4", "U")}}
@@ -238,10 +241,10 @@ def test_what_cannot_be_deleted_is_said_and_the_rest_is_gone(monkeypatch: pytest
 def test_every_folder_of_ours_is_among_them(tmp_path: Path) -> None:
     for path in (
         profiles_path(),
-        display_path(),
+        Display.path(),
         practice_path(),
         log_path(),
-        player_path(),
+        Player.path(),
         taste_path("Ida"),
     ):
         assert any(path.is_relative_to(folder) for folder in stored()), path

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.settings.display import display_path, read_display
+from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.ui import main
 from yellow_hinge.ui.first_steps import STEPS, FirstSteps, Seen, next_step
 from yellow_hinge.ui.main import make_window
@@ -125,8 +125,8 @@ def test_the_card_comes_at_the_first_start_only(
 ) -> None:
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
     if not first:
-        display_path().parent.mkdir(parents=True)
-        display_path().write_text("{}")
+        Display.path().parent.mkdir(parents=True)
+        Display.path().write_text("{}")
     made: list[Window] = []
 
     def noted(song: Song) -> Window:
@@ -287,7 +287,7 @@ def test_two_pages_in_view_are_remembered(window: Window, qtbot: QtBot) -> None:
     sizes = window.stage.sizes()
     forget(window)
     window.close()
-    display, _ = read_display()
+    display, _ = Display.read()
     assert (display.beside, display.above, display.split) == ("Rhythm", False, tuple(sizes))
     again = make_window(window.document.song)
     assert again.stage.beside == "Rhythm" and again.page.name == "Hinges"
@@ -296,8 +296,8 @@ def test_two_pages_in_view_are_remembered(window: Window, qtbot: QtBot) -> None:
 
 
 def test_a_page_that_no_longer_is_there_is_not_kept(window: Window, qtbot: QtBot) -> None:
-    display_path().parent.mkdir(parents=True, exist_ok=True)
-    display_path().write_text('{"beside": "Herring"}')
+    Display.path().parent.mkdir(parents=True, exist_ok=True)
+    Display.path().write_text('{"beside": "Herring"}')
     again = make_window(window.document.song)
     assert again.stage.beside == "" and not again.findChildren(QPushButton, "Herring")
     forget(again)

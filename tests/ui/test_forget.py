@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtWidgets import QMessageBox
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks.settings.own_keys import OwnKeys, keep_own_keys, own_keys_path
+from yellow_hinge.tasks.settings.own_keys import OwnKeys
 from yellow_hinge.tasks.settings.stored import stored
 from yellow_hinge.ui.window import Window
 
@@ -16,7 +16,7 @@ from .conftest import click_in_menu, come_back
 def test_it_asks_says_where_and_deletes(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    keep_own_keys(OwnKeys())
+    OwnKeys().keep()
     asked: list[str] = []
     answers = iter((QMessageBox.StandardButton.Cancel, QMessageBox.StandardButton.Yes))
 
@@ -28,6 +28,6 @@ def test_it_asks_says_where_and_deletes(
     for there in (True, False):
         click_in_menu(qtbot, window.menus["Help"], "Forget everything...")
         come_back(window, qtbot)
-        assert own_keys_path().exists() == there
+        assert OwnKeys.path().exists() == there
     assert all(str(folder) in asked[0] and what in asked[0] for folder, what in stored().items())
     assert "All of it is deleted" in window.message.text.text()

@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
 from yellow_hinge.tasks.files.opening import demo_song
-from yellow_hinge.tasks.settings.display import read_display
+from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.tasks.song.session import Deliver
 from yellow_hinge.tasks.song.solved import Solved
 from yellow_hinge.tasks.swaps.desk import Looked
@@ -137,7 +137,7 @@ def test_nothing_says_none_before_it_is_known(
 def made_again(window: Window, qtbot: QtBot, place: QRect) -> Window:
     """The window that is opened after one was closed at a place."""
     window.looks.keep_place(place)
-    assert read_display()[0].window == (place.x(), place.y(), place.width(), place.height())
+    assert Display.read()[0].window == (place.x(), place.y(), place.width(), place.height())
     made = make_window(demo_song("lantern-ferry"))
     qtbot.addWidget(made, before_close_func=forget)
     return made
@@ -189,12 +189,12 @@ def test_a_chord_is_silent_when_the_switch_is_off_and_stays_so(window: Window, q
     show(window, qtbot, HingesPage)
     play = next(one for one in window.menuBar().actions() if one.text().replace("&", "") == "Play").menu()
     click_in_menu(qtbot, play, "Chords sound as I walk")  # type: ignore[arg-type]
-    assert not read_display()[0].walking
+    assert not Display.read()[0].walking
     press(window, qtbot, K.Key_End)
     assert not struck
     click_in_menu(qtbot, play, "Chords sound as I walk")  # type: ignore[arg-type]
     press(window, qtbot, K.Key_Home)
-    assert struck and read_display()[0].walking
+    assert struck and Display.read()[0].walking
 
 
 def test_no_sound_is_said_once_while_walking(

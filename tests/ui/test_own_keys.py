@@ -8,7 +8,7 @@ from PySide6.QtGui import QKeyEvent
 from pytestqt.qtbot import QtBot
 
 from made import song_of
-from yellow_hinge.tasks.settings.own_keys import OwnKeys, own_keys_path, read_own_keys
+from yellow_hinge.tasks.settings.own_keys import OwnKeys
 from yellow_hinge.ui.commands import Command, CommandList, pressed_key
 from yellow_hinge.ui.main import make_window
 from yellow_hinge.ui.pages.hinges.view import HingesPage
@@ -84,7 +84,7 @@ def test_an_act_gets_another_key_and_keeps_it(window: Window, qtbot: QtBot) -> N
     assert window.document.song.locked(0)
     settle(window, qtbot)
     assert any("Unlock (F8)" in one.text() for one in hinges.findChildren(type(window.find_button)))
-    assert read_own_keys() == (OwnKeys({"Hinges": {"lock": ("F8",)}}), ())
+    assert OwnKeys.read() == (OwnKeys({"Hinges": {"lock": ("F8",)}}), ())
     other = make_window(song_of("| C | G7 | C |\n"))
     assert other.page_named("Hinges").commands["lock"].keys == ("F8",)
     other.close()
@@ -161,14 +161,14 @@ def test_a_key_that_menus_listen_to_is_one_act_in_page_and_window(window: Window
     assert lock.keys == ("L",) and window.commands["theme"].keys == ("Ctrl+D",)
     come_back(window, qtbot)
     qtbot.keyClick(window.page.focus, K.Key_D, CTRL)
-    assert window.theme is not before and read_own_keys()[0] == OwnKeys()
+    assert window.theme is not before and OwnKeys.read()[0] == OwnKeys()
 
 
 def test_a_file_that_cannot_be_read_leaves_keys_as_they_came(window: Window) -> None:
-    path = own_keys_path()
+    path = OwnKeys.path()
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_text('{"keys": {"Hinges": {"lock": "X"}}}')
-    own, problems = read_own_keys()
+    own, problems = OwnKeys.read()
     assert own == OwnKeys() and str(path) in problems[0].place
     other = make_window(song_of("| C | G7 | C |\n"))
     assert other.page_named("Hinges").commands["lock"].keys == ("L",) and other.message.happened

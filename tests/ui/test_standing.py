@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 )
 from pytestqt.qtbot import QtBot
 
-from yellow_hinge.tasks.settings.display import read_display
+from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.page import Page
 from yellow_hinge.ui.pages.hands.view import HandsPage
@@ -491,7 +491,7 @@ def test_nothing_moves_by_itself_when_that_is_wished(window: Window, qtbot: QtBo
     assert isinstance(app, QApplication)
     menu = window.menus["View"]
     click_in_menu(qtbot, menu, "Nothing moves by itself")
-    assert app.cursorFlashTime() == 0 and read_display()[0].calm
+    assert app.cursorFlashTime() == 0 and Display.read()[0].calm
     before = page.grab().toImage()
     qtbot.keyClick(page.focus, K.Key_Space)
     qtbot.waitUntil(lambda: window.playback.playing, timeout=5000)
@@ -499,7 +499,7 @@ def test_nothing_moves_by_itself_when_that_is_wished(window: Window, qtbot: QtBo
     assert page.grab().toImage() == before
     qtbot.keyClick(page.focus, K.Key_Space)
     click_in_menu(qtbot, menu, "Nothing moves by itself")
-    assert app.cursorFlashTime() > 0 and not read_display()[0].calm
+    assert app.cursorFlashTime() > 0 and not Display.read()[0].calm
 
 
 #: Opens 200 songs in turn, a page after each, and says what the process holds after 20 and after all, in

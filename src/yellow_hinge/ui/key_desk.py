@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping
 from PySide6.QtCore import QObject, Signal
 
 from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.tasks.settings.own_keys import OwnKeys, keep_own_keys
+from yellow_hinge.tasks.settings.own_keys import OwnKeys
 from yellow_hinge.ui.commands import Command, CommandList, is_strong, plain_key
 
 #: Keys that lead through a window wherever one is.
@@ -83,7 +83,7 @@ class KeyDesk(QObject):
             commands.rekey(own.of(where))
         self.changed.emit()
         try:
-            keep_own_keys(own)
+            own.keep()
         except YellowHingeError as error:
             self.failed.emit(error.problems)
 

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, QRect, Signal
 from PySide6.QtWidgets import QApplication
 
 from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.tasks.settings.display import Display, keep_display
+from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.theory.pitch import Naming, name_as
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.commands import Command
@@ -100,7 +100,7 @@ class Looks(QObject):
             split=(split[0], split[1]) if beside else None, above=above,
         )  # fmt: skip
         with suppress(YellowHingeError):
-            keep_display(self.display)
+            self.display.keep()
 
     def _is_named(self, naming: Naming) -> bool:
         return self.display.names == naming
@@ -110,7 +110,7 @@ class Looks(QObject):
         put_on(self.display)
         then()
         try:
-            keep_display(self.display)
+            self.display.keep()
         except YellowHingeError as error:
             self.failed.emit(error.problems)
 

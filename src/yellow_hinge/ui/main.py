@@ -18,9 +18,9 @@ from PySide6.QtWidgets import QApplication
 from yellow_hinge.errors import YellowHingeError
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.files.opening import DEMO_SONGS, demo_song
-from yellow_hinge.tasks.settings.display import display_path, read_display
+from yellow_hinge.tasks.settings.display import Display
 from yellow_hinge.tasks.settings.library import load_library
-from yellow_hinge.tasks.settings.own_keys import read_own_keys
+from yellow_hinge.tasks.settings.own_keys import OwnKeys
 from yellow_hinge.ui import theme
 from yellow_hinge.ui.access import tell_what_is_painted
 from yellow_hinge.ui.looks import put_on
@@ -46,8 +46,8 @@ def make_window(song: Song) -> Window:
     """A window with fonts, theme and a song; needs a QApplication. A bad file of own recipes is
     said, and the window opens with what ships."""
     theme.load_fonts()
-    display, problems = read_display()
-    own_keys, more = read_own_keys()
+    display, problems = Display.read()
+    own_keys, more = OwnKeys.read()
     put_on(display)  # before any widget: fonts decide sizes
     try:
         library = load_library()
@@ -91,7 +91,7 @@ def open_window(arguments: list[str]) -> int:
     app = theme.make_application(arguments)
     app.setApplicationName("Yellow Hinge")
     app.setDesktopFileName("yellow-hinge")
-    first = not display_path().exists()
+    first = not Display.path().exists()
     window = make_window(demo_song(DEMO_SONGS[0]))
     if first:
         window.steps.toggle()

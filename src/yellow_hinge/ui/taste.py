@@ -14,8 +14,7 @@ from yellow_hinge.song.edits import settle
 from yellow_hinge.song.history import History
 from yellow_hinge.song.model import Song
 from yellow_hinge.tasks.settings.own_files import own_path
-from yellow_hinge.tasks.settings.own_settings import keep, read_kept
-from yellow_hinge.tasks.settings.player import Player, player_path
+from yellow_hinge.tasks.settings.player import Player
 from yellow_hinge.ui.worker import Worker
 from yellow_hinge.voicing.recipes import Library
 
@@ -57,7 +56,7 @@ class OwnTaste(QObject):
         self.worker.failed.connect(self._fail)
         #: Changes that are not written yet, and whose: a newer one takes over what was under way.
         self._pending: list[tuple[str, Change]] = []
-        self.whose = read_kept(player_path(), Player)[0].name
+        self.whose = Player.read()[0].name
         self._asked = False
         self.taste: Taste | None = None  #: None: not read yet, or nobody has said whether to learn
 
@@ -108,7 +107,7 @@ class OwnTaste(QObject):
         if name == self.whose:
             return
         try:
-            keep(player_path(), Player(name))
+            Player(name).keep()
         except YellowHingeError as error:
             self.said.emit(error.problems)
         self.whose, self.taste = name, None

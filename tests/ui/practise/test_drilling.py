@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 from yellow_hinge.practice.drills import Drill
 from yellow_hinge.practice.plan import what_words
 from yellow_hinge.tasks.practice.desk import CAUTION, log_path
-from yellow_hinge.tasks.settings.practice_settings import read_settings
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
@@ -55,7 +55,7 @@ def test_todays_blocks_stand_at_the_left_with_their_reasons(view: PractisePage, 
     qtbot.keyClick(view.side.today.minutes, K.Key_Return)
     qtbot.waitUntil(lambda: abs(sum(block.minutes for block in view.state.blocks) - 40) < 0.1)
     assert sum(block.drill is None for block in view.state.blocks) == 2  # breaks
-    assert read_settings()[0].minutes == 40
+    assert Settings.read()[0].minutes == 40
     view.side.today.days.setFocus()
     view.side.today.days.selectAll()
     qtbot.keyClicks(view.side.today.days, "3")
@@ -202,7 +202,7 @@ def test_a_ladder_is_climbed_and_stepped_back(
     view.focus.setFocus()
     drill(view, qtbot, 0)
     block = view.state.at_hand
-    assert block is not None and read_settings()[0].late_ms == 90
+    assert block is not None and Settings.read()[0].late_ms == 90
     with player:
         tempi: list[int] = []
         press_page(view, qtbot, K.Key_Space)

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from yellow_hinge.tasks.practice.desk import log_path
-from yellow_hinge.tasks.settings.practice_settings import read_settings, settings_path
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.theory.pitch import pitch_for_key
 from yellow_hinge.ui.pages.practise.view import PractisePage
 from yellow_hinge.ui.window import Window
@@ -190,7 +190,7 @@ def test_keys_at_the_ends_of_the_keyboard_act(view: PractisePage, player: Player
         box = view.side.set.ends[name]
         box.setCurrentIndex(row)
         box.activated.emit(row)  # what a platform without popups does not send for a key
-    assert (read_settings()[0].again_key, read_settings()[0].next_key) == (21, 108)
+    assert (Settings.read()[0].again_key, Settings.read()[0].next_key) == (21, 108)
     view.focus.setFocus()
     with player:
         player.say("down 108", "up 108")
@@ -219,7 +219,7 @@ def test_latency_is_measured_and_taken_off(
         qtbot.waitUntil(lambda: view.state.settings.latency_ms is not None, timeout=60_000)
     measured = view.state.settings.latency_ms
     assert measured == 100 and "are taken off" in said(view)
-    assert read_settings()[0].latency_ms == measured
+    assert Settings.read()[0].latency_ms == measured
     click(qtbot, button(view, "Measure latency"))
     clock.at += 30  # and nothing is struck
     qtbot.waitUntil(lambda: "too little to go by" in said(view), timeout=60_000)
@@ -227,11 +227,11 @@ def test_latency_is_measured_and_taken_off(
 
 
 def test_settings_that_cannot_be_read_are_said(window: Window, qtbot: QtBot) -> None:
-    settings_path().parent.mkdir(parents=True, exist_ok=True)
-    settings_path().write_text('{"late_ms": -4}')
+    Settings.path().parent.mkdir(parents=True, exist_ok=True)
+    Settings.path().write_text('{"late_ms": -4}')
     page = show(window, qtbot, PractisePage)
     assert "late_ms must be 20..1000" in window.message.text.text() and page.state.settings.late_ms == 120
-    assert settings_path().read_text() == '{"late_ms": -4}'
+    assert Settings.path().read_text() == '{"late_ms": -4}'
 
 
 def test_a_damaged_log_is_set_aside_and_playing_goes_on(window: Window, qtbot: QtBot) -> None:

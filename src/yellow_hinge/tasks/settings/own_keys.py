@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from pathlib import Path
 
-from msgspec import Struct
-
-from yellow_hinge.errors import Problem
-from yellow_hinge.tasks.settings.own_files import own_path
-from yellow_hinge.tasks.settings.own_settings import keep, read_kept
+from yellow_hinge.tasks.settings.own_settings import Kept
 
 
-class OwnKeys(Struct, frozen=True):
+class OwnKeys(Kept, frozen=True):
     """The keys of acts that have others than they came with, by the page ("" for what is done everywhere) and
     the act there; an act may have none."""
+
+    file = "keys.json"
 
     keys: Mapping[str, Mapping[str, tuple[str, ...]]] = {}
 
@@ -28,18 +25,3 @@ class OwnKeys(Struct, frozen=True):
         here = rest if keys is None else {**rest, act: keys}
         pages = {**self.keys, where: here}
         return OwnKeys({page: acts for page, acts in pages.items() if acts})
-
-
-def own_keys_path() -> Path:
-    """Where they are kept: in the configuration folder."""
-    return own_path("keys.json")
-
-
-def read_own_keys() -> tuple[OwnKeys, tuple[Problem, ...]]:
-    """The keys, and what is to be said where the file could not be read."""
-    return read_kept(own_keys_path(), OwnKeys)
-
-
-def keep_own_keys(keys: OwnKeys) -> None:
-    """Write them down. Raises :class:`FileTrouble`."""
-    keep(own_keys_path(), keys)

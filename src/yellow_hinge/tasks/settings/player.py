@@ -2,19 +2,12 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from msgspec import Struct
-
-from yellow_hinge.tasks.settings.own_files import own_path
+from yellow_hinge.tasks.settings.own_settings import Kept
 
 
-class Player(Struct, frozen=True):
+class Player(Kept, frozen=True):
     """The name that the player's hands are kept under; empty where they gave none."""
 
+    file = "player.json"
+
     name: str = ""
-
-
-def player_path() -> Path:
-    """Where it is kept: in the configuration folder."""
-    return own_path("player.json")

@@ -2,14 +2,9 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Literal
 
-from msgspec import Struct
-
-from yellow_hinge.errors import Problem
-from yellow_hinge.tasks.settings.own_files import own_path
-from yellow_hinge.tasks.settings.own_settings import keep, read_kept
+from yellow_hinge.tasks.settings.own_settings import Kept
 
 #: Field of the settings -> the least and the most that it can be.
 BOUNDS: dict[str, tuple[int, int]] = {
@@ -18,11 +13,13 @@ BOUNDS: dict[str, tuple[int, int]] = {
 }  # fmt: skip
 
 
-class Settings(Struct, frozen=True):
+class Settings(Kept, frozen=True):
     """``way`` of listening ("mark": nothing listens, the player says how it was); tolerances in ms; the
     ladder's step in hundredths of the tempo, and clean rounds and rounds with slips before it moves;
     ``latency_ms`` is None until it was measured; ``again_key`` and ``next_key`` are keys at the ends of the
     keyboard that do as those commands do (None: none)."""
+
+    file = "practice.json"
 
     minutes: float = 20.0
     days: int = 1
@@ -45,18 +42,3 @@ class Settings(Struct, frozen=True):
         for name, (least, most) in BOUNDS.items():
             if not least <= getattr(self, name) <= most:
                 raise ValueError(f"{name} must be {least}..{most}, not {getattr(self, name)}")
-
-
-def settings_path() -> Path:
-    """Where they are kept."""
-    return own_path("practice.json")
-
-
-def read_settings() -> tuple[Settings, tuple[Problem, ...]]:
-    """The settings, and what is to be said where the file could not be read."""
-    return read_kept(settings_path(), Settings)
-
-
-def keep_settings(settings: Settings) -> None:
-    """Write them down. Raises :class:`FileTrouble`."""
-    keep(settings_path(), settings)

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject
 
 from yellow_hinge.errors import YellowHingeError
-from yellow_hinge.tasks.settings.practice_settings import Settings, keep_settings
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.ui.commands import command
 from yellow_hinge.ui.pages.practise.choosing import Choosing
 from yellow_hinge.ui.pages.practise.part import PractisePart, Room
@@ -54,7 +54,7 @@ class Setting(PractisePart):
         self.rounds.stop()
         self.state.settings = settings
         try:
-            keep_settings(settings)
+            settings.keep()
         except YellowHingeError as error:
             self.said.emit(error.problems)
         if running:

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from yellow_hinge.errors import Problem
 from yellow_hinge.tasks.practice.desk import log_path
-from yellow_hinge.tasks.settings.practice_settings import read_settings
+from yellow_hinge.tasks.settings.practice_settings import Settings
 from yellow_hinge.ui.document import Document
 from yellow_hinge.ui.faces import Face, Faces
 from yellow_hinge.ui.page import Part
@@ -54,7 +54,7 @@ class PractisePage(WorkedPage):
         self._looked_at: object = None
         self._shown: object = None
         super().__init__(document, parent)
-        self.state.settings, self._trouble = read_settings()
+        self.state.settings, self._trouble = Settings.read()
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(_SHOW_MS)
