@@ -25,7 +25,8 @@ from yellow_hinge.reharm.styles import (
 )
 from yellow_hinge.song.arrangement import Taste
 from yellow_hinge.song.edits import settle, wish_for_section
-from yellow_hinge.tasks.settings.own_styles import every_style, learn_style
+from yellow_hinge.tasks.settings.own_styles import every_style
+from yellow_hinge.tasks.swaps.desk import learn_style
 from yellow_hinge.tasks.swaps.reharmonise import chords_of, find_swaps
 from yellow_hinge.theory.keys import parse_key
 

@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from pathlib import Path
 
-from yellow_hinge.errors import Cancelled, NoSolution
+from yellow_hinge.errors import BadInput, Cancelled, NoSolution, Problem
 from yellow_hinge.motion.plan import Planner
 from yellow_hinge.reharm.appetite import Appetite
-from yellow_hinge.reharm.proposals import Proposal
+from yellow_hinge.reharm.proposals import SHOWN_FIRST, Proposal
 from yellow_hinge.reharm.rules import RULES
-from yellow_hinge.reharm.styles import Style
+from yellow_hinge.reharm.styles import LEAST_TAKEN, Style, learned, style_text
+from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import change_swaps
 from yellow_hinge.song.kept_hands import kept_right, right_now
 from yellow_hinge.song.model import Song
 from yellow_hinge.stopping import Progress
-from yellow_hinge.tasks.settings.own_styles import learn_style
+from yellow_hinge.tasks.settings.own_files import keep_text
+from yellow_hinge.tasks.settings.own_styles import own_styles_path
 from yellow_hinge.tasks.song.local_keys import local_keys
 from yellow_hinge.tasks.song.voice_song import Voiced, voice_song
 from yellow_hinge.tasks.swaps.held_through import held_through
-from yellow_hinge.tasks.swaps.reharmonise import TradePoint, accept, find_swaps, trade_curve
+from yellow_hinge.tasks.swaps.reharmonise import TradePoint, accept, chords_of, find_swaps, trade_curve
 from yellow_hinge.theory.keys import Key
 from yellow_hinge.voicing.recipes import Library
 from yellow_hinge.voicing.shape import HandShape
@@ -74,8 +77,7 @@ class SwapDesk:
         return voice_song(held, self._library, self._planner)
 
     def learn_style(self, song: Song) -> Style:
-        """The player's own style from the swaps of the current take. Raises as
-        :func:`tasks.own_styles.learn_style`."""
+        """The player's own style from the swaps of the current take. Raises as :func:`learn_style`."""
         swaps = song.arrangement.swaps
         return learn_style(find_swaps(change_swaps(song, dict.fromkeys(swaps, ())).song), swaps)
 
@@ -84,3 +86,21 @@ class SwapDesk:
     ) -> list[TradePoint]:
         """The trade curve."""
         return trade_curve(song, self._library, self._planner, most, progress, appetite=appetite)
+
+
+def learn_style(
+    proposals: list[Proposal], swaps: Mapping[int, tuple[ChordAt, ...]], path: Path | None = None
+) -> Style:
+    """The player's own style from the proposals of a song without swaps and the swaps that were taken of
+    them, written down. Raises :class:`BadInput` where too few were taken, and :class:`FileTrouble` where it
+    cannot be written."""
+    here = [proposal for proposal in proposals if proposal.at in swaps]
+    taken = [proposal for proposal in here if chords_of(proposal) == swaps[proposal.at]]
+    shown = {at: [proposal for proposal in here if proposal.at == at][:SHOWN_FIRST] for at in swaps}
+    left = [proposal.rule for row in shown.values() for proposal in row if proposal not in taken]
+    style = learned([proposal.rule for proposal in taken], left, "as I swap")
+    if style is None:
+        what = f"only {len(taken)} of its swaps are proposals that were taken"
+        raise BadInput(Problem("style", what, f"take {LEAST_TAKEN} proposals at least, and learn from them"))
+    keep_text(path or own_styles_path(), style_text(style))
+    return style

@@ -22,8 +22,8 @@ from yellow_hinge.tasks.taste.learning import (
     BOLDNESS,
     as_candidate,
     as_numbers,
-    counted,
     pair_of,
+    speaking,
 )
 from yellow_hinge.tasks.taste.prices import Vector, held_out_loss, nearest_shares
 from yellow_hinge.tasks.taste.taste import Chosen, Sure, Taste
@@ -156,7 +156,7 @@ def relearnt(taste: Taste, library: Library, progress: Progress = always) -> Tas
     boldness, after = next((b, won) for b, lost, won in tries if lost <= least * _GOOD_ENOUGH)
     alone = len(tried.folds) == 1  # nothing says whether it holds elsewhere: as little as can be
     shares = nearest_shares(tried.rows, boldness) if least < by_ours[0] or alone else {}
-    choices = counted(shares, [choice.pair for choice in chosen if choice.own])
+    choices = speaking(shares, [choice.pair for choice in chosen if choice.own])
     sure = Sure(tried.count, by_ours[1], after if shares else by_ours[1])
     return replace(taste, shares=shares, shapes=shapes, choices=choices, sure=sure)
 

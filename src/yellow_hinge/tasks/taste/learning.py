@@ -151,7 +151,7 @@ class _Rows:
         shares = nearest_shares(self.vectors(pairs, shapes), boldness)
         school = self.rows[0].song.arrangement.school
         chosen = tuple(Chosen(f"row/{number}", school, pair) for number, pair in enumerate(pairs))
-        return Taste(shares, shapes, choices=counted(shares, pairs), chosen=chosen)
+        return Taste(shares, shapes, choices=speaking(shares, pairs), chosen=chosen)
 
     def vectors(self, pairs: Sequence[Pair], shapes: Mapping[str, int]) -> Vector:
         """Pairs as numbers, with the shapes in the order that was counted."""
@@ -160,7 +160,7 @@ class _Rows:
         return as_numbers(pairs, school, bass, shapes)
 
 
-def counted(shares: Iterable[str], pairs: Sequence[Pair]) -> dict[str, int]:
+def speaking(shares: Iterable[str], pairs: Sequence[Pair]) -> dict[str, int]:
     """How many pairs speak of each price."""
     return {name: sum(name in pair.more for pair in pairs) for name in shares}
 

@@ -14,7 +14,7 @@ from yellow_hinge.rhythm.patterns import HANDS, HELD, Pattern
 from yellow_hinge.song.chart import ChordAt
 from yellow_hinge.song.edits import with_arrangement
 from yellow_hinge.song.model import Song
-from yellow_hinge.tasks.swaps.reharmonise import find_swaps
+from yellow_hinge.tasks.swaps.reharmonise import chords_of, find_swaps
 from yellow_hinge.tasks.taste.taste import Taken, Taste
 from yellow_hinge.voicing.own_prices import by_shares
 
@@ -72,12 +72,8 @@ def _proposals(song: Song) -> list[Proposal]:
 
 def _families(swaps: Iterable[_Swap], proposals: Sequence[Proposal]) -> tuple[str, ...]:
     """The families of swaps that are proposals; a player's own chords have none."""
-    known: dict[object, str] = {
-        (proposal.at, tuple((timed.chord, timed.beats) for timed in proposal.chords)): proposal.group
-        for proposal in proposals
-    }
-    named = (known.get((at, tuple((chord.chord, chord.beats) for chord in row))) for at, row in swaps)
-    return tuple(sorted(name for name in named if name is not None))
+    known = {(proposal.at, chords_of(proposal)): proposal.group for proposal in proposals}
+    return tuple(sorted(known[swap] for swap in swaps if swap in known))
 
 
 # --- in order --------------------------------------------------------------------------------
