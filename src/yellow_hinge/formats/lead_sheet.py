@@ -3,6 +3,7 @@ read them. What the chart then says is held against what was read."""
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from fractions import Fraction
@@ -31,6 +32,8 @@ _LETTERS = [first + second for first in ("", *ascii_uppercase) for second in asc
 Chords = list[tuple[Fraction, ChordSymbol | None]]
 #: A note of the file: place and length in quarters, key, and whether it is tied on.
 _Heard = tuple[Fraction, Fraction, int, bool]
+#: A chord or a note, by its place in quarters.
+_Placed = tuple[Fraction, *tuple[object, ...]]
 
 
 class Lyric(Struct, frozen=True):
@@ -345,14 +348,12 @@ class LeadSheet:
         self._say_differences(bars, _joined_ties(tune), mine, "the tune")
 
     def _say_differences(
-        self, bars: list[tuple[Fraction, int]], wanted: Sequence[tuple[object, ...]],
-        own: Sequence[tuple[object, ...]], what: str,
-    ) -> None:  # fmt: skip
+        self, bars: list[tuple[Fraction, int]], wanted: Sequence[_Placed], own: Sequence[_Placed], what: str
+    ) -> None:
         """One remark for each bar where something is not as in the file."""
-        odd = set(wanted) ^ set(own)
-        places = sorted({at for at, *_ in odd})  # type: ignore[type-var]
-        for place in places:
-            at = next((at for start, at in reversed(bars) if start <= place), bars[0][1])  # type: ignore[operator]
+        starts = [start for start, _ in bars]
+        for place in sorted({place for place, *_ in {*wanted} ^ {*own}}):
+            at = bars[max(0, bisect_right(starts, place) - 1)][1]
             self._remark_at(at, f"{what} of this bar are not quite as in the file", "look at it")
 
 
