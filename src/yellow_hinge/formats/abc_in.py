@@ -442,9 +442,7 @@ class _Reader(LeadSheet):
         self, pitch: Pitch | None, line: str, index: int, inner: Fraction = Fraction(1), tied: bool = False
     ) -> int:
         """A note with the length behind it."""
-        self._notes += 1
-        if self._notes > MOST_NOTES:
-            raise BadInput(Problem(self.place, f"more than {MOST_NOTES} notes", "split the tune"))
+        self._count()
         length, index = read_length(line, index)
         length *= inner * self._now.length * self._factor()
         while (
@@ -464,6 +462,12 @@ class _Reader(LeadSheet):
         self._at += length
         return index + behind
 
+    def _count(self) -> None:
+        """One more note or rest."""
+        self._notes += 1
+        if self._notes > MOST_NOTES:
+            raise BadInput(Problem(self.place, f"more than {MOST_NOTES} notes", "split the tune"))
+
     def _factor(self) -> Fraction:
         state = self._now
         factor = state.broken * (state.tuplet.pop(0) if state.tuplet else 1)
@@ -471,6 +475,7 @@ class _Reader(LeadSheet):
         return factor
 
     def _rest(self, line: str, index: int) -> int:
+        self._count()
         if line[index] in "ZX":
             count, end = read_length(line, index + 1)
             if self._over is not None:

@@ -40,6 +40,7 @@ from yellow_hinge.theory.roman import looks_like_roman, parse_roman
 MAX_BYTES = 1_000_000
 MAX_BARS = 4_000
 MAX_TIMES = 16
+MOST_VERSES = 1_000
 MAX_ENDINGS = 9
 
 _BARS_FIRST = "write the bars first, the tune and the words in rows below them"
@@ -395,6 +396,12 @@ class _Reader:
         pieces = list(segments(line, line.index(":") + 1, escapes=True))
         turn = self.row.lyrics
         self.row.lyrics += 1
+        if turn >= MOST_VERSES:
+            what = f"more than {MOST_VERSES:,} rows of words below one row of bars"
+            self.complaints.add(
+                Place(number, 1, len(line)), what, "write further rounds as a section of their own"
+            )
+            return
         if not self.bars:
             self._pickup_lyrics(number, Place(number, 1, len(line)), pieces)
             return
