@@ -311,6 +311,7 @@ def _kind(data: bytes) -> Kind:
     [
         (partial(_text, "abc"), lambda n: _abc("A" * n), 20_000, "20000 notes"),
         (partial(_text, "abc"), lambda n: _abc("A" + "z" * (n - 1)), 20_000, "20000 notes"),
+        (partial(_text, "abc"), lambda n: _abc("A" + '"C"' * (n - 1)), 20_000, "20000 notes"),
         (partial(_text, "chart"), lambda n: b"| C |\n" + b"lyrics: la\n" * n, 1_000, "1,000 rows of words"),
         (partial(_text, "chordpro"), lambda n: b"[C]la " * n, 2_000, "2000 chords"),
         (partial(_text, "words"), lambda n: b"C\n" * n, 2_000, "2000 chords"),

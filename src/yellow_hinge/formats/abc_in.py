@@ -77,7 +77,7 @@ class _Reader(LeadSheet):
         self._row: list[Sung] = []
         self._measure = Measure("1", False)
         self._signs = Signs()
-        self._at, self._notes = Fraction(0), 0
+        self._at, self._signs_read = Fraction(0), 0
         self._words = WordsUnder(
             lambda measure: self._lowest if measure == len(self.measures) else self.tune[measure],
             lambda why: self.remark(self._measure.number, why, "they are left out"),
@@ -305,6 +305,7 @@ class _Reader(LeadSheet):
 
     def _named(self, text: str, line: int, column: int) -> bool:
         """Take a chord; False for what is a word."""
+        self._count()
         plain = text[1:-1].strip() if text.startswith("(") and text.endswith(")") else text
         if _SMALL_CHORD.fullmatch(plain):
             plain = plain[0].upper() + plain[1:]
@@ -463,10 +464,10 @@ class _Reader(LeadSheet):
         return index + behind
 
     def _count(self) -> None:
-        """One more note or rest."""
-        self._notes += 1
-        if self._notes > MOST_NOTES:
-            raise BadInput(Problem(self.place, f"more than {MOST_NOTES} notes", "split the tune"))
+        """One more note, rest, or word above them."""
+        self._signs_read += 1
+        if self._signs_read > MOST_NOTES:
+            raise BadInput(Problem(self.place, f"more than {MOST_NOTES} notes and chords", "split the tune"))
 
     def _factor(self) -> Fraction:
         state = self._now

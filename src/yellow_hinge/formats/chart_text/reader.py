@@ -254,6 +254,8 @@ class _Reader:
         if self.start is None:
             self.start = self.headings.now
         for segment in segments(line, 0):
+            if self.complaints.enough or len(self.bars) > MAX_BARS:
+                return  # a line may be as long as a file
             inner = self._ending(number, section, segment)
             if inner.blank:
                 self._empty(number, inner)
