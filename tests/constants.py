@@ -1,6 +1,7 @@
-"""Numbers that were decided: constants of modules, defaults of fields and of parameters. They stand a second
-time in ``tests/data/constants``, so that a slip of the pen is seen where no example comes near it. Whoever
-decides anew runs the test with ``PRINT_ANEW=1`` and reads what changed; new numbers come in then too.
+"""Numbers that were decided: constants of modules, defaults of fields and of parameters, numbers in files of
+data. They stand a second time in ``tests/data/constants``, so that a slip of the pen is seen where no
+example comes near it. Whoever decides anew runs the test with ``PRINT_ANEW=1`` and reads what changed; new
+numbers come in then too.
 """
 
 from __future__ import annotations
@@ -9,6 +10,7 @@ import ast
 import inspect
 import os
 import pkgutil
+import tomllib
 from collections.abc import Callable, Iterator, Mapping, Set
 from dataclasses import fields, is_dataclass
 from fractions import Fraction
@@ -40,6 +42,13 @@ def _of_room(room: str) -> Iterator[tuple[str, str]]:
     names = [one.name for one in pkgutil.walk_packages(getattr(top, "__path__", []), f"{top.__name__}.")]
     for name in (top.__name__, *sorted(names)):
         yield from _of_module(import_module(name))
+    for file in sorted(Path(top.__path__[0]).glob("data/*.toml")) if hasattr(top, "__path__") else ():
+        rows = [one for part in tomllib.loads(file.read_text("utf-8")).values() if isinstance(part, list)
+                for one in part]  # fmt: skip
+        for row in rows:
+            for name, value in row.items():
+                if _has_number(value):
+                    yield f"{room}.data.{file.stem}.{row['id']}.{name}", _short(_said(value))
 
 
 def _of_module(module: ModuleType) -> Iterator[tuple[str, str]]:
