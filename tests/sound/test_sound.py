@@ -8,6 +8,7 @@ import sys
 import time
 from fractions import Fraction
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -279,6 +280,17 @@ class Counting:
 def test_without_a_sound_card_the_stand_in_is_taken(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(output_module, "has_sound_device", lambda: False)
     assert best_output().name == "silent stand-in"
+
+
+@pytest.mark.parametrize(
+    ("silent", "backend", "wanted"),
+    [(True, "ALSA", "silent stand-in"), (False, "Null", "silent stand-in"), (False, "ALSA", "ALSA")],
+)
+def test_a_device_that_nobody_hears_says_so(
+    monkeypatch: pytest.MonkeyPatch, silent: bool, backend: str, wanted: str
+) -> None:
+    monkeypatch.setattr(DeviceOutput, "_opened", lambda *_: SimpleNamespace(backend=backend))
+    assert DeviceOutput(silent).name == wanted
 
 
 @pytest.mark.parametrize(
