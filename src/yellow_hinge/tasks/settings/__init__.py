@@ -8,8 +8,7 @@ all of it lies.
 - ``own_keys``: Keys that the player gave to acts, kept between runs in a small file.
 - ``own_settings``: Settings kept between runs, each group in a small file of its own. What cannot be read
   is as it is at first.
-- ``own_styles``: Styles of swaps: those that ship, and the player's own, learnt from what was taken and
-  what was left.
+- ``own_styles``: Styles of swaps: those that ship, and the player's own.
 - ``patterns``: The patterns that ship with the player's own file behind them.
 - ``player``: Who plays: kept between runs in a small file.
 - ``practice_settings``: How a player practises: kept between runs in a small file. What cannot be read is
