@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import subprocess
 from collections.abc import Callable, Iterator, Mapping
@@ -48,6 +49,12 @@ def pytest_configure(config: pytest.Config) -> None:
     os.close(writing)
     with os.fdopen(reading) as number:
         os.environ["DISPLAY"] = f":{int(number.readline())}"
+
+
+def pytest_collection_finish() -> None:
+    """As the program does it: the collector of rubbish goes no more through what stays to the end."""
+    gc.freeze()
+    gc.set_threshold(2000, 20, 100)
 
 
 def _ended(server: subprocess.Popen[bytes]) -> None:

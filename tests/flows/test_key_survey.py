@@ -23,6 +23,7 @@ def found() -> list[KeyFigures]:
     return survey(demo_song("copper-kite"), LIBRARY)
 
 
+@pytest.mark.long
 def test_every_key_has_the_effort_of_a_single_solve(found: list[KeyFigures]) -> None:
     song = demo_song("copper-kite")
     assert len({one.key for one in found}) == 12 and found[0].key == song.key

@@ -115,6 +115,7 @@ def test_rows_that_were_left_out_come_nearer() -> None:
     assert all(count > 0 for count in found.choices.values())
 
 
+@pytest.mark.long
 def test_new_songs_come_nearer() -> None:
     [new] = rows_of(FULL, ("key: Eb\n| Ebmaj7 | Cm7 | Fm7 | Bb7 |\n",))
     hands = []
@@ -131,6 +132,7 @@ def test_new_songs_come_nearer() -> None:
     assert hands[1] >= hands[0]
 
 
+@pytest.mark.long
 def test_from_rows_like_ours_nothing_is_learnt() -> None:
     found = learn(rows_of(Taste()), LIBRARY)
     assert found == Taste(sure=Sure(32, 32, 32))

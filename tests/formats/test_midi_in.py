@@ -241,6 +241,7 @@ def test_beats_are_found_where_the_file_has_none() -> None:
     assert beats_found(starts[:5]) is None and not off_grid([0.1, 0.7])
 
 
+@pytest.mark.long
 def test_a_bar_full_of_notes_is_read() -> None:
     """Every key on every sixteenth of long bars: nobody plays it, and it must not take for ever."""
     rows = [(place / 4, 0.25, key) for place in range(64) for key in range(128)]
@@ -294,6 +295,7 @@ def test_the_first_half_of_a_hundred_bars_tells_the_meter() -> None:
     )
 
 
+@pytest.mark.long
 def test_a_file_of_more_notes_than_are_read_is_refused() -> None:
     notes = [(count / 4, 0.2, 60 + count % 5) for count in range(20_001)]
     with pytest.raises(BadInput, match="more than 20000 notes"):

@@ -109,6 +109,7 @@ def test_chordpro_has_the_words_of_each_round_at_their_chords(chart: Chart) -> N
     assert chordpro.write(chordpro.read(second).chart) == second
 
 
+@pytest.mark.long
 @given(charts(), st.sampled_from((".yhinge", ".txt", ".abc", ".musicxml")))
 @settings(deadline=None, max_examples=40)
 def test_whatever_is_opened_is_saved_with_its_words(chart: Chart, suffix: str) -> None:

@@ -80,6 +80,7 @@ def test_voicings_of_a_locked_chord_cost_what_locking_them_costs() -> None:
         assert Planner(LIBRARY).solve(Progression.of(places)).cost - locked.cost == alternative.extra
 
 
+@pytest.mark.long
 @given(
     st.lists(symbols, min_size=1, max_size=5),
     st.lists(st.integers(-3, 3), min_size=5, max_size=5),

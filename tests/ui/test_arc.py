@@ -84,6 +84,7 @@ def test_an_arc_is_drawn_by_keys(window: Window, rhythm: RhythmPage, qtbot: QtBo
     assert arc.levels == (3, 4, 1) and window.document.history.undo_label == label
 
 
+@pytest.mark.long
 def test_arcs_that_ship_and_none(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     before = window.document.song
     rows = {one.id: one for one in rhythm.commands}
@@ -99,6 +100,7 @@ def test_arcs_that_ship_and_none(window: Window, rhythm: RhythmPage, qtbot: QtBo
     assert len(window.document.song.takes) == 1 and window.document.song.chart == before.chart
 
 
+@pytest.mark.long
 def test_the_arc_stands_over_the_takes(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     takes = show(window, qtbot, TakesPage)
     drag(takes.arc, (0, 2), (1, 4), (2, 3))
@@ -143,6 +145,7 @@ def test_what_is_struck_and_comes_next_is_named(window: Window, rhythm: RhythmPa
     assert "Aloud, left: 1 chord; right: 1 low." in rhythm.words.text()
 
 
+@pytest.mark.long
 def test_a_stroke_is_rolled_crushed_and_slid_by_key(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     rhythm.strip.setFocus()
     found = []

@@ -58,6 +58,7 @@ def devices(window: Window, qtbot: QtBot) -> Devices:
     return window.devices
 
 
+@pytest.mark.long
 def test_a_grip_is_played_looked_at_with_free_hands_and_kept(
     window: Window, devices: Devices, qtbot: QtBot
 ) -> None:

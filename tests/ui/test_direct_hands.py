@@ -56,6 +56,7 @@ def line(view: TakesPage, lane: int, place: int) -> QPointF:
     return QPointF(box.center().x(), box.y() + 6)
 
 
+@pytest.mark.long
 def test_the_route_is_dragged_through_lanes(window: Window, three: TakesPage, qtbot: QtBot) -> None:
     ids = [take.id for take in window.document.song.takes]
     drag(three.lanes, line(three, 0, 0), line(three, 1, 0), line(three, 1, 1), line(three, 2, 2))
@@ -148,6 +149,7 @@ def test_the_last_take_stays(window: Window, qtbot: QtBot) -> None:
     assert window.document.song is before
 
 
+@pytest.mark.long
 def test_two_takes_lie_one_over_the_other(window: Window, three: TakesPage, qtbot: QtBot) -> None:
     """What they share is quiet and said once, what differs stands at its side in the hand's colour."""
     press(window, qtbot, K.Key_Down)
@@ -172,6 +174,7 @@ def test_two_takes_lie_one_over_the_other(window: Window, three: TakesPage, qtbo
     assert three.state.chord == 0
 
 
+@pytest.mark.long
 def test_a_chord_that_is_the_same_in_both_takes_is_narrow_and_quiet(
     window: Window, three: TakesPage, qtbot: QtBot
 ) -> None:
@@ -453,6 +456,7 @@ def test_escape_calls_the_way_of_the_top_line_off(window: Window, hinges: Hinges
     assert window.document.song.locked(window.document.chosen)
 
 
+@pytest.mark.long
 def test_escape_calls_the_drag_of_a_key_off(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
     qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)
@@ -477,6 +481,7 @@ def click_twice(widget: QWidget, qtbot: QtBot, where: QPoint, button: Qt.MouseBu
     qtbot.mouseDClick(widget, button, pos=where)
 
 
+@pytest.mark.long
 def test_a_double_click_does_what_is_strong_in_the_menu(
     window: Window, hinges: HingesPage, qtbot: QtBot
 ) -> None:
@@ -498,6 +503,7 @@ def test_a_double_click_on_a_lane_works_on_it(window: Window, three: TakesPage, 
     assert window.document.song.current == window.document.song.takes[other].id != before
 
 
+@pytest.mark.long
 def test_a_double_click_on_a_key_opens_it(window: Window, qtbot: QtBot) -> None:
     view = show(window, qtbot, KeysPage)
     qtbot.waitUntil(lambda: view.state.whole, timeout=60_000)

@@ -146,6 +146,7 @@ def test_a_switch_of_the_transport_is_turned_from_anywhere(window: Window, qtbot
     assert not window.playback.with_click and not window.transport.click.isChecked()
 
 
+@pytest.mark.long
 def test_patterns_of_the_take_are_found_too(window: Window, qtbot: QtBot) -> None:
     groove = window.document.song.arrangement.groove
     mine = replace(builtin_patterns()["waltz-lifted"], id="mine", name="Herring gutters")
@@ -166,6 +167,7 @@ def test_an_act_is_done_from_another_page(window: Window, qtbot: QtBot) -> None:
     settle(window, qtbot)
 
 
+@pytest.mark.long
 def test_what_is_not_possible_now_is_said_and_gone_to(window: Window, qtbot: QtBot) -> None:
     finder = ask(window, qtbot, "give back swapped")
     assert finder.chosen is not None and not finder.chosen.can()

@@ -92,6 +92,7 @@ def test_seven_steps_are_done_by_doing_them(
     assert not card.go.isVisible() and not card.agree.isVisible() and Path(path).exists()
 
 
+@pytest.mark.long
 def test_the_steps_are_left_and_found_again(window: Window, qtbot: QtBot) -> None:
     help_menu(window, qtbot, "First steps")
     card = window.steps.made[0]
@@ -238,6 +239,7 @@ def test_help_is_found_by_its_words(window: Window, qtbot: QtBot) -> None:
 # --- two pages in view ---
 
 
+@pytest.mark.long
 def test_a_page_is_kept_in_view_beside_others(window: Window, qtbot: QtBot) -> None:
     window.resize(2000, 1000)
     rhythm = show(window, qtbot, RhythmPage)

@@ -87,6 +87,7 @@ def test_weighing_that_is_stopped_leaves_the_list(window: Window, qtbot: QtBot) 
     assert "Weighing" not in face.words.text() and face.words.text().startswith(f"{len(face.found)} places")
 
 
+@pytest.mark.long
 def test_anywhere_there_are_more_and_none_is_said(window: Window, qtbot: QtBot) -> None:
     face = opened(window, qtbot)
     here = len(face.found)
@@ -142,6 +143,7 @@ def test_a_run_is_kept_found_shown_in_all_keys_and_forgotten(window: Window, qtb
     assert own_formulas() == {} and window.document.song.locked(1)
 
 
+@pytest.mark.long
 def test_a_broken_file_is_said_and_left_alone(window: Window, qtbot: QtBot) -> None:
     own_formulas_path().parent.mkdir(parents=True, exist_ok=True)
     own_formulas_path().write_text("schema = 7")

@@ -100,6 +100,7 @@ def test_a_click_on_a_tile_and_on_a_switch_and_a_take_of_its_own(window: Window,
     assert [len(take.arrangement.swaps) for take in song.takes] == [0, 1]
 
 
+@pytest.mark.long
 def test_a_mark_is_taken_off_again_and_with_none_it_finds_its_own(window: Window, qtbot: QtBot) -> None:
     view = swaps_page(window, qtbot)
     mark(view, window, qtbot, 1)

@@ -147,6 +147,7 @@ def test_rungs_are_climbed_heard_in_turn_and_taken(window: Window, qtbot: QtBot)
     undo(window, qtbot)
 
 
+@pytest.mark.long
 def test_a_rung_is_spelled_by_the_chord_that_it_makes(window: Window, qtbot: QtBot) -> None:
     face = ladder(window, qtbot)  # F sharp minor seventh, A on top
     assert face.ladder is not None
@@ -155,6 +156,7 @@ def test_a_rung_is_spelled_by_the_chord_that_it_makes(window: Window, qtbot: QtB
     assert [one.text for one in written_on(window) if one.text in ("A♯4", "B♭4")] == ["A♯4"]
 
 
+@pytest.mark.long
 def test_what_is_asked_about_another_song_is_dropped(window: Window, qtbot: QtBot) -> None:
     """The face is not shown, its answer on the way, when the song loses the chord."""
     face = ladder(window, qtbot)
@@ -174,6 +176,7 @@ def test_what_is_asked_about_another_song_is_dropped(window: Window, qtbot: QtBo
     assert face.ladder is not None and face.ladder.song is window.document.song
 
 
+@pytest.mark.long
 def test_a_rung_that_nothing_is_called_by_has_no_name(window: Window, qtbot: QtBot) -> None:
     """A tone that contradicts the chart's chord: its name would say what does not sound."""
     type_chart(window, qtbot, "title: Bilge\nkey: F\n[A]\n| Fmaj7 | Dm7 | Gm9 | C13 |\n")
@@ -188,6 +191,7 @@ def test_a_rung_that_nothing_is_called_by_has_no_name(window: Window, qtbot: QtB
     assert face.sum.text().startswith("No usual name") and "Fmaj7" not in face.sum.text()
 
 
+@pytest.mark.long
 def test_voices_and_forms_are_chosen_by_key_and_box(window: Window, qtbot: QtBot) -> None:
     face = ladder(window, qtbot)
     assert face.ladder is not None

@@ -142,6 +142,7 @@ def test_what_is_entered_waits_while_one_looks_elsewhere(
     assert view.state.trial is None and view.grips.draft(window.document.song, CHORD) is None
 
 
+@pytest.mark.long
 def test_notes_come_back_spelled_as_they_were_typed(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Y)
     enter(view, qtbot, "Gb2 E3 ; A3 Db4")
@@ -404,6 +405,7 @@ def test_a_name_goes_into_the_chart(window: Window, view: HingesPage, qtbot: QtB
     assert str(document.song.slots[CHORD].chord) == "F#m9"
 
 
+@pytest.mark.long
 def test_another_song_knows_nothing_of_what_was_being_entered(
     window: Window, view: HingesPage, qtbot: QtBot
 ) -> None:
@@ -471,6 +473,7 @@ def test_every_shape_is_filtered_by_typing_and_clicking(
     assert [line.voicing for line in model.lines] == [line.voicing for line in best]
 
 
+@pytest.mark.long
 def test_a_wide_grip_has_its_ways_out_side_by_side(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Y)
     assert not view.side.grip.ways.isVisible()
@@ -534,6 +537,7 @@ def test_all_grips_out_of_reach_are_shown_and_then_taken_in_one_step(
     assert [window.document.song.voicing(chord) for chord in (CHORD, CHORD + 1)] == wide
 
 
+@pytest.mark.long
 def test_the_solo_guide_takes_the_place_of_a_free_hand(
     window: Window, view: HingesPage, qtbot: QtBot
 ) -> None:

@@ -25,6 +25,7 @@ def play(qtbot: QtBot, view: HandsPage, key: int) -> None:
     click(qtbot, view.keyboard, QPoint(int(rect.center().x()), int(rect.bottom() - 9)))
 
 
+@pytest.mark.long
 def test_the_guided_try_sets_the_reach(window: Window, qtbot: QtBot) -> None:
     view, document = show(window, qtbot, HandsPage), window.document
     assert "click one end" in view.instruction.text()

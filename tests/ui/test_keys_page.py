@@ -46,6 +46,7 @@ def test_twelve_rows_in_three_orders(window: Window, view: KeysPage, qtbot: QtBo
     assert view.start.text().count(",") == 2 and view.figures.text().startswith("Effort ")
 
 
+@pytest.mark.long
 def test_a_key_is_heard_and_becomes_the_songs_own(window: Window, view: KeysPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_Down, 2)
     press(window, qtbot, K.Key_H)
@@ -65,6 +66,7 @@ def test_a_key_is_heard_and_becomes_the_songs_own(window: Window, view: KeysPage
     assert str(window.document.song.key) == "F"
 
 
+@pytest.mark.long
 def test_grips_are_carried_over_as_they_are(window: Window, view: KeysPage, qtbot: QtBot) -> None:
     assert "own key" in view.carried.text()
     home = [window.document.song.voicing(k) for k in range(4)]
@@ -80,6 +82,7 @@ def test_grips_are_carried_over_as_they_are(window: Window, view: KeysPage, qtbo
         assert before and now and {b - a for a, b in zip(before.keys, now.keys, strict=True)} == {3}
 
 
+@pytest.mark.long
 def test_another_chart_is_surveyed_anew(window: Window, view: KeysPage, qtbot: QtBot) -> None:
     before = view.state.found
     type_chart(window, qtbot, CHART.replace("C7", "C13"))
@@ -107,6 +110,7 @@ def test_keys_are_chosen_to_practise_and_kept(window: Window, view: KeysPage, qt
     assert not window.document.song.keys_chosen and str(window.document.song.key) == "F"
 
 
+@pytest.mark.long
 def test_a_key_is_kept_as_a_take_and_the_song_stays(window: Window, view: KeysPage, qtbot: QtBot) -> None:
     keep = view.commands["take-key"]
     assert not keep.enabled()  # the song's own key
@@ -128,6 +132,7 @@ def _so_many(view: KeysPage, rows: int) -> bool:
     return len(view.state.rows) == rows
 
 
+@pytest.mark.long
 def test_keys_come_one_by_one_and_one_can_go_on_with_those_that_are_there(
     window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -77,6 +77,7 @@ def test_from_a_song_to_a_grip_of_ones_own_that_is_kept(window: Window, qtbot: Q
     assert hands.presses <= 4
 
 
+@pytest.mark.long
 def test_from_a_song_to_a_swap_that_is_heard_in_its_place(window: Window, qtbot: QtBot, hands: Hands) -> None:
     hands.press(K.Key_4, modifiers=CTRL)
     view = page(window, SwapsPage)

@@ -187,6 +187,7 @@ def test_copies_are_written_beside_the_interface_thread(
     assert threads == [False]
 
 
+@pytest.mark.long
 def test_a_folder_without_room_is_said_once(window: Window, qtbot: QtBot) -> None:
     recovery_folder().parent.mkdir(parents=True, exist_ok=True)
     recovery_folder().write_text("in the way")

@@ -171,6 +171,7 @@ def test_rungs_and_counts_are_clicked(window: Window, rhythm: RhythmPage, qtbot:
     assert rungs == [(0, {0, 1, 2}), (1, {0}), (2, {2})]
 
 
+@pytest.mark.long
 def test_the_pedal_is_marked_by_key_and_heard_as_marked(
     window: Window, rhythm: RhythmPage, qtbot: QtBot
 ) -> None:
@@ -273,6 +274,7 @@ def test_all_small_notes_with_one_key(window: Window, rhythm: RhythmPage, qtbot:
     assert window.document.song.arrangement.asks == {}
 
 
+@pytest.mark.long
 def test_feel_is_chosen_and_kept(window: Window, rhythm: RhythmPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_F)
     feel = rhythm.side.feel
@@ -317,6 +319,7 @@ def test_the_line_moves_while_it_sounds(window: Window, rhythm: RhythmPage, qtbo
     qtbot.waitUntil(lambda: rhythm.strip.line is None, timeout=5000)
 
 
+@pytest.mark.long
 def test_what_cannot_be_played_is_said_with_what_would_do(
     window: Window, rhythm: RhythmPage, qtbot: QtBot
 ) -> None:

@@ -124,6 +124,7 @@ def test_an_empty_song_says_what_to_do(window: Window, view: SheetPage, qtbot: Q
         assert not view.commands["save-sheet"].enabled()
 
 
+@pytest.mark.long
 def test_it_is_saved_copied_and_printed(
     window: Window, view: SheetPage, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -280,6 +281,7 @@ def test_black_and_white_has_no_colour(qtbot: QtBot) -> None:
     assert colours == {0}
 
 
+@pytest.mark.long
 def test_one_grip_or_a_formula_in_all_keys(window: Window, view: SheetPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_K)
     rest(window, view, qtbot)

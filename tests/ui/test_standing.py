@@ -414,6 +414,7 @@ def test_sides_and_bars_have_their_ground(window: Window, qtbot: QtBot, kind: ty
     assert window.theme.surface != window.theme.ground
 
 
+@pytest.mark.long
 def test_the_place_one_is_at_is_seen_in_the_rail(window: Window, qtbot: QtBot) -> None:
     window.resize(1024, 600)
     for _ in theme.TEXT_SCALES:

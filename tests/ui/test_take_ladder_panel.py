@@ -81,6 +81,7 @@ def test_fewer_new_grips_make_more_steps_and_the_comparison_comes_back(window: W
     assert view.pairs_area.isVisible() and len(view.pairs.pairs)
 
 
+@pytest.mark.long
 def test_it_can_be_stopped_and_asked_again(window: Window, qtbot: QtBot) -> None:
     type_chart(window, qtbot, CHART)
     view = show(window, qtbot, TakesPage)

@@ -55,6 +55,7 @@ def test_with_one_take_it_is_said_how_to_get_another(window: Window, view: Takes
     assert button(view, "Sounds here (Return)").isVisible()
 
 
+@pytest.mark.long
 def test_a_take_for_a_bassist_is_made_and_compared(window: Window, two: TakesPage, qtbot: QtBot) -> None:
     song = window.document.song
     assert [take.name for take in song.takes] == ["First take", "First take with a bassist"]
@@ -152,6 +153,7 @@ def test_chords_come_into_the_take_that_is_worked_on(window: Window, two: TakesP
     assert window.document.history.undo_label == "From First take with a bassist"
 
 
+@pytest.mark.long
 def test_a_shuffle_keeps_what_is_kept(window: Window, two: TakesPage, qtbot: QtBot) -> None:
     press(window, qtbot, K.Key_K)
     assert two.state.kept == {0}

@@ -134,6 +134,7 @@ def test_never_is_remembered(window: Window, qtbot: QtBot, saved: Path) -> None:
     assert (taste_of("") or Taste(on=False)).on
 
 
+@pytest.mark.long
 def test_what_was_learnt_is_seen_heard_and_struck_out(window: Window, qtbot: QtBot, learnt: Taste) -> None:
     page = taste_face(window, qtbot)
     face, own = page.taste, [one for one in reversed(learnt.chosen) if one.own]
@@ -171,6 +172,7 @@ def test_what_is_done_quickly_is_all_done(window: Window, qtbot: QtBot, learnt: 
     assert not taste.on and taste_of("Ida") is None and window.document.taste.taste is None
 
 
+@pytest.mark.long
 def test_it_is_laid_over_a_take_only_when_asked(window: Window, qtbot: QtBot, learnt: Taste) -> None:
     document = window.document
     before = document.song
@@ -210,6 +212,7 @@ def test_it_is_laid_over_a_take_only_when_asked(window: Window, qtbot: QtBot, le
     assert document.song.arrangement.prices == learnt.prices("")
 
 
+@pytest.mark.long
 def test_new_songs_begin_with_it_while_it_is_on(window: Window, qtbot: QtBot, learnt: Taste) -> None:
     page = show(window, qtbot, HandsPage)
     qtbot.keyClick(page.focus, K.Key_N, CTRL)
@@ -236,6 +239,7 @@ def test_each_player_has_their_own(window: Window, qtbot: QtBot, learnt: Taste) 
     assert taste_of("") == learnt or taste_path("").exists()
 
 
+@pytest.mark.long
 def test_it_goes_into_a_file_and_comes_from_one_and_is_forgotten(
     window: Window, qtbot: QtBot, learnt: Taste, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -27,6 +27,7 @@ def opened(window: Window, qtbot: QtBot) -> tuple[SongPage, TuneStrip]:
     return page, page.tune
 
 
+@pytest.mark.long
 def test_the_tune_goes_in_note_by_note(window: Window, qtbot: QtBot) -> None:
     page, strip = opened(window, qtbot)
     song = window.document.song
@@ -114,6 +115,7 @@ def test_text_that_is_to_be_mended_is_not_played_over(window: Window, qtbot: QtB
     assert page.editor.toPlainText().endswith("| Xyz |\n")
 
 
+@pytest.mark.long
 def test_a_click_that_is_stopped_before_it_sounds_takes_nothing(window: Window, qtbot: QtBot) -> None:
     page, strip = opened(window, qtbot)
     pick(qtbot, strip.how, True)

@@ -273,6 +273,7 @@ def test_ctrl_space_plays_while_typing(window: Window, qtbot: QtBot) -> None:
     assert window.playback.playing and view.editor.toPlainText() == text
 
 
+@pytest.mark.long
 def test_audition_ends_by_itself(window: Window, qtbot: QtBot) -> None:
     page(window, HingesPage).walking.select(Selection(0, True))
     window.transport.tempo.setValue(400)

@@ -94,6 +94,7 @@ def test_keys_walk_the_form(window: Window, song_page: SongPage, qtbot: QtBot) -
     assert "Bar 4 of the text, F" in form.accessibleDescription()
 
 
+@pytest.mark.long
 def test_a_chord_that_is_walked_to_is_seen(window: Window, qtbot: QtBot) -> None:
     rows = "".join(f"[{name}]\n| C | F | G7 | C |\n" for name in "ABCDEFGHIJKLMN")
     view = type_chart(window, qtbot, f"title: Long Reach\n{rows}")

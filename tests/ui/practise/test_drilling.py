@@ -41,6 +41,7 @@ from .helpers import (
 # --- the plan -----------------------------------------------------------------------------------
 
 
+@pytest.mark.long
 def test_todays_blocks_stand_at_the_left_with_their_reasons(view: PractisePage, qtbot: QtBot) -> None:
     shown = [view.side.today.list.item(k).text() for k in range(view.side.today.list.count())]
     assert len(shown) == len(view.state.blocks) > 3 and all(" min" in text for text in shown)
@@ -188,6 +189,7 @@ def play_round(
     next_round(view, qtbot, runner)
 
 
+@pytest.mark.long
 def test_a_ladder_is_climbed_and_stepped_back(
     view: PractisePage, player: Player, qtbot: QtBot, clock: HandClock
 ) -> None:
@@ -239,6 +241,7 @@ def test_a_drill_that_reached_its_goal_climbs_anew(view: PractisePage, qtbot: Qt
     assert again is not None and not again.ladder.at_top and again.ladder.tempo < runner.ladder.tempo
 
 
+@pytest.mark.long
 def test_who_comes_late_is_told_so(
     view: PractisePage, player: Player, qtbot: QtBot, clock: HandClock
 ) -> None:

@@ -184,6 +184,7 @@ def test_the_log_is_saved_and_deleted(
     qtbot.waitUntil(lambda: "Nothing has been practised" in view.side.weeks.words.text(), timeout=10_000)
 
 
+@pytest.mark.long
 def test_keys_at_the_ends_of_the_keyboard_act(view: PractisePage, player: Player, qtbot: QtBot) -> None:
     press_page(view, qtbot, K.Key_E)
     for name, row in (("again_key", 1), ("next_key", view.side.set.ends["next_key"].count() - 1)):
@@ -204,6 +205,7 @@ def test_keys_at_the_ends_of_the_keyboard_act(view: PractisePage, player: Player
     press_page(view, qtbot, K.Key_Space)
 
 
+@pytest.mark.long
 def test_latency_is_measured_and_taken_off(
     view: PractisePage, player: Player, qtbot: QtBot, clock: HandClock
 ) -> None:
@@ -284,6 +286,7 @@ def test_songs_of_the_evening_share_a_plan_and_their_sheets(
     settle(window, qtbot)
 
 
+@pytest.mark.long
 def test_all_of_it_in_the_dark(window: Window, view: PractisePage, qtbot: QtBot) -> None:
     qtbot.keyClick(window, K.Key_D, CTRL)
     assert view.theme.name == "dark" and {view.theme.ground, view.theme.key_white} <= colours(view)
