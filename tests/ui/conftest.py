@@ -109,6 +109,13 @@ def show(window: Window, qtbot: QtBot, kind: type[_Page]) -> _Page:
     return found
 
 
+def look_at(still: Window, qtbot: QtBot, kind: type[_Page]) -> _Page:
+    """Go to a page of the window that all tests of a file look at; others have had the keyboard meanwhile."""
+    still.activateWindow()
+    qtbot.waitUntil(still.isActiveWindow)
+    return show(still, qtbot, kind)
+
+
 def press(window: Window, qtbot: QtBot, key: Qt.Key, times: int = 1) -> None:
     """A key on the page that is shown."""
     for _ in range(times):

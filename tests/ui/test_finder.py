@@ -21,7 +21,7 @@ from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.pages.takes.view import TakesPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import PAGES, page, press, settle, show
+from .conftest import PAGES, look_at, page, press, settle, show
 
 K, CTRL = Qt.Key, Qt.KeyboardModifier.ControlModifier
 
@@ -115,9 +115,7 @@ def test_every_act_is_found_by_its_words(window: Window, qtbot: QtBot) -> None:
      ("c sharp", "C♯m7, bar 7"), ("bar 12", "bar 12"), ("melody with", "With melody")],
 )  # fmt: skip
 def test_what_the_readme_types_is_found(still: Window, qtbot: QtBot, words: str, first: str) -> None:
-    still.activateWindow()
-    qtbot.waitUntil(still.isActiveWindow)
-    show(still, qtbot, HingesPage)
+    look_at(still, qtbot, HingesPage)
     finder = ask(still, qtbot, words)
     qtbot.waitUntil(lambda: finder.chosen is not None and finder.chosen.words == first)
     qtbot.keyClick(finder.field, K.Key_Escape)

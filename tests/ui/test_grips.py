@@ -243,37 +243,39 @@ def test_alike_chords_keep_it_through_another_key_a_file_and_back(
     assert {k: document.song.voicing(k) for k in same} == kept and document.song.locked(CHORD)
 
 
-@pytest.mark.parametrize(
-    ("key", "shift", "label"),
-    [
-        (K.Key_PageUp, False, "Next inversion, right hand"),
-        (K.Key_PageDown, False, "Previous inversion, right hand"),
-        (K.Key_PageDown, True, "Previous inversion, left hand"),
-        (K.Key_U, False, "Right hand an octave up"),
-        (K.Key_D, True, "Left hand an octave down"),
-        (K.Key_Insert, False, "Add a note"),
-        (K.Key_Up, True, "Grip up, half step"),
-        (K.Key_Down, True, "Grip down, half step"),
-        (K.Key_Greater, True, "Grip up, scale"),
-        (K.Key_Less, False, "Grip down, scale"),
-        (K.Key_ParenRight, True, "Grip up, inversion"),
-        (K.Key_ParenLeft, True, "Grip down, inversion"),
-    ],
-)
-def test_a_grip_is_changed_in_place(
-    window: Window, view: HingesPage, qtbot: QtBot, key: Qt.Key, shift: bool, label: str
-) -> None:
+#: Keys, whether with Shift, and what the change is called.
+CHANGES = [
+    (K.Key_PageUp, False, "Next inversion, right hand"),
+    (K.Key_PageDown, False, "Previous inversion, right hand"),
+    (K.Key_PageDown, True, "Previous inversion, left hand"),
+    (K.Key_U, False, "Right hand an octave up"),
+    (K.Key_D, True, "Left hand an octave down"),
+    (K.Key_Insert, False, "Add a note"),
+    (K.Key_Up, True, "Grip up, half step"),
+    (K.Key_Down, True, "Grip down, half step"),
+    (K.Key_Greater, True, "Grip up, scale"),
+    (K.Key_Less, False, "Grip down, scale"),
+    (K.Key_ParenRight, True, "Grip up, inversion"),
+    (K.Key_ParenLeft, True, "Grip down, inversion"),
+]
+
+
+def test_a_grip_is_changed_in_place(window: Window, view: HingesPage, qtbot: QtBot) -> None:
     document = window.document
-    if label == "Previous inversion, right hand":  # as it stands the left hand is in its way
-        press(window, qtbot, K.Key_PageUp)
-    before = document.song.voicing(CHORD)
-    qtbot.keyClick(view.focus, key, SHIFT if shift else Qt.KeyboardModifier.NoModifier)
-    after = document.song.voicing(CHORD)
-    assert keys(after) != keys(before) and document.song.locked(CHORD)
-    assert document.history.undo_label is not None and document.history.undo_label.startswith(label)
-    assert window.playback.playing  # heard at once
-    undo(window, qtbot)
-    assert document.song.voicing(CHORD) == before
+    for key, shift, label in CHANGES:
+        if label == "Previous inversion, right hand":  # as it stands the left hand is in its way
+            press(window, qtbot, K.Key_PageUp)
+        before = document.song.voicing(CHORD)
+        qtbot.keyClick(view.focus, key, SHIFT if shift else Qt.KeyboardModifier.NoModifier)
+        after = document.song.voicing(CHORD)
+        assert keys(after) != keys(before) and document.song.locked(CHORD), label
+        assert document.history.undo_label is not None and document.history.undo_label.startswith(label)
+        assert window.playback.playing, label  # heard at once
+        window.playback.stop()
+        undo(window, qtbot)
+        assert document.song.voicing(CHORD) == before, label
+        if label == "Previous inversion, right hand":
+            undo(window, qtbot)
 
 
 @pytest.mark.long

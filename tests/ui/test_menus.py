@@ -17,7 +17,7 @@ from yellow_hinge.ui.pages.hinges.view import HingesPage
 from yellow_hinge.ui.pages.song.view import SongPage
 from yellow_hinge.ui.window import Window
 
-from .conftest import PAGES, come_back, forget, settle, show
+from .conftest import PAGES, come_back, forget, look_at, settle, show
 
 
 def every_entry(menu: QMenu) -> Iterator[tuple[QMenu, QAction]]:
@@ -112,8 +112,8 @@ def test_the_right_button_has_what_is_done_with_the_thing(window: Window, qtbot:
 
 
 @pytest.mark.parametrize("kind", PAGES)
-def test_handy_acts_are_acts_of_the_page(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
-    view = show(window, qtbot, kind)
+def test_handy_acts_are_acts_of_the_page(still: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    view = look_at(still, qtbot, kind)
     assert len(view.handy) <= 8 and all(view.commands[act].words for act in view.handy)
     assert bool(view.twice) == bool(view.handy) and view.twice in (*view.handy, "")
 

@@ -57,6 +57,7 @@ from .conftest import (
     click_in_menu,
     colours,
     forget,
+    look_at,
     page,
     press,
     settle,
@@ -94,29 +95,29 @@ def reachable(window: Window) -> list[Command]:
 
 
 @every_page
-def test_no_key_stands_for_two_commands_on_a_page(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
-    show(window, qtbot, kind)
-    keys = [QKeySequence(key).toString() for command in reachable(window) for key in command.keys]
+def test_no_key_stands_for_two_commands_on_a_page(still: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    look_at(still, qtbot, kind)
+    keys = [QKeySequence(key).toString() for command in reachable(still) for key in command.keys]
     assert len(keys) == len(set(keys)) and all(keys)
-    ids = [command.id for command in reachable(window)]
+    ids = [command.id for command in reachable(still)]
     assert len(ids) == len(set(ids))
 
 
 @every_page
-def test_f1_lists_every_command_with_its_key(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
-    show(window, qtbot, kind)
-    qtbot.keyClick(window, K.Key_F1)
-    assert window.key_list.isVisible()
-    listed = window.key_list.text.toPlainText()
+def test_f1_lists_every_command_with_its_key(still: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    look_at(still, qtbot, kind)
+    qtbot.keyClick(still, K.Key_F1)
+    assert still.key_list.isVisible()
+    listed = still.key_list.text.toPlainText()
     words = (files(kind.__module__.rpartition(".")[0]) / "words.md").read_text()
     assert re.sub(r"\*\*", "", words.split(".")[0]).split(",")[0] in listed
     assert 60 <= len(words.split()) <= 260  # a screen of words
-    for command in reachable(window):
+    for command in reachable(still):
         assert (command.tip or command.words) in listed, command.id
         assert (command.key_words or "menu") in listed
-    assert window.key_list.height() < 800  # what is longer is scrolled
-    qtbot.keyClick(window.key_list, K.Key_Escape)
-    assert not window.key_list.isVisible()
+    assert still.key_list.height() < 800  # what is longer is scrolled
+    qtbot.keyClick(still.key_list, K.Key_Escape)
+    assert not still.key_list.isVisible()
 
 
 def entries(menu: QMenu) -> list[Command]:
@@ -132,11 +133,11 @@ def entries(menu: QMenu) -> list[Command]:
 
 
 @every_page
-def test_every_command_is_in_a_menu(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
-    show(window, qtbot, kind)
-    assert window.page_menu.title() == kind.name
-    in_menus = list(chain(*(entries(menu) for menu in (*window.menus.values(), window.page_menu))))
-    assert {command.id for command in in_menus} == {command.id for command in reachable(window)}
+def test_every_command_is_in_a_menu(still: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    look_at(still, qtbot, kind)
+    assert still.page_menu.title() == kind.name
+    in_menus = list(chain(*(entries(menu) for menu in (*still.menus.values(), still.page_menu))))
+    assert {command.id for command in in_menus} == {command.id for command in reachable(still)}
 
 
 @pytest.mark.long
@@ -413,10 +414,10 @@ def test_a_bad_file_of_own_recipes_does_not_keep_the_window_shut(
 
 
 @every_page
-def test_every_control_has_a_name_or_words(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
-    show(window, qtbot, kind)
+def test_every_control_has_a_name_or_words(still: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    look_at(still, qtbot, kind)
     for sort in (QAbstractButton, QComboBox, QListView, QPlainTextEdit, QSlider, QSpinBox):
-        for control in window.findChildren(sort):
+        for control in still.findChildren(sort):
             if control.isVisible() and not control.objectName().startswith("qt_"):
                 assert control.accessibleName() or getattr(control, "text", str)() or control.toolTip()
 
@@ -441,10 +442,10 @@ def test_contrast_of_text_is_readable() -> None:
 
 
 @every_page
-def test_the_window_fits_1280_by_800(window: Window, qtbot: QtBot, kind: type[Page]) -> None:
-    show(window, qtbot, kind)
+def test_the_window_fits_1280_by_800(still: Window, qtbot: QtBot, kind: type[Page]) -> None:
+    look_at(still, qtbot, kind)
     QApplication.processEvents()
-    hint = window.minimumSizeHint()
+    hint = still.minimumSizeHint()
     assert hint.width() <= 1280 and hint.height() <= 800
 
 
