@@ -19,7 +19,8 @@ from yellow_hinge.lattice.kernel import FORBIDDEN, Costs, Cuts, Kernel, Packed, 
 
 class Column:
     """The states of one place. ``cost`` (L, R) int32, at least 0, FORBIDDEN where illegal; kept in
-    half the room where that goes. ``key`` names the content: equal keys promise equal costs."""
+    half the room where that goes. ``key`` names the content: equal keys promise equal costs. A column
+    made of another one says in its key in which way: numbers alone mean one thing here and another there."""
 
     __slots__ = ("_cost", "_more", "key")
 

@@ -173,14 +173,14 @@ class Rounds:
             if prices is not None and any(prices.names[number] for number in numbers):
                 own, most = prices.own(numbers)
                 cost, above = np.minimum(cost + own, FORBIDDEN), above + most
-                key = (key, *(prices.names[number] for number in numbers))
+                key = (key, "priced", *(prices.names[number] for number in numbers))
             columns[k] = Column(np.where(mask, cost, FORBIDDEN).astype(np.int32), key)
         for number, extra in enumerate(self.extras):
             end = ends[number] if ends else extra.pivot
             payer = extra.other if end == extra.pivot else extra.pivot
             near, name = self._nearest(number, end, allowed[end], prices)
             cost = np.minimum(columns[payer].cost + near, FORBIDDEN)
-            columns[payer] = Column(cost.astype(np.int32), (columns[payer].key, name))
+            columns[payer] = Column(cost.astype(np.int32), (columns[payer].key, "pays", name))
         order, parents = self._order, [-1] + [self._place[self._hangs_on[k]] for k in self._order[1:]]
         return Tree(
             [columns[k] for k in order],

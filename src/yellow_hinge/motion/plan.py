@@ -280,7 +280,7 @@ def _dearer(column: Column, more: np.ndarray | int, count: int, name: Hashable) 
     cost = column.cost
     dear = (cost.astype(np.int64) + more) * count
     total = np.where(cost >= FORBIDDEN, FORBIDDEN, np.minimum(dear, FORBIDDEN))
-    return Column(total.astype(np.int32), (column.key, name))
+    return Column(total.astype(np.int32), (column.key, "dearer", name))
 
 
 def _apart(answer: Answer, other: Answer) -> int:
